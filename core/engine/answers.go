@@ -1,0 +1,397 @@
+package engine
+
+import (
+	"bytes"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"net/mail"
+	"net/url"
+	"slices"
+	"sort"
+	"strings"
+	"unicode/utf8"
+
+	"lazo/core/expr"
+	"lazo/core/form"
+)
+
+// Bounds of what a respondent can send.
+const (
+	MaxAnswers = 8 << 20 // bytes of JSON
+	MaxText    = 100_000 // characters of one answer
+)
+
+// Again is appended to the key of a question that is typed twice to name the
+// second answer.
+const Again = "#again"
+
+// Answers are what was sent for a form's questions, each read by its type.
+// A question that nothing was sent for is untouched.
+type Answers struct {
+	slots  []answer
+	groups []groupAnswers
+}
+
+type groupAnswers struct {
+	sent  bool
+	rows  int
+	cells []answer
+}
+
+type answer struct {
+	state     answerState
+	unmatched bool // something that was picked is none of the choices
+	problem   Problem
+	value     expr.Value
+}
+
+type answerState uint8
+
+const (
+	untouched answerState = iota
+	given                 // perhaps blank
+)
+
+// ParseAnswers reads a JSON object of answers by key, within bounds.
+func ParseAnswers(data []byte) (map[string]any, error) {
+	if len(data) > MaxAnswers {
+		return nil, fmt.Errorf("the answers are larger than %d MiB", MaxAnswers>>20)
+	}
+	if !utf8.Valid(data) {
+		return nil, errors.New("the answers are not valid UTF-8")
+	}
+	dec := json.NewDecoder(bytes.NewReader(data))
+	dec.UseNumber()
+	var out map[string]any
+	if err := dec.Decode(&out); err != nil {
+		return nil, fmt.Errorf("the answers are no JSON object: %w", err)
+	}
+	if _, err := dec.Token(); err != io.EOF {
+		return nil, errors.New("something stands after the answers' closing brace")
+	}
+	return out, nil
+}
+
+// Answers reads raw answers, as JSON or a posted form has them: by key, those of
+// a repeating section as a list of rows under its key. Unknown keys are left out.
+func (p *Program) Answers(raw map[string]any) *Answers {
+	a := &Answers{slots: make([]answer, len(p.bySlot)), groups: make([]groupAnswers, len(p.groups))}
+	for i, it := range p.bySlot {
+		if it.Type.Computed() {
+			continue
+		}
+		if v, ok := raw[it.Key]; ok {
+			p.read(it, v, &a.slots[i])
+			p.confirm(it, v, raw, &a.slots[i])
+		}
+	}
+	for i := range p.groups {
+		g := &p.groups[i]
+		v, ok := raw[g.symbol.Key]
+		if !ok {
+			continue
+		}
+		rows, _ := v.([]any)
+		ga := groupAnswers{sent: true, rows: len(rows)}
+		kept := min(len(rows), form.MaxRows)
+		ga.cells = make([]answer, kept*g.width)
+		for r := range kept {
+			row, _ := rows[r].(map[string]any)
+			for _, it := range g.items {
+				if v, ok := row[it.Key]; ok && it.slot >= 0 && !it.Type.Computed() {
+					p.read(it, v, &ga.cells[r*g.width+it.slot])
+					p.confirm(it, v, row, &ga.cells[r*g.width+it.slot])
+				}
+			}
+		}
+		a.groups[i] = ga
+	}
+	return a
+}
+
+// confirm compares with the second typing of a question that is typed twice.
+func (p *Program) confirm(it *item, first any, raw map[string]any, a *answer) {
+	again, ok := raw[it.Key+Again]
+	if !it.Twice || !ok || a.problem.Code != "" {
+		return
+	}
+	a1, _ := first.(string)
+	a2, _ := again.(string)
+	if strings.TrimSpace(a1) != strings.TrimSpace(a2) {
+		a.problem = Problem{Code: Differs}
+	}
+}
+
+// read reads one answer by the type of its question.
+func (p *Program) read(it *item, raw any, a *answer) {
+	a.state = given
+	switch v := raw.(type) {
+	case nil:
+		return
+	case []any:
+		p.readList(it, v, a)
+		return
+	case []string:
+		list := make([]any, len(v))
+		for i, s := range v {
+			list[i] = s
+		}
+		p.readList(it, list, a)
+		return
+	case map[string]any:
+		p.readParts(it, v, a)
+		return
+	case bool:
+		if it.kind != expr.YesNo {
+			a.problem = Problem{Code: Unreadable, Arg: it.Type.Words()}
+			return
+		}
+		a.value = expr.YesNoValue(v)
+		return
+	case json.Number:
+		p.readNumber(it, v.String(), a)
+		return
+	case float64:
+		p.readNumber(it, json.Number(fmt.Sprint(v)).String(), a)
+		return
+	case int:
+		p.readNumber(it, fmt.Sprint(v), a)
+		return
+	case string:
+		if !utf8.ValidString(v) || strings.ContainsRune(v, 0) {
+			a.problem = Problem{Code: Unreadable, Arg: it.Type.Words()}
+			return
+		}
+		if utf8.RuneCountInString(v) > MaxText {
+			a.problem = Problem{Code: TooLong, Arg: fmt.Sprint(MaxText)}
+			return
+		}
+		a.value, a.problem, a.unmatched = p.fromText(it, []string{v})
+		return
+	}
+	a.problem = Problem{Code: Unreadable, Arg: it.Type.Words()}
+}
+
+func (p *Program) readNumber(it *item, digits string, a *answer) {
+	if it.kind != expr.Num {
+		a.value, a.problem, a.unmatched = p.fromText(it, []string{digits})
+		return
+	}
+	n, err := expr.ParseNumber(digits)
+	if err != nil {
+		a.problem = Problem{Code: NotANumber}
+		return
+	}
+	a.value = expr.NumberValue(n)
+}
+
+func (p *Program) readList(it *item, list []any, a *answer) {
+	var texts []string
+	for _, e := range list {
+		switch e := e.(type) {
+		case string:
+			texts = append(texts, e)
+		case json.Number:
+			texts = append(texts, e.String())
+		default:
+			a.problem = Problem{Code: Unreadable, Arg: it.Type.Words()}
+			return
+		}
+	}
+	switch {
+	case it.kind == expr.Choices:
+		var picked []string
+		for _, t := range texts { // each entry is one pick, commas and all
+			one, unmatched := match(it.options, []string{t}, false)
+			picked = append(picked, one...)
+			a.unmatched = a.unmatched || unmatched
+		}
+		a.value = expr.ChoicesValue(inOrder(it.options, picked))
+	case len(texts) == 1:
+		a.value, a.problem, a.unmatched = p.fromText(it, texts)
+	case len(texts) > 1:
+		a.problem = Problem{Code: Unreadable, Arg: it.Type.Words()}
+	}
+}
+
+func (p *Program) readParts(it *item, parts map[string]any, a *answer) {
+	names := expr.AddressParts
+	if it.kind == expr.File {
+		names = FileParts
+	}
+	if it.kind != expr.Address && it.kind != expr.File {
+		a.problem = Problem{Code: Unreadable, Arg: it.Type.Words()}
+		return
+	}
+	var out expr.Parts
+	for _, name := range names {
+		text := ""
+		switch v := parts[name].(type) {
+		case string:
+			text = strings.TrimSpace(v)
+		case json.Number:
+			text = v.String()
+		}
+		if !utf8.ValidString(text) || strings.ContainsRune(text, 0) || len(text) > 1000 {
+			a.problem = Problem{Code: Unreadable, Arg: it.Type.Words()}
+			return
+		}
+		out = append(out, expr.Part{Name: name, Text: text})
+	}
+	a.value = expr.PartsValue(it.kind, out)
+}
+
+// FileParts are the parts of a file's answer: where it is kept, its name, its
+// media type and its size in bytes.
+var FileParts = []string{"id", "name", "type", "size"}
+
+// fromText reads a text, or the values of a parameter, by the type of its
+// question. A text that is none of a question's choices leaves it blank and is
+// reported as unmatched, as is any text that the type can't take; the latter is
+// a problem, too, where a respondent typed it.
+func (p *Program) fromText(it *item, texts []string) (v expr.Value, problem Problem, unmatched bool) {
+	if it.kind == expr.Choice || it.kind == expr.Choices {
+		picked, unmatched := match(it.options, texts, it.kind == expr.Choices)
+		if it.kind == expr.Choices {
+			return expr.ChoicesValue(inOrder(it.options, picked)), Problem{}, unmatched
+		}
+		if len(picked) == 0 {
+			return expr.Value{}, Problem{}, unmatched
+		}
+		return expr.ChoiceValue(picked[0]), Problem{}, unmatched
+	}
+	text := strings.TrimSpace(texts[0])
+	if text == "" {
+		return expr.Value{}, Problem{}, false
+	}
+	fail := func(code ProblemCode) (expr.Value, Problem, bool) { return expr.Value{}, Problem{Code: code}, true }
+	switch it.Type {
+	case form.Number:
+		n, err := p.reading.parse(text)
+		switch {
+		case errors.Is(err, expr.ErrDigits):
+			return fail(TooManyDigits)
+		case err != nil:
+			return fail(NotANumber)
+		}
+		return expr.NumberValue(n), Problem{}, false
+	case form.Date:
+		if d, ok := expr.ParseDay(text); ok {
+			return expr.DayValue(d), Problem{}, false
+		}
+		return fail(NotADate)
+	case form.Time:
+		if sec, ok := expr.ParseTime(text); ok {
+			return expr.TimeValue(sec), Problem{}, false
+		}
+		return fail(NotATime)
+	case form.MonthDay:
+		if s, ok := monthDay(text); ok {
+			return expr.TextValue(s), Problem{}, false
+		}
+		return fail(NotAMonthDay)
+	case form.YesNo, form.Tick:
+		switch expr.Fold(text) {
+		case "yes", "true", "1", "on":
+			return expr.YesNoValue(true), Problem{}, false
+		case "no", "false", "0", "off":
+			return expr.YesNoValue(false), Problem{}, false
+		}
+		return fail(NotYesNo)
+	case form.Email:
+		if s, ok := email(text); ok {
+			return expr.TextValue(s), Problem{}, false
+		}
+		return fail(NotAnEmail)
+	case form.Phone:
+		if s, ok := p.reading.phone(text); ok {
+			return expr.TextValue(s), Problem{}, false
+		}
+		return fail(NotAPhone)
+	case form.Website:
+		if s, ok := website(text); ok {
+			return expr.TextValue(s), Problem{}, false
+		}
+		return fail(NotAWebsite)
+	case form.Address, form.File, form.Signature:
+		return expr.Value{}, Problem{Code: Unreadable, Arg: it.Type.Words()}, true
+	}
+	return expr.TextValue(text), Problem{}, false
+}
+
+// match finds the options that texts name, by value or else by label. With
+// several, a text that names none as a whole may be several between commas.
+func match(o *expr.Options, texts []string, several bool) (picked []string, unmatched bool) {
+	for _, t := range texts {
+		if strings.TrimSpace(t) == "" {
+			continue
+		}
+		if i, ok := o.Match(t); ok {
+			picked = append(picked, o.Values[i])
+			continue
+		}
+		if !several || !strings.Contains(t, ",") {
+			unmatched = true
+			continue
+		}
+		for part := range strings.SplitSeq(t, ",") {
+			if strings.TrimSpace(part) == "" {
+				continue
+			}
+			if i, ok := o.Match(part); ok {
+				picked = append(picked, o.Values[i])
+			} else {
+				unmatched = true
+			}
+		}
+	}
+	return picked, unmatched
+}
+
+// inOrder sorts picks as the question orders its choices, each once.
+func inOrder(o *expr.Options, picked []string) []string {
+	at := func(v string) int { i, _ := o.Find(v); return i }
+	sort.SliceStable(picked, func(i, j int) bool { return at(picked[i]) < at(picked[j]) })
+	return slices.Compact(picked)
+}
+
+// monthDay reads "05-30", also "--05-30" as ISO 8601 had it.
+func monthDay(text string) (string, bool) {
+	text = strings.TrimPrefix(text, "--")
+	if len(text) != 5 {
+		return "", false
+	}
+	if _, ok := expr.ParseDay("2000-" + text); !ok { // a leap year, so that 29 February is a day
+		return "", false
+	}
+	return text, true
+}
+
+// email accepts one address without a name, and puts its domain in lower case.
+func email(text string) (string, bool) {
+	a, err := mail.ParseAddress(text)
+	if err != nil || a.Name != "" || a.Address != text || len(text) > 254 {
+		return "", false
+	}
+	at := strings.LastIndexByte(text, '@')
+	domain := strings.ToLower(text[at+1:])
+	if !strings.Contains(domain, ".") || strings.HasPrefix(domain, ".") || strings.HasSuffix(domain, ".") || strings.ContainsAny(domain, "[] ") {
+		return "", false
+	}
+	return text[:at+1] + domain, true
+}
+
+// website accepts an address on the web; one without a scheme is taken as https.
+func website(text string) (string, bool) {
+	if !strings.Contains(text, "://") {
+		text = "https://" + text
+	}
+	u, err := url.Parse(text)
+	if err != nil || (u.Scheme != "http" && u.Scheme != "https") || !strings.Contains(u.Hostname(), ".") ||
+		u.User != nil || strings.ContainsAny(text, " \t\"<>") || len(text) > 2000 {
+		return "", false
+	}
+	return text, true
+}

@@ -1,0 +1,623 @@
+package engine
+
+import (
+	"fmt"
+	"maps"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"golang.org/x/text/language"
+
+	"lazo/core/expr"
+	"lazo/core/form"
+)
+
+// Compile checks a form and makes its Program. The Program is nil if any remark
+// is an error.
+func Compile(f *form.Form) (*Program, []form.Remark) {
+	c := &compiler{form: f, p: &Program{Form: f, drivers: map[string]bool{}, lookup: map[string]*item{}}, owners: map[*expr.Symbol]*item{}}
+	c.settings()
+	c.keys()
+	c.p.Symbols = f.Symbols()
+	c.lists()
+	c.layout()
+	c.computedTypes()
+	c.ties()
+	c.opening()
+	c.sort()
+	if len(form.Errors(c.remarks)) > 0 {
+		return nil, c.remarks
+	}
+	c.finish()
+	return c.p, c.remarks
+}
+
+// Load reads and compiles a form file.
+func Load(data []byte) (*Program, []form.Remark) {
+	f, remarks := form.Read(data)
+	if f == nil {
+		return nil, remarks
+	}
+	p, more := Compile(f)
+	remarks = append(remarks, more...)
+	if len(form.Errors(remarks)) > 0 {
+		p = nil
+	}
+	return p, remarks
+}
+
+type compiler struct {
+	form    *form.Form
+	p       *Program
+	remarks []form.Remark
+	owners  map[*expr.Symbol]*item
+	edges   []edge // dependencies between steps
+	node    map[step]int
+	columns map[string]map[string]*expr.Symbol
+}
+
+func (c *compiler) remark(kind string, severity form.Severity, at, key, format string, args ...any) {
+	if len(c.remarks) < form.MaxRemarks {
+		c.remarks = append(c.remarks, form.Remark{Kind: kind, Severity: severity, At: at, Item: key, Text: fmt.Sprintf(format, args...)})
+	}
+}
+
+func (c *compiler) settings() {
+	loc, err := time.LoadLocation(c.form.Timezone)
+	if err != nil || c.form.Timezone == "Local" {
+		c.remark("unknown-name", form.Error, "timezone", "", "there is no time zone “%s”; one is written like America/Montevideo", c.form.Timezone)
+		loc = time.UTC
+	}
+	c.p.loc = loc
+	tag := language.English
+	if c.form.Language != "" {
+		if t, err := language.Parse(c.form.Language); err != nil {
+			c.remark("unknown-name", form.Warning, "language", "", "“%s” is no language tag; English is used", c.form.Language)
+		} else {
+			tag = t
+		}
+	}
+	c.p.reading = newReading(tag, c.form.Timezone)
+	seen := map[string]bool{}
+	for i, p := range c.form.Parameters {
+		at := "parameters." + strconv.Itoa(i) + ".name"
+		switch {
+		case !expr.IsKey(p.Name):
+			c.remark("syntax", form.Error, at, "", "the name of a parameter begins with a to z and goes on with a to z, 0 to 9 and _; “%s” does not", p.Name)
+		case seen[p.Name]:
+			c.remark("duplicate-key", form.Error, at, "", "there are two parameters “%s”", p.Name)
+		}
+		seen[p.Name] = true
+	}
+}
+
+// keys checks that keys are unique in the form.
+func (c *compiler) keys() {
+	first := map[string]string{}
+	claim := func(key, at string) {
+		if key == "" {
+			return
+		}
+		if other, taken := first[key]; taken {
+			c.remark("duplicate-key", form.Error, at+".key", key, "the key “%s” is taken already, by %s", key, other)
+			return
+		}
+		first[key] = at
+	}
+	if len(c.form.Pages) == 0 {
+		c.remark("senseless", form.Warning, "pages", "", "the form has no pages")
+	}
+	for _, p := range c.form.Pages {
+		at := "pages/" + p.Key
+		claim(p.Key, at)
+		if len(p.Sections) == 0 {
+			c.remark("senseless", form.Warning, at, p.Key, "the page %s has no sections", p.Name())
+		}
+		for _, s := range p.Sections {
+			at := at + "/" + s.Key
+			claim(s.Key, at)
+			if len(s.Items) == 0 {
+				c.remark("senseless", form.Warning, at, s.Key, "the section %s has no items", s.Name())
+			}
+			for _, it := range s.Items {
+				claim(it.Key, at+"/"+it.Key)
+			}
+		}
+	}
+}
+
+func (c *compiler) lists() {
+	c.columns = map[string]map[string]*expr.Symbol{}
+	for _, name := range slices.Sorted(maps.Keys(c.form.Lists)) {
+		columns := c.form.Columns(name)
+		for i, column := range slices.Sorted(maps.Keys(columns)) {
+			columns[column].Slot = i
+			missing := 0
+			for _, e := range c.form.Lists[name] {
+				if e[column] == nil {
+					missing++
+				}
+			}
+			if missing > 0 {
+				c.remark("missing", form.Warning, "lists."+name, "", "%d of %d entries have no “%s”", missing, len(c.form.Lists[name]), column)
+			}
+		}
+		c.columns[name] = columns
+		if len(c.form.Lists[name]) == 0 {
+			c.remark("senseless", form.Warning, "lists."+name, "", "the list %s is empty", name)
+		}
+	}
+}
+
+// layout numbers pages, sections, items and their slots.
+func (c *compiler) layout() {
+	p := c.p
+	scalars := 0
+	placed := map[string]bool{}
+	for pi, fp := range c.form.Pages {
+		p.pages = append(p.pages, page{Page: fp})
+		for _, fs := range fp.Sections {
+			sec := section{Section: fs, page: pi, group: -1}
+			if g := p.Symbols.Groups[fs.Key]; g != nil && fs.Repeat != nil && g.Index == len(p.groups) {
+				sec.group = g.Index
+				p.groups = append(p.groups, group{section: len(p.sections), symbol: g, width: len(g.Items)})
+			}
+			for _, fi := range fs.Items {
+				it := &item{Item: fi, at: "pages/" + fp.Key + "/" + fs.Key + "/" + fi.Key, number: len(p.items), section: len(p.sections), group: sec.group, slot: -1}
+				if sym := p.Symbols.Items[fi.Key]; sym != nil && fi.Asked() && !placed[fi.Key] {
+					placed[fi.Key] = true
+					it.symbol, it.slot, it.kind = sym, sym.Slot, sym.Type.Kind
+					it.options = sym.Type.Options
+					c.owners[sym] = it
+				}
+				if it.group >= 0 {
+					it.index = len(p.groups[it.group].items)
+					p.groups[it.group].items = append(p.groups[it.group].items, it)
+				} else {
+					it.index = scalars
+					scalars++
+					if it.slot >= 0 {
+						p.bySlot = append(p.bySlot, it)
+					}
+				}
+				sec.items = append(sec.items, it)
+				p.items = append(p.items, it)
+				if p.lookup[fi.Key] == nil {
+					p.lookup[fi.Key] = it
+				}
+			}
+			p.sections = append(p.sections, sec)
+		}
+	}
+}
+
+// scope are the symbols as an item's expressions see them.
+func (c *compiler) scope(it *item) *expr.Symbols {
+	if it.group < 0 {
+		return c.p.Symbols
+	}
+	return c.p.Symbols.InRow(c.p.groups[it.group].symbol)
+}
+
+// computedTypes infers the types of hidden values and calculations. One may be
+// computed from another, so they are tried again until none is left that can be
+// typed; what remains stands in a circle or is wrong, and is reported later.
+func (c *compiler) computedTypes() {
+	// The keys that a pending value names decide when it is tried: once per
+	// value that it waits for, so that a long chain stays linear.
+	waiting := map[string][]*item{}
+	var try func(it *item)
+	settle := func(it *item, t expr.Type) {
+		it.symbol.Type, it.kind = t, t.Kind
+		again := waiting[it.Key]
+		delete(waiting, it.Key)
+		for _, other := range again {
+			try(other)
+		}
+	}
+	parsed := map[*item]expr.Node{}
+	depth := 0
+	try = func(it *item) {
+		depth++
+		defer func() { depth-- }()
+		n := parsed[it]
+		for _, key := range expr.Mentions(n) {
+			if other := c.p.lookup[key]; other != nil && other.symbol != nil && other.Type.Computed() && other.kind == expr.Blank && parsed[other] != nil {
+				waiting[key] = append(waiting[key], it)
+				return
+			}
+		}
+		if code, faults := expr.Compile(n, c.scope(it)); faults == nil {
+			settle(it, code.Type)
+		} else {
+			parsed[it] = nil
+			settle(it, expr.Type{})
+		}
+	}
+	var pending []*item
+	for _, it := range c.p.items {
+		if it.symbol == nil || !it.Type.Computed() || it.Value == nil {
+			continue
+		}
+		if n, err := expr.Parse(it.Value.Expr()); err == nil {
+			parsed[it] = n
+			pending = append(pending, it)
+		}
+	}
+	for _, it := range pending {
+		if it.kind == expr.Blank && parsed[it] != nil {
+			try(it)
+		}
+	}
+}
+
+// place is where an expression stands, for remarks and dependencies.
+type place struct {
+	at, key string
+	step    step
+	driven  bool // false for what no item can depend on
+}
+
+func (c *compiler) compile(src string, pl place, syms *expr.Symbols, condition bool) *expr.Code {
+	if strings.TrimSpace(src) == "" {
+		c.remark("syntax", form.Error, pl.at, pl.key, "a condition or value was expected, nothing was found")
+		return nil
+	}
+	n, err := expr.Parse(src)
+	if err != nil {
+		fault := err.(*expr.Fault)
+		c.fault(src, fault, pl)
+		return nil
+	}
+	compile := expr.Compile
+	if condition {
+		compile = expr.CompileCondition
+	}
+	code, faults := compile(n, syms)
+	for _, f := range faults {
+		c.fault(src, f, pl)
+	}
+	if code == nil {
+		return nil
+	}
+	for _, n := range code.Notes {
+		c.remark("senseless", form.Warning, pl.at, pl.key, "%s", n.Text)
+	}
+	c.p.codes++
+	c.p.clocked = c.p.clocked || code.Clock
+	for _, sym := range code.Items {
+		c.p.drivers[sym.Key] = true
+		if pl.driven {
+			c.depend(pl, stepOf(c.owners[sym]))
+		}
+	}
+	for _, g := range code.Groups {
+		c.p.drivers[g.Key] = true
+		if pl.driven {
+			c.depend(pl, step{stepRows, g.Index})
+		}
+	}
+	return code
+}
+
+func stepOf(it *item) step { return step{stepItem, it.number} }
+
+func (c *compiler) fault(src string, f *expr.Fault, pl place) {
+	text := f.Text
+	if f.Pos > 0 && f.Pos <= len(src) {
+		text = fmt.Sprintf("at character %d: %s", len([]rune(src[:f.Pos]))+1, f.Text)
+	}
+	c.remark(f.Kind, form.Error, pl.at, pl.key, "%s", text)
+}
+
+func (c *compiler) rule(r form.Rule, otherwise bool, pl place, syms *expr.Symbols) rule {
+	switch {
+	case r.IsZero():
+		return rule{fixed: true, yes: otherwise}
+	case r.Fixed:
+		return rule{fixed: true, yes: r.Yes}
+	}
+	code := c.compile(r.Expr, pl, syms, true)
+	if code != nil && code.Constant() {
+		return rule{fixed: true, yes: code.Truth(&expr.Frame{}) == expr.Met}
+	}
+	return rule{code: code}
+}
+
+// ties compiles every expression of the form.
+func (c *compiler) ties() {
+	p := c.p
+	for i := range p.pages {
+		c.pageTies(i)
+	}
+	for i := range p.sections {
+		c.sectionTies(i)
+	}
+	for i, it := range p.items {
+		c.itemTies(it, step{stepItem, i})
+	}
+}
+
+func (c *compiler) pageTies(i int) {
+	pg := &c.p.pages[i]
+	at := "pages/" + pg.Key
+	pg.shown = c.rule(pg.Shown, true, place{at + ".shown", pg.Key, step{stepRoute, i}, true}, c.p.Symbols)
+	for j, n := range pg.Next {
+		at := at + ".next." + strconv.Itoa(j)
+		next := nextPage{page: slices.IndexFunc(c.form.Pages, func(p *form.Page) bool { return p.Key == n.Page })}
+		switch {
+		case next.page < 0:
+			keys := make([]string, len(c.form.Pages))
+			for k, p := range c.form.Pages {
+				keys[k] = p.Key
+			}
+			near := ""
+			if k := expr.Nearest(n.Page, keys); k != "" {
+				near = "; did you mean " + k + "?"
+			}
+			c.remark("unknown-page", form.Error, at+".page", pg.Key, "there is no page “%s”%s", n.Page, near)
+			next.page = i + 1
+		case next.page <= i:
+			c.remark("unknown-page", form.Error, at+".page", pg.Key, "a page can only be followed by a later one; %s does not come after %s", n.Page, pg.Key)
+		}
+		next.when = c.compile(n.When, place{at + ".when", pg.Key, step{stepExit, i}, true}, c.p.Symbols, true)
+		pg.next = append(pg.next, next)
+	}
+	c.depend(place{at: at, key: pg.Key, step: step{stepExit, i}}, step{stepRoute, i})
+	if i > 0 {
+		c.depend(place{at: at, key: pg.Key, step: step{stepRoute, i}}, step{stepExit, i - 1})
+	}
+}
+
+func (c *compiler) sectionTies(i int) {
+	sec := &c.p.sections[i]
+	at := "pages/" + c.p.pages[sec.page].Key + "/" + sec.Key
+	self := step{stepSection, i}
+	sec.shown = c.rule(sec.Shown, true, place{at + ".shown", sec.Key, self, true}, c.p.Symbols)
+	c.depend(place{at: at, key: sec.Key, step: self}, step{stepRoute, sec.page})
+	if sec.group < 0 {
+		return
+	}
+	g := &c.p.groups[sec.group]
+	rows := step{stepRows, sec.group}
+	c.depend(place{at: at, key: sec.Key, step: rows}, self)
+	if sec.Repeat.Rows != "" {
+		pl := place{at + ".repeat.rows", sec.Key, rows, true}
+		g.rows = c.compile(sec.Repeat.Rows, pl, c.p.Symbols, false)
+		if g.rows != nil && g.rows.Type.Kind != expr.Num && g.rows.Type.Kind != expr.Blank {
+			c.remark("wrong-type", form.Error, pl.at, sec.Key, "the number of rows was expected, %s is %s", sec.Repeat.Rows, g.rows.Type.Kind)
+		}
+	}
+}
+
+func (c *compiler) itemTies(it *item, self step) {
+	scope := c.scope(it)
+	pl := func(property string, driven bool) place { return place{it.at + "." + property, it.Key, self, driven} }
+	it.shown = c.rule(it.Shown, true, pl("shown", true), scope)
+	it.locked = c.rule(it.Locked, false, pl("locked", true), scope)
+	it.required = c.rule(it.Required, false, pl("required", false), scope)
+	base := step{stepSection, it.section}
+	if it.group >= 0 {
+		base = step{stepRows, it.group}
+	}
+	c.depend(place{at: it.at, key: it.Key, step: self}, base)
+	c.itemValue(it, pl, scope)
+	c.itemChoices(it, pl, scope)
+	for j, ch := range it.Checks {
+		code := c.compile(ch.OK, pl("checks."+strconv.Itoa(j)+".ok", false), scope, true)
+		it.checks = append(it.checks, check{code, ch.Message})
+		if strings.TrimSpace(ch.Message) == "" {
+			c.remark("missing", form.Warning, it.at+".checks."+strconv.Itoa(j)+".message", it.Key, "the check has no message; the respondent would not learn what to mend")
+		}
+	}
+	for j, w := range it.Wording {
+		it.wording = append(it.wording, c.compile(w.When, pl("wording."+strconv.Itoa(j)+".when", false), scope, true))
+	}
+	c.constraints(it)
+	if it.Asked() && !it.Type.Computed() && strings.TrimSpace(it.Label) == "" {
+		c.remark("missing", form.Warning, it.at+".label", it.Key, "%s has no label; a respondent could not tell what is asked", it.Key)
+	}
+	it.plain = it.shown.fixed && it.shown.yes && it.locked.fixed && !it.locked.yes && it.value == nil && !it.Staff && !it.Parked &&
+		!it.offers && it.Type != form.Note && it.kind != expr.YesNo && it.kind != expr.Choices
+}
+
+func (c *compiler) itemValue(it *item, pl func(string, bool) place, scope *expr.Symbols) {
+	if it.Value == nil {
+		if it.Type.Computed() {
+			c.remark("missing", form.Warning, it.at+".value", it.Key, "%s has no value; it will always be blank", it.Name())
+		}
+		return
+	}
+	if it.Type == form.Note {
+		c.remark("senseless", form.Warning, it.at+".value", it.Key, "a note has no value")
+		return
+	}
+	it.property = it.Value.Property()
+	src := it.Value.Expr()
+	if it.Type.Computed() {
+		it.property = "is"
+	}
+	it.value = c.compile(src, pl("value."+it.Value.Property(), true), scope, false)
+	if it.Value.When != "" {
+		it.when = c.compile(it.Value.When, pl("value.when", true), scope, true)
+	}
+	if it.value == nil || it.Type.Computed() {
+		return
+	}
+	if got := it.value.Type.Kind; !fillable(it.kind, got) {
+		c.remark("wrong-type", form.Error, it.at+".value."+it.property, it.Key, "%s takes %s, %s is %s", it.Name(), it.kind, src, got)
+		return
+	}
+	c.literalChoice(it, pl("value."+it.property, true))
+}
+
+// literalChoice checks a text written out as the value of a choice question.
+func (c *compiler) literalChoice(it *item, pl place) {
+	lit, ok := it.value.Node.(*expr.Literal)
+	if !ok || !it.Type.Picks() || it.options == nil {
+		return
+	}
+	if picked, unmatched := match(it.options, []string{lit.Text}, it.Type == form.ChoicesType); unmatched || len(picked) == 0 {
+		near := expr.Nearest(lit.Text, it.options.Values)
+		if near != "" {
+			near = "; did you mean " + expr.Quote(near) + "?"
+		}
+		c.remark("unknown-choice", form.Error, pl.at, it.Key, "%s is none of the choices of %s%s", lit, it.Name(), near)
+	}
+}
+
+// fillable reports whether a question of kind to can be filled by a value of kind from.
+func fillable(to, from expr.Kind) bool {
+	switch {
+	case to == from, from == expr.Text, from == expr.Blank:
+		return true
+	case from == expr.Choice:
+		return to == expr.Text || to == expr.Choices
+	}
+	return false
+}
+
+func (c *compiler) itemChoices(it *item, pl func(string, bool) place, scope *expr.Symbols) {
+	picks := it.Type.Picks()
+	if !picks {
+		if len(it.Choices) > 0 || it.ChoicesFrom != nil || !it.Offered.IsZero() || !it.Withheld.IsZero() {
+			c.remark("senseless", form.Warning, it.at+".choices", it.Key, "only questions with one or several choices have choices")
+		}
+		return
+	}
+	if it.options == nil {
+		return // its key is taken by another
+	}
+	candidate := scope.WithCandidate(expr.Type{Kind: expr.Choice, Options: it.options})
+	it.offered = c.rule(it.Offered, true, pl("offered", true), candidate)
+	it.withheld = c.rule(it.Withheld, false, pl("withheld", true), candidate)
+	it.all = it.options.Values
+	if it.ChoicesFrom != nil {
+		c.choicesFrom(it, pl, scope)
+	}
+	if it.ChoicesFrom != nil && len(it.Choices) > 0 {
+		c.remark("senseless", form.Warning, it.at+".choices", it.Key, "choices and choices_from stand side by side; both are offered")
+	}
+	if it.ChoicesFrom == nil && len(it.Choices) == 0 {
+		c.remark("senseless", form.Warning, it.at+".choices", it.Key, "%s has no choices", it.Name())
+	}
+	if len(it.Choices) > 1000 && it.Look != "search" {
+		c.remark("senseless", form.Warning, it.at+".choices", it.Key, "%d choices are more than anyone reads; give them the look “search”", len(it.Choices))
+	}
+	seen := map[string]string{}
+	for j, ch := range it.Choices {
+		at := "choices." + strconv.Itoa(j)
+		if strings.TrimSpace(ch.Value) == "" {
+			c.remark("missing", form.Error, it.at+"."+at+".value", it.Key, "a choice has no value")
+		} else if other, dup := seen[expr.Fold(ch.Value)]; dup {
+			c.remark("duplicate-key", form.Error, it.at+"."+at+".value", it.Key, "two choices can’t be told apart: “%s” and “%s”", other, ch.Value)
+		}
+		seen[expr.Fold(ch.Value)] = ch.Value
+		co := choice{c.rule(ch.Offered, true, pl(at+".offered", true), candidate), c.rule(ch.Withheld, false, pl(at+".withheld", true), candidate)}
+		it.choices = append(it.choices, co)
+		it.offers = it.offers || !co.fixed()
+	}
+	it.offers = it.offers || !it.offered.fixed || !it.offered.yes || !it.withheld.fixed || it.withheld.yes || it.where != nil
+}
+
+func (ch choice) fixed() bool {
+	return ch.offered.fixed && ch.offered.yes && ch.withheld.fixed && !ch.withheld.yes
+}
+
+func (c *compiler) choicesFrom(it *item, pl func(string, bool) place, scope *expr.Symbols) {
+	from := it.ChoicesFrom
+	columns, ok := c.columns[from.List]
+	if !ok {
+		near := expr.Nearest(from.List, slices.Collect(maps.Keys(c.columns)))
+		if near != "" {
+			near = "; did you mean " + near + "?"
+		}
+		c.remark("unknown-list", form.Error, it.at+".choices_from.list", it.Key, "there is no list “%s”%s", from.List, near)
+		return
+	}
+	for _, use := range []struct{ property, column string }{{"value", from.Value}, {"label", from.Label}} {
+		if use.column != "" && columns[use.column] == nil && len(c.form.Lists[from.List]) > 0 {
+			near := expr.Nearest(use.column, slices.Collect(maps.Keys(columns)))
+			if near != "" {
+				near = "; did you mean " + near + "?"
+			}
+			c.remark("unknown-name", form.Error, it.at+".choices_from."+use.property, it.Key, "the list %s has no column “%s”%s", from.List, use.column, near)
+		}
+	}
+	if from.Where == "" {
+		return
+	}
+	it.where = c.compile(from.Where, pl("choices_from.where", true), scope.WithEntry(columns), true)
+	seen := map[string]bool{}
+	for _, ch := range it.Choices {
+		seen[ch.Value] = true
+	}
+	for _, e := range c.form.Lists[from.List] {
+		value := e.Text(from.Value)
+		if value == "" || seen[value] {
+			continue
+		}
+		seen[value] = true
+		row := make([]expr.Value, len(columns))
+		for name, sym := range columns {
+			row[sym.Slot] = entryValue(e, name, sym.Type.Kind)
+		}
+		it.entries = append(it.entries, row)
+	}
+}
+
+func entryValue(e form.Entry, column string, kind expr.Kind) expr.Value {
+	text := e.Text(column)
+	switch {
+	case text == "":
+	case kind == expr.Num:
+		if n, err := expr.ParseNumber(text); err == nil {
+			return expr.NumberValue(n)
+		}
+	case kind == expr.YesNo:
+		return expr.YesNoValue(text == "yes")
+	default:
+		return expr.TextValue(text)
+	}
+	return expr.Value{}
+}
+
+func (c *compiler) opening() {
+	o := c.form.Opening
+	c.p.openIf = rule{fixed: true, yes: true}
+	if o == nil {
+		return
+	}
+	c.p.openings = o
+	moment := func(property, text string) *int64 {
+		if text == "" {
+			return nil
+		}
+		if t, err := time.Parse(time.RFC3339, text); err == nil {
+			at := t.Unix()
+			return &at
+		}
+		day, clock, hasTime := strings.Cut(text, "T")
+		d, ok := expr.ParseDay(day)
+		sec := 0
+		if ok && hasTime {
+			sec, ok = expr.ParseTime(clock)
+		}
+		if !ok {
+			c.remark("wrong-type", form.Error, "opening."+property, "", "a moment was expected, such as 2026-05-30T18:00; “%s” was found", text)
+			return nil
+		}
+		at := expr.MomentIn(c.p.loc, d, sec)
+		return &at
+	}
+	c.p.from, c.p.until = moment("from", o.From), moment("until", o.Until)
+	if c.p.from != nil && c.p.until != nil && *c.p.until <= *c.p.from {
+		c.remark("senseless", form.Warning, "opening.until", "", "the form closes before it opens")
+	}
+	if c.p.from != nil || c.p.until != nil {
+		c.p.clocked = true
+	}
+	c.p.openIf = c.rule(o.Shown, true, place{at: "opening.shown"}, c.p.Symbols)
+}

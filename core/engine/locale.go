@@ -1,0 +1,125 @@
+package engine
+
+import (
+	"strings"
+	"unicode"
+	"unicode/utf8"
+
+	"github.com/nyaruka/phonenumbers"
+	"golang.org/x/text/language"
+	"golang.org/x/text/message"
+	"golang.org/x/text/number"
+
+	"lazo/core/expr"
+)
+
+// reading is how people of a form's language and country write numbers.
+type reading struct {
+	decimal, group rune
+	region         string // ISO 3166 code for phone numbers without a country code, or ""
+}
+
+// newReading takes the separators from CLDR, as x/text prints them.
+func newReading(tag language.Tag, timezone string) reading {
+	r := reading{decimal: '.', group: ','}
+	p := message.NewPrinter(tag)
+	sample := p.Sprint(number.Decimal(1234567.5))
+	var signs []rune
+	for _, c := range sample {
+		if !unicode.IsDigit(c) {
+			signs = append(signs, c)
+		}
+	}
+	if len(signs) > 0 {
+		r.decimal = signs[len(signs)-1]
+	}
+	switch {
+	case len(signs) > 1:
+		r.group = signs[0]
+	case r.decimal == ',':
+		r.group = '.'
+	}
+	if region, confidence := tag.Region(); confidence >= language.High {
+		r.region = region.String()
+	}
+	if zone := zoneRegion[timezone]; r.region == "" && zone != "" {
+		r.region = zone
+	}
+	return r
+}
+
+// parse reads a number as people type it: with blanks around, groups of three,
+// the language's decimal sign, digits of any script. A sign that could be
+// either, like the comma of "1,5" in English, is refused rather than guessed.
+func (r reading) parse(text string) (expr.Number, error) {
+	var b strings.Builder
+	digits, sinceGroup, grouped, decimal := 0, 0, false, false
+	runes := []rune(strings.TrimSpace(text))
+	if len(runes) > 200 {
+		return expr.Number{}, expr.ErrNumber
+	}
+	for i, c := range runes {
+		switch {
+		case unicode.IsDigit(c):
+			d, ok := digit(c)
+			if !ok {
+				return expr.Number{}, expr.ErrNumber
+			}
+			b.WriteByte(d)
+			digits++
+			sinceGroup++
+		case i == 0 && (c == '-' || c == '−'):
+			b.WriteByte('-')
+		case i == 0 && c == '+':
+		case (c == r.decimal || c == '٫') && !decimal:
+			if grouped && sinceGroup != 3 {
+				return expr.Number{}, expr.ErrNumber
+			}
+			if digits == 0 {
+				b.WriteByte('0')
+			}
+			b.WriteByte('.')
+			decimal, sinceGroup = true, 0
+		case !decimal && digits > 0 && r.groups(c):
+			if grouped && sinceGroup != 3 || !grouped && sinceGroup > 3 {
+				return expr.Number{}, expr.ErrNumber
+			}
+			grouped, sinceGroup = true, 0
+		default:
+			return expr.Number{}, expr.ErrNumber
+		}
+	}
+	if digits == 0 || grouped && !decimal && sinceGroup != 3 {
+		return expr.Number{}, expr.ErrNumber
+	}
+	return expr.ParseNumber(strings.TrimSuffix(b.String(), "."))
+}
+
+// groups reports whether c can separate thousands.
+func (r reading) groups(c rune) bool {
+	return c == r.group || c == '\'' || c == '’' || c == '٬' || unicode.IsSpace(c)
+}
+
+// digit returns the ASCII digit of a decimal digit of any script; Unicode lays
+// the ten digits of a script out in a row that begins at a multiple of ten from
+// the first of its range.
+func digit(c rune) (byte, bool) {
+	if c < utf8.RuneSelf {
+		return byte(c), true
+	}
+	for _, rg := range unicode.Nd.R16 {
+		if c >= rune(rg.Lo) && c <= rune(rg.Hi) && rg.Stride == 1 {
+			return '0' + byte((c-rune(rg.Lo))%10), true
+		}
+	}
+	return 0, false
+}
+
+// phone reads a phone number and returns it in E.164.
+func (r reading) phone(text string) (string, bool) {
+	n, err := phonenumbers.Parse(text, r.region)
+	if err != nil || !phonenumbers.IsPossibleNumber(n) {
+		return "", false
+	}
+	return phonenumbers.Format(n, phonenumbers.E164), true
+}

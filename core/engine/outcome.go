@@ -1,0 +1,259 @@
+package engine
+
+import (
+	"encoding/json"
+	"time"
+
+	"lazo/core/expr"
+	"lazo/core/form"
+)
+
+// Opening says whether a form takes responses.
+type Opening string
+
+// The states of opening.
+const (
+	Before Opening = "before"
+	Open   Opening = "open"
+	After  Opening = "after"
+	Full   Opening = "full"
+)
+
+// Outcome is what a form is for one input. It is to be read only.
+type Outcome struct {
+	Open      Opening
+	Accepted  bool
+	Items     []ItemState // those outside repeating sections, in the order of the form
+	Rows      []RowsState // the repeating sections, in the order of the form
+	Sections  []bool      // whether each section is shown
+	Unmatched []string    // parameters and answers that name no choice
+
+	p       *Program
+	frame   expr.Frame
+	onRoute []bool
+	mode    Mode
+	until   int64
+}
+
+// ItemState is what an item is for one input.
+type ItemState struct {
+	Shown    bool // it can be seen
+	Required bool
+	Locked   bool
+	Choices  []string // the values on offer
+	Problems []Problem
+
+	item      *item
+	part      bool // it takes part, though perhaps only the workspace sees it
+	kept      bool // it does not take part, but its value counts
+	closed    bool // the respondent can't fill it
+	touched   bool // the value is the respondent's own
+	automatic bool // the value came by itself
+	unmatched bool
+	wording   int // from 1; 0 is the usual
+}
+
+// Item is the definition.
+func (s *ItemState) Item() *form.Item { return s.item.Item }
+
+// Fillable reports whether the respondent can answer.
+func (s *ItemState) Fillable() bool { return s.Shown && !s.closed && s.item.slot >= 0 }
+
+// Automatic reports whether the value came from a value tie.
+func (s *ItemState) Automatic() bool { return s.automatic }
+
+// Unmatched reports whether the respondent sent something that is none of the choices.
+func (s *ItemState) Unmatched() bool { return s.unmatched }
+
+// Label is the label in the wording that applies.
+func (s *ItemState) Label() string {
+	if s.wording > 0 {
+		if l := s.item.Wording[s.wording-1].Label; l != "" {
+			return l
+		}
+	}
+	return s.item.Label
+}
+
+// Help is the help text in the wording that applies.
+func (s *ItemState) Help() string {
+	if s.wording > 0 {
+		if h := s.item.Wording[s.wording-1].Help; h != "" {
+			return h
+		}
+	}
+	return s.item.Help
+}
+
+// RowsState is a repeating section for one input.
+type RowsState struct {
+	Shown        bool
+	Count, Width int         // rows, and items in a row
+	Items        []ItemState // row by row
+	Problems     []Problem
+}
+
+// Row returns the items of one row, from 0.
+func (s *RowsState) Row(n int) []ItemState { return s.Items[n*s.Width : (n+1)*s.Width] }
+
+func (o *Outcome) valueOf(s *ItemState, row int) *expr.Value {
+	it := s.item
+	switch {
+	case it.slot < 0:
+		return &expr.Value{}
+	case it.group < 0:
+		return &o.frame.Slots[it.slot]
+	}
+	g := &o.frame.Groups[it.group]
+	return &g.Cells[row*g.Width+it.slot]
+}
+
+// Value returns the value of an item; row counts from 0 in a repeating section.
+func (o *Outcome) Value(s *ItemState, row int) expr.Value { return *o.valueOf(s, row) }
+
+// State returns the state of the item with that key, or nil; row is its row.
+func (o *Outcome) State(key string, row int) *ItemState {
+	it := o.p.lookup[key]
+	if it == nil {
+		return nil
+	}
+	if it.group < 0 {
+		return &o.Items[it.index]
+	}
+	state := &o.Rows[it.group]
+	if row < 0 || row >= state.Count {
+		return nil
+	}
+	return &state.Row(row)[it.index]
+}
+
+// Group returns the state of a repeating section, or nil.
+func (o *Outcome) Group(key string) *RowsState {
+	g := o.p.Symbols.Groups[key]
+	if g == nil {
+		return nil
+	}
+	return &o.Rows[g.Index]
+}
+
+// SectionShown reports whether the section with that key is shown.
+func (o *Outcome) SectionShown(key string) bool {
+	for i := range o.p.sections {
+		if o.p.sections[i].Key == key {
+			return o.Sections[i]
+		}
+	}
+	return false
+}
+
+// Route lists the keys of the pages that the respondent goes through.
+func (o *Outcome) Route() []string {
+	route := make([]string, 0, len(o.onRoute))
+	for i, on := range o.onRoute {
+		if on {
+			route = append(route, o.p.pages[i].Key)
+		}
+	}
+	return route
+}
+
+// Stored is what would be kept, by key: blanks and empty sets left out, and
+// empty if the outcome is not accepted.
+func (o *Outcome) Stored() map[string]any {
+	out := map[string]any{}
+	if !o.Accepted {
+		return out
+	}
+	for i := range o.Items {
+		o.store(out, &o.Items[i], 0)
+	}
+	for gi := range o.Rows {
+		state := &o.Rows[gi]
+		rows := make([]any, state.Count)
+		answered := false
+		for r := range state.Count {
+			row := map[string]any{}
+			for i := range state.Row(r) {
+				o.store(row, &state.Row(r)[i], r)
+			}
+			rows[r] = row
+			answered = answered || len(row) > 0
+		}
+		if answered {
+			out[o.p.groups[gi].symbol.Key] = rows
+		}
+	}
+	return out
+}
+
+func (o *Outcome) store(out map[string]any, s *ItemState, row int) {
+	if (!s.part && !s.kept) || s.item.slot < 0 || !s.item.Kept() {
+		return
+	}
+	if v := o.valueOf(s, row); !v.IsBlank() {
+		out[s.item.Key] = v.JSON(o.p.loc)
+	}
+}
+
+// MarshalJSON writes the outcome as lazo rehearse prints it, without next_change.
+func (o *Outcome) MarshalJSON() ([]byte, error) { return json.Marshal(o.object()) }
+
+func (o *Outcome) object() map[string]any {
+	items := map[string]any{}
+	for i := range o.Items {
+		items[o.Items[i].item.Key] = o.itemObject(&o.Items[i], 0)
+	}
+	for gi := range o.Rows {
+		state := &o.Rows[gi]
+		rows := make([]any, state.Count)
+		for r := range state.Count {
+			row := map[string]any{}
+			for i := range state.Row(r) {
+				s := &state.Row(r)[i]
+				row[s.item.Key] = o.itemObject(s, r)
+			}
+			rows[r] = row
+		}
+		items[o.p.groups[gi].symbol.Key] = map[string]any{"shown": state.Shown, "rows": rows, "problems": texts(state.Problems)}
+	}
+	sections := map[string]any{}
+	for i, shown := range o.Sections {
+		sections[o.p.sections[i].Key] = map[string]any{"shown": shown}
+	}
+	unmatched := o.Unmatched
+	if unmatched == nil {
+		unmatched = []string{}
+	}
+	return map[string]any{"open": o.Open, "route": o.Route(), "items": items, "sections": sections,
+		"accepted": o.Accepted, "stored": o.Stored(), "unmatched": unmatched}
+}
+
+func (o *Outcome) itemObject(s *ItemState, row int) map[string]any {
+	out := map[string]any{"shown": s.Shown, "required": s.Required, "locked": s.Locked,
+		"value": o.valueOf(s, row).JSON(o.p.loc), "label": s.Label(), "problems": texts(s.Problems)}
+	if help := s.Help(); help != "" {
+		out["help"] = help
+	}
+	if s.item.Type.Picks() && s.Shown {
+		out["choices"] = s.Choices
+	}
+	return out
+}
+
+func texts(problems []Problem) []string {
+	out := make([]string, len(problems))
+	for i, p := range problems {
+		out[i] = p.String()
+	}
+	return out
+}
+
+// Report is an outcome with the moment of its next change, as it is printed.
+func (o *Outcome) Report(next time.Time, changes bool) map[string]any {
+	out := o.object()
+	out["next_change"] = nil
+	if changes {
+		out["next_change"] = next.In(o.p.loc).Format(time.RFC3339)
+	}
+	return out
+}

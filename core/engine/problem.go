@@ -1,0 +1,83 @@
+package engine
+
+import "fmt"
+
+// ProblemCode says what is wrong with an answer.
+type ProblemCode string
+
+// The problems that answers can have.
+const (
+	Missing       ProblemCode = "missing"
+	NotTicked     ProblemCode = "not-ticked"
+	Unreadable    ProblemCode = "unreadable"
+	NotANumber    ProblemCode = "not-a-number"
+	TooManyDigits ProblemCode = "too-many-digits"
+	NotADate      ProblemCode = "not-a-date"
+	NotATime      ProblemCode = "not-a-time"
+	NotAMonthDay  ProblemCode = "not-a-month-day"
+	NotYesNo      ProblemCode = "not-yes-no"
+	NotAnEmail    ProblemCode = "not-an-email"
+	NotAPhone     ProblemCode = "not-a-phone"
+	NotAWebsite   ProblemCode = "not-a-website"
+	Differs       ProblemCode = "differs"
+	TooSmall      ProblemCode = "too-small"
+	TooGreat      ProblemCode = "too-great"
+	OffStep       ProblemCode = "off-step"
+	TooShort      ProblemCode = "too-short"
+	TooLong       ProblemCode = "too-long"
+	NoMatch       ProblemCode = "no-match"
+	TooFew        ProblemCode = "too-few"
+	TooMany       ProblemCode = "too-many"
+	TooManyRows   ProblemCode = "too-many-rows"
+	WrongFile     ProblemCode = "wrong-file"
+	FileTooLarge  ProblemCode = "file-too-large"
+	NotOffered    ProblemCode = "not-offered"
+	Refused       ProblemCode = "refused" // by a check of the author's; Arg is the message
+)
+
+// Problem is what a respondent has to mend. The zero Problem is none.
+type Problem struct {
+	Code ProblemCode
+	Arg  string // the limit, or the author's message
+}
+
+var problemTexts = map[ProblemCode]string{
+	Missing:       "Please answer this question.",
+	NotTicked:     "Please tick this box to go on.",
+	Unreadable:    "This can’t be read as an answer to this question (%s).",
+	NotANumber:    "Please write a number in digits.",
+	TooManyDigits: "This number has too many digits.",
+	NotADate:      "Please write a date as year-month-day, such as 2026-05-30.",
+	NotATime:      "Please write a time such as 18:00.",
+	NotAMonthDay:  "Please write month and day, such as 05-30.",
+	NotYesNo:      "Please answer yes or no.",
+	NotAnEmail:    "This does not look like an e-mail address. Please check it.",
+	NotAPhone:     "Please check this phone number; with its country code, such as +598 …, it is always understood.",
+	NotAWebsite:   "This does not look like a web address. Please check it.",
+	Differs:       "The two entries differ. Please type it again.",
+	TooSmall:      "The least that can be entered is %s.",
+	TooGreat:      "The most that can be entered is %s.",
+	OffStep:       "Only steps of %s can be entered.",
+	TooShort:      "Please write at least %s characters.",
+	TooLong:       "Please write at most %s characters.",
+	NoMatch:       "This is not written as it should be.",
+	TooFew:        "Please pick at least %s.",
+	TooMany:       "Please pick at most %s.",
+	TooManyRows:   "At most %s can be entered here.",
+	WrongFile:     "This kind of file can’t be taken; please choose %s.",
+	FileTooLarge:  "This file is too large; the most is %s bytes.",
+	NotOffered:    "What was picked is not on offer. Please pick again.",
+	Refused:       "%s",
+}
+
+// String is the problem in English.
+func (p Problem) String() string {
+	text := problemTexts[p.Code]
+	if p.Code == NoMatch && p.Arg != "" {
+		return p.Arg
+	}
+	if p.Arg == "" {
+		return text
+	}
+	return fmt.Sprintf(text, p.Arg)
+}

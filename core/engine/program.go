@@ -1,0 +1,163 @@
+// Package engine decides: which items of a form are shown, required and locked,
+// what their values are, which choices are on offer, what is accepted and what
+// is stored.
+//
+// [Compile] turns a form into a [Program], checking every expression in it, or
+// returns the remarks that say why it can't. A Program is immutable and safe
+// for use by many goroutines. [Program.Run] takes all that a decision needs, the
+// answers, the address parameters, the moment, the mode and prior answers, and
+// returns an [Outcome], which can say why it came out so ([Outcome.Why]).
+//
+// A run visits pages, sections and items in the order of their dependency, each
+// once; a second pass adds what no other item can depend on: required status,
+// problems and wording.
+package engine
+
+import (
+	"regexp"
+	"time"
+
+	"lazo/core/expr"
+	"lazo/core/form"
+)
+
+// Mode says who fills the form in.
+type Mode string
+
+// The modes: a first filling, a respondent who returns to a response, and
+// someone of the workspace.
+const (
+	New     Mode = "new"
+	Revisit Mode = "revisit"
+	Staff   Mode = "staff"
+)
+
+// Known reports whether m is one of the modes.
+func (m Mode) Known() bool { return m == New || m == Revisit || m == Staff }
+
+// Program is a compiled form.
+type Program struct {
+	Form *form.Form
+	// Symbols are the names that the form's expressions use, with their types.
+	Symbols *expr.Symbols
+
+	loc      *time.Location
+	reading  reading // how numbers and phone numbers are written
+	pages    []page
+	sections []section
+	groups   []group
+	items    []*item // in the order of the form
+	bySlot   []*item // the scalar items that have a value
+	order    []step
+	codes    int // how many expressions were compiled
+	clocked  bool
+	drivers  map[string]bool
+
+	from, until *int64 // the opening
+	openIf      rule
+
+	template []ItemState // scalar items before a run
+	openings *form.Opening
+	lookup   map[string]*item
+}
+
+// rule is a compiled form.Rule.
+type rule struct {
+	fixed, yes bool
+	code       *expr.Code
+}
+
+type page struct {
+	*form.Page
+	shown rule
+	next  []nextPage
+}
+
+type nextPage struct {
+	when *expr.Code
+	page int
+}
+
+type section struct {
+	*form.Section
+	page  int
+	shown rule
+	group int // -1 unless it repeats
+	items []*item
+}
+
+type group struct {
+	section int
+	rows    *expr.Code
+	items   []*item // all items, notes too; their index is the column of states
+	width   int     // number of values in a row
+	symbol  *expr.GroupSymbol
+}
+
+type item struct {
+	*form.Item
+	at       string
+	number   int // among all items
+	section  int
+	group    int // -1 outside repeating sections
+	index    int // of its state: among the scalar items, or within a row
+	slot     int // of its value, -1 for notes
+	kind     expr.Kind
+	symbol   *expr.Symbol
+	property string // of its value: starts, follows, is or ""
+
+	shown, required, locked rule
+	value, when             *expr.Code
+
+	options           *expr.Options
+	all               []string // the values of all choices, in order
+	offered, withheld rule     // with choice bound
+	choices           []choice // nil if none has a tie of its own
+	entries           [][]expr.Value
+	where             *expr.Code
+	offers            bool // whether what is on offer can vary
+
+	checks  []check
+	wording []*expr.Code
+
+	pattern    *regexp.Regexp
+	min, max   expr.Value
+	step       expr.Number
+	plain      bool // shown, required and locked are fixed and no value comes by itself
+	constraint bool // whether any constraint has to be tested
+}
+
+type choice struct{ offered, withheld rule }
+
+type check struct {
+	ok      *expr.Code
+	message string
+}
+
+// step is one visit of a run.
+type step struct {
+	kind stepKind
+	at   int // the page, section, group or item
+}
+
+type stepKind uint8
+
+const (
+	stepRoute   stepKind = iota // is the page on the route?
+	stepExit                    // which page comes next?
+	stepSection                 // is the section shown?
+	stepRows                    // how many rows?
+	stepItem
+)
+
+// Location is the form's time zone.
+func (p *Program) Location() *time.Location { return p.loc }
+
+// Clocked reports whether anything in the form depends on the clock.
+func (p *Program) Clocked() bool { return p.clocked }
+
+// Drives reports whether any condition or value of the form reads the answer to key.
+func (p *Program) Drives(key string) bool { return p.drivers[key] }
+
+// Expressions is the number of expressions in the form.
+func (p *Program) Expressions() int { return p.codes }

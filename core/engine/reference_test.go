@@ -1,0 +1,1018 @@
+package engine_test
+
+import (
+	"encoding/json"
+	"fmt"
+	"math/big"
+	"regexp"
+	"slices"
+	"sort"
+	"strings"
+	"time"
+
+	"lazo/core/expr"
+	"lazo/core/form"
+)
+
+// reference is a second evaluator, slow and obvious, written from the
+// description of the language and sharing nothing with the engine but the
+// syntax tree. It works on demand: asking for an item's value asks for whatever
+// that depends on. Numbers are fractions; blank is nil.
+type reference struct {
+	form           *form.Form
+	answers, prior map[string]any
+	url            map[string][]string
+	at             time.Time
+	mode           string
+	loc            *time.Location
+	memo           map[string]*refItem
+	routes         map[int]bool
+	unmatched      map[string]bool
+}
+
+type (
+	refDay    int // days since 1970
+	refTime   int // seconds after midnight
+	refMoment int64
+	refSpan   struct{ months, days, secs int }
+)
+
+type refItem struct {
+	part, shown, required, locked bool
+	value                         any
+	choices                       []string
+	problems                      int
+	kept                          bool
+	closed                        bool
+}
+
+func newReference(f *form.Form, answers, prior map[string]any, url map[string][]string, at time.Time, mode string) *reference {
+	loc, _ := time.LoadLocation(f.Timezone)
+	return &reference{f, answers, prior, url, at.Truncate(time.Second), mode, loc, map[string]*refItem{}, map[int]bool{}, map[string]bool{}}
+}
+
+// scope is where an expression is evaluated.
+type refScope struct {
+	section string // "" outside rows
+	row     int
+	entry   form.Entry
+	choice  any
+}
+
+func (r *reference) run() map[string]any {
+	items, sections := map[string]any{}, map[string]any{}
+	route := []string{}
+	accepted := true
+	stored := map[string]any{}
+	show := func(it *form.Item, sc refScope, into map[string]any) map[string]any {
+		st := r.item(it.Key, sc)
+		req := st.shown && it.Type != form.Note && r.rule(it.Required, false, sc)
+		if st.shown && !st.closed && req && st.problems == 0 && (blank(st.value) || it.Type == form.Tick && st.value == false) {
+			st.problems++
+		}
+		if st.part {
+			if st.shown && !st.closed {
+				st.problems += r.limits(it, st.value)
+			}
+			for _, ch := range it.Checks {
+				if r.eval(ch.OK, sc) == false {
+					st.problems++
+				}
+			}
+		}
+		if st.problems > 0 && st.part {
+			accepted = false
+		}
+		if (st.part || st.kept) && it.Kept() && !blank(st.value) && it.Type != form.Note {
+			into[it.Key] = refJSON(st.value, r.loc)
+		}
+		label := it.Label
+		if st.part {
+			for _, w := range it.Wording {
+				if r.eval(w.When, sc) == true {
+					if w.Label != "" {
+						label = w.Label
+					}
+					break
+				}
+			}
+		}
+		out := map[string]any{"shown": st.shown, "required": req, "locked": st.locked, "value": refJSON(st.value, r.loc), "label": label, "problems": st.problems > 0}
+		if it.Type.Picks() && st.shown {
+			out["choices"] = st.choices
+		}
+		return out
+	}
+	for pi, p := range r.form.Pages {
+		if r.onRoute(pi) {
+			route = append(route, p.Key)
+		}
+		for _, s := range p.Sections {
+			sections[s.Key] = map[string]any{"shown": r.sectionShown(s.Key)}
+			if s.Repeat == nil {
+				for _, it := range s.Items {
+					items[it.Key] = show(it, refScope{}, stored)
+				}
+				continue
+			}
+			count, tooMany := r.rows(s)
+			rows, kept := []any{}, []any{}
+			some := false
+			for n := range count {
+				row, storedRow := map[string]any{}, map[string]any{}
+				for _, it := range s.Items {
+					row[it.Key] = show(it, refScope{section: s.Key, row: n}, storedRow)
+				}
+				rows, kept = append(rows, row), append(kept, storedRow)
+				some = some || len(storedRow) > 0
+			}
+			if tooMany {
+				accepted = false
+			}
+			if some {
+				stored[s.Key] = kept
+			}
+			items[s.Key] = map[string]any{"shown": r.sectionShown(s.Key), "rows": rows, "problems": tooMany}
+		}
+	}
+	if !accepted {
+		stored = map[string]any{}
+	}
+	unmatched := []string{}
+	for k := range r.unmatched {
+		unmatched = append(unmatched, k)
+	}
+	sort.Strings(unmatched)
+	return map[string]any{"open": "open", "route": route, "items": items, "sections": sections, "accepted": accepted, "stored": stored, "unmatched": unmatched}
+}
+
+func (r *reference) onRoute(page int) bool {
+	if on, ok := r.routes[page]; ok {
+		return on
+	}
+	earliest := 0
+	for i := 0; i <= page; i++ {
+		p := r.form.Pages[i]
+		on := i >= earliest && r.rule(p.Shown, true, refScope{})
+		r.routes[i] = on
+		if !on || i == page {
+			continue
+		}
+		earliest = i + 1
+		for _, n := range p.Next {
+			if r.eval(n.When, refScope{}) == true {
+				earliest = slices.IndexFunc(r.form.Pages, func(q *form.Page) bool { return q.Key == n.Page })
+				break
+			}
+		}
+	}
+	return r.routes[page]
+}
+
+func (r *reference) sectionShown(key string) bool {
+	for pi, p := range r.form.Pages {
+		for _, s := range p.Sections {
+			if s.Key == key {
+				return r.onRoute(pi) && r.rule(s.Shown, true, refScope{})
+			}
+		}
+	}
+	panic("no section " + key)
+}
+
+func (r *reference) sentRows(key string) []any {
+	if v, ok := r.answers[key]; ok {
+		rows, _ := v.([]any)
+		return rows
+	}
+	if r.mode != "new" {
+		rows, _ := r.prior[key].([]any)
+		return rows
+	}
+	return nil
+}
+
+func (r *reference) rows(s *form.Section) (count int, tooMany bool) {
+	if !r.sectionShown(s.Key) {
+		return 0, false
+	}
+	n := s.Repeat.Min
+	if s.Repeat.Rows != "" {
+		if v, ok := r.eval(s.Repeat.Rows, refScope{}).(*big.Rat); ok {
+			n = int(refFloor(v).Int64())
+		}
+		if n > s.Repeat.Limit() {
+			n, tooMany = s.Repeat.Limit(), true
+		}
+	} else {
+		n = len(r.sentRows(s.Key))
+		tooMany = n > s.Repeat.Limit()
+	}
+	return max(n, s.Repeat.Min), tooMany
+}
+
+func (r *reference) rule(ru form.Rule, otherwise bool, sc refScope) bool {
+	switch {
+	case ru.IsZero():
+		return otherwise
+	case ru.Fixed:
+		return ru.Yes
+	}
+	return r.eval(ru.Expr, sc) == true
+}
+
+func (r *reference) find(key string) (*form.Item, *form.Section) {
+	for p := range r.form.Places() {
+		if p.Item.Key == key {
+			return p.Item, p.Section
+		}
+	}
+	return nil, nil
+}
+
+// raw finds what was sent for an item; ok is false if it is untouched.
+func (r *reference) raw(all map[string]any, it *form.Item, sc refScope) (any, bool) {
+	if sc.section != "" {
+		rows, _ := all[sc.section].([]any)
+		if sc.row >= len(rows) {
+			return nil, false
+		}
+		all, _ = rows[sc.row].(map[string]any)
+	}
+	v, ok := all[it.Key]
+	return v, ok
+}
+
+func (r *reference) item(key string, sc refScope) *refItem {
+	sc.entry, sc.choice = nil, nil
+	id := fmt.Sprint(key, "/", sc.section, "/", sc.row)
+	if st := r.memo[id]; st != nil {
+		return st
+	}
+	it, s := r.find(key)
+	st := &refItem{}
+	r.memo[id] = st
+	st.part = !it.Parked && r.sectionShown(s.Key) && r.rule(it.Shown, true, sc)
+	st.shown = st.part && (!it.Staff || r.mode == "staff")
+	st.kept = !st.part && !it.Parked && it.WhenHidden == "keep"
+	if it.Type == form.Note || (!st.part && !st.kept) {
+		return st
+	}
+	locked := r.rule(it.Locked, false, sc)
+	computed := it.Type == form.Hidden || it.Type == form.Calculation
+	is := it.Value != nil && (it.Value.Is != "" || computed)
+	closed := locked || is || (it.Staff && r.mode != "staff")
+	st.closed = closed
+	st.locked = st.shown && (locked || is && !computed)
+	answers := r.answers
+	if sc.section != "" && r.answers[sc.section] == nil {
+		answers = map[string]any{}
+	}
+	sent, touched := r.raw(answers, it, sc)
+	before, had := any(nil), false
+	if r.mode != "new" {
+		before, had = r.raw(r.prior, it, sc)
+	}
+	switch {
+	case is:
+		st.value = r.automatic(it, sc)
+	case closed && had:
+		st.value = r.accept(it, before, nil)
+	case closed:
+		st.value = r.automatic(it, sc)
+	case touched:
+		st.value = r.accept(it, sent, st)
+	case had:
+		st.value = r.accept(it, before, st)
+	default:
+		st.value = r.automatic(it, sc)
+	}
+	if st.value == nil && st.shown && it.Type == form.Tick {
+		st.value = false
+	}
+	if st.value == nil && st.shown && it.Type == form.ChoicesType {
+		st.value = []string{}
+	}
+	if st.kept {
+		if st.problems > 0 || r.limits(it, st.value) > 0 {
+			st.value = nil
+		}
+		st.problems = 0
+		return st
+	}
+	if it.Type.Picks() && st.shown {
+		st.choices = r.offer(it, sc)
+		if !locked {
+			switch v := st.value.(type) {
+			case string:
+				if !slices.Contains(st.choices, v) {
+					st.value = nil
+				}
+			case []string:
+				st.value = slices.DeleteFunc(slices.Clone(v), func(s string) bool { return !slices.Contains(st.choices, s) })
+			}
+		}
+	}
+	return st
+}
+
+func (r *reference) automatic(it *form.Item, sc refScope) any {
+	if it.Value == nil || it.Value.When != "" && r.eval(it.Value.When, sc) != true {
+		return nil
+	}
+	src := it.Value.Expr()
+	v := r.eval(src, sc)
+	if v == "" {
+		return nil
+	}
+	if it.Type == form.Hidden || it.Type == form.Calculation {
+		return v
+	}
+	texts := []string(nil)
+	switch x := v.(type) {
+	case string:
+		texts = []string{x}
+	case []string:
+		texts = x
+	default:
+		return v
+	}
+	if p, ok := strings.CutPrefix(src, "url."); ok {
+		texts = r.url[p]
+	}
+	out, bad := r.convert(it, texts)
+	if bad {
+		if strings.HasPrefix(src, "url.") {
+			r.unmatched[src] = true
+		} else {
+			r.unmatched[it.Key] = true
+		}
+	}
+	return out
+}
+
+// accept reads what was sent; a problem is counted on st unless it is nil.
+func (r *reference) accept(it *form.Item, raw any, st *refItem) any {
+	var texts []string
+	switch v := raw.(type) {
+	case nil:
+		return nil
+	case bool:
+		return v
+	case json.Number:
+		texts = []string{v.String()}
+	case string:
+		texts = []string{v}
+	case []any:
+		for _, e := range v {
+			texts = append(texts, e.(string))
+		}
+	}
+	v, bad := r.convert(it, texts)
+	if bad && st != nil {
+		if it.Type.Picks() {
+			r.unmatched[it.Key] = true
+		} else {
+			st.problems++
+		}
+	}
+	return v
+}
+
+func (r *reference) allChoices(it *form.Item) (values, labels []string) {
+	for _, c := range it.Choices {
+		values, labels = append(values, c.Value), append(labels, c.Name())
+	}
+	if it.ChoicesFrom != nil {
+		for _, e := range r.form.Lists[it.ChoicesFrom.List] {
+			values, labels = append(values, e.Text(it.ChoicesFrom.Value)), append(labels, e.Text(it.ChoicesFrom.Label))
+		}
+	}
+	return values, labels
+}
+
+func (r *reference) convert(it *form.Item, texts []string) (v any, bad bool) {
+	if it.Type.Picks() {
+		values, labels := r.allChoices(it)
+		find := func(t string) (string, bool) {
+			for i := range values {
+				if strings.EqualFold(values[i], strings.TrimSpace(t)) {
+					return values[i], true
+				}
+			}
+			for i := range labels {
+				if strings.EqualFold(labels[i], strings.TrimSpace(t)) {
+					return values[i], true
+				}
+			}
+			return "", false
+		}
+		picked := map[string]bool{}
+		for _, t := range texts {
+			if strings.TrimSpace(t) == "" {
+				continue
+			}
+			parts := []string{t}
+			if _, ok := find(t); !ok && it.Type == form.ChoicesType {
+				parts = strings.Split(t, ",")
+			}
+			for _, part := range parts {
+				if c, ok := find(part); ok {
+					picked[c] = true
+				} else {
+					bad = true
+				}
+			}
+		}
+		out := []string{}
+		for _, c := range values {
+			if picked[c] {
+				out = append(out, c)
+			}
+		}
+		if it.Type == form.ChoicesType {
+			return out, bad
+		}
+		if len(out) == 0 {
+			return nil, bad
+		}
+		return out[0], bad
+	}
+	t := strings.TrimSpace(texts[0])
+	if t == "" {
+		return nil, false
+	}
+	switch it.Type {
+	case form.Number:
+		if !regexp.MustCompile(`^-?\d+(\.\d+)?$`).MatchString(t) {
+			return nil, true
+		}
+		n, _ := new(big.Rat).SetString(t)
+		return n, false
+	case form.Date:
+		d, err := time.Parse("2006-01-02", t)
+		if err != nil {
+			return nil, true
+		}
+		return refDay(d.Unix() / 86400), false
+	case form.YesNo, form.Tick:
+		if t != "yes" && t != "no" {
+			return nil, true
+		}
+		return t == "yes", false
+	}
+	return t, false
+}
+
+func (r *reference) offer(it *form.Item, sc refScope) []string {
+	out := []string{}
+	ok := func(value string, offered, withheld form.Rule, sc refScope) bool {
+		sc.choice = value
+		return r.rule(offered, true, sc) && !r.rule(withheld, false, sc) && r.rule(it.Offered, true, sc) && !r.rule(it.Withheld, false, sc)
+	}
+	for _, c := range it.Choices {
+		if ok(c.Value, c.Offered, c.Withheld, sc) {
+			out = append(out, c.Value)
+		}
+	}
+	if it.ChoicesFrom != nil {
+		for _, e := range r.form.Lists[it.ChoicesFrom.List] {
+			sc := sc
+			sc.entry = e
+			if (it.ChoicesFrom.Where == "" || r.eval(it.ChoicesFrom.Where, sc) == true) && ok(e.Text(it.ChoicesFrom.Value), form.Rule{}, form.Rule{}, sc) {
+				out = append(out, e.Text(it.ChoicesFrom.Value))
+			}
+		}
+	}
+	return out
+}
+
+func (r *reference) limits(it *form.Item, v any) int {
+	n := 0
+	switch v := v.(type) {
+	case *big.Rat:
+		if it.Min != nil {
+			if m, _ := new(big.Rat).SetString(it.Min.String()); v.Cmp(m) < 0 {
+				n++
+			}
+		}
+		if it.Max != nil {
+			if m, _ := new(big.Rat).SetString(it.Max.String()); v.Cmp(m) > 0 {
+				n++
+			}
+		}
+	case string:
+		if !it.Type.Picks() && it.MaxLength > 0 && len([]rune(v)) > it.MaxLength {
+			n++
+		}
+	case []string:
+		if len(v) > 0 && it.MaxPicked > 0 && len(v) > it.MaxPicked {
+			n++
+		}
+	}
+	return n
+}
+
+func blank(v any) bool {
+	if s, ok := v.([]string); ok {
+		return len(s) == 0
+	}
+	return v == nil
+}
+
+func refJSON(v any, loc *time.Location) any {
+	switch v := v.(type) {
+	case *big.Rat:
+		s := v.FloatString(30)
+		s = strings.TrimRight(s, "0")
+		return json.Number(strings.TrimSuffix(s, "."))
+	case refDay:
+		return time.Unix(int64(v)*86400, 0).UTC().Format("2006-01-02")
+	case refTime:
+		return fmt.Sprintf("%02d:%02d", v/3600, v/60%60)
+	case refMoment:
+		return time.Unix(int64(v), 0).In(loc).Format(time.RFC3339)
+	}
+	return v
+}
+
+func refFloor(v *big.Rat) *big.Int {
+	return new(big.Int).Div(v.Num(), v.Denom()) // Euclidean, which for a positive denominator is floor
+}
+
+// --- expressions ---
+
+func (r *reference) eval(src string, sc refScope) any {
+	n, err := expr.Parse(src)
+	if err != nil {
+		panic(err)
+	}
+	return r.node(n, sc)
+}
+
+func (r *reference) group(n expr.Node) *form.Section {
+	if name, ok := n.(*expr.Name); ok {
+		if _, s := r.form.Section(name.Name); s != nil && s.Repeat != nil {
+			return s
+		}
+	}
+	return nil
+}
+
+func (r *reference) node(n expr.Node, sc refScope) any {
+	switch n := n.(type) {
+	case *expr.Literal:
+		switch n.Kind {
+		case expr.Text:
+			return n.Text
+		case expr.Num:
+			v, _ := new(big.Rat).SetString(n.Num.String())
+			return v
+		case expr.YesNo:
+			return n.Yes
+		case expr.Date:
+			return refDay(n.Day)
+		case expr.Time:
+			return refTime(n.Sec)
+		case expr.Moment:
+			y, m, d := n.Day.Date()
+			return refMoment(time.Date(y, time.Month(m), d, 0, 0, n.Sec, 0, r.loc).Unix())
+		}
+		c, _ := n.Num.Whole()
+		switch n.Unit {
+		case "minutes":
+			return refSpan{secs: c * 60}
+		case "hours":
+			return refSpan{secs: c * 3600}
+		case "days":
+			return refSpan{days: c}
+		case "weeks":
+			return refSpan{days: 7 * c}
+		case "months":
+			return refSpan{months: c}
+		}
+		return refSpan{months: 12 * c}
+	case *expr.Name:
+		return r.name(n.Name, sc)
+	case *expr.Member:
+		switch n.Of {
+		case "url":
+			for _, v := range r.url[n.Name] {
+				if strings.TrimSpace(v) != "" {
+					return strings.TrimSpace(v)
+				}
+			}
+			return nil
+		case "entry":
+			switch v := sc.entry[n.Name].(type) {
+			case json.Number:
+				f, _ := new(big.Rat).SetString(v.String())
+				return f
+			case nil:
+				return nil
+			default:
+				return v
+			}
+		}
+		panic("column outside an aggregate")
+	case *expr.Not:
+		switch r.node(n.X, sc) {
+		case true:
+			return false
+		case false:
+			return true
+		}
+		return nil
+	case *expr.Neg:
+		if v, ok := r.node(n.X, sc).(*big.Rat); ok {
+			return new(big.Rat).Neg(v)
+		}
+		return nil
+	case *expr.Logic:
+		var all []any
+		for _, t := range n.Terms {
+			all = append(all, r.node(t, sc))
+		}
+		return kleene(n.Op, all)
+	case *expr.Arith:
+		return r.arith(n, sc)
+	case *expr.Compare:
+		return refCompare(n.Op, r.node(n.L, sc), r.node(n.R, sc))
+	case *expr.Between:
+		x := r.node(n.X, sc)
+		return kleene("and", []any{refCompare(">=", x, r.node(n.Low, sc)), refCompare("<=", x, r.node(n.High, sc))})
+	case *expr.In:
+		var all []any
+		for _, e := range n.List {
+			all = append(all, refCompare("=", r.node(n.X, sc), r.node(e, sc)))
+		}
+		v := kleene("or", all)
+		if b, ok := v.(bool); ok && n.Not {
+			return !b
+		}
+		return v
+	case *expr.IsBlank:
+		return blank(r.node(n.X, sc)) != n.Not
+	case *expr.TextTest:
+		x, ok1 := r.node(n.X, sc).(string)
+		y, ok2 := r.node(n.Y, sc).(string)
+		if !ok1 || !ok2 {
+			return nil
+		}
+		if n.Op == "matches" {
+			return regexp.MustCompile(y).MatchString(x)
+		}
+		x, y = expr.Fold(x), expr.Fold(y)
+		switch n.Op {
+		case "contains":
+			return strings.Contains(x, y)
+		case "starts with":
+			return strings.HasPrefix(x, y)
+		}
+		return strings.HasSuffix(x, y)
+	case *expr.Has:
+		return r.has(n, sc)
+	case *expr.Call:
+		return r.call(n, sc)
+	}
+	panic(fmt.Sprintf("unknown %T", n))
+}
+
+func (r *reference) name(name string, sc refScope) any {
+	local := r.at.In(r.loc)
+	switch name {
+	case "now":
+		return refMoment(r.at.Unix())
+	case "today":
+		return refDay(time.Date(local.Year(), local.Month(), local.Day(), 0, 0, 0, 0, time.UTC).Unix() / 86400)
+	case "time":
+		return refTime(local.Hour()*3600 + local.Minute()*60 + local.Second())
+	case "weekday":
+		return strings.ToLower(local.Weekday().String()[:3])
+	case "mode":
+		return r.mode
+	case "row_number":
+		return big.NewRat(int64(sc.row+1), 1)
+	case "choice":
+		return sc.choice
+	}
+	_, s := r.find(name)
+	if s.Repeat == nil {
+		sc.section, sc.row = "", 0
+	}
+	return r.item(name, sc).value
+}
+
+func kleene(op string, all []any) any {
+	stop := op == "or"
+	out := any(!stop)
+	for _, v := range all {
+		if v == stop {
+			return stop
+		}
+		if v == nil {
+			out = nil
+		}
+	}
+	return out
+}
+
+func refCompare(op string, a, b any) any {
+	if a == nil || b == nil {
+		return nil
+	}
+	d := 0
+	switch x := a.(type) {
+	case *big.Rat:
+		d = x.Cmp(b.(*big.Rat))
+	case string:
+		d = strings.Compare(expr.Fold(x), expr.Fold(b.(string)))
+	case bool:
+		if x != b.(bool) {
+			d = 1
+		}
+	case refDay:
+		d = int(x) - int(b.(refDay))
+	case refTime:
+		d = int(x) - int(b.(refTime))
+	case refMoment:
+		d = int(x - b.(refMoment))
+	}
+	switch op {
+	case "=":
+		return d == 0
+	case "!=":
+		return d != 0
+	case "<":
+		return d < 0
+	case "<=":
+		return d <= 0
+	case ">":
+		return d > 0
+	}
+	return d >= 0
+}
+
+func (r *reference) arith(n *expr.Arith, sc refScope) any {
+	a, b := r.node(n.L, sc), r.node(n.R, sc)
+	if a == nil || b == nil {
+		return nil
+	}
+	switch x := a.(type) {
+	case *big.Rat:
+		y := b.(*big.Rat)
+		switch n.Op {
+		case "+":
+			return new(big.Rat).Add(x, y)
+		case "-":
+			return new(big.Rat).Sub(x, y)
+		case "*":
+			return new(big.Rat).Mul(x, y)
+		}
+		if y.Sign() == 0 {
+			return nil
+		}
+		return new(big.Rat).Quo(x, y)
+	case refDay:
+		if y, ok := b.(refDay); ok {
+			return big.NewRat(int64(x-y), 1)
+		}
+		by := b.(refSpan)
+		if n.Op == "-" {
+			by = refSpan{-by.months, -by.days, -by.secs}
+		}
+		t := time.Unix(int64(x)*86400, 0).UTC()
+		first := time.Date(t.Year(), t.Month()+time.Month(by.months), 1, 0, 0, 0, 0, time.UTC)
+		length := first.AddDate(0, 1, -1).Day()
+		return refDay(first.AddDate(0, 0, min(t.Day(), length)-1+by.days).Unix() / 86400)
+	}
+	panic("unexpected arithmetic")
+}
+
+func (r *reference) has(n *expr.Has, sc refScope) any {
+	var set []string
+	if m, ok := n.X.(*expr.Member); ok && m.Of == "url" {
+		for _, v := range r.url[m.Name] {
+			if v = strings.TrimSpace(v); v != "" {
+				set = append(set, v)
+				for _, part := range strings.Split(v, ",") {
+					set = append(set, strings.TrimSpace(part))
+				}
+			}
+		}
+		if set == nil {
+			return nil
+		}
+	} else {
+		v := r.node(n.X, sc)
+		if v == nil {
+			return nil
+		}
+		set = v.([]string)
+	}
+	var all []any
+	for _, e := range n.List {
+		want, ok := r.node(e, sc).(string)
+		if !ok {
+			all = append(all, nil)
+			continue
+		}
+		all = append(all, slices.ContainsFunc(set, func(s string) bool { return expr.Fold(s) == expr.Fold(want) }))
+	}
+	switch n.How {
+	case "all":
+		return kleene("and", all)
+	case "none":
+		if v, ok := kleene("or", all).(bool); ok {
+			return !v
+		}
+		return nil
+	}
+	return kleene("or", all)
+}
+
+// values are the answered values of arguments, columns row by row.
+func (r *reference) values(args []expr.Node, sc refScope) []any {
+	var out []any
+	for _, a := range args {
+		if m, ok := a.(*expr.Member); ok && m.Of != "url" && m.Of != "entry" {
+			_, s := r.form.Section(m.Of)
+			count, _ := r.rows(s)
+			for n := range count {
+				if v := r.item(m.Name, refScope{section: m.Of, row: n}).value; !blank(v) {
+					out = append(out, v)
+				}
+			}
+			continue
+		}
+		if v := r.node(a, sc); !blank(v) {
+			out = append(out, v)
+		}
+	}
+	return out
+}
+
+func (r *reference) call(n *expr.Call, sc refScope) any {
+	switch n.Name {
+	case "any", "every", "count":
+		if s := r.group(n.Args[0]); s != nil {
+			count, _ := r.rows(s)
+			if len(n.Args) == 1 {
+				return big.NewRat(int64(count), 1)
+			}
+			var all []any
+			met := 0
+			for i := range count {
+				v := r.node(n.Args[1], refScope{section: s.Key, row: i, entry: sc.entry, choice: sc.choice})
+				all = append(all, v)
+				if v == true {
+					met++
+				}
+			}
+			switch n.Name {
+			case "any":
+				return kleene("or", all)
+			case "every":
+				return kleene("and", all)
+			}
+			return big.NewRat(int64(met), 1)
+		}
+		if len(n.Args) == 1 {
+			if name, ok := n.Args[0].(*expr.Name); ok {
+				if it, _ := r.find(name.Name); it != nil && it.Type == form.ChoicesType {
+					set, _ := r.node(name, sc).([]string)
+					return big.NewRat(int64(len(set)), 1)
+				}
+			}
+		}
+		return big.NewRat(int64(len(r.values(n.Args, sc))), 1)
+	case "sum", "average", "min", "max":
+		vals := r.values(n.Args, sc)
+		if len(vals) == 0 {
+			if n.Name == "sum" {
+				return new(big.Rat)
+			}
+			return nil
+		}
+		best := vals[0]
+		sum := new(big.Rat)
+		for _, v := range vals {
+			if n.Name == "min" && refCompare("<", v, best) == true || n.Name == "max" && refCompare(">", v, best) == true {
+				best = v
+			}
+			if x, ok := v.(*big.Rat); ok {
+				sum.Add(sum, x)
+			}
+		}
+		switch n.Name {
+		case "sum":
+			return sum
+		case "average":
+			return sum.Quo(sum, big.NewRat(int64(len(vals)), 1))
+		}
+		return best
+	case "first":
+		for _, a := range n.Args {
+			if v := r.node(a, sc); !blank(v) {
+				return v
+			}
+		}
+		return nil
+	case "if":
+		switch r.node(n.Args[0], sc) {
+		case true:
+			return r.node(n.Args[1], sc)
+		case false:
+			return r.node(n.Args[2], sc)
+		}
+		return nil
+	case "length":
+		if s, ok := r.node(n.Args[0], sc).(string); ok {
+			return big.NewRat(int64(len([]rune(s))), 1)
+		}
+		return nil
+	case "age", "years", "days", "months":
+		a := r.node(n.Args[0], sc)
+		b := r.name("today", sc)
+		if len(n.Args) == 2 {
+			b = r.node(n.Args[1], sc)
+		}
+		if a == nil || b == nil {
+			return nil
+		}
+		return big.NewRat(int64(refWhole(n.Name, a.(refDay), b.(refDay))), 1)
+	case "round", "floor", "ceil", "abs":
+		v, ok := r.node(n.Args[0], sc).(*big.Rat)
+		if !ok {
+			return nil
+		}
+		switch n.Name {
+		case "abs":
+			return new(big.Rat).Abs(v)
+		case "floor":
+			return new(big.Rat).SetInt(refFloor(v))
+		case "ceil":
+			return new(big.Rat).Neg(new(big.Rat).SetInt(refFloor(new(big.Rat).Neg(v))))
+		}
+		half := new(big.Rat).Add(new(big.Rat).Abs(v), big.NewRat(1, 2))
+		out := new(big.Rat).SetInt(refFloor(half))
+		if v.Sign() < 0 {
+			out.Neg(out)
+		}
+		return out
+	case "join":
+		sep := r.node(n.Args[0], sc).(string)
+		var parts []string
+		for _, v := range r.values(n.Args[1:], sc) {
+			switch x := refJSON(v, r.loc).(type) {
+			case []string:
+				parts = append(parts, strings.Join(x, ", "))
+			case bool:
+				parts = append(parts, map[bool]string{true: "yes", false: "no"}[x])
+			default:
+				parts = append(parts, fmt.Sprint(x))
+			}
+		}
+		if s := strings.TrimSpace(strings.Join(parts, sep)); s != "" {
+			return s
+		}
+		return nil
+	case "exact":
+		a, ok1 := r.node(n.Args[0], sc).(string)
+		b, ok2 := r.node(n.Args[1], sc).(string)
+		if !ok1 || !ok2 {
+			return nil
+		}
+		return a == b
+	}
+	panic("unknown function " + n.Name)
+}
+
+// refWhole counts whole days, months or years by stepping one at a time.
+func refWhole(unit string, a, b refDay) int {
+	if unit == "days" {
+		return int(b - a)
+	}
+	if b < a {
+		return -refWhole(unit, b, a)
+	}
+	start := time.Unix(int64(a)*86400, 0).UTC()
+	step := 1
+	if unit != "months" {
+		step = 12
+	}
+	n := 0
+	for {
+		// A month without that day is whole on the first of the next, so that a
+		// birthday on 29 February falls on 1 March.
+		first := time.Date(start.Year(), start.Month()+time.Month(step*(n+1)), 1, 0, 0, 0, 0, time.UTC)
+		next := first.AddDate(0, 0, start.Day()-1)
+		if next.Month() != first.Month() {
+			next = first.AddDate(0, 1, 0)
+		}
+		if next.Unix()/86400 > int64(b) {
+			return n
+		}
+		n++
+	}
+}

@@ -1,0 +1,624 @@
+package engine
+
+import (
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+	"unicode/utf8"
+
+	"lazo/core/expr"
+	"lazo/core/form"
+)
+
+// Input is all that a decision needs.
+type Input struct {
+	Answers   *Answers            // what was sent; nil is nothing
+	Prior     *Answers            // the response as it stands, in Revisit and Staff
+	Params    map[string][]string // the address parameters as they arrived
+	At        time.Time           // the moment, taken to the second
+	Mode      Mode                // "" is New
+	Responses int                 // how many the form has, for its limit
+	Begun     time.Time           // when this respondent began, for the grace; zero is now
+}
+
+// run is the state of one Run.
+type run struct {
+	p     *Program
+	in    *Input
+	out   *Outcome
+	frame *expr.Frame
+	next  int   // the page that the route leads to
+	track bool  // whether until is kept
+	until int64 // the first moment at which a condition evaluated so far may change
+}
+
+// Run decides everything about a form for one input.
+func (p *Program) Run(in Input) *Outcome { return p.run(&in, false) }
+
+func (p *Program) run(in *Input, track bool) *Outcome {
+	if in.Mode == "" {
+		in.Mode = New
+	}
+	out := &Outcome{p: p, Items: slices.Clone(p.template), Sections: make([]bool, len(p.sections)), mode: in.Mode}
+	f := &out.frame
+	f.Slots = make([]expr.Value, len(p.bySlot))
+	f.Clock = expr.ClockAt(in.At.Unix(), p.loc)
+	f.Mode = expr.ChoiceValue(string(in.Mode))
+	if len(p.groups) > 0 {
+		f.Groups = make([]expr.Rows, len(p.groups))
+		out.Rows = make([]RowsState, len(p.groups))
+	}
+	if len(p.Form.Parameters) > 0 {
+		f.Params = make([]expr.Param, len(p.Form.Parameters))
+		for i, param := range p.Form.Parameters {
+			f.Params[i] = expr.NewParam(paramValues(in.Params, param.Name))
+		}
+	}
+	r := &run{p: p, in: in, out: out, frame: f, track: track, until: expr.Never}
+	out.onRoute = make([]bool, len(p.pages))
+	for _, s := range p.order {
+		switch s.kind {
+		case stepRoute:
+			out.onRoute[s.at] = s.at >= r.next && r.met(p.pages[s.at].shown)
+		case stepExit:
+			r.exit(s.at)
+		case stepSection:
+			sec := &p.sections[s.at]
+			out.Sections[s.at] = out.onRoute[sec.page] && r.met(sec.shown)
+		case stepRows:
+			r.rows(s.at)
+		case stepItem:
+			r.visit(p.items[s.at])
+		}
+	}
+	r.open()
+	r.finish()
+	return out
+}
+
+// paramValues finds a parameter by its name, whatever its letter case.
+func paramValues(params map[string][]string, name string) []string {
+	if v, ok := params[name]; ok {
+		return v
+	}
+	for k, v := range params {
+		if strings.EqualFold(strings.TrimSpace(k), name) {
+			return v
+		}
+	}
+	return nil
+}
+
+// truth evaluates a condition and notes until when it holds.
+func (r *run) truth(code *expr.Code) expr.Truth {
+	if r.track && code.Clock {
+		r.until = min(r.until, code.Until(r.frame))
+	}
+	return code.Truth(r.frame)
+}
+
+func (r *run) value(code *expr.Code) expr.Value {
+	if r.track && code.Clock {
+		r.until = min(r.until, code.Until(r.frame))
+	}
+	return code.Value(r.frame)
+}
+
+func (r *run) met(ru rule) bool {
+	if ru.fixed {
+		return ru.yes
+	}
+	return r.truth(ru.code) == expr.Met
+}
+
+// exit decides which page follows one that is on the route.
+func (r *run) exit(at int) {
+	if !r.out.onRoute[at] {
+		return
+	}
+	for _, n := range r.p.pages[at].next {
+		if r.truth(n.when) == expr.Met {
+			r.next = n.page
+			return
+		}
+	}
+	r.next = at + 1
+}
+
+// rows decides how many rows a repeating section has and makes room for them.
+func (r *run) rows(at int) {
+	g := &r.p.groups[at]
+	rep := r.p.sections[g.section].Repeat
+	state := &r.out.Rows[at]
+	rows := &r.frame.Groups[at]
+	rows.Width = g.width
+	if !r.out.Sections[g.section] {
+		return
+	}
+	state.Shown = true
+	n, limit := rep.Min, rep.Limit()
+	if g.rows != nil {
+		if v := r.value(g.rows); v.Kind() == expr.Num {
+			n = wholeRows(v.Number())
+		}
+	} else if sent := r.group(at); sent != nil {
+		n = sent.rows
+	}
+	if n > limit {
+		state.Problems = append(state.Problems, Problem{Code: TooManyRows, Arg: strconv.Itoa(limit)})
+		// Rows that the respondent made are all kept in sight, so that they can
+		// choose which to take away; a computed number is held to the limit.
+		if g.rows != nil || n > form.MaxRows {
+			n = min(limit, form.MaxRows)
+		}
+	}
+	n = max(n, rep.Min)
+	rows.Count, state.Count, state.Width = n, n, len(g.items)
+	rows.Cells = make([]expr.Value, n*g.width)
+	state.Items = make([]ItemState, n*len(g.items))
+	for row := range n {
+		for i, it := range g.items {
+			state.Items[row*len(g.items)+i] = ItemState{item: it}
+		}
+	}
+}
+
+func wholeRows(n expr.Number) int {
+	floor, ok := n.Floor()
+	if !ok {
+		return form.MaxRows + 1
+	}
+	if w, ok := floor.Whole(); ok {
+		return w
+	}
+	if floor.Sign() < 0 {
+		return 0
+	}
+	return form.MaxRows + 1
+}
+
+// group returns the rows that count: those sent or, if none were, those before.
+func (r *run) group(at int) *groupAnswers {
+	if r.in.Answers != nil && r.in.Answers.groups[at].sent {
+		return &r.in.Answers.groups[at]
+	}
+	if r.in.Mode != New && r.in.Prior != nil && r.in.Prior.groups[at].sent {
+		return &r.in.Prior.groups[at]
+	}
+	return nil
+}
+
+var noAnswer answer
+
+// answers returns what was sent for an item, in the row at hand, and what was
+// answered before.
+func (r *run) answers(it *item) (sent, prior *answer) {
+	return r.answerIn(r.in.Answers, it), r.answerIn(r.prior(), it)
+}
+
+func (r *run) prior() *Answers {
+	if r.in.Mode == New {
+		return nil
+	}
+	return r.in.Prior
+}
+
+func (r *run) answerIn(a *Answers, it *item) *answer {
+	if a == nil || it.slot < 0 {
+		return &noAnswer
+	}
+	if it.group < 0 {
+		return &a.slots[it.slot]
+	}
+	g := &a.groups[it.group]
+	if at := r.frame.Groups[it.group].Row*r.p.groups[it.group].width + it.slot; at < len(g.cells) {
+		return &g.cells[at]
+	}
+	return &noAnswer
+}
+
+// visit decides an item, in a repeating section for every row.
+func (r *run) visit(it *item) {
+	if it.group < 0 {
+		st := &r.out.Items[it.index]
+		var v *expr.Value
+		if it.slot >= 0 {
+			v = &r.frame.Slots[it.slot]
+		}
+		if it.plain && r.out.Sections[it.section] {
+			r.visitPlain(it, st, v)
+			return
+		}
+		r.decide(it, st, v)
+		return
+	}
+	g := &r.frame.Groups[it.group]
+	state := &r.out.Rows[it.group]
+	for g.Row = 0; g.Row < g.Count; g.Row++ {
+		var v *expr.Value
+		if it.slot >= 0 {
+			v = &g.Cells[g.Row*g.Width+it.slot]
+		}
+		r.decide(it, &state.Items[g.Row*state.Width+it.index], v)
+	}
+	g.Row = 0
+}
+
+// visitPlain is decide for the many items that are always shown and fillable
+// and take nothing but what was sent.
+func (r *run) visitPlain(it *item, st *ItemState, v *expr.Value) {
+	st.Shown, st.part = true, true
+	a, prior := r.answers(it)
+	if a.state == untouched {
+		a = prior
+	}
+	r.take(it, st, v, a)
+	if it.options != nil {
+		st.Choices = it.all
+	}
+}
+
+// take puts an answer in its place.
+func (r *run) take(it *item, st *ItemState, v *expr.Value, a *answer) {
+	if a.state == untouched {
+		return
+	}
+	st.touched = true
+	*v = a.value
+	if a.problem.Code != "" {
+		st.Problems = append(st.Problems, a.problem)
+	}
+	if a.unmatched {
+		st.unmatched = true
+		if it.Type.Picks() {
+			r.unmatch(it.Key)
+		}
+	}
+}
+
+func (r *run) unmatch(name string) {
+	if !slices.Contains(r.out.Unmatched, name) {
+		r.out.Unmatched = append(r.out.Unmatched, name)
+	}
+}
+
+var emptySet = expr.ChoicesValue(nil)
+
+// decide finds whether an item takes part, whether it is locked, and its value.
+func (r *run) decide(it *item, st *ItemState, v *expr.Value) {
+	st.part = !it.Parked && r.out.Sections[it.section] && r.met(it.shown)
+	st.Shown = st.part && (!it.Staff || r.in.Mode == Staff)
+	keep := !st.part && it.WhenHidden == "keep" && !it.Parked
+	if it.slot < 0 || (!st.part && !keep) {
+		return
+	}
+	locked := r.met(it.locked)
+	closed := locked || it.property == "is" || (it.Staff && r.in.Mode != Staff)
+	st.Locked = st.Shown && (locked || (it.property == "is" && !it.Type.Computed()))
+	st.closed = closed
+	a, prior := r.answers(it)
+	switch {
+	case it.property == "is":
+		r.automatic(it, st, v)
+	case closed && prior.state == given:
+		*v = prior.value
+	case closed:
+		r.automatic(it, st, v)
+	default:
+		if a.state == untouched {
+			a = prior
+		}
+		if a.state == untouched {
+			r.automatic(it, st, v)
+		} else {
+			r.take(it, st, v, a)
+		}
+	}
+	if v.Kind() == expr.Blank && st.Shown {
+		switch it.Type {
+		case form.Tick:
+			*v = expr.YesNoValue(false)
+		case form.ChoicesType:
+			*v = emptySet
+		}
+	}
+	if keep {
+		// What was typed stays and counts as long as it could be accepted.
+		r.constrain(it, st, v)
+		if len(st.Problems) > 0 {
+			*v = expr.Value{}
+		}
+		st.Problems, st.kept = nil, true
+		return
+	}
+	if it.options != nil && st.Shown {
+		r.offer(it, st)
+		if !locked {
+			setAside(it, st, v)
+		}
+	}
+}
+
+// automatic gives the value that comes by itself.
+func (r *run) automatic(it *item, st *ItemState, v *expr.Value) {
+	if it.value == nil || (it.when != nil && r.truth(it.when) != expr.Met) {
+		return
+	}
+	got := r.value(it.value)
+	if got.Kind() == expr.Text && got.Text() == "" {
+		got = expr.Value{}
+	}
+	st.automatic = true
+	if it.Type.Computed() || got.Kind() == it.kind && it.options == nil && !reads(it.Type) {
+		*v = got
+		return
+	}
+	texts := r.texts(it.value, &got)
+	if texts == nil {
+		return
+	}
+	var unmatched bool
+	*v, _, unmatched = r.p.fromText(it, texts)
+	if unmatched {
+		if len(it.value.Params) == 0 {
+			r.unmatch(it.Key)
+		}
+		for _, name := range it.value.Params {
+			r.unmatch("url." + name)
+		}
+	}
+}
+
+// reads reports whether texts of the type are rewritten or refused when read.
+func reads(t form.Type) bool {
+	return t == form.Email || t == form.Phone || t == form.Website || t == form.MonthDay
+}
+
+// texts returns a value as what a respondent might have typed; of an address
+// parameter all its values.
+func (r *run) texts(code *expr.Code, got *expr.Value) []string {
+	if m, ok := code.Node.(*expr.Member); ok && m.Of == "url" {
+		var out []string
+		for _, t := range paramValues(r.in.Params, m.Name) {
+			if strings.TrimSpace(t) != "" {
+				out = append(out, t)
+			}
+		}
+		return out
+	}
+	switch got.Kind() {
+	case expr.Text, expr.Choice:
+		return []string{got.Text()}
+	case expr.Choices:
+		return got.Picks()
+	}
+	return nil
+}
+
+// offer finds which choices are on offer.
+func (r *run) offer(it *item, st *ItemState) {
+	if !it.offers {
+		st.Choices = it.all
+		return
+	}
+	out := make([]string, 0, len(it.all))
+	f := r.frame
+	whereFrom := len(it.all) - len(it.entries)
+	for i, value := range it.all {
+		if it.where != nil && i >= whereFrom {
+			f.Entry = it.entries[i-whereFrom]
+			if r.truth(it.where) != expr.Met {
+				continue
+			}
+		}
+		f.Candidate = expr.ChoiceValue(value)
+		if i < len(it.choices) && (!r.met(it.choices[i].offered) || r.met(it.choices[i].withheld)) {
+			continue
+		}
+		if r.met(it.offered) && !r.met(it.withheld) {
+			out = append(out, value)
+		}
+	}
+	f.Entry, f.Candidate = nil, expr.Value{}
+	st.Choices = out
+}
+
+// setAside drops picks that are not on offer.
+func setAside(it *item, st *ItemState, v *expr.Value) {
+	if !it.offers {
+		return
+	}
+	switch v.Kind() {
+	case expr.Choice:
+		if !slices.Contains(st.Choices, v.Text()) {
+			*v = expr.Value{}
+		}
+	case expr.Choices:
+		var kept []string
+		for _, pick := range v.Picks() {
+			if slices.Contains(st.Choices, pick) {
+				kept = append(kept, pick)
+			}
+		}
+		if len(kept) < len(v.Picks()) {
+			*v = expr.ChoicesValue(kept)
+		}
+	}
+}
+
+// open decides whether the form takes responses at this moment.
+func (r *run) open() {
+	p, out := r.p, r.out
+	at := r.in.At.Unix()
+	out.Open = Open
+	if r.in.Mode == Staff {
+		return // the workspace can always edit
+	}
+	grace := int64(0)
+	if p.openings != nil && !r.in.Begun.IsZero() && p.until != nil && r.in.Begun.Unix() < *p.until {
+		grace = int64(p.openings.GraceMinutes) * 60
+	}
+	edge := func(moment int64) {
+		if moment > at {
+			r.until = min(r.until, moment)
+		}
+	}
+	if p.from != nil {
+		edge(*p.from)
+	}
+	if p.until != nil {
+		edge(*p.until + grace)
+	}
+	switch {
+	case p.until != nil && at >= *p.until+grace:
+		out.Open = After
+	case p.from != nil && at < *p.from, !r.met(p.openIf):
+		out.Open = Before
+	case p.openings != nil && p.openings.Limit > 0 && r.in.Mode == New && r.in.Responses >= p.openings.Limit:
+		out.Open = Full
+	}
+}
+
+// finish adds what no other item depends on: required status, problems and
+// wording, and with them whether the response is accepted.
+func (r *run) finish() {
+	out := r.out
+	out.Accepted = out.Open == Open
+	for i := range out.Items {
+		r.finishItem(&out.Items[i], r.out.valueOf(&out.Items[i], 0))
+	}
+	for gi := range out.Rows {
+		state, g := &out.Rows[gi], &r.frame.Groups[gi]
+		if len(state.Problems) > 0 {
+			out.Accepted = false
+		}
+		for g.Row = 0; g.Row < g.Count; g.Row++ {
+			for i := range state.Width {
+				st := &state.Items[g.Row*state.Width+i]
+				r.finishItem(st, out.valueOf(st, g.Row))
+			}
+		}
+		g.Row = 0
+	}
+	out.until = r.until
+}
+
+func (r *run) finishItem(st *ItemState, v *expr.Value) {
+	it := st.item
+	if !st.part {
+		return
+	}
+	for i, when := range it.wording {
+		if r.truth(when) == expr.Met {
+			st.wording = i + 1
+			break
+		}
+	}
+	if it.slot < 0 {
+		return
+	}
+	if st.Shown {
+		st.Required = r.met(it.required)
+		if st.Required && len(st.Problems) == 0 && !st.closed {
+			if it.Type == form.Tick && !v.Yes() {
+				st.Problems = append(st.Problems, Problem{Code: NotTicked})
+			} else if v.IsBlank() {
+				st.Problems = append(st.Problems, Problem{Code: Missing})
+			}
+		}
+		if !st.closed {
+			r.constrain(it, st, v)
+		}
+	}
+	for _, ch := range it.checks {
+		if r.truth(ch.ok) == expr.NotMet {
+			st.Problems = append(st.Problems, Problem{Code: Refused, Arg: ch.message})
+		}
+	}
+	if len(st.Problems) > 0 {
+		r.out.Accepted = false
+	}
+}
+
+// constrain tests the fixed limits of an answer.
+func (r *run) constrain(it *item, st *ItemState, v *expr.Value) {
+	if !it.constraint || v.IsBlank() {
+		return
+	}
+	add := func(code ProblemCode, arg string) { st.Problems = append(st.Problems, Problem{code, arg}) }
+	if it.min.Kind() == v.Kind() && below(v, &it.min) {
+		add(TooSmall, it.min.Plain(r.p.loc))
+	}
+	if it.max.Kind() == v.Kind() && below(&it.max, v) {
+		add(TooGreat, it.max.Plain(r.p.loc))
+	}
+	if it.step.Sign() > 0 && v.Kind() == expr.Num {
+		from := expr.Number{}
+		if it.min.Kind() == expr.Num {
+			from = it.min.Number()
+		}
+		if !onStep(v.Number(), from, it.step) {
+			add(OffStep, it.step.String())
+		}
+	}
+	switch v.Kind() {
+	case expr.Text:
+		n := utf8.RuneCountInString(v.Text())
+		if it.MinLength > 0 && n < it.MinLength {
+			add(TooShort, strconv.Itoa(it.MinLength))
+		}
+		if it.MaxLength > 0 && n > it.MaxLength {
+			add(TooLong, strconv.Itoa(it.MaxLength))
+		}
+		if it.pattern != nil && !it.pattern.MatchString(v.Text()) {
+			add(NoMatch, it.PatternMessage)
+		}
+	case expr.Choices:
+		n := len(v.Picks())
+		if it.MinPicked > 0 && n < it.MinPicked {
+			add(TooFew, strconv.Itoa(it.MinPicked))
+		}
+		if it.MaxPicked > 0 && n > it.MaxPicked {
+			add(TooMany, strconv.Itoa(it.MaxPicked))
+		}
+	case expr.File:
+		parts := v.Parts()
+		if len(it.Accept) > 0 && !slices.ContainsFunc(it.Accept, func(a string) bool { return accepts(a, parts) }) {
+			add(WrongFile, strings.Join(it.Accept, ", "))
+		}
+		if size, err := strconv.Atoi(parts.Get("size")); it.MaxBytes > 0 && err == nil && size > it.MaxBytes {
+			add(FileTooLarge, strconv.Itoa(it.MaxBytes))
+		}
+	}
+}
+
+// accepts reports whether a file fits image/*, image/png or .png.
+func accepts(pattern string, file expr.Parts) bool {
+	pattern = strings.ToLower(strings.TrimSpace(pattern))
+	if strings.HasPrefix(pattern, ".") {
+		return strings.HasSuffix(strings.ToLower(file.Get("name")), pattern)
+	}
+	kind := strings.ToLower(file.Get("type"))
+	if family, ok := strings.CutSuffix(pattern, "/*"); ok {
+		return strings.HasPrefix(kind, family+"/")
+	}
+	return kind == pattern
+}
+
+func onStep(v, from, step expr.Number) bool {
+	d, ok := v.Sub(from)
+	if !ok {
+		return false
+	}
+	q, ok := d.Div(step)
+	if !ok {
+		return false
+	}
+	whole, ok := q.Floor()
+	if !ok {
+		return false
+	}
+	back, ok := whole.Mul(step)
+	return ok && back.Cmp(d) == 0
+}

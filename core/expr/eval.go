@@ -1,0 +1,552 @@
+package expr
+
+import (
+	"math"
+	"strings"
+	"time"
+	"unicode/utf8"
+)
+
+// Frame holds what expressions read during one run. The engine fills the slots
+// in the order of dependency; a Frame serves one goroutine at a time.
+type Frame struct {
+	Slots     []Value
+	Groups    []Rows
+	Params    []Param
+	Clock     Clock
+	Mode      Value
+	Entry     []Value // the list entry that where is tried on
+	Candidate Value   // the choice that offered and withheld are tried on
+}
+
+// Rows are the answers of a repeating section, row by row.
+type Rows struct {
+	Count, Width int
+	Cells        []Value
+	Row          int // the row at hand, from 0
+}
+
+// Param is an address parameter as it arrived: one value as a text, and all
+// values, those between commas too, as a set.
+type Param struct{ Text, Set Value }
+
+// NewParam returns the parameter with these values; none, or only empty ones, is blank.
+func NewParam(values []string) Param {
+	var p Param
+	var set []string
+	for _, v := range values {
+		v = strings.TrimSpace(v)
+		if v == "" {
+			continue
+		}
+		if p.Text.kind == Blank {
+			p.Text = TextValue(v)
+		}
+		set = append(set, v)
+		if strings.Contains(v, ",") {
+			for part := range strings.SplitSeq(v, ",") {
+				if part = strings.TrimSpace(part); part != "" {
+					set = append(set, part)
+				}
+			}
+		}
+	}
+	if len(set) > 0 {
+		p.Set = ChoicesValue(set)
+	}
+	return p
+}
+
+// Clock is the moment of a run, to the second, in the form's zone.
+type Clock struct {
+	unix int64
+	loc  *time.Location
+	day  Day
+	sec  int64
+}
+
+// ClockAt returns the clock at a moment in Unix seconds.
+func ClockAt(unix int64, loc *time.Location) Clock {
+	_, off := time.Unix(unix, 0).In(loc).Zone()
+	wall := unix + int64(off)
+	day := wall / 86400
+	if wall%86400 < 0 {
+		day--
+	}
+	return Clock{unix, loc, Day(day), wall - day*86400}
+}
+
+// Truth evaluates a condition.
+func (c *Code) Truth(f *Frame) Truth { return c.root.truth(f) }
+
+// Value evaluates the expression; an undecided condition is blank.
+func (c *Code) Value(f *Frame) Value { return c.root.value(f) }
+
+// ref returns the value without copying it where it already lies somewhere.
+func (in *inst) ref(f *Frame, tmp *Value) *Value {
+	switch in.op {
+	case opConst:
+		return &in.val
+	case opSlot:
+		return &f.Slots[in.slot]
+	case opCell:
+		g := &f.Groups[in.group]
+		return &g.Cells[g.Row*g.Width+in.slot]
+	case opParam:
+		return &f.Params[in.slot].Text
+	case opParamSet:
+		return &f.Params[in.slot].Set
+	case opEntry:
+		return &f.Entry[in.slot]
+	case opCandidate:
+		return &f.Candidate
+	case opMode:
+		return &f.Mode
+	}
+	*tmp = in.value(f)
+	return tmp
+}
+
+func compare(a, b *Value, op cmp, cl class) Truth {
+	if a.kind == Blank || b.kind == Blank {
+		return Undecided
+	}
+	var d int
+	switch cl {
+	case byText:
+		switch op {
+		case cmpEq:
+			return truthOf(a.fold == b.fold)
+		case cmpNe:
+			return truthOf(a.fold != b.fold)
+		}
+		d = strings.Compare(a.fold, b.fold)
+	case byNumber:
+		d = a.num.Cmp(b.num)
+	default:
+		switch {
+		case a.i < b.i:
+			d = -1
+		case a.i > b.i:
+			d = 1
+		}
+	}
+	switch op {
+	case cmpEq:
+		return truthOf(d == 0)
+	case cmpNe:
+		return truthOf(d != 0)
+	case cmpLt:
+		return truthOf(d < 0)
+	case cmpLe:
+		return truthOf(d <= 0)
+	case cmpGt:
+		return truthOf(d > 0)
+	}
+	return truthOf(d >= 0)
+}
+
+func (in *inst) truth(f *Frame) Truth {
+	var t1, t2 Value
+	switch in.op {
+	case opCompare:
+		return compare(in.kids[0].ref(f, &t1), in.kids[1].ref(f, &t2), in.cmp, in.class)
+	case opAnd:
+		out := Met
+		for _, k := range in.kids {
+			switch k.truth(f) {
+			case NotMet:
+				return NotMet
+			case Undecided:
+				out = Undecided
+			}
+		}
+		return out
+	case opOr:
+		out := NotMet
+		for _, k := range in.kids {
+			switch k.truth(f) {
+			case Met:
+				return Met
+			case Undecided:
+				out = Undecided
+			}
+		}
+		return out
+	case opNot:
+		return in.kids[0].truth(f).not()
+	case opTruth:
+		v := in.kids[0].ref(f, &t1)
+		if v.kind != YesNo {
+			return Undecided
+		}
+		return truthOf(v.i == 1)
+	case opBlank:
+		return truthOf(in.kids[0].ref(f, &t1).IsBlank())
+	case opAnswered:
+		return truthOf(!in.kids[0].ref(f, &t1).IsBlank())
+	case opIn:
+		out := NotMet
+		x := in.kids[0].ref(f, &t1)
+		for _, k := range in.kids[1:] {
+			switch compare(x, k.ref(f, &t2), cmpEq, in.class) {
+			case Met:
+				if in.sub {
+					return NotMet
+				}
+				return Met
+			case Undecided:
+				out = Undecided
+			}
+		}
+		if in.sub {
+			return out.not()
+		}
+		return out
+	case opContains, opStarts, opEnds:
+		x, y := in.kids[0].ref(f, &t1), in.kids[1].ref(f, &t2)
+		if x.kind == Blank || y.kind == Blank {
+			return Undecided
+		}
+		switch in.op {
+		case opContains:
+			return truthOf(strings.Contains(x.fold, y.fold))
+		case opStarts:
+			return truthOf(strings.HasPrefix(x.fold, y.fold))
+		}
+		return truthOf(strings.HasSuffix(x.fold, y.fold))
+	case opMatches:
+		x := in.kids[0].ref(f, &t1)
+		if x.kind == Blank {
+			return Undecided
+		}
+		return truthOf(in.re.MatchString(x.s))
+	case opHasAny, opHasAll, opHasNone:
+		return in.hasTruth(f)
+	case opExact:
+		x, y := in.kids[0].ref(f, &t1), in.kids[1].ref(f, &t2)
+		if x.kind == Blank || y.kind == Blank {
+			return Undecided
+		}
+		return truthOf(x.s == y.s)
+	case opAnyRow, opEveryRow:
+		stop := Met
+		if in.op == opEveryRow {
+			stop = NotMet
+		}
+		out := stop.not()
+		in.eachRow(f, func() bool {
+			switch in.kids[0].truth(f) {
+			case stop:
+				out = stop
+				return false
+			case Undecided:
+				out = Undecided
+			}
+			return true
+		})
+		return out
+	}
+	v := in.ref(f, &t1)
+	if v.kind != YesNo {
+		return Undecided
+	}
+	return truthOf(v.i == 1)
+}
+
+// hasTruth decides has on a set; an entry of the list that is blank is undecided.
+func (in *inst) hasTruth(f *Frame) Truth {
+	var t1, t2 Value
+	set := in.kids[0].ref(f, &t1)
+	if set.kind != Choices {
+		return Undecided
+	}
+	anyMet, allMet := NotMet, Met
+	for _, k := range in.kids[1:] {
+		v := k.ref(f, &t2)
+		t := Undecided
+		if v.kind != Blank {
+			t = NotMet
+			for _, fold := range set.x.(*picks).folds {
+				if fold == v.fold {
+					t = Met
+					break
+				}
+			}
+		}
+		switch t {
+		case Met:
+			anyMet = Met
+		case NotMet:
+			allMet = NotMet
+		default:
+			if anyMet == NotMet {
+				anyMet = Undecided
+			}
+			if allMet == Met {
+				allMet = Undecided
+			}
+		}
+	}
+	switch in.op {
+	case opHasAll:
+		return allMet
+	case opHasNone:
+		return anyMet.not()
+	}
+	return anyMet
+}
+
+// eachRow visits the rows of in's section and puts the row at hand back after.
+func (in *inst) eachRow(f *Frame, visit func() bool) {
+	g := &f.Groups[in.group]
+	before := g.Row
+	for g.Row = 0; g.Row < g.Count; g.Row++ {
+		if !visit() {
+			break
+		}
+	}
+	g.Row = before
+}
+
+// each visits the answered values of the arguments, columns row by row.
+func (in *inst) each(f *Frame, from int, visit func(v *Value)) {
+	var tmp Value
+	for _, k := range in.kids[from:] {
+		if k.op == opColumn {
+			g := &f.Groups[k.group]
+			for r := 0; r < g.Count; r++ {
+				if v := &g.Cells[r*g.Width+k.slot]; !v.IsBlank() {
+					visit(v)
+				}
+			}
+			continue
+		}
+		if v := k.ref(f, &tmp); !v.IsBlank() {
+			visit(v)
+		}
+	}
+}
+
+func numberOr(n Number, ok bool) Value {
+	if !ok {
+		return Value{}
+	}
+	return NumberValue(n)
+}
+
+func (in *inst) value(f *Frame) Value {
+	var t1, t2 Value
+	switch in.op {
+	case opConst, opSlot, opCell, opParam, opParamSet, opEntry, opCandidate, opMode:
+		return *in.ref(f, &t1)
+	case opNow:
+		return MomentValue(f.Clock.unix)
+	case opToday:
+		return DayValue(f.Clock.day)
+	case opTime:
+		return TimeValue(int(f.Clock.sec))
+	case opWeekday:
+		name := f.Clock.day.weekday()
+		return Value{kind: Choice, s: name, fold: name}
+	case opRowNumber:
+		return NumberValue(Int(int64(f.Groups[in.group].Row + 1)))
+	case opPart:
+		parts := in.kids[0].ref(f, &t1).Parts()
+		return TextValue(parts.Get(in.val.s))
+	case opAdd, opSub, opMul, opDiv:
+		x, y := in.kids[0].ref(f, &t1), in.kids[1].ref(f, &t2)
+		if x.kind == Blank || y.kind == Blank {
+			return Value{}
+		}
+		switch in.op {
+		case opAdd:
+			return numberOr(x.num.Add(y.num))
+		case opSub:
+			return numberOr(x.num.Sub(y.num))
+		case opMul:
+			return numberOr(x.num.Mul(y.num))
+		}
+		return numberOr(x.num.Div(y.num))
+	case opShift:
+		return shift(*in.kids[0].ref(f, &t1), *in.kids[1].ref(f, &t2), in.sub, f.Clock.loc)
+	case opDateDiff, opAge, opDays, opMonths, opYears:
+		x, y := in.kids[0].ref(f, &t1), in.kids[1].ref(f, &t2)
+		if x.kind == Blank || y.kind == Blank {
+			return Value{}
+		}
+		a, b := Day(x.i), Day(y.i)
+		n := 0
+		switch in.op {
+		case opDateDiff:
+			n = int(a) - int(b)
+		case opDays:
+			n = int(b) - int(a)
+		case opMonths:
+			n = monthsBetween(a, b)
+		default:
+			n = monthsBetween(a, b) / 12
+		}
+		return NumberValue(Int(int64(n)))
+	case opNeg, opAbs, opFloor, opCeil, opRound, opLength:
+		return in.unary(f)
+	case opCountPicks:
+		return NumberValue(Int(int64(len(in.kids[0].ref(f, &t1).Picks()))))
+	case opCountRows:
+		return NumberValue(Int(int64(f.Groups[in.group].Count)))
+	case opCountWhere:
+		n := int64(0)
+		in.eachRow(f, func() bool {
+			if in.kids[0].truth(f) == Met {
+				n++
+			}
+			return true
+		})
+		return NumberValue(Int(n))
+	case opCount:
+		n := int64(0)
+		in.each(f, 0, func(*Value) { n++ })
+		return NumberValue(Int(n))
+	case opSum, opAverage:
+		return in.total(f)
+	case opMin, opMax:
+		return in.extreme(f)
+	case opIf:
+		switch in.kids[0].truth(f) {
+		case Met:
+			return in.kids[1].value(f)
+		case NotMet:
+			return in.kids[2].value(f)
+		}
+		return Value{}
+	case opFirst:
+		for _, k := range in.kids {
+			if v := k.ref(f, &t1); !v.IsBlank() {
+				return *v
+			}
+		}
+		return Value{}
+	case opJoin:
+		return in.joined(f)
+	}
+	return in.truth(f).value()
+}
+
+func (in *inst) unary(f *Frame) Value {
+	var t1, t2 Value
+	x := in.kids[0].ref(f, &t1)
+	if x.kind == Blank {
+		return Value{}
+	}
+	switch in.op {
+	case opNeg:
+		return NumberValue(x.num.Neg())
+	case opAbs:
+		return NumberValue(x.num.Abs())
+	case opFloor:
+		return numberOr(x.num.Floor())
+	case opCeil:
+		return numberOr(x.num.Ceil())
+	case opLength:
+		return NumberValue(Int(int64(utf8.RuneCountInString(x.s))))
+	}
+	places := 0
+	if len(in.kids) == 2 {
+		y := in.kids[1].ref(f, &t2)
+		whole, ok := y.num.Whole()
+		if y.kind == Blank || !ok {
+			return Value{}
+		}
+		places = whole
+	}
+	return numberOr(x.num.Round(places))
+}
+
+func (in *inst) total(f *Frame) Value {
+	sum, n, ok := Number{}, int64(0), true
+	in.each(f, 0, func(v *Value) {
+		var fine bool
+		sum, fine = sum.Add(v.num)
+		ok = ok && fine
+		n++
+	})
+	switch {
+	case !ok, in.op == opAverage && n == 0:
+		return Value{}
+	case in.op == opAverage:
+		return numberOr(sum.Div(Int(n)))
+	}
+	return NumberValue(sum)
+}
+
+func (in *inst) extreme(f *Frame) Value {
+	op, cl := cmpLt, byInt
+	if in.op == opMax {
+		op = cmpGt
+	}
+	if in.typ.Kind == Num {
+		cl = byNumber
+	}
+	var best Value
+	in.each(f, 0, func(v *Value) {
+		if best.kind == Blank || compare(v, &best, op, cl) == Met {
+			best = *v
+		}
+	})
+	return best
+}
+
+func (in *inst) joined(f *Frame) Value {
+	var tmp Value
+	sep := in.kids[0].ref(f, &tmp).s
+	var b strings.Builder
+	first := true
+	in.each(f, 1, func(v *Value) {
+		if b.Len() > MaxLength {
+			return
+		}
+		if !first {
+			b.WriteString(sep)
+		}
+		first = false
+		b.WriteString(v.Plain(f.Clock.loc))
+	})
+	if b.Len() > MaxLength {
+		return Value{}
+	}
+	return TextValue(b.String())
+}
+
+// shift moves a date or moment by a duration. A moment's days, weeks, months and
+// years move its local date and keep its local time.
+func shift(at, by Value, sub bool, loc *time.Location) Value {
+	if at.kind == Blank || by.kind == Blank {
+		return Value{}
+	}
+	sign := 1
+	if sub {
+		sign = -1
+	}
+	day, sec := Day(at.i), int64(0)
+	if at.kind == Moment {
+		if by.span == (span{}) {
+			return MomentValue(at.i + int64(sign)*by.i)
+		}
+		c := ClockAt(at.i, loc)
+		day, sec = c.day, c.sec
+	}
+	if int64(by.span.months) > math.MaxInt32/2 || day < firstDay || day > lastDay {
+		return Value{}
+	}
+	day, ok := addMonths(day, sign*int(by.span.months))
+	if !ok {
+		return Value{}
+	}
+	if day, ok = addDays(day, sign*int(by.span.days)); !ok {
+		return Value{}
+	}
+	if at.kind == Date {
+		return DayValue(day)
+	}
+	return MomentValue(MomentIn(loc, day, int(sec)) + int64(sign)*by.i)
+}

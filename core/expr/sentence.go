@@ -1,0 +1,407 @@
+package expr
+
+import (
+	"fmt"
+	"strings"
+)
+
+// Role says what a piece of a sentence is, so that it can be set apart.
+type Role string
+
+// The roles.
+const (
+	Plain   Role = "word"
+	ALabel  Role = "label"
+	AValue  Role = "value"
+	ASource Role = "source" // left as it is written, for want of plain words
+)
+
+// Piece is a part of a sentence.
+type Piece struct {
+	Text string
+	Role Role
+	Key  string // of a label: the question's key, or url.NAME
+}
+
+// Text joins the pieces of a sentence.
+func PiecesText(pieces []Piece) string {
+	var b strings.Builder
+	for _, p := range pieces {
+		b.WriteString(p.Text)
+	}
+	return b.String()
+}
+
+// Sentence says an expression in plain words, with the author's labels in place
+// of keys and values: "Boat class is one of Coxed four, Eight".
+func (s *Symbols) Sentence(n Node) []Piece {
+	w := sentence{syms: s}
+	w.cond(n, levelOr)
+	return w.out
+}
+
+type sentence struct {
+	syms *Symbols
+	out  []Piece
+}
+
+func (w *sentence) say(format string, args ...any) {
+	w.out = append(w.out, Piece{Text: fmt.Sprintf(format, args...), Role: Plain})
+}
+
+func (w *sentence) value(text string) {
+	w.out = append(w.out, Piece{Text: text, Role: AValue})
+}
+
+// symbol returns the question that n names, or nil.
+func (w *sentence) symbol(n Node) *Symbol {
+	switch n := n.(type) {
+	case *Name:
+		return w.syms.Items[n.Name]
+	case *Member:
+		if g := w.syms.Groups[n.Of]; g != nil {
+			return g.Items[n.Name]
+		}
+		if w.syms.Entry != nil && n.Of == "entry" {
+			return w.syms.Entry[n.Name]
+		}
+	}
+	return nil
+}
+
+func (w *sentence) options(n Node) *Options {
+	if sym := w.symbol(n); sym != nil {
+		return sym.Type.Options
+	}
+	if name, ok := n.(*Name); ok {
+		switch name.Name {
+		case "weekday":
+			return weekdayOptions
+		case "mode":
+			return modeOptions
+		case "choice":
+			if w.syms.Candidate != nil {
+				return w.syms.Candidate.Options
+			}
+		}
+	}
+	return nil
+}
+
+// join separates with a comma and the word before the last.
+func (w *sentence) join(nodes []Node, word string, each func(Node)) {
+	for i, n := range nodes {
+		switch {
+		case i == 0:
+		case i == len(nodes)-1 && word != "":
+			w.say(" %s ", word)
+		default:
+			w.say(", ")
+		}
+		each(n)
+	}
+}
+
+// cond says a condition; it is put in parentheses where it binds weaker than least.
+func (w *sentence) cond(n Node, least int) {
+	if n.level() < least {
+		w.say("(")
+		defer w.say(")")
+	}
+	switch n := n.(type) {
+	case *Logic:
+		for i, t := range n.Terms {
+			if i > 0 {
+				w.say(" %s ", n.Op)
+			}
+			w.cond(t, n.level()+1)
+		}
+	case *Not:
+		switch x := n.X.(type) {
+		case *Logic:
+			if x.Op == "or" {
+				w.say("none of these: ")
+			} else {
+				w.say("not all of these: ")
+			}
+			w.join(x.Terms, "", func(t Node) { w.cond(t, levelNot) })
+		case *Name, *Member:
+			w.operand(n.X, nil)
+			w.say(" is not yes")
+		default:
+			w.say("it is not so that ")
+			w.cond(n.X, levelNot)
+		}
+	case *Compare:
+		w.compare(n)
+	case *Between:
+		w.operand(n.X, nil)
+		w.say(" is between ")
+		w.operand(n.Low, n.X)
+		w.say(" and ")
+		w.operand(n.High, n.X)
+	case *In:
+		w.operand(n.X, nil)
+		if n.Not {
+			w.say(" is none of ")
+		} else {
+			w.say(" is one of ")
+		}
+		w.join(n.List, "", func(e Node) { w.operand(e, n.X) })
+	case *IsBlank:
+		w.operand(n.X, nil)
+		if n.Not {
+			w.say(" is answered")
+		} else {
+			w.say(" is not answered")
+		}
+	case *TextTest:
+		w.operand(n.X, nil)
+		op := n.Op
+		if op == "matches" {
+			op = "has the form"
+		}
+		w.say(" %s ", op)
+		w.operand(n.Y, nil)
+	case *Has:
+		w.operand(n.X, nil)
+		w.say("%s", map[string]string{"": " includes ", "any": " includes any of ", "all": " includes all of ", "none": " includes none of "}[n.How])
+		w.join(n.List, "", func(e Node) { w.operand(e, n.X) })
+	case *Call:
+		if (n.Name == "any" || n.Name == "every") && len(n.Args) == 2 {
+			w.say("in %s row of ", n.Name)
+			w.operand(n.Args[0], nil)
+			w.say(" ")
+			w.inRow(n.Args[0], func() { w.cond(n.Args[1], levelNot) })
+			return
+		}
+		w.operand(n, nil)
+	case *Name, *Member:
+		w.operand(n, nil)
+		w.say(" is yes")
+	default:
+		w.operand(n, nil)
+	}
+}
+
+func (w *sentence) inRow(group Node, say func()) {
+	outer := w.syms
+	if name, ok := group.(*Name); ok && outer.Groups[name.Name] != nil {
+		w.syms = outer.InRow(outer.Groups[name.Name])
+	}
+	say()
+	w.syms = outer
+}
+
+func (w *sentence) compare(n *Compare) {
+	if name, ok := n.L.(*Name); ok && (name.Name == "now" || name.Name == "today" || name.Name == "time" || name.Name == "weekday") {
+		w.clock(n, name.Name)
+		return
+	}
+	w.operand(n.L, nil)
+	dates := false
+	if sym := w.symbol(n.L); sym != nil {
+		k := sym.Type.Kind
+		dates = k == Date || k == Time || k == Moment
+	}
+	if lit, ok := n.R.(*Literal); ok {
+		dates = dates || lit.Kind == Date || lit.Kind == Time || lit.Kind == Moment
+	}
+	words := map[string]string{"=": "is", "!=": "is not", "<": "is under", "<=": "is at most", ">": "is over", ">=": "is at least"}
+	if dates {
+		words = map[string]string{"=": "is", "!=": "is not", "<": "is before", "<=": "is no later than", ">": "is after", ">=": "is no earlier than"}
+	}
+	w.say(" %s ", words[n.Op])
+	w.operand(n.R, n.L)
+}
+
+func (w *sentence) clock(n *Compare, of string) {
+	word := map[string]string{"now": "it is ", "today": "the day is ", "time": "the time is ", "weekday": "the weekday is "}[of]
+	switch n.Op {
+	case "=":
+		w.say("%s", word)
+	case "!=":
+		w.say("%snot ", word)
+	case "<":
+		w.say("%sbefore ", word)
+	case ">":
+		w.say("%safter ", word)
+	default:
+		w.say("%s", word)
+	}
+	w.operand(n.R, n.L)
+	switch n.Op {
+	case ">=":
+		w.say(" or later")
+	case "<=":
+		w.say(" or earlier")
+	}
+}
+
+// operand says a value; of is the node it is compared with, whose choices it names.
+func (w *sentence) operand(n Node, of Node) {
+	switch n := n.(type) {
+	case *Literal:
+		w.value(w.literal(n, of))
+	case *Name:
+		if sym := w.syms.Items[n.Name]; sym != nil {
+			w.out = append(w.out, Piece{sym.Label, ALabel, sym.Key})
+			return
+		}
+		if g := w.syms.Groups[n.Name]; g != nil {
+			w.out = append(w.out, Piece{g.Label, ALabel, g.Key})
+			return
+		}
+		text := map[string]string{"now": "the moment", "today": "the day", "time": "the time", "weekday": "the weekday",
+			"mode": "the mode", "row_number": "the row’s number", "choice": "the choice"}[n.Name]
+		if text == "" {
+			w.out = append(w.out, Piece{n.Name, ASource, n.Name})
+			return
+		}
+		w.say("%s", text)
+	case *Member:
+		w.member(n)
+	case *Arith:
+		w.operandIn(n.L, n.level())
+		w.say(" %s ", map[string]string{"+": "+", "-": "−", "*": "×", "/": "÷"}[n.Op])
+		w.operandIn(n.R, n.level()+1)
+	case *Neg:
+		w.say("−")
+		w.operandIn(n.X, levelUnary)
+	case *Call:
+		w.call(n)
+	default:
+		w.cond(n, levelOr)
+	}
+}
+
+func (w *sentence) operandIn(n Node, least int) {
+	if n.level() < least {
+		w.say("(")
+		defer w.say(")")
+	}
+	w.operand(n, nil)
+}
+
+func (w *sentence) member(n *Member) {
+	switch {
+	case n.Of == "url":
+		label := n.Name
+		if p, ok := w.syms.Params[n.Name]; ok {
+			label = p.Label
+		}
+		w.say("the address’s ")
+		w.out = append(w.out, Piece{label, ALabel, "url." + n.Name})
+	case n.Of == "entry":
+		w.say("the entry’s ")
+		w.out = append(w.out, Piece{n.Name, ALabel, ""})
+	case w.syms.Groups[n.Of] != nil && w.symbol(n) != nil:
+		w.out = append(w.out, Piece{w.symbol(n).Label, ALabel, n.Name})
+		w.say(" in ")
+		w.out = append(w.out, Piece{w.syms.Groups[n.Of].Label, ALabel, n.Of})
+	case w.syms.Items[n.Of] != nil:
+		w.out = append(w.out, Piece{w.syms.Items[n.Of].Label, ALabel, n.Of})
+		w.say(", %s", n.Name)
+	default:
+		w.out = append(w.out, Piece{n.String(), ASource, ""})
+	}
+}
+
+func (w *sentence) call(n *Call) {
+	lead := map[string]string{"sum": "the sum of ", "average": "the average of ", "min": "the least of ", "max": "the greatest of ",
+		"first": "the first answered of ", "length": "the length of ", "abs": "the size of "}[n.Name]
+	switch {
+	case n.Name == "count" && len(n.Args) == 1:
+		w.say("the number of ")
+		w.operand(n.Args[0], nil)
+	case n.Name == "count" && w.groupNamed(n.Args[0]):
+		w.say("the number of ")
+		w.operand(n.Args[0], nil)
+		w.say(" where ")
+		w.inRow(n.Args[0], func() { w.cond(n.Args[1], levelNot) })
+	case n.Name == "age":
+		w.say("the age by ")
+		w.operand(n.Args[0], nil)
+		if len(n.Args) == 2 {
+			w.say(" on ")
+			w.operand(n.Args[1], nil)
+		}
+	case n.Name == "if" && len(n.Args) == 3:
+		w.operand(n.Args[1], nil)
+		w.say(" if ")
+		w.cond(n.Args[0], levelNot)
+		w.say(", otherwise ")
+		w.operand(n.Args[2], nil)
+	case n.Name == "days" || n.Name == "months" || n.Name == "years":
+		w.say("the %s from ", n.Name)
+		w.join(n.Args, "to", func(a Node) { w.operand(a, nil) })
+	case lead != "":
+		w.say("%s", lead)
+		w.join(n.Args, "and", func(a Node) { w.operand(a, nil) })
+	default:
+		w.say("%s(", n.Name)
+		w.join(n.Args, "", func(a Node) { w.operand(a, nil) })
+		w.say(")")
+	}
+}
+
+func (w *sentence) groupNamed(n Node) bool {
+	name, ok := n.(*Name)
+	return ok && w.syms.Groups[name.Name] != nil
+}
+
+func (w *sentence) literal(n *Literal, of Node) string {
+	switch n.Kind {
+	case Text:
+		if of != nil {
+			if o := w.options(of); o != nil {
+				if i, ok := o.Find(n.Text); ok {
+					return o.Labels[i]
+				}
+			}
+		}
+		return "“" + n.Text + "”"
+	case Date:
+		return dayWords(n.Day)
+	case Moment:
+		return dayWords(n.Day) + ", " + timeText(int64(n.Sec))
+	}
+	return n.String()
+}
+
+func dayWords(d Day) string {
+	y, m, day := d.Date()
+	return fmt.Sprintf("%d %s %d", day, [...]string{"January", "February", "March", "April", "May", "June",
+		"July", "August", "September", "October", "November", "December"}[m-1], y)
+}
+
+// Say prints a value in plain words; the values of choices by their labels.
+func (t Type) Say(v *Value, f *Frame) string {
+	label := func(s string) string {
+		if t.Options != nil {
+			if i, ok := t.Options.Find(s); ok {
+				return t.Options.Labels[i]
+			}
+		}
+		return s
+	}
+	switch v.kind {
+	case Choice:
+		return label(v.s)
+	case Choices:
+		out := make([]string, len(v.Picks()))
+		for i, p := range v.Picks() {
+			out[i] = label(p)
+		}
+		if len(out) == 0 {
+			return "none picked"
+		}
+		return strings.Join(out, ", ")
+	case Date:
+		return dayWords(Day(v.i))
+	case Moment:
+		c := ClockAt(v.i, f.Clock.loc)
+		return dayWords(c.day) + ", " + timeText(c.sec)
+	}
+	return v.Plain(f.Clock.loc)
+}

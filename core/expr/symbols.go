@@ -1,0 +1,141 @@
+package expr
+
+import (
+	"maps"
+	"slices"
+	"time"
+)
+
+// Type is the static type of an expression.
+type Type struct {
+	Kind    Kind
+	Of      Kind     // Column: the kind of each row's answer
+	Options *Options // Choice and Choices: what can be picked, if it is known
+}
+
+// Options are the values that a choice can take.
+type Options struct {
+	Values, Labels []string
+	index          map[string]int // folded value to position
+	byLabel        map[string]int // folded label to position
+}
+
+// NewOptions indexes values and their labels; of two that text comparison can't
+// tell apart the first is found.
+func NewOptions(values, labels []string) *Options {
+	o := &Options{Values: values, Labels: labels, index: make(map[string]int, len(values)), byLabel: make(map[string]int, len(values))}
+	for i := range values {
+		if f := Fold(values[i]); !has(o.index, f) {
+			o.index[f] = i
+		}
+		if f := Fold(labels[i]); !has(o.byLabel, f) {
+			o.byLabel[f] = i
+		}
+	}
+	return o
+}
+
+func has(m map[string]int, k string) bool { _, ok := m[k]; return ok }
+
+// Find returns the position of the option with that value by text comparison.
+func (o *Options) Find(value string) (int, bool) {
+	i, ok := o.index[Fold(value)]
+	return i, ok
+}
+
+// Match returns the position of the option with that value or, failing that, label.
+func (o *Options) Match(text string) (int, bool) {
+	f := Fold(text)
+	if i, ok := o.index[f]; ok {
+		return i, true
+	}
+	i, ok := o.byLabel[f]
+	return i, ok
+}
+
+var (
+	modeOptions    = NewOptions([]string{"new", "revisit", "staff"}, []string{"new", "revisit", "staff"})
+	weekdayOptions = NewOptions([]string{"mon", "tue", "wed", "thu", "fri", "sat", "sun"},
+		[]string{"Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday"})
+)
+
+// AddressParts are the parts of an address, in their order.
+var AddressParts = []string{"street", "extra", "city", "region", "postcode", "country"}
+
+// Symbol is a key that expressions can use.
+type Symbol struct {
+	Key, Label string
+	Type       Type
+	Slot       int          // the place in Frame.Slots, or the column in its group
+	Group      *GroupSymbol // the repeating section it is asked in, or nil
+}
+
+// GroupSymbol is a repeating section.
+type GroupSymbol struct {
+	Key, Label string
+	Index      int // the place in Frame.Groups
+	Items      map[string]*Symbol
+}
+
+// ParamSymbol is an address parameter.
+type ParamSymbol struct {
+	Slot  int // the place in Frame.Params
+	Label string
+}
+
+// Symbols are the names that an expression at some place can use.
+type Symbols struct {
+	Items     map[string]*Symbol // every question of the form, those in repeating sections too
+	Groups    map[string]*GroupSymbol
+	Params    map[string]ParamSymbol // the address parameters by name
+	Entry     map[string]*Symbol     // columns of the list, inside where only
+	Candidate *Type                  // the question's own choices, inside offered and withheld only
+	Row       *GroupSymbol           // the section whose row the expression stands in, or nil
+	Zone      *time.Location
+}
+
+// InRow returns the symbols as seen from a row of g.
+func (s *Symbols) InRow(g *GroupSymbol) *Symbols {
+	c := *s
+	c.Row = g
+	return &c
+}
+
+// WithCandidate returns the symbols with choice bound to a candidate of type t.
+func (s *Symbols) WithCandidate(t Type) *Symbols {
+	c := *s
+	c.Candidate = &t
+	return &c
+}
+
+// WithEntry returns the symbols with entry bound to a list's columns.
+func (s *Symbols) WithEntry(columns map[string]*Symbol) *Symbols {
+	c := *s
+	c.Entry = columns
+	return &c
+}
+
+// Names lists the keys that can stand alone at this place, sorted.
+func (s *Symbols) Names() []string {
+	var out []string
+	for key, sym := range s.Items {
+		if sym.Group == nil || sym.Group == s.Row {
+			out = append(out, key)
+		}
+	}
+	slices.Sort(out)
+	return out
+}
+
+// meant returns the name near to a misspelt one, trying keys and then labels.
+func (s *Symbols) meant(name string, more ...string) string {
+	keys := append(slices.Collect(maps.Keys(s.Items)), slices.Collect(maps.Keys(s.Groups))...)
+	if near := Nearest(name, append(keys, more...)); near != "" {
+		return near
+	}
+	byLabel := map[string]string{}
+	for _, sym := range s.Items {
+		byLabel[sym.Label] = sym.Key
+	}
+	return byLabel[Nearest(name, slices.Collect(maps.Keys(byLabel)))]
+}

@@ -1,0 +1,30 @@
+package expr
+
+import "regexp"
+
+// reserved are the words of the language, which can't be keys. The one word
+// that may be either is age: it is the function only before a parenthesis.
+var reserved = map[string]bool{}
+
+func init() {
+	for _, w := range []string{
+		"or", "and", "not", "between", "in", "is", "blank", "answered", "contains", "starts", "ends", "with", "matches",
+		"has", "any", "all", "none", "yes", "no", "days", "weeks", "years", "months", "hours", "minutes",
+		"sum", "count", "every", "row_number", "url", "now", "today", "time", "weekday", "mode", "entry", "choice",
+		"length", "round", "abs", "floor", "ceil", "average", "min", "max", "if", "first", "join", "exact",
+	} {
+		reserved[w] = true
+	}
+}
+
+// Reserved reports whether w is a word of the language and so can't be a key.
+func Reserved(w string) bool { return reserved[w] }
+
+var keyPattern = regexp.MustCompile(`^[a-z][a-z0-9_]*$`)
+
+// MaxKey is the greatest length of a key in bytes.
+const MaxKey = 64
+
+// IsKey reports whether s has the form of a key: a to z first, then also 0 to 9
+// and _. It may still be reserved.
+func IsKey(s string) bool { return len(s) <= MaxKey && keyPattern.MatchString(s) }

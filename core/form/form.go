@@ -1,0 +1,411 @@
+// Package form is the definition of a form: its types, the JSON form file, the
+// edits that change a draft, and the difference between two editions in words.
+//
+// A [Form] is plain data. [Read] makes one from a form file and reports every
+// fault of the file at once, each a [Remark] with its place. [Apply] changes a
+// form by an [Edit] and returns the edit that takes the change back. Whether
+// the expressions in a form make sense is decided by core/engine, which
+// compiles them.
+package form
+
+import (
+	"encoding/json"
+	"iter"
+	"strings"
+
+	"lazo/core/expr"
+)
+
+// Bounds of a form file.
+const (
+	MaxBytes   = 2 << 20
+	MaxItems   = 20_000
+	MaxChoices = 20_000
+	MaxRows    = 500 // rows of a repeating section
+)
+
+// Form is a whole form.
+type Form struct {
+	Lazo       int                `json:"lazo"`
+	Key        string             `json:"key"`
+	Title      string             `json:"title"`
+	Intro      string             `json:"intro,omitempty"` // Markdown
+	End        string             `json:"end,omitempty"`   // Markdown, shown after sending
+	Timezone   string             `json:"timezone"`
+	Language   string             `json:"language,omitempty"`
+	Parameters []Parameter        `json:"parameters,omitempty"`
+	Opening    *Opening           `json:"opening,omitempty"`
+	Lists      map[string][]Entry `json:"lists,omitempty"`
+	Pages      []*Page            `json:"pages"`
+}
+
+// Entry is one row of a list: text, number or yes/no by column.
+type Entry map[string]any
+
+// Parameter is an address parameter that the form knows.
+type Parameter struct {
+	Name  string `json:"name"`
+	Label string `json:"label,omitempty"`
+}
+
+// Opening says when and for whom the form takes responses. From and Until are
+// local to the form's zone ("2026-03-01T09:00") or RFC 3339.
+type Opening struct {
+	From         string `json:"from,omitempty"`
+	Until        string `json:"until,omitempty"`
+	Shown        Rule   `json:"shown,omitzero"`
+	Limit        int    `json:"limit,omitempty"`
+	GraceMinutes int    `json:"grace_minutes,omitempty"`
+	Before       string `json:"before,omitempty"`
+	After        string `json:"after,omitempty"`
+	Full         string `json:"full,omitempty"`
+}
+
+// Page is a step of the form.
+type Page struct {
+	Key      string     `json:"key"`
+	Title    string     `json:"title"`
+	Intro    string     `json:"intro,omitempty"`
+	Shown    Rule       `json:"shown,omitzero"`
+	Next     []Next     `json:"next,omitempty"`
+	Sections []*Section `json:"sections"`
+}
+
+// Next sends the respondent to a later page when its condition is met.
+type Next struct {
+	When string `json:"when"`
+	Page string `json:"page"`
+}
+
+// Section groups items; with Repeat it is asked in several rows.
+type Section struct {
+	Key     string  `json:"key"`
+	Title   string  `json:"title"`
+	Intro   string  `json:"intro,omitempty"`
+	Columns int     `json:"columns,omitempty"` // 1 or 2; 0 is 1
+	Shown   Rule    `json:"shown,omitzero"`
+	Repeat  *Repeat `json:"repeat,omitempty"`
+	Items   []*Item `json:"items"`
+}
+
+// Repeat says how many rows a section has. Rows is an expression; without it
+// the respondent adds and removes rows.
+type Repeat struct {
+	Min  int    `json:"min,omitempty"`
+	Max  int    `json:"max,omitempty"` // 0 is MaxRows
+	Rows string `json:"rows,omitempty"`
+	Name string `json:"name,omitempty"` // what one row is called
+}
+
+// Limit is the greatest number of rows.
+func (r *Repeat) Limit() int {
+	if r.Max <= 0 || r.Max > MaxRows {
+		return MaxRows
+	}
+	return r.Max
+}
+
+// Type is the type of an item.
+type Type string
+
+// The types of items.
+const (
+	Text        Type = "text"
+	Paragraph   Type = "paragraph"
+	Number      Type = "number"
+	Email       Type = "email"
+	Phone       Type = "phone"
+	Website     Type = "website"
+	Date        Type = "date"
+	Time        Type = "time"
+	MonthDay    Type = "month_day"
+	YesNo       Type = "yes_no"
+	Tick        Type = "tick"
+	ChoiceType  Type = "choice"
+	ChoicesType Type = "choices"
+	Address     Type = "address"
+	File        Type = "file"
+	Signature   Type = "signature"
+	Note        Type = "note"
+	Hidden      Type = "hidden"
+	Calculation Type = "calculation"
+)
+
+// Types lists every type in the order in which they are offered.
+var Types = []Type{Text, Paragraph, Number, Email, Phone, Website, Date, Time, MonthDay, YesNo, Tick,
+	ChoiceType, ChoicesType, Address, File, Signature, Note, Hidden, Calculation}
+
+var typeWords = map[Type]string{Text: "short text", Paragraph: "long text", Number: "number", Email: "e-mail address", Phone: "phone number",
+	Website: "web address", Date: "date", Time: "time of day", MonthDay: "month and day", YesNo: "yes or no", Tick: "tick box",
+	ChoiceType: "one choice", ChoicesType: "several choices", Address: "postal address", File: "file", Signature: "signature",
+	Note: "note", Hidden: "hidden value", Calculation: "calculation"}
+
+// Words says the type in plain words.
+func (t Type) Words() string { return typeWords[t] }
+
+// Known reports whether t is one of Types.
+func (t Type) Known() bool { return typeWords[t] != "" }
+
+// Picks reports whether the respondent picks from choices.
+func (t Type) Picks() bool { return t == ChoiceType || t == ChoicesType }
+
+// Computed reports whether the value is never the respondent's own.
+func (t Type) Computed() bool { return t == Hidden || t == Calculation }
+
+// Item is anything in a section.
+type Item struct {
+	Key         string `json:"key"`
+	Type        Type   `json:"type"`
+	Label       string `json:"label"`
+	Help        string `json:"help,omitempty"`
+	Placeholder string `json:"placeholder,omitempty"`
+
+	Shown    Rule      `json:"shown,omitzero"`
+	Required Rule      `json:"required,omitzero"`
+	Locked   Rule      `json:"locked,omitzero"`
+	Offered  Rule      `json:"offered,omitzero"`
+	Withheld Rule      `json:"withheld,omitzero"`
+	Value    *Value    `json:"value,omitempty"`
+	Checks   []Check   `json:"checks,omitempty"`
+	Wording  []Wording `json:"wording,omitempty"`
+
+	WhenHidden string `json:"when_hidden,omitempty"` // "forget" or "keep"
+	Place      string `json:"place,omitempty"`       // "close" or "hold"
+	Stored     *bool  `json:"stored,omitempty"`
+	Staff      bool   `json:"staff,omitempty"`
+	Parked     bool   `json:"parked,omitempty"`
+
+	Min            *Bound       `json:"min,omitempty"`
+	Max            *Bound       `json:"max,omitempty"`
+	Step           *expr.Number `json:"step,omitempty"`
+	MinLength      int          `json:"min_length,omitempty"`
+	MaxLength      int          `json:"max_length,omitempty"`
+	Pattern        string       `json:"pattern,omitempty"`
+	PatternMessage string       `json:"pattern_message,omitempty"`
+	MinPicked      int          `json:"min_picked,omitempty"`
+	MaxPicked      int          `json:"max_picked,omitempty"`
+	Accept         []string     `json:"accept,omitempty"` // media types, such as image/*
+	MaxBytes       int          `json:"max_bytes,omitempty"`
+	Twice          bool         `json:"twice,omitempty"`
+	Look           string       `json:"look,omitempty"`
+
+	Choices     []Choice     `json:"choices,omitempty"`
+	ChoicesFrom *ChoicesFrom `json:"choices_from,omitempty"`
+}
+
+// Kept reports whether the answer is stored.
+func (it *Item) Kept() bool { return it.Stored == nil || *it.Stored }
+
+// Asked reports whether the item has an answer of some kind, so all but notes.
+func (it *Item) Asked() bool { return it.Type != Note }
+
+// Value is where an answer comes from when the respondent has not typed it:
+// exactly one of Starts, Follows and Is.
+type Value struct {
+	Starts  string `json:"starts,omitempty"`
+	Follows string `json:"follows,omitempty"`
+	When    string `json:"when,omitempty"` // with Follows
+	Is      string `json:"is,omitempty"`
+}
+
+// Expr returns the expression, whichever it is.
+func (v *Value) Expr() string { return v.Starts + v.Follows + v.Is }
+
+// Property names the one that is set: starts, follows or is.
+func (v *Value) Property() string {
+	switch {
+	case v.Starts != "":
+		return "starts"
+	case v.Follows != "":
+		return "follows"
+	}
+	return "is"
+}
+
+// Check is a condition on answers with the message for when it is not met.
+type Check struct {
+	OK      string `json:"ok"`
+	Message string `json:"message"`
+}
+
+// Wording is another label or help text; the first whose condition is met wins.
+type Wording struct {
+	When  string `json:"when"`
+	Label string `json:"label,omitempty"`
+	Help  string `json:"help,omitempty"`
+}
+
+// Choice is one of the answers that can be picked.
+type Choice struct {
+	Value    string `json:"value"`
+	Label    string `json:"label,omitempty"`
+	Help     string `json:"help,omitempty"`
+	Image    string `json:"image,omitempty"`
+	Offered  Rule   `json:"offered,omitzero"`
+	Withheld Rule   `json:"withheld,omitzero"`
+}
+
+// Name is the label or, without one, the value.
+func (c Choice) Name() string {
+	if c.Label == "" {
+		return c.Value
+	}
+	return c.Label
+}
+
+// ChoicesFrom draws choices from a list of the form.
+type ChoicesFrom struct {
+	List  string `json:"list"`
+	Value string `json:"value"`
+	Label string `json:"label,omitempty"`
+	Where string `json:"where,omitempty"`
+}
+
+// Rule is true, false or an expression; the zero Rule is absent from the file.
+type Rule struct {
+	Fixed bool   // whether it is true or false rather than an expression
+	Yes   bool   // the value of a fixed rule
+	Expr  string // else the expression
+}
+
+// Always and Never are the fixed rules.
+var (
+	Always = Rule{Fixed: true, Yes: true}
+	Never  = Rule{Fixed: true}
+)
+
+// When is a rule with an expression.
+func When(expr string) Rule { return Rule{Expr: expr} }
+
+// IsZero reports whether the rule is absent.
+func (r Rule) IsZero() bool { return r == Rule{} }
+
+// MarshalJSON writes true, false or the expression.
+func (r Rule) MarshalJSON() ([]byte, error) {
+	if r.Expr != "" {
+		return json.Marshal(r.Expr)
+	}
+	return json.Marshal(r.Yes)
+}
+
+// Bound is a least or greatest value: a number, or a date, time or month and
+// day as text.
+type Bound struct {
+	Number *expr.Number
+	Text   string
+}
+
+// MarshalJSON writes the number or the text.
+func (b Bound) MarshalJSON() ([]byte, error) {
+	if b.Number != nil {
+		return json.Marshal(b.Number)
+	}
+	return json.Marshal(b.Text)
+}
+
+func (b Bound) String() string {
+	if b.Number != nil {
+		return b.Number.String()
+	}
+	return b.Text
+}
+
+// Place is where an item stands.
+type Place struct {
+	Page    *Page
+	Section *Section
+	Item    *Item
+	Index   int // within the section
+}
+
+// At is the place in the words of remarks: pages/PAGE/SECTION/ITEM.
+func (p Place) At() string {
+	return "pages/" + p.Page.Key + "/" + p.Section.Key + "/" + p.Item.Key
+}
+
+// Places visits every item in the order of the form.
+func (f *Form) Places() iter.Seq[Place] {
+	return func(yield func(Place) bool) {
+		for _, p := range f.Pages {
+			for _, s := range p.Sections {
+				for i, it := range s.Items {
+					if !yield(Place{p, s, it, i}) {
+						return
+					}
+				}
+			}
+		}
+	}
+}
+
+// Find returns the place of the item with that key; ok is false if there is none.
+func (f *Form) Find(key string) (Place, bool) {
+	for p := range f.Places() {
+		if p.Item.Key == key {
+			return p, true
+		}
+	}
+	return Place{}, false
+}
+
+// Section returns the section with that key and its page, or nil.
+func (f *Form) Section(key string) (*Page, *Section) {
+	for _, p := range f.Pages {
+		for _, s := range p.Sections {
+			if s.Key == key {
+				return p, s
+			}
+		}
+	}
+	return nil, nil
+}
+
+// Page returns the page with that key, or nil.
+func (f *Form) Page(key string) *Page {
+	for _, p := range f.Pages {
+		if p.Key == key {
+			return p
+		}
+	}
+	return nil
+}
+
+// Keys returns every key of pages, sections and items.
+func (f *Form) Keys() map[string]bool {
+	out := map[string]bool{}
+	for _, p := range f.Pages {
+		out[p.Key] = true
+		for _, s := range p.Sections {
+			out[s.Key] = true
+			for _, it := range s.Items {
+				out[it.Key] = true
+			}
+		}
+	}
+	return out
+}
+
+// Clone returns a deep copy.
+func (f *Form) Clone() *Form {
+	data, err := json.Marshal(f)
+	if err != nil {
+		panic("form: a form that can't be written: " + err.Error()) // only plain data is in it
+	}
+	out, remarks := Read(data)
+	if out == nil {
+		panic("form: a form that can't be read again: " + remarks[0].Text)
+	}
+	return out
+}
+
+// JSON writes the form as an indented form file.
+func (f *Form) JSON() []byte {
+	var b strings.Builder
+	enc := json.NewEncoder(&b)
+	enc.SetEscapeHTML(false)
+	enc.SetIndent("", "  ")
+	if err := enc.Encode(f); err != nil {
+		panic("form: a form that can't be written: " + err.Error())
+	}
+	return []byte(b.String())
+}

@@ -1,0 +1,549 @@
+package form
+
+import (
+	"bytes"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"maps"
+	"slices"
+	"strconv"
+	"strings"
+	"unicode/utf8"
+
+	"lazo/core/expr"
+)
+
+// Read reads a form file. It reports every fault at once; the form is nil only
+// if the file is no JSON object at all, otherwise it holds what could be read.
+func Read(data []byte) (*Form, []Remark) {
+	r := &reader{}
+	if len(data) > MaxBytes {
+		r.remark("syntax", "", "", "the form file is larger than %d MiB", MaxBytes>>20)
+		return nil, r.remarks
+	}
+	if !utf8.Valid(data) {
+		r.remark("syntax", "", "", "the form file is not valid UTF-8")
+		return nil, r.remarks
+	}
+	dec := json.NewDecoder(bytes.NewReader(data))
+	dec.UseNumber()
+	var root any
+	err := dec.Decode(&root)
+	if err == nil {
+		if _, more := dec.Token(); more != io.EOF {
+			err = errors.New("something stands after the form's closing brace")
+		}
+	}
+	if err != nil {
+		r.remark("syntax", lineOf(data, err), "", "this is not JSON: %s", plainJSON(err))
+		return nil, r.remarks
+	}
+	if _, ok := root.(map[string]any); !ok {
+		r.remark("wrong-type", "", "", "a form file is a JSON object, %s was found", jsonKind(root))
+		return nil, r.remarks
+	}
+	return r.form(root), r.remarks
+}
+
+// lineOf says at which line and column a JSON error was noticed.
+func lineOf(data []byte, err error) string {
+	offset := int64(len(data))
+	var syntax *json.SyntaxError
+	if errors.As(err, &syntax) {
+		offset = min(syntax.Offset, offset)
+	}
+	before := data[:offset]
+	return fmt.Sprintf("line %d, column %d", bytes.Count(before, []byte("\n"))+1, len(before)-bytes.LastIndexByte(before, '\n'))
+}
+
+func plainJSON(err error) string {
+	if errors.Is(err, io.EOF) || errors.Is(err, io.ErrUnexpectedEOF) {
+		return "it ends too early"
+	}
+	return strings.TrimPrefix(err.Error(), "json: ")
+}
+
+func jsonKind(v any) string {
+	switch v.(type) {
+	case nil:
+		return "null"
+	case bool:
+		return "true or false"
+	case json.Number:
+		return "a number"
+	case string:
+		return "a text"
+	case []any:
+		return "a list"
+	}
+	return "an object"
+}
+
+// reader walks decoded JSON and collects remarks.
+type reader struct {
+	remarks []Remark
+	items   int
+}
+
+// MaxRemarks is the number of remarks after which reading and checking stop to add more.
+const MaxRemarks = 1000
+
+func (r *reader) remark(kind, at, item, format string, args ...any) {
+	if len(r.remarks) < MaxRemarks {
+		r.remarks = append(r.remarks, Remark{kind, Error, at, item, fmt.Sprintf(format, args...)})
+	}
+}
+
+func (r *reader) warn(kind, at, item, format string, args ...any) {
+	r.remark(kind, at, item, format, args...)
+	r.remarks[len(r.remarks)-1].Severity = Warning
+}
+
+// object reads the properties of one JSON object at a place.
+type object struct {
+	*reader
+	at, item string
+	props    map[string]any
+	known    []string
+}
+
+// object returns v's properties; ok is false, with a remark, if v is no object.
+func (r *reader) object(v any, at, item string) (object, bool) {
+	props, ok := v.(map[string]any)
+	if !ok {
+		r.remark("wrong-type", at, item, "an object was expected, %s was found", jsonKind(v))
+	}
+	return object{r, at, item, props, nil}, ok
+}
+
+// place is where a property stands: at.name, or just the name at the top.
+func (o *object) place(name string) string {
+	if o.at == "" {
+		return name
+	}
+	return o.at + "." + name
+}
+
+func (o *object) get(name string) (any, bool) {
+	o.known = append(o.known, name)
+	v, ok := o.props[name]
+	return v, ok && v != nil
+}
+
+func (o *object) wrong(name, expected string, v any) {
+	o.remark("wrong-type", o.place(name), o.item, "%s was expected, %s was found", expected, jsonKind(v))
+}
+
+func (o *object) text(name string) string {
+	v, ok := o.get(name)
+	if !ok {
+		return ""
+	}
+	s, ok := v.(string)
+	if !ok {
+		o.wrong(name, "a text", v)
+	}
+	return s
+}
+
+func (o *object) needed(name string) string {
+	s := o.text(name)
+	if _, ok := o.props[name]; !ok {
+		o.remark("missing", o.place(name), o.item, "“%s” is missing", name)
+	}
+	return s
+}
+
+func (o *object) word(name string, allowed ...string) string {
+	s := o.text(name)
+	if s != "" && !slices.Contains(allowed, s) {
+		near := ""
+		if n := expr.Nearest(s, allowed); n != "" {
+			near = "; did you mean " + n + "?"
+		}
+		o.remark("wrong-type", o.place(name), o.item, "“%s” is none of %s%s", s, strings.Join(allowed, ", "), near)
+		return ""
+	}
+	return s
+}
+
+func (o *object) yes(name string) bool {
+	v, ok := o.get(name)
+	if !ok {
+		return false
+	}
+	b, ok := v.(bool)
+	if !ok {
+		o.wrong(name, "true or false", v)
+	}
+	return b
+}
+
+func (o *object) count(name string) int {
+	v, ok := o.get(name)
+	if !ok {
+		return 0
+	}
+	n, ok := v.(json.Number)
+	if !ok {
+		o.wrong(name, "a whole number", v)
+		return 0
+	}
+	i, err := strconv.Atoi(n.String())
+	if err != nil || i < 0 {
+		o.remark("out-of-range", o.place(name), o.item, "a whole number from 0 was expected, %s was found", n)
+		return 0
+	}
+	return i
+}
+
+func (o *object) number(name string) *expr.Number {
+	v, ok := o.get(name)
+	if !ok {
+		return nil
+	}
+	n, ok := v.(json.Number)
+	if !ok {
+		o.wrong(name, "a number", v)
+		return nil
+	}
+	d, err := expr.ParseNumber(n.String())
+	if err != nil {
+		o.remark("out-of-range", o.place(name), o.item, "%s has more than %d digits", n, expr.MaxDigits)
+		return nil
+	}
+	return &d
+}
+
+func (o *object) bound(name string) *Bound {
+	v, ok := o.get(name)
+	if !ok {
+		return nil
+	}
+	if s, ok := v.(string); ok {
+		return &Bound{Text: s}
+	}
+	if n := o.number(name); n != nil {
+		return &Bound{Number: n}
+	}
+	return nil
+}
+
+func (o *object) rule(name string) Rule {
+	v, ok := o.get(name)
+	if !ok {
+		return Rule{}
+	}
+	switch v := v.(type) {
+	case bool:
+		return Rule{Fixed: true, Yes: v}
+	case string:
+		if strings.TrimSpace(v) == "" {
+			o.remark("syntax", o.place(name), o.item, "an expression was expected, an empty text was found")
+			return Rule{}
+		}
+		return Rule{Expr: v}
+	}
+	o.wrong(name, "true, false or an expression", v)
+	return Rule{}
+}
+
+// each visits the entries of a list property.
+func (o *object) each(name string, visit func(v any, at string)) {
+	v, ok := o.get(name)
+	if !ok {
+		return
+	}
+	list, ok := v.([]any)
+	if !ok {
+		o.wrong(name, "a list", v)
+		return
+	}
+	for i, entry := range list {
+		visit(entry, o.place(name)+"."+strconv.Itoa(i))
+	}
+}
+
+// done remarks on properties that no one asked for.
+func (o *object) done() {
+	for _, name := range slices.Sorted(maps.Keys(o.props)) {
+		if !slices.Contains(o.known, name) {
+			near := ""
+			if n := expr.Nearest(name, o.known); n != "" {
+				near = "; did you mean “" + n + "”?"
+			}
+			o.remark("unknown-property", o.place(name), o.item, "there is no property “%s” here%s", name, near)
+		}
+	}
+}
+
+func (r *reader) form(root any) *Form {
+	o, _ := r.object(root, "", "")
+	f := &Form{Lazo: o.count("lazo"), Key: o.needed("key"), Title: o.text("title"), Intro: o.text("intro"), End: o.text("end"),
+		Timezone: o.text("timezone"), Language: o.text("language")}
+	if f.Lazo != 1 {
+		r.remark("wrong-type", "lazo", "", "“lazo”: 1 was expected: the version of the form file")
+		f.Lazo = 1
+	}
+	if f.Key != "" && !IsFormKey(f.Key) {
+		r.remark("syntax", "key", "", "a form’s key is made of a to z, 0 to 9, - and _, at most 64 of them")
+	}
+	if f.Timezone == "" {
+		f.Timezone = "UTC"
+	}
+	o.each("parameters", func(v any, at string) {
+		if p, ok := r.object(v, at, ""); ok {
+			f.Parameters = append(f.Parameters, Parameter{p.needed("name"), p.text("label")})
+			p.done()
+		}
+	})
+	if v, ok := o.get("opening"); ok {
+		if p, ok := r.object(v, "opening", ""); ok {
+			f.Opening = &Opening{From: p.text("from"), Until: p.text("until"), Shown: p.rule("shown"), Limit: p.count("limit"),
+				GraceMinutes: p.count("grace_minutes"), Before: p.text("before"), After: p.text("after"), Full: p.text("full")}
+			p.done()
+		}
+	}
+	if v, ok := o.get("lists"); ok {
+		f.Lists = r.lists(v)
+	}
+	o.each("pages", func(v any, _ string) {
+		at := "pages/#" + strconv.Itoa(len(f.Pages)+1)
+		if p, ok := r.object(v, at, ""); ok {
+			f.Pages = append(f.Pages, r.page(p))
+		}
+	})
+	if _, ok := o.props["pages"]; !ok {
+		r.remark("missing", "pages", "", "“pages” is missing")
+	}
+	o.done()
+	return f
+}
+
+// IsFormKey reports whether s can be a form's key, which is a part of its address.
+func IsFormKey(s string) bool {
+	for i, c := range s {
+		if (c < 'a' || c > 'z') && (c < '0' || c > '9') && (i == 0 || (c != '-' && c != '_')) {
+			return false
+		}
+	}
+	return s != "" && len(s) <= expr.MaxKey
+}
+
+func (r *reader) lists(v any) map[string][]Entry {
+	lists, ok := v.(map[string]any)
+	if !ok {
+		r.remark("wrong-type", "lists", "", "an object of lists was expected, %s was found", jsonKind(v))
+		return nil
+	}
+	out := map[string][]Entry{}
+	for _, name := range slices.Sorted(maps.Keys(lists)) {
+		at := "lists." + name
+		rows, ok := lists[name].([]any)
+		if !ok {
+			r.remark("wrong-type", at, "", "a list was expected, %s was found", jsonKind(lists[name]))
+			continue
+		}
+		out[name] = []Entry{}
+		for i, row := range rows {
+			at := at + "." + strconv.Itoa(i)
+			columns, ok := row.(map[string]any)
+			if !ok {
+				r.remark("wrong-type", at, "", "an object was expected, %s was found", jsonKind(row))
+				continue
+			}
+			for _, column := range slices.Sorted(maps.Keys(columns)) {
+				switch columns[column].(type) {
+				case map[string]any, []any:
+					r.remark("wrong-type", at+"."+column, "", "a text, a number or true or false was expected, %s was found", jsonKind(columns[column]))
+					delete(columns, column)
+				}
+			}
+			out[name] = append(out[name], Entry(columns))
+		}
+	}
+	return out
+}
+
+// keyed moves the object's place from its number to its key.
+func (o *object) keyed(parent string) string {
+	key := o.needed("key")
+	if key != "" {
+		o.at, o.item = parent+"/"+key, key
+		checkKey(o.reader, key, o.at)
+	}
+	return key
+}
+
+func checkKey(r *reader, key, at string) {
+	switch {
+	case !expr.IsKey(key):
+		near := ""
+		if k := ProposeKey(key); k != "" && k != key {
+			near = "; “" + k + "” would do"
+		}
+		r.remark("syntax", at+".key", key, "a key begins with a to z and goes on with a to z, 0 to 9 and _, at most %d of them%s", expr.MaxKey, near)
+	case expr.Reserved(key):
+		r.remark("reserved-key", at+".key", key, "“%s” is a word of the expression language and can’t be a key", key)
+	}
+}
+
+func (r *reader) page(o object) *Page {
+	p := &Page{Key: o.keyed("pages"), Title: o.text("title"), Intro: o.text("intro"), Shown: o.rule("shown")}
+	o.each("next", func(v any, at string) {
+		if n, ok := r.object(v, at, p.Key); ok {
+			p.Next = append(p.Next, Next{n.needed("when"), n.needed("page")})
+			n.done()
+		}
+	})
+	o.each("sections", func(v any, _ string) {
+		if s, ok := r.object(v, o.at+"/#"+strconv.Itoa(len(p.Sections)+1), ""); ok {
+			p.Sections = append(p.Sections, r.section(s, o.at))
+		}
+	})
+	o.done()
+	return p
+}
+
+func (r *reader) section(o object, page string) *Section {
+	s := &Section{Key: o.keyed(page), Title: o.text("title"), Intro: o.text("intro"), Columns: o.count("columns"), Shown: o.rule("shown")}
+	if s.Columns > 2 {
+		r.remark("out-of-range", o.place("columns"), s.Key, "a section has 1 or 2 columns")
+		s.Columns = 2
+	}
+	if v, ok := o.get("repeat"); ok {
+		if p, ok := r.object(v, o.place("repeat"), s.Key); ok {
+			s.Repeat = &Repeat{Min: p.count("min"), Max: p.count("max"), Name: p.text("name")}
+			// A fixed number of rows may be written as a number.
+			if n, isNumber := p.props["rows"].(json.Number); isNumber {
+				p.known = append(p.known, "rows")
+				s.Repeat.Rows = n.String()
+			} else {
+				s.Repeat.Rows = p.text("rows")
+			}
+			p.done()
+			switch rep := s.Repeat; {
+			case rep.Max > MaxRows:
+				r.remark("out-of-range", o.place("repeat.max"), s.Key, "a section has at most %d rows", MaxRows)
+			case rep.Max > 0 && rep.Min > rep.Max, rep.Min > MaxRows:
+				r.remark("out-of-range", o.place("repeat.min"), s.Key, "the least number of rows, %d, is over the greatest, %d", rep.Min, rep.Limit())
+				rep.Min = rep.Limit()
+			}
+		}
+	}
+	o.each("items", func(v any, _ string) {
+		if r.items++; r.items > MaxItems {
+			if r.items == MaxItems+1 {
+				r.remark("out-of-range", "pages", "", "the form has more than %d items", MaxItems)
+			}
+			return
+		}
+		if it, ok := r.object(v, o.at+"/#"+strconv.Itoa(len(s.Items)+1), ""); ok {
+			s.Items = append(s.Items, r.item(it, o.at))
+		}
+	})
+	o.done()
+	return s
+}
+
+func (r *reader) item(o object, section string) *Item {
+	it := &Item{Key: o.keyed(section), Type: Type(o.needed("type")), Label: o.text("label"), Help: o.text("help"), Placeholder: o.text("placeholder"),
+		Shown: o.rule("shown"), Required: o.rule("required"), Locked: o.rule("locked"), Offered: o.rule("offered"), Withheld: o.rule("withheld"),
+		WhenHidden: o.word("when_hidden", "forget", "keep"), Place: o.word("place", "close", "hold"),
+		Staff: o.yes("staff"), Parked: o.yes("parked"),
+		Min: o.bound("min"), Max: o.bound("max"), Step: o.number("step"), MinLength: o.count("min_length"), MaxLength: o.count("max_length"),
+		Pattern: o.text("pattern"), PatternMessage: o.text("pattern_message"), MinPicked: o.count("min_picked"), MaxPicked: o.count("max_picked"),
+		MaxBytes: o.count("max_bytes"), Twice: o.yes("twice"), Look: o.word("look", "list", "menu", "pictures", "search", "switch")}
+	if it.Type != "" && !it.Type.Known() {
+		names := make([]string, len(Types))
+		for i, t := range Types {
+			names[i] = string(t)
+		}
+		near := ""
+		if n := expr.Nearest(string(it.Type), names); n != "" {
+			near = "; did you mean " + n + "?"
+		}
+		r.remark("wrong-type", o.place("type"), it.Key, "there is no type “%s”%s", it.Type, near)
+		it.Type = Text
+	}
+	if _, ok := o.get("stored"); ok {
+		stored := o.yes("stored")
+		it.Stored = &stored
+	}
+	if v, ok := o.get("accept"); ok {
+		if s, isText := v.(string); isText {
+			for part := range strings.SplitSeq(s, ",") {
+				it.Accept = append(it.Accept, strings.TrimSpace(part))
+			}
+		} else {
+			o.each("accept", func(v any, at string) {
+				if s, ok := v.(string); ok {
+					it.Accept = append(it.Accept, s)
+				} else {
+					r.remark("wrong-type", at, it.Key, "a text was expected, %s was found", jsonKind(v))
+				}
+			})
+		}
+	}
+	r.itemTies(&o, it)
+	r.itemChoices(&o, it)
+	o.done()
+	return it
+}
+
+func (r *reader) itemTies(o *object, it *Item) {
+	if v, ok := o.get("value"); ok {
+		if p, ok := r.object(v, o.place("value"), it.Key); ok {
+			it.Value = &Value{p.text("starts"), p.text("follows"), p.text("when"), p.text("is")}
+			set := 0
+			for _, name := range []string{"starts", "follows", "is"} {
+				if s, _ := p.props[name].(string); s != "" {
+					set++
+				}
+			}
+			p.done()
+			if set != 1 {
+				r.remark("wrong-type", o.place("value"), it.Key, "a value has exactly one of starts, follows and is")
+				it.Value = nil
+			} else if it.Value.When != "" && it.Value.Follows == "" {
+				r.remark("wrong-type", o.place("value.when"), it.Key, "“when” goes with follows only")
+				it.Value.When = ""
+			}
+		}
+	}
+	o.each("checks", func(v any, at string) {
+		if p, ok := r.object(v, at, it.Key); ok {
+			it.Checks = append(it.Checks, Check{p.needed("ok"), p.text("message")})
+			p.done()
+		}
+	})
+	o.each("wording", func(v any, at string) {
+		if p, ok := r.object(v, at, it.Key); ok {
+			it.Wording = append(it.Wording, Wording{p.needed("when"), p.text("label"), p.text("help")})
+			p.done()
+		}
+	})
+}
+
+func (r *reader) itemChoices(o *object, it *Item) {
+	o.each("choices", func(v any, at string) {
+		if len(it.Choices) == MaxChoices {
+			return
+		}
+		if p, ok := r.object(v, at, it.Key); ok {
+			it.Choices = append(it.Choices, Choice{p.needed("value"), p.text("label"), p.text("help"), p.text("image"), p.rule("offered"), p.rule("withheld")})
+			p.done()
+		}
+	})
+	if list, _ := o.props["choices"].([]any); len(list) > MaxChoices {
+		r.remark("out-of-range", o.place("choices"), it.Key, "a question has at most %d choices", MaxChoices)
+	}
+	if v, ok := o.get("choices_from"); ok {
+		if p, ok := r.object(v, o.place("choices_from"), it.Key); ok {
+			it.ChoicesFrom = &ChoicesFrom{p.needed("list"), p.needed("value"), p.text("label"), p.text("where")}
+			p.done()
+		}
+	}
+}

@@ -1,0 +1,165 @@
+package form
+
+import (
+	"encoding/json"
+	"time"
+
+	"lazo/core/expr"
+)
+
+// Symbols returns what the form's expressions can name. The types of hidden
+// values and calculations are left blank; they follow from their expressions.
+func (f *Form) Symbols() *expr.Symbols {
+	loc, err := time.LoadLocation(f.Timezone)
+	if err != nil {
+		loc = time.UTC
+	}
+	s := &expr.Symbols{Items: map[string]*expr.Symbol{}, Groups: map[string]*expr.GroupSymbol{}, Params: map[string]expr.ParamSymbol{}, Zone: loc}
+	for i, p := range f.Parameters {
+		label := p.Label
+		if label == "" {
+			label = p.Name
+		}
+		s.Params[p.Name] = expr.ParamSymbol{Slot: i, Label: label}
+	}
+	slots := 0
+	for _, page := range f.Pages {
+		for _, sec := range page.Sections {
+			var g *expr.GroupSymbol
+			if sec.Repeat != nil {
+				g = &expr.GroupSymbol{Key: sec.Key, Label: sec.Name(), Index: len(s.Groups), Items: map[string]*expr.Symbol{}}
+				s.Groups[sec.Key] = g
+			}
+			for _, it := range sec.Items {
+				if !it.Asked() || s.Items[it.Key] != nil {
+					continue
+				}
+				sym := &expr.Symbol{Key: it.Key, Label: it.Name(), Type: f.exprType(it), Slot: slots, Group: g}
+				if g != nil {
+					sym.Slot = len(g.Items)
+					g.Items[it.Key] = sym
+				} else {
+					slots++
+				}
+				s.Items[it.Key] = sym
+			}
+		}
+	}
+	return s
+}
+
+// Name is the title or, without one, the key.
+func (s *Section) Name() string {
+	if s.Title == "" {
+		return s.Key
+	}
+	return s.Title
+}
+
+// Name is the title or, without one, the key.
+func (p *Page) Name() string {
+	if p.Title == "" {
+		return p.Key
+	}
+	return p.Title
+}
+
+// Name is the label or, without one, the key.
+func (it *Item) Name() string {
+	if it.Label == "" {
+		return it.Key
+	}
+	return it.Label
+}
+
+func (f *Form) exprType(it *Item) expr.Type {
+	switch it.Type {
+	case Number:
+		return expr.Type{Kind: expr.Num}
+	case Date:
+		return expr.Type{Kind: expr.Date}
+	case Time:
+		return expr.Type{Kind: expr.Time}
+	case YesNo, Tick:
+		return expr.Type{Kind: expr.YesNo}
+	case ChoiceType:
+		return expr.Type{Kind: expr.Choice, Options: f.Options(it)}
+	case ChoicesType:
+		return expr.Type{Kind: expr.Choices, Options: f.Options(it)}
+	case Address:
+		return expr.Type{Kind: expr.Address}
+	case File, Signature:
+		return expr.Type{Kind: expr.File}
+	case Hidden, Calculation, Note:
+		return expr.Type{}
+	}
+	return expr.Type{Kind: expr.Text}
+}
+
+// Options are all choices that a question can ever offer.
+func (f *Form) Options(it *Item) *expr.Options {
+	var values, labels []string
+	seen := map[string]bool{}
+	add := func(value, label string) {
+		if value != "" && !seen[value] {
+			seen[value] = true
+			if label == "" {
+				label = value
+			}
+			values, labels = append(values, value), append(labels, label)
+		}
+	}
+	for _, c := range it.Choices {
+		add(c.Value, c.Label)
+	}
+	if from := it.ChoicesFrom; from != nil {
+		for _, e := range f.Lists[from.List] {
+			add(e.Text(from.Value), e.Text(from.Label))
+		}
+	}
+	return expr.NewOptions(values, labels)
+}
+
+// Text returns the column's value as a text; "" if there is none.
+func (e Entry) Text(column string) string {
+	switch v := e[column].(type) {
+	case string:
+		return v
+	case json.Number:
+		return v.String()
+	case bool:
+		if v {
+			return "yes"
+		}
+		return "no"
+	}
+	return ""
+}
+
+// Columns returns the columns of a list, as entry.NAME sees them: a column of
+// nothing but numbers is a number, of nothing but true and false a yes or no,
+// any other a text.
+func (f *Form) Columns(list string) map[string]*expr.Symbol {
+	out := map[string]*expr.Symbol{}
+	for _, e := range f.Lists[list] {
+		for name, v := range e {
+			k := expr.Text
+			switch v.(type) {
+			case nil:
+				continue
+			case json.Number:
+				k = expr.Num
+			case bool:
+				k = expr.YesNo
+			}
+			sym := out[name]
+			if sym == nil {
+				sym = &expr.Symbol{Key: name, Label: name, Type: expr.Type{Kind: k}}
+				out[name] = sym
+			} else if sym.Type.Kind != k {
+				sym.Type.Kind = expr.Text
+			}
+		}
+	}
+	return out
+}

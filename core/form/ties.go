@@ -1,0 +1,91 @@
+package form
+
+import "strconv"
+
+// Tie is one expression of a form and where it stands. It covers expressions
+// only, not rules that are simply true or false.
+type Tie struct {
+	Owner    string // the key of the page, section or item; "" for the opening
+	Property string // shown, required, value.starts, checks.0.ok, choices.2.withheld …
+	Expr     string
+	set      func(string)
+}
+
+// Set replaces the expression in the form.
+func (t Tie) Set(expr string) { t.set(expr) }
+
+// Ties returns the expressions of the item, section or page with that key.
+func Ties(f *Form, key string) []Tie {
+	var out []Tie
+	for _, t := range f.AllTies() {
+		if t.Owner == key {
+			out = append(out, t)
+		}
+	}
+	return out
+}
+
+// AllTies returns every expression of the form, in the order of the form.
+func (f *Form) AllTies() []Tie {
+	var out []Tie
+	add := func(owner, property string, expr *string) {
+		if *expr != "" {
+			out = append(out, Tie{owner, property, *expr, func(s string) { *expr = s }})
+		}
+	}
+	if f.Opening != nil {
+		add("", "opening.shown", &f.Opening.Shown.Expr)
+	}
+	for _, p := range f.Pages {
+		add(p.Key, "shown", &p.Shown.Expr)
+		for i := range p.Next {
+			add(p.Key, "next."+strconv.Itoa(i)+".when", &p.Next[i].When)
+		}
+		for _, s := range p.Sections {
+			add(s.Key, "shown", &s.Shown.Expr)
+			if s.Repeat != nil {
+				add(s.Key, "repeat.rows", &s.Repeat.Rows)
+			}
+			for _, it := range s.Items {
+				out = append(out, it.Ties()...)
+			}
+		}
+	}
+	return out
+}
+
+// Ties returns the expressions of the item.
+func (it *Item) Ties() []Tie {
+	var out []Tie
+	add := func(property string, expr *string) {
+		if *expr != "" {
+			out = append(out, Tie{it.Key, property, *expr, func(s string) { *expr = s }})
+		}
+	}
+	add("shown", &it.Shown.Expr)
+	add("required", &it.Required.Expr)
+	add("locked", &it.Locked.Expr)
+	if it.Value != nil {
+		add("value.starts", &it.Value.Starts)
+		add("value.follows", &it.Value.Follows)
+		add("value.when", &it.Value.When)
+		add("value.is", &it.Value.Is)
+	}
+	add("offered", &it.Offered.Expr)
+	add("withheld", &it.Withheld.Expr)
+	for i := range it.Choices {
+		n := strconv.Itoa(i)
+		add("choices."+n+".offered", &it.Choices[i].Offered.Expr)
+		add("choices."+n+".withheld", &it.Choices[i].Withheld.Expr)
+	}
+	if it.ChoicesFrom != nil {
+		add("choices_from.where", &it.ChoicesFrom.Where)
+	}
+	for i := range it.Checks {
+		add("checks."+strconv.Itoa(i)+".ok", &it.Checks[i].OK)
+	}
+	for i := range it.Wording {
+		add("wording."+strconv.Itoa(i)+".when", &it.Wording[i].When)
+	}
+	return out
+}
