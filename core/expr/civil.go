@@ -2,7 +2,6 @@ package expr
 
 import (
 	"fmt"
-	"math"
 	"strconv"
 	"time"
 )
@@ -101,43 +100,45 @@ func timeText(sec int64) string {
 // MomentIn returns the instant, in Unix seconds, of a civil date and time in a
 // zone. Of a local time that the zone has twice it is the earlier one; for one
 // that the zone skips it is the moment of the jump.
+//
+// It asks for offsets only: Time.ZoneBounds gives ends that lie in the past on
+// the last day of some leap years.
 func MomentIn(loc *time.Location, d Day, sec int) int64 {
 	wall := int64(d)*86400 + int64(sec)
-	guess := time.Unix(wall, 0).In(loc)
-	// Every offset in force within a day and a half of the wall time is tried,
-	// earliest instant first.
-	best, found := int64(math.MaxInt64), false
-	for at := guess.Add(-36 * time.Hour); ; {
-		_, off := at.Zone()
-		start, end := at.ZoneBounds()
-		t := wall - int64(off)
-		if (start.IsZero() || t >= start.Unix()) && (end.IsZero() || t < end.Unix()) && t < best {
-			best, found = t, true
+	// No offset is more than a day, so these two lie before and after.
+	before, after := offset(wall-86400, loc), offset(wall+86400, loc)
+	if before == after {
+		if t := wall - before; offset(t, loc) == before {
+			return t
 		}
-		if end.IsZero() || end.After(guess.Add(36*time.Hour)) {
-			break
-		}
-		at = end
 	}
-	if found {
-		return best
+	// The larger offset gives the earlier instant.
+	for _, off := range []int64{max(before, after), min(before, after)} {
+		if t := wall - off; offset(t, loc) == off {
+			return t
+		}
 	}
-	// Skipped: the jump is the transition at which the wall clock passes it.
-	for at := guess.Add(-36 * time.Hour); ; {
-		_, end := at.ZoneBounds()
-		if end.IsZero() {
-			return wall
+	return jump(wall-86400, wall+86400, loc)
+}
+
+// offset is the zone's offset from UTC in seconds.
+func offset(unix int64, loc *time.Location) int64 {
+	_, off := time.Unix(unix, 0).In(loc).Zone()
+	return int64(off)
+}
+
+// jump finds, by halving, the moment between low and high at which the offset
+// changes from what it is at low.
+func jump(low, high int64, loc *time.Location) int64 {
+	at := offset(low, loc)
+	for low+1 < high {
+		if mid := low + (high-low)/2; offset(mid, loc) == at {
+			low = mid
+		} else {
+			high = mid
 		}
-		_, before := end.Add(-time.Second).Zone()
-		_, after := end.Zone()
-		if wall >= end.Unix()+int64(before) && wall < end.Unix()+int64(after) {
-			return end.Unix()
-		}
-		if end.After(guess.Add(36 * time.Hour)) {
-			return wall
-		}
-		at = end
 	}
+	return high
 }
 
 // addMonths moves d by months; a day past the month's end is clipped to it.
@@ -173,12 +174,4 @@ func monthsBetween(a, b Day) int {
 		n--
 	}
 	return n
-}
-
-// nextOffset returns the next moment at which the zone's offset changes, or Never.
-func nextOffset(unix int64, loc *time.Location) int64 {
-	if _, end := time.Unix(unix, 0).In(loc).ZoneBounds(); !end.IsZero() {
-		return end.Unix()
-	}
-	return Never
 }

@@ -273,5 +273,8 @@ func (f *Frame) nextTimeOfDay(sec int64) int64 {
 			at = min(at, m)
 		}
 	}
-	return min(at, nextOffset(f.Clock.unix, f.Clock.loc))
+	if at != Never && offset(at, f.Clock.loc) != offset(f.Clock.unix, f.Clock.loc) {
+		at = min(at, jump(f.Clock.unix, at, f.Clock.loc))
+	}
+	return at
 }
