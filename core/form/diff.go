@@ -1,0 +1,217 @@
+package form
+
+import (
+	"encoding/json"
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+
+	"lazo/core/expr"
+)
+
+// Change is one difference between two states of a form.
+type Change struct {
+	Key  string // of the item, section or page; "" for the form itself
+	Text string // in words: "Cox’s name: now required when Boat class is Eight"
+}
+
+// Diff says in words how after differs from before.
+func Diff(before, after *Form) []Change {
+	d := differ{before: before, after: after, words: after.Symbols()}
+	d.properties("", after.Title, own(before), own(after))
+	d.pages()
+	return d.out
+}
+
+type differ struct {
+	before, after *Form
+	words         *expr.Symbols
+	out           []Change
+}
+
+func (d *differ) say(key, format string, args ...any) {
+	d.out = append(d.out, Change{key, fmt.Sprintf(format, args...)})
+}
+
+// own returns the properties of v without those of what lies inside it.
+func own(v any) map[string]any {
+	data, err := json.Marshal(v)
+	props := map[string]any{}
+	if err != nil || decodeExact(data, &props) != nil {
+		return props
+	}
+	for _, inner := range []string{"pages", "sections", "items", "key", "lazo"} {
+		delete(props, inner)
+	}
+	return props
+}
+
+// thing is a page, section or item with what the comparison needs of it.
+type thing struct {
+	key, name, parent string
+	value             any
+	rank              int
+}
+
+func (d *differ) pages() {
+	list := func(f *Form) (pages, sections, items []thing) {
+		for _, p := range f.Pages {
+			pages = append(pages, thing{p.Key, "page " + p.Name(), "", p, len(pages)})
+			for _, s := range p.Sections {
+				sections = append(sections, thing{s.Key, "section " + s.Name(), p.Key, s, len(sections)})
+				for i, it := range s.Items {
+					items = append(items, thing{it.Key, it.Name(), s.Key, it, i})
+				}
+			}
+		}
+		return pages, sections, items
+	}
+	p1, s1, i1 := list(d.before)
+	p2, s2, i2 := list(d.after)
+	d.things(p1, p2)
+	d.things(s1, s2)
+	d.things(i1, i2)
+}
+
+func (d *differ) things(before, after []thing) {
+	old, now := map[string]thing{}, map[string]bool{}
+	for _, t := range before {
+		old[t.key] = t
+	}
+	var kept []thing
+	for _, t := range after {
+		now[t.key] = true
+		was, ok := old[t.key]
+		if !ok {
+			d.say(t.key, "%s: new", t.name)
+			continue
+		}
+		kept = append(kept, was)
+		if was.parent != t.parent {
+			d.say(t.key, "%s: moved to %s", t.name, d.nameOf(t.parent))
+		}
+		d.properties(t.key, t.name, own(was.value), own(t.value))
+	}
+	for _, t := range before {
+		if !now[t.key] {
+			d.say(t.key, "%s: taken out", t.name)
+		}
+	}
+	// Among those that stayed with their parent, the ones out of order moved.
+	last := map[string]int{}
+	for i, t := range kept {
+		if prev, ok := last[t.parent]; ok && t.rank < prev && sameParent(after, t) {
+			d.say(t.key, "%s: moved up", t.name)
+			continue
+		}
+		last[t.parent] = kept[i].rank
+	}
+}
+
+func sameParent(after []thing, t thing) bool {
+	i := slices.IndexFunc(after, func(a thing) bool { return a.key == t.key })
+	return i >= 0 && after[i].parent == t.parent
+}
+
+func (d *differ) nameOf(key string) string {
+	if _, s := d.after.Section(key); s != nil {
+		return s.Name()
+	}
+	if p := d.after.Page(key); p != nil {
+		return p.Name()
+	}
+	return key
+}
+
+var ruleWords = map[string][2]string{ // while the rule holds, while it does not
+	"shown": {"shown", "hidden"}, "required": {"required", "optional"}, "locked": {"locked", "fillable"},
+	"offered": {"choices offered", "choices not offered"}, "withheld": {"choices withheld", "no choices withheld"},
+}
+
+func (d *differ) properties(key, name string, before, after map[string]any) {
+	all := maps.Clone(before)
+	maps.Copy(all, after)
+	for _, prop := range slices.Sorted(maps.Keys(all)) {
+		was, is := before[prop], after[prop]
+		if same(was, is) {
+			continue
+		}
+		if words, ok := ruleWords[prop]; ok {
+			d.say(key, "%s: now %s", name, d.rule(words, prop, is))
+			continue
+		}
+		d.say(key, "%s: %s", name, d.property(prop, was, is))
+	}
+}
+
+func same(a, b any) bool {
+	x, err1 := json.Marshal(a)
+	y, err2 := json.Marshal(b)
+	return err1 == nil && err2 == nil && string(x) == string(y)
+}
+
+func (d *differ) rule(words [2]string, prop string, is any) string {
+	switch v := is.(type) {
+	case string:
+		return words[0] + " when " + d.sentence(v)
+	case bool:
+		if v {
+			return "always " + words[0]
+		}
+		return "always " + words[1]
+	}
+	if prop == "shown" || prop == "offered" {
+		return "always " + words[0]
+	}
+	return words[1]
+}
+
+func (d *differ) sentence(src string) string {
+	n, err := expr.Parse(src)
+	if err != nil {
+		return src
+	}
+	return expr.PiecesText(d.words.Sentence(n))
+}
+
+var propertyWords = map[string]string{
+	"label": "the label", "help": "the help text", "placeholder": "the placeholder", "type": "the type", "choices": "the choices",
+	"value": "where its value comes from", "checks": "the checks", "wording": "the wordings", "title": "the title", "intro": "the introduction",
+	"end": "the closing text", "repeat": "how often it repeats", "next": "which page follows", "columns": "the number of columns",
+	"opening": "when it is open", "parameters": "the address parameters", "lists": "the lists", "timezone": "the time zone", "language": "the language",
+}
+
+func (d *differ) property(prop string, was, is any) string {
+	word := propertyWords[prop]
+	if word == "" {
+		word = strings.ReplaceAll(prop, "_", " ")
+	}
+	if v, ok := is.(map[string]any); ok && prop == "value" {
+		for _, how := range []string{"starts", "follows", "is"} {
+			if src, ok := v[how].(string); ok {
+				return "now " + map[string]string{"starts": "starts as ", "follows": "follows ", "is": "always is "}[how] + d.sentence(src)
+			}
+		}
+	}
+	a, aText := was.(string)
+	b, bText := is.(string)
+	switch {
+	case is == nil:
+		return word + " taken out"
+	case was == nil && bText:
+		return fmt.Sprintf("%s is now “%s”", word, short(b))
+	case was == nil:
+		return word + " added"
+	case aText && bText && prop != "intro" && prop != "end":
+		return fmt.Sprintf("%s was “%s”, is now “%s”", word, short(a), short(b))
+	}
+	return word + " changed"
+}
+
+func short(s string) string {
+	if r := []rune(s); len(r) > 60 {
+		return string(r[:59]) + "…"
+	}
+	return s
+}
