@@ -11,6 +11,11 @@ import (
 )
 
 type commands struct {
+	Serve    serveCmd    `cmd:"" help:"Serve the application."`
+	Migrate  migrateCmd  `cmd:"" help:"Bring the database's schema up to date."`
+	Import   importCmd   `cmd:"" help:"Store a form file as a new draft."`
+	Export   exportCmd   `cmd:"" help:"Print a form's draft or edition as a form file."`
+	Schema   schemaCmd   `cmd:"" help:"Print the JSON Schema of form files."`
 	Rehearse rehearseCmd `cmd:"" help:"Try a form with answers, address parameters and a moment; nothing is stored."`
 	Proof    proofCmd    `cmd:"" help:"Check a form file and print the remarks."`
 }

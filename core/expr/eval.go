@@ -550,3 +550,6 @@ func shift(at, by Value, sub bool, loc *time.Location) Value {
 	}
 	return MomentValue(MomentIn(loc, day, int(sec)) + int64(sign)*by.i)
 }
+
+// Day is the date on the clock.
+func (c Clock) Day() Day { return c.day }

@@ -1,0 +1,34 @@
+.PHONY: help demo demo-reset test lint check assets fuzz bench shots
+help: ## this list
+	@grep -hE '^[a-z-]+:.*##' Makefile | sed 's/:.*## /\t/' | expand -t 14
+
+demo: ## start the sample workspace with its own PostgreSQL; Ctrl-C stops it
+	@bash scripts/demo.sh
+
+demo-reset: ## the same, laid out afresh
+	@bash scripts/demo.sh reset
+
+test: ## run every test with its own PostgreSQL and Chromium
+	@bash scripts/test.sh
+
+lint: ## vet, staticcheck and gofmt
+	@test -z "$$(gofmt -l .)" || { gofmt -l .; echo "gofmt these files"; exit 1; }
+	go vet ./...
+	go tool staticcheck ./...
+
+assets: ## build the committed styles, scripts and fonts from pinned packages
+	@bash scripts/assets.sh
+
+check-assets: ## prove that they are current
+	@bash scripts/assets.sh --check
+
+fuzz: ## fuzz the parser, the form reader and the answer reader for ten minutes each
+	go test ./core/expr -run '^$$' -fuzz FuzzParse -fuzztime 10m
+	go test ./core/form -run '^$$' -fuzz FuzzRead -fuzztime 10m
+	go test ./core/engine -run '^$$' -fuzz FuzzAnswers -fuzztime 10m
+
+bench: ## the benchmarks of docs/benchmarks.md
+	@bash scripts/bench.sh
+
+shots: ## take the pictures in docs/screenshots afresh
+	@bash scripts/shots.sh

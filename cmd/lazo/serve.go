@@ -1,0 +1,184 @@
+package main
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"log/slog"
+	"net/http"
+	"os"
+	"os/signal"
+	"syscall"
+	"time"
+
+	"lazo/core/engine"
+	"lazo/core/form"
+	"lazo/demo"
+	"lazo/store"
+	"lazo/web"
+)
+
+type database struct {
+	Database string `env:"LAZO_DATABASE_URL" help:"The address of the PostgreSQL database." required:""`
+}
+
+func (d database) open(ctx context.Context) (*store.Store, error) { return store.Open(ctx, d.Database) }
+
+type serveCmd struct {
+	database
+	Listen string `help:"The address to listen on." default:"127.0.0.1:8080" env:"LAZO_LISTEN"`
+	Secure bool   `help:"The site is reached by https." env:"LAZO_SECURE"`
+	Demo   bool   `help:"Lay out the sample workspace if there is none."`
+}
+
+// Run serves until it is told to stop. It does not wait for the database: pages
+// answer 503 until it is there.
+func (c *serveCmd) Run() error {
+	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
+	defer stop()
+	s, err := c.open(ctx)
+	if err != nil {
+		return err
+	}
+	defer s.Close()
+	server := &http.Server{Addr: c.Listen, Handler: web.New(s, web.Options{Secure: c.Secure}),
+		ReadHeaderTimeout: 10 * time.Second, ReadTimeout: time.Minute, WriteTimeout: 2 * time.Minute, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 1 << 16}
+	failed := make(chan error, 1)
+	go func() { failed <- server.ListenAndServe() }()
+	go c.prepare(ctx, s)
+	select {
+	case err := <-failed:
+		return err
+	case <-ctx.Done():
+	}
+	wait, cancel := context.WithTimeout(context.Background(), 10*time.Second)
+	defer cancel()
+	return server.Shutdown(wait)
+}
+
+// prepare migrates as soon as the database answers, and says so.
+func (c *serveCmd) prepare(ctx context.Context, s *store.Store) {
+	for told := false; ; {
+		err := s.Migrate(ctx)
+		if err == nil && c.Demo {
+			err = demo.Ensure(ctx, s, time.Now())
+		}
+		if err == nil {
+			break
+		}
+		if !told {
+			slog.Warn("the database is not ready; trying again every second", "err", err)
+			told = true
+		}
+		select {
+		case <-ctx.Done():
+			return
+		case <-time.After(time.Second):
+		}
+	}
+	fmt.Printf("Lazo is ready: http://%s/\n", c.Listen)
+	if c.Demo {
+		fmt.Print(demo.Welcome("http://" + c.Listen))
+	}
+}
+
+type migrateCmd struct{ database }
+
+func (c *migrateCmd) Run() error {
+	ctx := context.Background()
+	s, err := c.open(ctx)
+	if err != nil {
+		return err
+	}
+	defer s.Close()
+	return s.Migrate(ctx)
+}
+
+type schemaCmd struct{}
+
+func (schemaCmd) Run() error {
+	_, err := os.Stdout.Write(form.Schema())
+	return err
+}
+
+type importCmd struct {
+	database
+	Form  string `arg:"" help:"The form file, or - for standard input."`
+	Email string `help:"The e-mail address of a member; the form goes to that member's workspace." required:""`
+}
+
+// Run stores a form file as a new draft; a file with errors is not stored.
+func (c *importCmd) Run() error {
+	data, err := readFile(c.Form, form.MaxBytes)
+	if err != nil {
+		return err
+	}
+	p, remarks := engine.Load(data)
+	if p == nil {
+		for _, r := range form.Errors(remarks) {
+			fmt.Fprintln(os.Stderr, r)
+		}
+		return status(1)
+	}
+	ctx := context.Background()
+	s, err := c.open(ctx)
+	if err != nil {
+		return err
+	}
+	defer s.Close()
+	m, err := s.MemberByEmail(ctx, c.Email)
+	if errors.Is(err, store.ErrNotFound) {
+		return fmt.Errorf("there is no member %s", c.Email)
+	}
+	if err != nil {
+		return err
+	}
+	f, err := s.CreateForm(ctx, m.WorkspaceID, p.Form)
+	if err != nil {
+		return err
+	}
+	fmt.Println(f.Address)
+	return nil
+}
+
+type exportCmd struct {
+	database
+	Address string `arg:"" help:"The form's key in its public address."`
+	Edition int    `help:"An edition; the draft if left out."`
+}
+
+// Run prints a form file.
+func (c *exportCmd) Run() error {
+	ctx := context.Background()
+	s, err := c.open(ctx)
+	if err != nil {
+		return err
+	}
+	defer s.Close()
+	f, err := s.FormByAddress(ctx, c.Address)
+	if errors.Is(err, store.ErrNotFound) {
+		return fmt.Errorf("there is no form %s", c.Address)
+	}
+	if err != nil {
+		return err
+	}
+	var def *form.Form
+	if c.Edition > 0 {
+		e, err := s.EditionByNumber(ctx, f.ID, c.Edition)
+		if err != nil {
+			return fmt.Errorf("edition %d: %w", c.Edition, err)
+		}
+		if def, err = e.Form(); err != nil {
+			return err
+		}
+	} else {
+		if f, err = s.FormByID(ctx, f.WorkspaceID, f.ID); err != nil {
+			return err
+		}
+		if def, err = f.Definition(); err != nil {
+			return err
+		}
+	}
+	_, err = os.Stdout.Write(def.JSON())
+	return err
+}

@@ -1,0 +1,164 @@
+// Package exchange writes responses in formats that other programs read.
+package exchange
+
+import (
+	"encoding/csv"
+	"encoding/json"
+	"fmt"
+	"io"
+	"strconv"
+	"strings"
+	"time"
+
+	"lazo/core/expr"
+	"lazo/core/form"
+)
+
+// Response is one response to be written.
+type Response struct {
+	ID         string
+	Edition    int
+	Received   time.Time
+	Answers    map[string]any
+	Parameters map[string][]string
+}
+
+// Table is the layout of responses as columns: one for each question that any of
+// the editions stores, those of the newest edition first; one for each row of a
+// repeating section.
+type Table struct {
+	columns []column
+	zone    *time.Location
+}
+
+type column struct {
+	title   string
+	section string // of a repeating section, or ""
+	row     int
+	key     string
+	param   bool
+}
+
+// NewTable lays out the columns for editions, the newest first. Rows says how
+// many rows of a repeating section there are at most.
+func NewTable(editions []*form.Form, rows map[string]int) *Table {
+	t := &Table{zone: time.UTC}
+	if len(editions) > 0 {
+		t.zone = editions[0].Symbols().Zone
+	}
+	seen := map[string]bool{}
+	for _, f := range editions {
+		for p := range f.Places() {
+			it, sec := p.Item, p.Section
+			if !it.Asked() || !it.Kept() || seen[it.Key] {
+				continue
+			}
+			seen[it.Key] = true
+			if sec.Repeat == nil {
+				t.columns = append(t.columns, column{title: it.Key, key: it.Key})
+				continue
+			}
+			for r := range rows[sec.Key] {
+				t.columns = append(t.columns, column{title: fmt.Sprintf("%s.%d.%s", sec.Key, r+1, it.Key), section: sec.Key, row: r, key: it.Key})
+			}
+		}
+		for _, p := range f.Parameters {
+			if name := "url." + p.Name; !seen[name] {
+				seen[name] = true
+				t.columns = append(t.columns, column{title: name, key: p.Name, param: true})
+			}
+		}
+	}
+	return t
+}
+
+// CSV writes a heading and then each response that next returns, until it
+// returns false. The format is RFC 4180 with a byte order mark, so that
+// spreadsheets read it as UTF-8; cells that a spreadsheet would take for a
+// formula begin with an apostrophe.
+func (t *Table) CSV(w io.Writer, each func(write func(Response) error) error) error {
+	if _, err := io.WriteString(w, "\ufeff"); err != nil {
+		return err
+	}
+	out := csv.NewWriter(w)
+	out.UseCRLF = true
+	head := []string{"response", "received", "edition"}
+	for _, c := range t.columns {
+		head = append(head, c.title)
+	}
+	if err := out.Write(head); err != nil {
+		return err
+	}
+	err := each(func(r Response) error {
+		line := []string{r.ID, r.Received.In(t.zone).Format("2006-01-02 15:04:05"), strconv.Itoa(r.Edition)}
+		for _, c := range t.columns {
+			line = append(line, safe(c.cell(r)))
+		}
+		return out.Write(line)
+	})
+	if err != nil {
+		return err
+	}
+	out.Flush()
+	return out.Error()
+}
+
+func (c column) cell(r Response) any {
+	if c.param {
+		return strings.Join(r.Parameters[c.key], ", ")
+	}
+	answers := r.Answers
+	if c.section != "" {
+		rows, _ := answers[c.section].([]any)
+		if c.row >= len(rows) {
+			return nil
+		}
+		answers, _ = rows[c.row].(map[string]any)
+	}
+	return answers[c.key]
+}
+
+// safe prints a value; what could run as a formula is made harmless.
+func safe(v any) string {
+	if n, ok := v.(json.Number); ok {
+		return n.String()
+	}
+	s := Plain(v)
+	if s != "" && strings.ContainsRune("=+-@\t\r", rune(s[0])) {
+		return "'" + s
+	}
+	return s
+}
+
+// Plain prints a stored answer as text.
+func Plain(v any) string {
+	switch v := v.(type) {
+	case nil:
+		return ""
+	case string:
+		return v
+	case bool:
+		if v {
+			return "yes"
+		}
+		return "no"
+	case []any:
+		parts := make([]string, len(v))
+		for i, e := range v {
+			parts[i] = Plain(e)
+		}
+		return strings.Join(parts, ", ")
+	case map[string]any:
+		var parts []string
+		for _, name := range expr.AddressParts {
+			if s := Plain(v[name]); s != "" {
+				parts = append(parts, s)
+			}
+		}
+		if len(parts) == 0 {
+			return Plain(v["name"])
+		}
+		return strings.Join(parts, ", ")
+	}
+	return fmt.Sprint(v)
+}

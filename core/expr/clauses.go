@@ -1,0 +1,318 @@
+package expr
+
+import (
+	"fmt"
+	"strings"
+)
+
+// Clause is one plain condition of the sentence editor: a question, an operator
+// and its operands as they are typed.
+type Clause struct {
+	Key    string // a question, url.NAME, or today, now, weekday, mode
+	Op     string // the ID of an Operator
+	Values []string
+}
+
+// Operator is a way to test a question.
+type Operator struct {
+	ID       string
+	Words    string
+	Operands int // 0, 1, 2, or Many
+}
+
+// Many is the number of operands of operators that take a list.
+const Many = -1
+
+var (
+	answeredOps = []Operator{{"answered", "is answered", 0}, {"blank", "is not answered", 0}}
+	textOps     = []Operator{{"=", "is", 1}, {"!=", "is not", 1}, {"contains", "contains", 1}, {"starts with", "starts with", 1}, {"ends with", "ends with", 1}}
+	numberOps   = []Operator{{"=", "is", 1}, {"!=", "is not", 1}, {"<", "is under", 1}, {"<=", "is at most", 1}, {">", "is over", 1}, {">=", "is at least", 1}, {"between", "is between", 2}}
+	dateOps     = []Operator{{"=", "is", 1}, {"!=", "is not", 1}, {"<", "is before", 1}, {"<=", "is no later than", 1}, {">", "is after", 1}, {">=", "is no earlier than", 1}, {"between", "is between", 2}}
+	yesOps      = []Operator{{"yes", "is yes", 0}, {"no", "is no", 0}}
+	choiceOps   = []Operator{{"=", "is", 1}, {"!=", "is not", 1}, {"in", "is one of", Many}, {"not in", "is none of", Many}}
+	choicesOps  = []Operator{{"has", "includes", 1}, {"has any", "includes any of", Many}, {"has all", "includes all of", Many}, {"has none", "includes none of", Many}}
+)
+
+// Operators lists the operators that a type allows, the likeliest first.
+func (t Type) Operators() []Operator {
+	switch t.Kind {
+	case Text:
+		return append(append([]Operator(nil), answeredOps...), textOps...)
+	case Num:
+		return append(append([]Operator(nil), numberOps...), answeredOps...)
+	case Date, Time, Moment:
+		return append(append([]Operator(nil), dateOps...), answeredOps...)
+	case YesNo:
+		return append(append([]Operator(nil), yesOps...), answeredOps...)
+	case Choice:
+		return append(append([]Operator(nil), choiceOps...), answeredOps...)
+	case Choices:
+		return append(append([]Operator(nil), choicesOps...), answeredOps...)
+	}
+	return answeredOps
+}
+
+// Operator returns the operator with that ID that the type allows, or its first.
+func (t Type) Operator(id string) Operator {
+	ops := t.Operators()
+	for _, op := range ops {
+		if op.ID == id {
+			return op
+		}
+	}
+	return ops[0]
+}
+
+// Subject is something that a clause can be about.
+type Subject struct {
+	Key, Label string
+	Type       Type
+}
+
+// Subject returns what a key names at this place; ok is false if it names nothing
+// that a clause can be about.
+func (s *Symbols) Subject(key string) (Subject, bool) {
+	if sym := s.Items[key]; sym != nil && (sym.Group == nil || sym.Group == s.Row) {
+		return Subject{key, sym.Label, sym.Type}, true
+	}
+	if name, ok := strings.CutPrefix(key, "url."); ok {
+		if p, ok := s.Params[name]; ok {
+			return Subject{key, "Address: " + p.Label, Type{Kind: Text}}, true
+		}
+	}
+	switch key {
+	case "today":
+		return Subject{key, "Today", Type{Kind: Date}}, true
+	case "now":
+		return Subject{key, "The moment", Type{Kind: Moment}}, true
+	case "time":
+		return Subject{key, "The time of day", Type{Kind: Time}}, true
+	case "weekday":
+		return Subject{key, "The weekday", Type{Kind: Choice, Options: weekdayOptions}}, true
+	case "mode":
+		return Subject{key, "Who fills it in", Type{Kind: Choice, Options: modeOptions}}, true
+	}
+	return Subject{}, false
+}
+
+// ClauseSubjects are the subjects that are not questions or parameters.
+var ClauseSubjects = []string{"today", "now", "time", "weekday", "mode"}
+
+// Clauses reads a condition as clauses joined by "all", "any" or "none"; ok is
+// false if it is more than that, and is better shown as it is written.
+func (s *Symbols) Clauses(n Node) (join string, clauses []Clause, ok bool) {
+	join = "all"
+	terms := []Node{n}
+	if not, isNot := n.(*Not); isNot {
+		join = "none"
+		terms = []Node{not.X}
+		if l, isLogic := not.X.(*Logic); isLogic {
+			if l.Op != "or" {
+				return "", nil, false
+			}
+			terms = l.Terms
+		}
+	} else if l, isLogic := n.(*Logic); isLogic {
+		terms = l.Terms
+		if l.Op == "or" {
+			join = "any"
+		}
+	}
+	for _, t := range terms {
+		c, ok := s.clause(t)
+		if !ok {
+			return "", nil, false
+		}
+		clauses = append(clauses, c)
+	}
+	return join, clauses, true
+}
+
+func (s *Symbols) clause(n Node) (Clause, bool) {
+	var x Node
+	c := Clause{}
+	var operands []Node
+	switch n := n.(type) {
+	case *Name, *Member:
+		x, c.Op = n, "yes"
+	case *Compare:
+		x, c.Op, operands = n.L, n.Op, []Node{n.R}
+		if lit, ok := n.R.(*Literal); ok && lit.Kind == YesNo && n.Op == "=" {
+			c.Op, operands = map[bool]string{true: "yes", false: "no"}[lit.Yes], nil
+		}
+	case *Between:
+		x, c.Op, operands = n.X, "between", []Node{n.Low, n.High}
+	case *In:
+		x, c.Op, operands = n.X, map[bool]string{false: "in", true: "not in"}[n.Not], n.List
+	case *IsBlank:
+		x, c.Op = n.X, map[bool]string{false: "blank", true: "answered"}[n.Not]
+	case *TextTest:
+		x, c.Op, operands = n.X, n.Op, []Node{n.Y}
+	case *Has:
+		x, c.Op, operands = n.X, strings.TrimSpace("has "+n.How), n.List
+	default:
+		return c, false
+	}
+	switch x := x.(type) {
+	case *Name, *Member:
+		c.Key = x.String()
+	default:
+		return c, false
+	}
+	subject, ok := s.Subject(c.Key)
+	if !ok || subject.Type.Operator(c.Op).ID != c.Op {
+		return c, false
+	}
+	for _, o := range operands {
+		lit, ok := o.(*Literal)
+		if !ok {
+			return c, false
+		}
+		text := lit.String()
+		if lit.Kind == Text {
+			text = lit.Text
+			if subject.Type.Options != nil { // as the options spell it
+				if i, ok := subject.Type.Options.Find(text); ok && subject.Type.Options.Values[i] != text {
+					return c, false
+				}
+			}
+		}
+		c.Values = append(c.Values, text)
+	}
+	// Only what comes back unchanged is shown as a clause.
+	back, err := s.ClauseNode(c)
+	return c, err == nil && Equal(back, n)
+}
+
+// ClauseNode makes a clause's condition. The error says what its operands lack.
+func (s *Symbols) ClauseNode(c Clause) (Node, error) {
+	subject, ok := s.Subject(c.Key)
+	if !ok {
+		return nil, fmt.Errorf("there is no question “%s”", c.Key)
+	}
+	var x Node = &Name{Name: c.Key}
+	if of, name, isMember := strings.Cut(c.Key, "."); isMember {
+		x = &Member{Of: of, Name: name}
+	}
+	op := subject.Type.Operator(c.Op)
+	var list []Node
+	for _, v := range c.Values {
+		if op.Operands == 0 || (op.Operands > 0 && len(list) == op.Operands) {
+			break
+		}
+		lit, err := subject.Type.literal(v)
+		if err != nil {
+			return nil, fmt.Errorf("%s %s: %w", subject.Label, op.Words, err)
+		}
+		list = append(list, lit)
+	}
+	if op.Operands > 0 && len(list) < op.Operands || op.Operands == Many && len(list) == 0 {
+		return nil, fmt.Errorf("%s %s … needs something after it", subject.Label, op.Words)
+	}
+	switch op.ID {
+	case "answered", "blank":
+		return &IsBlank{X: x, Not: op.ID == "answered"}, nil
+	case "yes":
+		return x, nil
+	case "no":
+		return &Compare{Op: "=", L: x, R: &Literal{Kind: YesNo}}, nil
+	case "between":
+		return &Between{X: x, Low: list[0], High: list[1]}, nil
+	case "in", "not in":
+		return &In{X: x, List: list, Not: op.ID == "not in"}, nil
+	case "contains", "starts with", "ends with":
+		return &TextTest{Op: op.ID, X: x, Y: list[0]}, nil
+	case "has", "has any", "has all", "has none":
+		return &Has{X: x, How: strings.TrimPrefix(strings.TrimPrefix(op.ID, "has"), " "), List: list}, nil
+	}
+	return &Compare{Op: op.ID, L: x, R: list[0]}, nil
+}
+
+// literal reads an operand as it is typed.
+func (t Type) literal(text string) (*Literal, error) {
+	text = strings.TrimSpace(text)
+	switch t.Kind {
+	case Num:
+		n, err := ParseNumber(text)
+		if err != nil {
+			return nil, fmt.Errorf("“%s” is not a number", text)
+		}
+		return &Literal{Kind: Num, Num: n}, nil
+	case Date:
+		d, ok := ParseDay(text)
+		if !ok {
+			return nil, fmt.Errorf("“%s” is not a date", text)
+		}
+		return &Literal{Kind: Date, Day: d}, nil
+	case Time:
+		sec, ok := ParseTime(text)
+		if !ok {
+			return nil, fmt.Errorf("“%s” is not a time", text)
+		}
+		return &Literal{Kind: Time, Sec: sec}, nil
+	case Moment:
+		day, clock, _ := strings.Cut(text, "T")
+		d, ok1 := ParseDay(day)
+		sec, ok2 := ParseTime(clock)
+		if !ok1 || !ok2 {
+			return nil, fmt.Errorf("“%s” is not a date and time", text)
+		}
+		return &Literal{Kind: Moment, Day: d, Sec: sec}, nil
+	}
+	if text == "" {
+		return nil, fmt.Errorf("nothing was given to compare with")
+	}
+	return &Literal{Kind: Text, Text: text}, nil
+}
+
+// JoinClauses joins conditions as "all", "any" or "none"; nil if there are none.
+func JoinClauses(join string, nodes []Node) Node {
+	switch join {
+	case "any":
+		return Any(nodes...)
+	case "none":
+		if n := Any(nodes...); n != nil {
+			return &Not{X: n}
+		}
+		return nil
+	}
+	return All(nodes...)
+}
+
+// FirstOperands proposes operands for an operator that was just chosen, keeping
+// those that fit.
+func (t Type) FirstOperands(op Operator, values []string, today Day) []string {
+	var kept []string
+	for _, v := range values {
+		if _, err := t.literal(v); err != nil {
+			continue
+		}
+		if t.Options != nil {
+			if _, ok := t.Options.Find(v); !ok {
+				continue
+			}
+		}
+		kept = append(kept, v)
+	}
+	want := op.Operands
+	if want == Many {
+		want = max(1, len(kept))
+	}
+	for len(kept) < want {
+		switch {
+		case t.Options != nil && len(t.Options.Values) > 0:
+			kept = append(kept, t.Options.Values[0])
+		case t.Kind == Num:
+			kept = append(kept, "0")
+		case t.Kind == Date:
+			kept = append(kept, today.String())
+		case t.Kind == Time:
+			kept = append(kept, "12:00")
+		case t.Kind == Moment:
+			kept = append(kept, today.String()+"T12:00")
+		default:
+			kept = append(kept, "…")
+		}
+	}
+	return kept[:want]
+}

@@ -1,0 +1,197 @@
+package demo
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"math/rand/v2"
+	"time"
+
+	"lazo/core/engine"
+	"lazo/core/form"
+	"lazo/store"
+	"lazo/web/desk"
+)
+
+// The sample sign-in.
+const (
+	Email    = "office@pedralta.example"
+	Password = "regatta"
+)
+
+// Welcome says where to go and how to sign in.
+func Welcome(base string) string {
+	return fmt.Sprintf(`
+  The sample workspace, the Pedralta Lake Regatta:
+    desk          %s/forms     sign in as %s with the password %s
+    crew entry    %s/f/crew-entry?club=North+Pier+Rowers
+    shore crew    %s/f/shore-crew
+    bulletin      %s/f/lake-bulletin?source=poster
+
+`, base, Email, Password, base, base, base)
+}
+
+// Ensure lays out the sample workspace around start, unless it is there.
+func Ensure(ctx context.Context, s *store.Store, start time.Time) error {
+	_, err := s.MemberByEmail(ctx, Email)
+	if err == nil || !errors.Is(err, store.ErrNotFound) {
+		return err
+	}
+	w, err := s.CreateWorkspace(ctx, "Pedralta Lake Regatta")
+	if err != nil {
+		return err
+	}
+	hash, err := desk.HashPassword(Password)
+	if err != nil {
+		return err
+	}
+	m, err := s.CreateMember(ctx, store.Member{WorkspaceID: w.ID, Email: Email, Name: "Regatta office", PasswordHash: hash})
+	if err != nil {
+		return err
+	}
+	loc, err := time.LoadLocation(zone)
+	if err != nil {
+		return err
+	}
+	start = start.In(loc)
+	d := layout{ctx: ctx, store: s, workspace: w.ID, member: m.ID, start: start, random: rand.New(rand.NewPCG(1871, 1908))}
+	if err := d.add(LakeBulletin(), 60, d.bulletin); err != nil {
+		return err
+	}
+	if err := d.add(ShoreCrew(start), 55, d.volunteer); err != nil {
+		return err
+	}
+	return d.add(CrewEntry(start), 85, d.crew)
+}
+
+type layout struct {
+	ctx               context.Context
+	store             *store.Store
+	workspace, member int64
+	start             time.Time
+	random            *rand.Rand
+}
+
+// add publishes a form and sends it n made-up responses by way of the engine,
+// so that only what it accepts is stored.
+func (d *layout) add(def *form.Form, n int, draw func(i int) (map[string]any, map[string][]string)) error {
+	f, err := d.store.CreateForm(d.ctx, d.workspace, def)
+	if err != nil {
+		return err
+	}
+	e, err := d.store.Publish(d.ctx, d.workspace, f.ID, f.DraftVersion, d.member)
+	if err != nil {
+		return err
+	}
+	p, remarks := engine.Compile(def)
+	if p == nil {
+		return fmt.Errorf("the sample form %s is wrong: %v", def.Key, remarks)
+	}
+	for i := range n {
+		answers, params := draw(i)
+		at := d.start.AddDate(0, 0, -30).Add(time.Duration(i) * 30 * 24 * time.Hour / time.Duration(n)).Add(time.Duration(d.random.IntN(300)) * time.Minute)
+		out := p.Run(engine.Input{Answers: p.Answers(answers), Params: params, At: at})
+		if !out.Accepted {
+			return fmt.Errorf("a sample response to %s is not accepted: %v", def.Key, answers)
+		}
+		stored, err := json.Marshal(out.Stored())
+		if err != nil {
+			return err
+		}
+		url, err := json.Marshal(params)
+		if err != nil {
+			return err
+		}
+		filling := fmt.Sprintf("%08x-0000-4000-8000-%012x", f.ID, i)
+		if _, err := d.store.AddResponse(d.ctx, store.Response{WorkspaceID: d.workspace, FormID: f.ID, Edition: e.Number, Answers: stored, Parameters: url, ReceivedAt: at, Filling: filling}); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+var (
+	firstNames = []string{"Amara", "Bruno", "Celia", "Dario", "Elin", "Fausto", "Greta", "Hugo", "Irma", "Joao", "Katia", "Lorenz", "Malik", "Nuria", "Otto", "Paz", "Quim", "Rosa", "Silvio", "Tilda", "Ugo", "Vera", "Wanda", "Xenia", "Yago", "Zoe"}
+	lastNames  = []string{"Arrieta", "Bohl", "Cardozo", "Duarte", "Etcheverry", "Falk", "Gamarra", "Holm", "Ibarra", "Jansen", "Kessler", "Lagos", "Marten", "Novak", "Olmos", "Piriz", "Quist", "Rivero", "Sosa", "Tejera", "Ulloa", "Varela", "Wirth", "Zabala"}
+	clubs      = []string{"North Pier Rowers", "Pedralta Rowing Club", "Canal Oars", "Las Garzas", "Old Mill Crew"}
+)
+
+func pick[T any](r *rand.Rand, from []T) T { return from[r.IntN(len(from))] }
+
+func (d *layout) name() string { return pick(d.random, firstNames) + " " + pick(d.random, lastNames) }
+
+func (d *layout) mail(i int) string {
+	return fmt.Sprintf("rower%d@%s.example", i, pick(d.random, []string{"garzas", "canal-oars", "lakeside"}))
+}
+
+// born draws a date of birth for an age in years on the day of the start.
+func (d *layout) born(from, to int) string {
+	return d.start.AddDate(-from-d.random.IntN(to-from), -d.random.IntN(11)-1, -d.random.IntN(27)).Format(time.DateOnly)
+}
+
+func (d *layout) phone() string { return fmt.Sprintf("+59894%06d", d.random.IntN(1_000_000)) }
+
+func (d *layout) bulletin(i int) (map[string]any, map[string][]string) {
+	a := map[string]any{"email": d.mail(i), "first_name": pick(d.random, firstNames)}
+	topics := []any{}
+	for _, t := range []string{"results", "training", "conditions"} {
+		if d.random.IntN(2) == 0 {
+			topics = append(topics, t)
+		}
+	}
+	a["topics"], a["training_level"] = topics, pick(d.random, []string{"new", "some", "long"})
+	params := map[string][]string{}
+	if s := pick(d.random, []string{"poster", "club", "", "friend"}); s != "" {
+		params["source"] = []string{s}
+	}
+	return a, params
+}
+
+func (d *layout) volunteer(int) (map[string]any, map[string][]string) {
+	a := map[string]any{"name": d.name(), "phone": d.phone(), "born_on": d.born(14, 70), "parent": d.name(), "boat_licence": fmt.Sprintf("PL-%04d", d.random.IntN(10000)),
+		"aid_date": d.start.AddDate(-d.random.IntN(2), -d.random.IntN(9), 0).Format(time.DateOnly), "tent": d.random.IntN(2) == 0}
+	roles := []string{"timing", "kitchen", "parking", "first_aid"}
+	d.random.Shuffle(len(roles), func(i, j int) { roles[i], roles[j] = roles[j], roles[i] })
+	picked := []any{}
+	for _, r := range roles[:1+d.random.IntN(2)] {
+		picked = append(picked, r)
+	}
+	if d.random.IntN(4) == 0 {
+		picked = append(picked, "launch")
+	}
+	a["roles"] = picked
+	free := []any{"sat"}
+	if d.random.IntN(2) == 0 {
+		free = append(free, "sun")
+	}
+	if d.random.IntN(3) == 0 {
+		free = append(free, "fri")
+	}
+	a["free_days"] = free
+	if d.random.IntN(3) == 0 {
+		a["notes"] = pick(d.random, []string{"I can bring a gas cooker.", "Only mornings, please.", "I come with my dog; she is quiet.", "Last year I did the timing at the 500 metre mark."})
+	}
+	return a, nil
+}
+
+func (d *layout) crew(i int) (map[string]any, map[string][]string) {
+	class := pick(d.random, []string{"single", "double", "coxed_four", "eight"})
+	a := map[string]any{"boat_class": class, "lane": "pier", "boat_source": pick(d.random, []string{"own", "own", "hired"}), "cox_name": d.name(),
+		"trailer": json.Number(fmt.Sprint(6 + d.random.IntN(9))), "escort": "The club’s bus, " + d.phone(), "entered_by": d.name(), "email": d.mail(i),
+		"swim": true, "guardians_agree": true, "photos": d.random.IntN(3) > 0}
+	params := map[string][]string{}
+	club := pick(d.random, clubs)
+	if d.random.IntN(3) == 0 {
+		params["club"] = []string{club}
+		a["member_no"] = fmt.Sprintf("%c%c%03d", 'A'+rune(d.random.IntN(26)), 'A'+rune(d.random.IntN(26)), d.random.IntN(1000))
+	} else {
+		a["club"] = club
+	}
+	rows := []any{}
+	for range 8 {
+		rows = append(rows, map[string]any{"rower_name": d.name(), "born": d.born(14, 45), "guardian": d.name(), "guardian_phone": d.phone()})
+	}
+	a["rowers"] = rows
+	return a, params
+}

@@ -1,0 +1,130 @@
+// Package demo lays out the sample workspace: the Pedralta Lake Regatta, a
+// made-up rowing event, with three forms and some two hundred responses. All
+// names, places and addresses are invented.
+package demo
+
+import (
+	"time"
+
+	"lazo/core/expr"
+	"lazo/core/form"
+)
+
+const zone = "America/Montevideo"
+
+func choices(pairs ...string) []form.Choice {
+	var out []form.Choice
+	for i := 0; i < len(pairs); i += 2 {
+		out = append(out, form.Choice{Value: pairs[i], Label: pairs[i+1]})
+	}
+	return out
+}
+
+func day(start time.Time, offset int) string {
+	return start.AddDate(0, 0, offset).Format(time.DateOnly)
+}
+
+func number(n int64) *form.Bound {
+	v := expr.Int(n)
+	return &form.Bound{Number: &v}
+}
+
+// CrewEntry is the registration, its dates laid around start: it opened five
+// weeks ago, early entry ends in ten days, entries close in a month.
+func CrewEntry(start time.Time) *form.Form {
+	early, closing, race := day(start, 10), day(start, 30), day(start, 40)
+	return &form.Form{
+		Lazo: 1, Key: "crew-entry", Title: "Crew entry", Timezone: zone, Language: "en",
+		Intro:      "Enter your crew for the **Pedralta Lake Regatta**. One form for each boat; it takes about five minutes.",
+		End:        "### Your crew is entered\n\nWe have your entry. The regatta office writes to you once the draw is made. See you on the lake!",
+		Parameters: []form.Parameter{{Name: "club", Label: "Partner club"}},
+		Opening:    &form.Opening{From: day(start, -35) + "T09:00", Until: closing + "T18:00", After: "Entries are closed. The regatta office helps at entries@pedralta.example."},
+		Pages: []*form.Page{
+			{Key: "boat", Title: "Your boat", Sections: []*form.Section{
+				{Key: "the_boat", Title: "Boat", Items: []*form.Item{
+					{Key: "boat_class", Type: form.ChoiceType, Label: "Boat class", Required: form.Always, Choices: []form.Choice{{Value: "single", Label: "Single"},
+						{Value: "double", Label: "Double"}, {Value: "coxed_four", Label: "Coxed four"}, {Value: "eight", Label: "Eight", Withheld: form.When(`lane = "canal"`)}}},
+					{Key: "lane", Type: form.ChoiceType, Label: "Launch lane", Choices: choices("pier", "Pier", "canal", "Canal"), Help: "Eights can’t turn in the canal"},
+					{Key: "boat_source", Type: form.ChoiceType, Label: "Own or hired boat", Required: form.Always, Choices: choices("own", "Own", "hired", "Hired from the club")},
+					{Key: "cox_name", Type: form.Text, Label: "Cox’s name", Help: "As it should be called over the loudspeaker", MaxLength: 60,
+						Shown: form.When(`boat_class in ("coxed_four", "eight") and boat_source is answered`), Required: form.Always},
+					{Key: "trailer", Type: form.Number, Label: "Trailer length in metres", Help: "Towbar to tail light, boat included", Shown: form.When(`boat_source = "own"`), Min: number(2), Max: number(25)},
+					{Key: "escort", Type: form.Paragraph, Label: "Escort for a long trailer", Help: "Who drives ahead, and how we reach them", Shown: form.When(`trailer >= 12`), Required: form.Always},
+				}},
+				{Key: "contact", Title: "Who enters", Columns: 2, Items: []*form.Item{
+					{Key: "club", Type: form.Text, Label: "Club", Required: form.Always, Value: &form.Value{Starts: "url.club"}},
+					{Key: "member_no", Type: form.Text, Label: "Partner number", Shown: form.When("url.club is answered"), Pattern: "[A-Z]{2}[0-9]{3}", PatternMessage: "Two letters and three digits, such as NP104."},
+					{Key: "entered_by", Type: form.Text, Label: "Your name", Required: form.Always},
+					{Key: "email", Type: form.Email, Label: "E-mail address", Required: form.Always},
+				}},
+			}},
+			{Key: "crew", Title: "Your crew", Sections: []*form.Section{
+				{Key: "rowers", Title: "Rowers", Columns: 2, Repeat: &form.Repeat{Min: 1, Max: 8, Name: "Rower",
+					Rows: `if(boat_class = "single", 1, if(boat_class = "double", 2, if(boat_class = "coxed_four", 4, 8)))`}, Items: []*form.Item{
+					{Key: "rower_name", Type: form.Text, Label: "Name", Required: form.Always},
+					{Key: "born", Type: form.Date, Label: "Date of birth", Required: form.Always, Max: &form.Bound{Text: day(start, 0)},
+						Checks: []form.Check{{OK: "age(born, " + race + ") >= 12", Message: "Rowers are at least 12 years old on the day of the race."}}},
+					{Key: "guardian", Type: form.Text, Label: "Guardian’s name", Shown: form.When("age(born, " + race + ") < 18"), Required: form.Always},
+					{Key: "guardian_phone", Type: form.Phone, Label: "Guardian’s phone", Shown: form.When("age(born, " + race + ") < 18"), Required: form.Always},
+				}},
+				{Key: "money", Title: "Fee", Items: []*form.Item{
+					{Key: "fee", Type: form.Calculation, Label: "Entry fee in pesos", Value: &form.Value{Is: "count(rowers) * if(now >= " + early + "T18:00, 900, 600)"}},
+					{Key: "late_note", Type: form.Note, Label: "Late entries pay half as much again.", Shown: form.When("now >= " + early + "T18:00")},
+				}},
+			}},
+			{Key: "agreements", Title: "Agreements", Sections: []*form.Section{{Key: "rules", Items: []*form.Item{
+				{Key: "swim", Type: form.Tick, Label: "Everyone in the boat can swim 300 metres in clothes", Required: form.Always},
+				{Key: "guardians_agree", Type: form.Tick, Label: "The guardians of all under-18s agree", Shown: form.When("any(rowers, age(born, " + race + ") < 18)"), Required: form.Always},
+				{Key: "photos", Type: form.YesNo, Label: "May we publish photographs of your crew?"},
+				{Key: "entered_at", Type: form.Hidden, Label: "Entered on", Value: &form.Value{Is: "today"}},
+			}}}},
+		},
+	}
+}
+
+// ShoreCrew is the volunteers' intake.
+func ShoreCrew(start time.Time) *form.Form {
+	race := day(start, 40)
+	return &form.Form{
+		Lazo: 1, Key: "shore-crew", Title: "Shore crew", Timezone: zone, Language: "en",
+		Intro: "The regatta runs on its volunteers. Tell us what you would like to do and when you are free.",
+		End:   "### Thank you\n\nWe’ll ring you in the week before the regatta.",
+		Pages: []*form.Page{{Key: "volunteer", Sections: []*form.Section{
+			{Key: "you", Title: "About you", Columns: 2, Items: []*form.Item{
+				{Key: "name", Type: form.Text, Label: "Your name", Required: form.Always},
+				{Key: "phone", Type: form.Phone, Label: "Phone", Required: form.Always},
+				{Key: "born_on", Type: form.Date, Label: "Date of birth", Required: form.Always},
+				{Key: "parent", Type: form.Text, Label: "Parent’s name", Shown: form.When("age(born_on, " + race + ") < 18"), Required: form.Always},
+			}},
+			{Key: "work", Title: "What you would like to do", Items: []*form.Item{
+				{Key: "roles", Type: form.ChoicesType, Label: "Roles", Required: form.Always, MaxPicked: 3, Help: "Up to three", Choices: []form.Choice{
+					{Value: "launch", Label: "Launch driver", Withheld: form.When("age(born_on, " + race + ") < 18")}, {Value: "first_aid", Label: "First aid"}, {Value: "timing", Label: "Timing"},
+					{Value: "kitchen", Label: "Kitchen"}, {Value: "parking", Label: "Parking"}}},
+				{Key: "boat_licence", Type: form.Text, Label: "Number of your boat licence", Shown: form.When(`roles has "launch"`), Required: form.Always},
+				{Key: "aid_date", Type: form.Date, Label: "Date of your last first-aid course", Shown: form.When(`roles has "first_aid"`), Required: form.Always,
+					Checks: []form.Check{{OK: "years(aid_date, " + race + ") < 3", Message: "The course may be three years old at most on the day of the race."}}},
+				{Key: "free_days", Type: form.ChoicesType, Label: "Days", Required: form.Always, Choices: choices("fri", "Friday, setting up", "sat", "Saturday", "sun", "Sunday, and clearing away")},
+				{Key: "tent", Type: form.YesNo, Label: "Do you need a place for a tent?", Shown: form.When(`free_days has all ("sat", "sun")`)},
+				{Key: "notes", Type: form.Paragraph, Label: "Anything we should know?", MaxLength: 1000},
+			}},
+		}}},
+	}
+}
+
+// LakeBulletin is the newsletter's signup.
+func LakeBulletin() *form.Form {
+	return &form.Form{
+		Lazo: 1, Key: "lake-bulletin", Title: "Lake bulletin", Timezone: zone, Language: "en",
+		Intro:      "News from the lake, about once a month.",
+		End:        "### Welcome aboard\n\nThe next bulletin comes to you.",
+		Parameters: []form.Parameter{{Name: "source", Label: "Where they came from"}},
+		Pages: []*form.Page{{Key: "signup", Sections: []*form.Section{{Key: "main", Items: []*form.Item{
+			{Key: "email", Type: form.Email, Label: "E-mail address", Required: form.Always, Twice: true},
+			{Key: "first_name", Type: form.Text, Label: "First name"},
+			{Key: "topics", Type: form.ChoicesType, Label: "What interests you?", Choices: choices("results", "Results", "training", "Training", "conditions", "Water and weather")},
+			{Key: "training_level", Type: form.ChoiceType, Label: "How long have you been rowing?", Look: "menu", Shown: form.When(`topics has "training"`),
+				Choices: choices("new", "I am new to it", "some", "A few years", "long", "Ten years or more")},
+			{Key: "source", Type: form.Hidden, Label: "Source", Value: &form.Value{Is: "first(url.source, \"direct\")"}},
+		}}}}},
+	}
+}

@@ -1,0 +1,10 @@
+#!/usr/bin/env bash
+# Runs every test against a private PostgreSQL and Debian's Chromium.
+set -euo pipefail
+cd "$(dirname "$0")/.."
+bash scripts/need.sh postgresql chromium
+LAZO_TEST_DATABASE_URL=$(bash scripts/postgres.sh start .run/test fast)
+export LAZO_TEST_DATABASE_URL
+trap 'bash scripts/postgres.sh stop .run/test' EXIT
+go test ./core/... ./cmd/...
+go test ./store/... ./demo/... ./web/...

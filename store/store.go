@@ -1,0 +1,137 @@
+// Package store keeps everything in PostgreSQL: workspaces and their members,
+// forms with their drafts and editions, and responses. One file a table family.
+//
+// Every query that touches a form or a response is bound to its workspace; the
+// public side finds a form by its address and learns its workspace from it.
+package store
+
+import (
+	"context"
+	"crypto/rand"
+	"database/sql"
+	"embed"
+	"errors"
+	"fmt"
+	"io"
+	"log/slog"
+	"net"
+	"time"
+
+	"github.com/jackc/pgx/v5/pgconn"
+	"github.com/jackc/pgx/v5/pgxpool"
+	"github.com/jackc/pgx/v5/stdlib"
+	"github.com/pressly/goose/v3"
+	"gorm.io/driver/postgres"
+	"gorm.io/gorm"
+	"gorm.io/gorm/logger"
+)
+
+//go:embed migrations/*.sql
+var migrations embed.FS
+
+// What can be wrong with a request for data; other errors are the database's.
+var (
+	ErrNotFound = errors.New("there is no such thing")
+	ErrConflict = errors.New("someone else has changed it meanwhile")
+)
+
+// Store is the database. It is safe for use by many goroutines.
+type Store struct {
+	db   *gorm.DB
+	pool *pgxpool.Pool
+}
+
+// Open prepares the connection pool without connecting, so that the server can
+// start before the database does. Ready reports whether it is there.
+func Open(ctx context.Context, url string) (*Store, error) {
+	cfg, err := pgxpool.ParseConfig(url)
+	if err != nil {
+		return nil, fmt.Errorf("the database address can't be used: %w", err)
+	}
+	cfg.ConnConfig.ConnectTimeout = 3 * time.Second
+	pool, err := pgxpool.NewWithConfig(ctx, cfg)
+	if err != nil {
+		return nil, err
+	}
+	db, err := gorm.Open(postgres.New(postgres.Config{Conn: stdlib.OpenDBFromPool(pool)}), &gorm.Config{
+		Logger: logger.Discard, DisableAutomaticPing: true, TranslateError: true, SkipDefaultTransaction: true,
+	})
+	if err != nil {
+		return nil, err
+	}
+	return &Store{db: db, pool: pool}, nil
+}
+
+// Close ends all connections.
+func (s *Store) Close() { s.pool.Close() }
+
+// Pool is the connection pool, for libraries that keep tables of their own.
+func (s *Store) Pool() *pgxpool.Pool { return s.pool }
+
+// Ready reports whether the database answers.
+func (s *Store) Ready(ctx context.Context) error {
+	ctx, cancel := context.WithTimeout(ctx, 2*time.Second)
+	defer cancel()
+	return s.pool.Ping(ctx)
+}
+
+// Migrate brings the schema up to date. Several copies may call it at once.
+func (s *Store) Migrate(ctx context.Context) error {
+	db := stdlib.OpenDBFromPool(s.pool)
+	defer db.Close()
+	return migrate(ctx, db)
+}
+
+func migrate(ctx context.Context, db *sql.DB) error {
+	goose.SetBaseFS(migrations)
+	goose.SetLogger(goose.NopLogger())
+	if err := goose.SetDialect("postgres"); err != nil {
+		return err
+	}
+	conn, err := db.Conn(ctx)
+	if err != nil {
+		return err
+	}
+	defer conn.Close()
+	// An advisory lock, so that of several copies one migrates and the others wait.
+	const lock = 7141517
+	if _, err := conn.ExecContext(ctx, "select pg_advisory_lock($1)", lock); err != nil {
+		return err
+	}
+	defer func() {
+		if _, err := conn.ExecContext(context.WithoutCancel(ctx), "select pg_advisory_unlock($1)", lock); err != nil {
+			slog.Warn("unlocking after the migration", "err", err)
+		}
+	}()
+	return goose.UpContext(ctx, db, "migrations")
+}
+
+// Secret returns the named secret of 32 bytes, made on first use and the same
+// for all copies of the application.
+func (s *Store) Secret(ctx context.Context, name string) ([]byte, error) {
+	fresh := make([]byte, 32)
+	rand.Read(fresh)
+	var out []byte
+	err := s.pool.QueryRow(ctx, `insert into secrets (name, value) values ($1, $2)
+		on conflict (name) do update set name = excluded.name returning value`, name, fresh).Scan(&out)
+	return out, err
+}
+
+// plain turns the driver's errors into the store's.
+func plain(err error) error {
+	switch {
+	case errors.Is(err, gorm.ErrRecordNotFound):
+		return ErrNotFound
+	case errors.Is(err, gorm.ErrDuplicatedKey):
+		return ErrConflict
+	}
+	return err
+}
+
+// Unreachable reports whether an error means that the database can't be reached.
+func Unreachable(err error) bool {
+	var connect *pgconn.ConnectError
+	var network *net.OpError
+	return errors.As(err, &connect) || errors.As(err, &network) || errors.Is(err, io.ErrUnexpectedEOF) || errors.Is(err, io.EOF) ||
+		errors.Is(err, context.DeadlineExceeded) || pgconn.Timeout(err)
+}

@@ -1,0 +1,123 @@
+package desk
+
+import (
+	"context"
+	"errors"
+	"net/http"
+	"strings"
+	"time"
+
+	"golang.org/x/crypto/bcrypt"
+
+	"lazo/store"
+	"lazo/web/ui"
+)
+
+// Sign-in is limited: after attemptsAllowed failures with one e-mail address
+// or from one address within attemptsWindow, further ones are refused.
+const (
+	attemptsAllowed = 10
+	attemptsWindow  = 15 * time.Minute
+)
+
+type memberKey struct{}
+
+// member is who has signed in; it is set on every route behind signedIn.
+func member(ctx context.Context) store.Member {
+	m, _ := ctx.Value(memberKey{}).(store.Member)
+	return m
+}
+
+// HashPassword makes the hash that a member's password is checked against.
+func HashPassword(password string) (string, error) {
+	h, err := bcrypt.GenerateFromPassword([]byte(password), 12)
+	return string(h), err
+}
+
+// absent is compared with when there is no such member, so that the time taken
+// does not tell who has an account.
+var absent, _ = bcrypt.GenerateFromPassword([]byte("nobody"), 12)
+
+// signedIn lets members through and sends others to the sign-in page.
+func (d *Desk) signedIn(next http.Handler) http.Handler {
+	return d.pages.Handle(func(w http.ResponseWriter, r *http.Request) error {
+		id := d.sessions.GetInt64(r.Context(), "member")
+		if id == 0 {
+			return toSignIn(w, r)
+		}
+		m, err := d.store.MemberByID(r.Context(), id)
+		if errors.Is(err, store.ErrNotFound) {
+			return toSignIn(w, r)
+		}
+		if err != nil {
+			return err
+		}
+		w.Header().Set("Cache-Control", "no-store")
+		next.ServeHTTP(w, r.WithContext(context.WithValue(r.Context(), memberKey{}, m)))
+		return nil
+	})
+}
+
+func toSignIn(w http.ResponseWriter, r *http.Request) error {
+	if r.Header.Get("HX-Request") != "" {
+		w.Header().Set("HX-Redirect", "/sign-in")
+		return nil
+	}
+	http.Redirect(w, r, "/sign-in", http.StatusSeeOther)
+	return nil
+}
+
+type signInPage struct{ Email, Problem string }
+
+func (d *Desk) signInForm(w http.ResponseWriter, _ *http.Request) error {
+	return d.pages.Page(w, http.StatusOK, "sign-in", signInPage{})
+}
+
+func (d *Desk) signIn(w http.ResponseWriter, r *http.Request) error {
+	ctx := r.Context()
+	r.Body = http.MaxBytesReader(w, r.Body, 10_000)
+	if err := r.ParseForm(); err != nil {
+		return ui.Refusal{Status: http.StatusBadRequest, Title: "This could not be read", Text: "Please go back and try again."}
+	}
+	email, password := strings.TrimSpace(r.PostForm.Get("email")), r.PostForm.Get("password")
+	from := r.RemoteAddr[:max(0, strings.LastIndexByte(r.RemoteAddr, ':'))]
+	since := time.Now().Add(-attemptsWindow)
+	for _, key := range []string{"email:" + strings.ToLower(email), "from:" + from} {
+		n, err := d.store.Attempts(ctx, key, since)
+		if err != nil {
+			return err
+		}
+		if n >= attemptsAllowed {
+			return d.pages.Page(w, http.StatusTooManyRequests, "sign-in", signInPage{email, "Too many attempts. Please wait a quarter of an hour and try again."})
+		}
+	}
+	m, err := d.store.MemberByEmail(ctx, email)
+	hash := []byte(m.PasswordHash)
+	if errors.Is(err, store.ErrNotFound) {
+		hash = absent
+	} else if err != nil {
+		return err
+	}
+	if len(password) > 72 || bcrypt.CompareHashAndPassword(hash, []byte(password)) != nil || m.ID == 0 {
+		for _, key := range []string{"email:" + strings.ToLower(email), "from:" + from} {
+			if err := d.store.CountAttempt(ctx, key); err != nil {
+				return err
+			}
+		}
+		return d.pages.Page(w, http.StatusUnprocessableEntity, "sign-in", signInPage{email, "E-mail address and password do not go together."})
+	}
+	if err := d.sessions.RenewToken(ctx); err != nil {
+		return err
+	}
+	d.sessions.Put(ctx, "member", m.ID)
+	http.Redirect(w, r, "/forms", http.StatusSeeOther)
+	return nil
+}
+
+func (d *Desk) signOut(w http.ResponseWriter, r *http.Request) error {
+	if err := d.sessions.Destroy(r.Context()); err != nil {
+		return err
+	}
+	http.Redirect(w, r, "/sign-in", http.StatusSeeOther)
+	return nil
+}

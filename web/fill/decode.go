@@ -1,0 +1,126 @@
+// Package fill is a form being filled in a browser: it reads posted fields into
+// answers for the engine, and prints an outcome as controls. The public form and
+// the rehearsal share it. It decides nothing itself.
+//
+// Fields are named by what they belong to:
+//
+//	a.KEY             an answer; several of one name for a set of choices
+//	a.KEY.PART        a part of an address
+//	r.SECTION.N.KEY   an answer in row N, from 0, of a repeating section
+//	rows.SECTION      how many rows there are
+//	auto.…            the value that came by itself when the page was made; an
+//	                  answer that still equals it counts as untouched
+package fill
+
+import (
+	"net/url"
+	"strconv"
+	"strings"
+
+	"lazo/core/engine"
+	"lazo/core/expr"
+	"lazo/core/form"
+)
+
+// Answers reads posted fields as raw answers by key, in the shape that
+// engine.Program.Answers takes. Fields that belong to no item are left out.
+func Answers(f *form.Form, posted url.Values) map[string]any {
+	out := map[string]any{}
+	for _, page := range f.Pages {
+		for _, sec := range page.Sections {
+			if sec.Repeat == nil {
+				for _, it := range sec.Items {
+					if v, ok := answer(it, "a."+it.Key, posted); ok {
+						out[it.Key] = v
+						again(it, "a."+it.Key, posted, out)
+					}
+				}
+				continue
+			}
+			n, ok := rowCount(sec.Key, posted)
+			if !ok {
+				continue
+			}
+			rows := make([]any, n)
+			for r := range n {
+				row := map[string]any{}
+				for _, it := range sec.Items {
+					name := RowName(sec.Key, r, it.Key)
+					if v, ok := answer(it, name, posted); ok {
+						row[it.Key] = v
+						again(it, name, posted, row)
+					}
+				}
+				rows[r] = row
+			}
+			out[sec.Key] = rows
+		}
+	}
+	return out
+}
+
+// RowName is the name of a field in a repeating section.
+func RowName(section string, row int, key string) string {
+	return "r." + section + "." + strconv.Itoa(row) + "." + key
+}
+
+func rowCount(section string, posted url.Values) (int, bool) {
+	v := posted.Get("rows." + section)
+	if v == "" {
+		return 0, false
+	}
+	n, err := strconv.Atoi(v)
+	if err != nil || n < 0 {
+		return 0, false
+	}
+	return min(n, form.MaxRows+1), true
+}
+
+func again(it *form.Item, name string, posted url.Values, into map[string]any) {
+	if it.Twice && posted.Has(name+engine.Again) {
+		into[it.Key+engine.Again] = posted.Get(name + engine.Again)
+	}
+}
+
+// autoName is the name of the field that remembers what came by itself.
+func autoName(name string) string { return "auto." + name[strings.IndexByte(name, '.')+1:] }
+
+// answer reads one item; ok is false if it counts as untouched.
+func answer(it *form.Item, name string, posted url.Values) (any, bool) {
+	if !it.Asked() || it.Type.Computed() {
+		return nil, false
+	}
+	auto, hasAuto := posted[autoName(name)]
+	if it.Type == form.Address {
+		parts := map[string]any{}
+		for _, part := range expr.AddressParts {
+			if posted.Has(name + "." + part) {
+				parts[part] = posted.Get(name + "." + part)
+			}
+		}
+		return parts, len(parts) > 0
+	}
+	values, sent := posted[name]
+	if hasAuto && strings.Join(values, "\n") == auto[0] {
+		return nil, false
+	}
+	switch {
+	case !sent:
+		return nil, hasAuto // unticked, where something was ticked by itself
+	case it.Type == form.ChoicesType:
+		list := make([]any, 0, len(values))
+		for _, v := range values {
+			if v != "" {
+				list = append(list, v)
+			}
+		}
+		return list, true
+	case len(values) == 1:
+		return values[0], true
+	}
+	list := make([]any, len(values)) // twice the same field: the engine says what is wrong with it
+	for i, v := range values {
+		list[i] = v
+	}
+	return list, true
+}

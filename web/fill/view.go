@@ -1,0 +1,485 @@
+package fill
+
+import (
+	"hash/fnv"
+	"net/url"
+	"strconv"
+	"strings"
+	"time"
+
+	"lazo/core/engine"
+	"lazo/core/expr"
+	"lazo/core/form"
+)
+
+// View is a form with its outcome, ready to be printed.
+type View struct {
+	Form      *form.Form
+	Pages     []PageView // those on the route
+	At        int        // the page at hand, an index of Pages
+	Elsewhere []Carried  // answers of the other pages, which travel along
+	OffRoute  []Carried  // those of pages off the route among them
+	Program   *engine.Program
+	Outcome   *engine.Outcome
+}
+
+// PageView is a page on the route.
+type PageView struct {
+	Key, Title string
+	Intro      string
+	Sections   []SectionView
+}
+
+// SectionView is a section; Rows is set if it repeats.
+type SectionView struct {
+	Key, Title, Intro string
+	Shown             bool
+	Columns           int
+	Fields            []Field
+	Repeats           bool
+	Rows              [][]Field
+	RowName           string
+	Free              bool // the respondent adds and removes rows
+	CanAdd, CanRemove bool
+	Problems          []string
+}
+
+// Field is one item as it is printed.
+type Field struct {
+	Key, ID, Name            string
+	Type                     form.Type
+	Look                     string
+	Label, Help, Placeholder string
+	Shown, Required, Locked  bool
+	Fillable, Hold, Twice    bool
+	Text, Again              string // the value as text
+	Choices                  []Option
+	Parts                    []Part
+	Problems                 []string
+	Drives                   bool
+	HasAuto                  bool
+	Auto, AutoName           string
+	Carried                  []Carried // what is set aside while it is not shown
+	MaxLength                int
+	Computed                 bool
+}
+
+// Option is a choice on offer.
+type Option struct {
+	Value, Label, Help, Image string
+	Picked                    bool
+}
+
+// Part is a part of an address.
+type Part struct{ Name, ID, Label, Text, Autocomplete string }
+
+// Carried is a field that travels along unseen.
+type Carried struct{ Name, Value string }
+
+// FieldProblem is a line of the error summary.
+type FieldProblem struct{ ID, Label, Text string }
+
+// DrivesAs says how changes of the field ask the server: at once for picks,
+// after a pause for typing, "" not at all.
+func (f Field) DrivesAs() string {
+	switch {
+	case !f.Drives:
+		return ""
+	case f.Type.Picks() && f.Look != "menu", f.Type == form.YesNo, f.Type == form.Tick, f.Look == "menu", f.Type == form.Date, f.Type == form.Time:
+		return "pick"
+	}
+	return "text"
+}
+
+// DescribedBy lists the ids that explain the field.
+func (f Field) DescribedBy() string {
+	var ids []string
+	if f.Help != "" {
+		ids = append(ids, f.ID+"-help")
+	}
+	if len(f.Problems) > 0 {
+		ids = append(ids, f.ID+"-problem")
+	}
+	return strings.Join(ids, " ")
+}
+
+// Build lays out an outcome. Posted are the fields that it was made from; at is
+// the key of the page at hand, the first if it is not on the route. Problems are
+// shown only where judged says so: they are not news while one is still typing.
+func Build(p *engine.Program, out *engine.Outcome, posted url.Values, at string, judged bool) *View {
+	b := &builder{p: p, out: out, posted: posted, judged: judged}
+	v := &View{Form: p.Form, Program: p, Outcome: out}
+	route := map[string]bool{}
+	for _, key := range out.Route() {
+		route[key] = true
+	}
+	for _, page := range p.Form.Pages {
+		if !route[page.Key] {
+			v.OffRoute = append(v.OffRoute, b.carryPage(page)...)
+			continue
+		}
+		if page.Key == at {
+			v.At = len(v.Pages)
+		}
+		v.Pages = append(v.Pages, b.page(page))
+	}
+	v.Elsewhere = v.OffRoute
+	for i := range v.Pages {
+		if i != v.At {
+			v.Elsewhere = append(v.Elsewhere, b.carryPage(p.Form.Page(v.Pages[i].Key))...)
+		}
+	}
+	return v
+}
+
+// Page is the page at hand.
+func (v *View) Page() PageView {
+	if len(v.Pages) == 0 {
+		return PageView{}
+	}
+	return v.Pages[v.At]
+}
+
+// Number is the number of the page at hand, from 1.
+func (v *View) Number() int { return v.At + 1 }
+
+// First and Last report whether the page at hand is.
+func (v *View) First() bool { return v.At == 0 }
+
+// Last reports whether the page at hand is the last of the route.
+func (v *View) Last() bool { return v.At >= len(v.Pages)-1 }
+
+// Summary lists the problems of the page at hand.
+func (v *View) Summary() []FieldProblem { return v.Page().summary() }
+
+func (p PageView) summary() []FieldProblem {
+	var out []FieldProblem
+	add := func(f Field, row string) {
+		for _, text := range f.Problems {
+			out = append(out, FieldProblem{f.ID, row + f.Label, text})
+		}
+	}
+	for _, s := range p.Sections {
+		for _, text := range s.Problems {
+			out = append(out, FieldProblem{"s-" + s.Key, s.Title, text})
+		}
+		for _, f := range s.Fields {
+			add(f, "")
+		}
+		for i, row := range s.Rows {
+			for _, f := range row {
+				add(f, s.RowName+" "+strconv.Itoa(i+1)+": ")
+			}
+		}
+	}
+	return out
+}
+
+// FirstFaulty is the first page with a problem, or -1.
+func (v *View) FirstFaulty() int {
+	for i, p := range v.Pages {
+		if len(p.summary()) > 0 {
+			return i
+		}
+	}
+	return -1
+}
+
+type builder struct {
+	p      *engine.Program
+	out    *engine.Outcome
+	posted url.Values
+	judged bool
+}
+
+func (b *builder) page(page *form.Page) PageView {
+	pv := PageView{Key: page.Key, Title: page.Title, Intro: page.Intro}
+	for _, sec := range page.Sections {
+		pv.Sections = append(pv.Sections, b.section(sec))
+	}
+	return pv
+}
+
+func (b *builder) section(sec *form.Section) SectionView {
+	sv := SectionView{Key: sec.Key, Title: sec.Title, Intro: sec.Intro, Shown: b.out.SectionShown(sec.Key), Columns: max(1, sec.Columns)}
+	if sec.Repeat == nil {
+		for _, it := range sec.Items {
+			sv.Fields = append(sv.Fields, b.field(it, b.out.State(it.Key, 0), 0, "a."+it.Key))
+		}
+		return sv
+	}
+	state := b.out.Group(sec.Key)
+	sv.Repeats, sv.RowName, sv.Free = true, sec.Repeat.Name, sec.Repeat.Rows == ""
+	if sv.RowName == "" {
+		sv.RowName = "Row"
+	}
+	sv.CanAdd = sv.Free && state.Count < sec.Repeat.Limit()
+	sv.CanRemove = sv.Free && state.Count > sec.Repeat.Min
+	if b.judged {
+		for _, p := range state.Problems {
+			sv.Problems = append(sv.Problems, p.String())
+		}
+	}
+	for r := range state.Count {
+		var row []Field
+		for i, it := range sec.Items {
+			row = append(row, b.field(it, &state.Row(r)[i], r, RowName(sec.Key, r, it.Key)))
+		}
+		sv.Rows = append(sv.Rows, row)
+	}
+	return sv
+}
+
+var domID = strings.NewReplacer(".", "-", "#", "-")
+
+func (b *builder) field(it *form.Item, st *engine.ItemState, row int, name string) Field {
+	f := Field{Key: it.Key, ID: domID.Replace(name), Name: name, Type: it.Type, Look: it.Look, Label: st.Label(), Help: st.Help(), Placeholder: it.Placeholder,
+		Shown: st.Shown && it.Type != form.Hidden, Required: st.Required, Locked: st.Locked, Fillable: st.Fillable(), Hold: it.Place == "hold", Twice: it.Twice,
+		Drives: b.p.Drives(it.Key), MaxLength: it.MaxLength, AutoName: autoName(name), Computed: it.Type.Computed()}
+	if !f.Shown || !f.Fillable {
+		f.Carried = b.carried(it, name)
+	}
+	if !f.Shown {
+		return f
+	}
+	v := b.out.Value(st, row)
+	f.Text = inputText(&v, b.p.Location())
+	if b.judged {
+		for _, p := range st.Problems {
+			f.Problems = append(f.Problems, p.String())
+		}
+		if st.Unmatched() && it.Type.Picks() && len(f.Problems) == 0 {
+			f.Problems = []string{engine.Problem{Code: engine.NotOffered}.String()}
+		}
+	}
+	if f.Fillable {
+		f.HasAuto = it.Value != nil
+		if st.Automatic() {
+			f.Auto = f.Text
+		} else if f.HasAuto {
+			f.Auto = b.posted.Get(f.AutoName)
+		}
+		// What was typed stands as it was typed, above all if it is wrong.
+		if typed, ok := b.posted[name]; ok && !st.Automatic() && len(typed) == 1 && !it.Type.Picks() && it.Type != form.Tick && it.Type != form.YesNo {
+			f.Text = typed[0]
+		}
+		f.Again = b.posted.Get(name + engine.Again)
+	}
+	b.choices(&f, it, st, &v)
+	b.parts(&f, it, &v)
+	return f
+}
+
+func (b *builder) choices(f *Field, it *form.Item, st *engine.ItemState, v *expr.Value) {
+	switch {
+	case it.Type == form.YesNo:
+		yes, no := v.Yes(), v.Kind() == expr.YesNo && !v.Yes()
+		f.Choices = []Option{{Value: "yes", Label: "Yes", Picked: yes}, {Value: "no", Label: "No", Picked: no}}
+	case it.Type.Picks():
+		picked := map[string]bool{v.Text(): v.Kind() == expr.Choice}
+		for _, p := range v.Picks() {
+			picked[p] = true
+		}
+		options := b.p.Symbols.Items[it.Key].Type.Options
+		extra := map[string]form.Choice{}
+		for _, c := range it.Choices {
+			extra[c.Value] = c
+		}
+		for _, value := range st.Choices {
+			label := value
+			if i, ok := options.Find(value); ok {
+				label = options.Labels[i]
+			}
+			f.Choices = append(f.Choices, Option{value, label, extra[value].Help, extra[value].Image, picked[value]})
+		}
+	}
+}
+
+var partLabels = map[string][2]string{"street": {"Street and number", "address-line1"}, "extra": {"Further line", "address-line2"}, "city": {"Town", "address-level2"},
+	"region": {"Region", "address-level1"}, "postcode": {"Postcode", "postal-code"}, "country": {"Country", "country-name"}}
+
+func (b *builder) parts(f *Field, it *form.Item, v *expr.Value) {
+	if it.Type != form.Address {
+		return
+	}
+	for _, name := range expr.AddressParts {
+		f.Parts = append(f.Parts, Part{f.Name + "." + name, f.ID + "-" + name, partLabels[name][0], v.Parts().Get(name), partLabels[name][1]})
+	}
+}
+
+// carried are the posted fields of an item that has no control of its own now.
+func (b *builder) carried(it *form.Item, name string) []Carried {
+	var out []Carried
+	names := []string{name, autoName(name)}
+	if it.Type == form.Address {
+		for _, part := range expr.AddressParts {
+			names = append(names, name+"."+part)
+		}
+	}
+	if it.Twice {
+		names = append(names, name+engine.Again)
+	}
+	for _, n := range names {
+		for _, v := range b.posted[n] {
+			out = append(out, Carried{n, v})
+		}
+	}
+	return out
+}
+
+// carryPage carries every field of a page that is not at hand.
+func (b *builder) carryPage(page *form.Page) []Carried {
+	var out []Carried
+	for _, sec := range page.Sections {
+		if sec.Repeat == nil {
+			for _, it := range sec.Items {
+				out = append(out, b.carried(it, "a."+it.Key)...)
+			}
+			continue
+		}
+		n, ok := rowCount(sec.Key, b.posted)
+		if !ok {
+			continue
+		}
+		out = append(out, Carried{"rows." + sec.Key, strconv.Itoa(n)})
+		for r := range n {
+			for _, it := range sec.Items {
+				out = append(out, b.carried(it, RowName(sec.Key, r, it.Key))...)
+			}
+		}
+	}
+	return out
+}
+
+// inputText is a value as an input takes it.
+func inputText(v *expr.Value, loc *time.Location) string {
+	if v.Kind() == expr.Choices {
+		return strings.Join(v.Picks(), "\n")
+	}
+	return v.Plain(loc)
+}
+
+// Unit is a part of the page that changes as one: a field, a repeating section,
+// a heading, or the navigation.
+type Unit struct {
+	ID      string
+	Digest  string
+	Field   *Field
+	Section *SectionView
+	Heading bool
+	Replace bool // swap it whole, so that a value that came by itself is seen
+}
+
+const digestLength = 6
+
+// Units lists the units of the page at hand with a digest of each, which leaves
+// out what the respondent typed.
+func (v *View) Units() []Unit {
+	var out []Unit
+	page := v.Page()
+	for i := range page.Sections {
+		s := &page.Sections[i]
+		out = append(out, Unit{ID: "h-" + s.Key, Section: s, Heading: true, Digest: digest(strconv.FormatBool(s.Shown))})
+		if s.Repeats {
+			var b strings.Builder
+			b.WriteString(strconv.FormatBool(s.Shown))
+			for _, row := range s.Rows {
+				b.WriteByte('/')
+				for i := range row {
+					b.WriteString(row[i].state())
+				}
+			}
+			out = append(out, Unit{ID: "rows-" + s.Key, Section: s, Digest: digest(b.String())})
+			continue
+		}
+		for j := range s.Fields {
+			f := &s.Fields[j]
+			out = append(out, Unit{ID: "u-" + f.ID, Field: f, Digest: digest(f.state()), Replace: f.HasAuto && f.Text == f.Auto || f.Locked})
+		}
+	}
+	nav := Unit{ID: "steps", Digest: digest(strconv.Itoa(len(v.Pages)) + strconv.FormatBool(v.Last()))}
+	return append(out, nav)
+}
+
+// Digest joins the digests of all units.
+func (v *View) Digest() string {
+	var b strings.Builder
+	for _, u := range v.Units() {
+		b.WriteString(u.Digest)
+	}
+	return b.String()
+}
+
+// Changed returns the units whose digest differs from those in old; all of them
+// if old is of another page.
+func (v *View) Changed(old string) []Unit {
+	units := v.Units()
+	if len(old) != len(units)*digestLength {
+		return units
+	}
+	var out []Unit
+	for i, u := range units {
+		if old[i*digestLength:(i+1)*digestLength] != u.Digest {
+			out = append(out, u)
+		}
+	}
+	return out
+}
+
+// state is all that is seen of a field but what the respondent typed.
+func (f *Field) state() string {
+	if !f.Shown {
+		return "-"
+	}
+	var b strings.Builder
+	b.WriteString(f.Label + "\x00" + f.Help + "\x00" + strconv.FormatBool(f.Required) + strconv.FormatBool(f.Fillable) + strconv.FormatBool(f.Locked))
+	if f.HasAuto && f.Text == f.Auto || !f.Fillable {
+		b.WriteString("\x00" + f.Text)
+	}
+	for _, c := range f.Choices {
+		b.WriteString("\x00" + c.Value)
+	}
+	return b.String()
+}
+
+func digest(s string) string {
+	h := fnv.New32a()
+	h.Write([]byte(s))
+	sum := strconv.FormatUint(uint64(h.Sum32()), 36)
+	for len(sum) < digestLength+1 {
+		sum = "0" + sum
+	}
+	return sum[len(sum)-digestLength:]
+}
+
+// Announcement says in one sentence what changed, for those who can't see it.
+func Announcement(units []Unit) string {
+	shown, gone := 0, 0
+	for _, u := range units {
+		if u.Field == nil || u.Field.Type == form.Hidden {
+			continue
+		}
+		if u.Field.Shown {
+			shown++
+		} else {
+			gone++
+		}
+	}
+	switch {
+	case shown > 0 && gone > 0:
+		return strconv.Itoa(shown) + " changed or added, " + strconv.Itoa(gone) + " taken away"
+	case shown == 1:
+		for _, u := range units {
+			if u.Field != nil && u.Field.Shown {
+				return "Changed: " + u.Field.Label
+			}
+		}
+	case shown > 1:
+		return strconv.Itoa(shown) + " questions changed or added"
+	case gone == 1:
+		return "One question was taken away"
+	case gone > 1:
+		return strconv.Itoa(gone) + " questions were taken away"
+	}
+	return ""
+}

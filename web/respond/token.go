@@ -1,0 +1,68 @@
+package respond
+
+import (
+	"crypto/hmac"
+	"crypto/rand"
+	"crypto/sha256"
+	"encoding/base64"
+	"encoding/hex"
+	"encoding/json"
+	"errors"
+	"strings"
+	"time"
+)
+
+// ticket is what one filling of a form is bound to. It travels signed with the
+// page, so that parameters and edition stay those of the arrival, and no cookie
+// is needed.
+type ticket struct {
+	Form      int64               `json:"f"`
+	Workspace int64               `json:"w"`
+	Edition   int                 `json:"e"`
+	Params    map[string][]string `json:"p,omitempty"`
+	Begun     int64               `json:"b"` // Unix seconds
+	Filling   string              `json:"n"` // a UUID, the same for a page that is sent twice
+}
+
+// maxAge is how long a page can lie open before it is sent.
+const maxAge = 7 * 24 * time.Hour
+
+var errTicket = errors.New("the page's ticket is not valid")
+
+func (t ticket) sign(secret []byte) (string, error) {
+	data, err := json.Marshal(t)
+	if err != nil {
+		return "", err
+	}
+	body := base64.RawURLEncoding.EncodeToString(data)
+	return body + "." + base64.RawURLEncoding.EncodeToString(mac(secret, body)), nil
+}
+
+func mac(secret []byte, body string) []byte {
+	h := hmac.New(sha256.New, secret)
+	h.Write([]byte(body))
+	return h.Sum(nil)
+}
+
+func openTicket(secret []byte, signed string, now time.Time) (ticket, error) {
+	var t ticket
+	body, sum, _ := strings.Cut(signed, ".")
+	got, err := base64.RawURLEncoding.DecodeString(sum)
+	if err != nil || !hmac.Equal(got, mac(secret, body)) {
+		return t, errTicket
+	}
+	data, err := base64.RawURLEncoding.DecodeString(body)
+	if err != nil || json.Unmarshal(data, &t) != nil || now.Sub(time.Unix(t.Begun, 0)) > maxAge {
+		return t, errTicket
+	}
+	return t, nil
+}
+
+// newFilling returns a random UUID (version 4).
+func newFilling() string {
+	var b [16]byte
+	rand.Read(b[:])
+	b[6], b[8] = b[6]&0x0f|0x40, b[8]&0x3f|0x80
+	h := hex.EncodeToString(b[:])
+	return strings.Join([]string{h[:8], h[8:12], h[12:16], h[16:20], h[20:]}, "-")
+}

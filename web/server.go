@@ -1,0 +1,109 @@
+// Package web is the application as an HTTP handler: the public side and the
+// desk behind one router, with what every request passes through.
+package web
+
+import (
+	"context"
+	"log/slog"
+	"net/http"
+	"sync"
+	"time"
+
+	"github.com/alexedwards/scs/pgxstore"
+	"github.com/alexedwards/scs/v2"
+	"github.com/go-chi/chi/v5"
+	"github.com/go-chi/chi/v5/middleware"
+
+	"lazo/store"
+	"lazo/web/desk"
+	"lazo/web/fill"
+	"lazo/web/respond"
+	"lazo/web/ui"
+)
+
+// Options are what the application can be told.
+type Options struct {
+	Secure bool             // it is reached by https, so cookies are for https only
+	Now    func() time.Time // the clock; time.Now if nil
+	Quiet  bool             // no log line per request
+}
+
+// New returns the application's handler over a store.
+func New(s *store.Store, o Options) http.Handler {
+	if o.Now == nil {
+		o.Now = time.Now
+	}
+	sessions := scs.New()
+	sessions.Store = pgxstore.NewWithCleanupInterval(s.Pool(), 0)
+	sessions.Lifetime, sessions.IdleTimeout = 14*24*time.Hour, 3*24*time.Hour
+	sessions.Cookie.Name, sessions.Cookie.HttpOnly, sessions.Cookie.SameSite, sessions.Cookie.Secure = "lazo", true, http.SameSiteLaxMode, o.Secure
+	plain := ui.NewRenderer(nil)
+	sessions.ErrorFunc = func(w http.ResponseWriter, r *http.Request, err error) {
+		plain.Handle(func(http.ResponseWriter, *http.Request) error { return err })(w, r)
+	}
+	programs := fill.NewPrograms(s)
+
+	r := chi.NewRouter()
+	r.Use(middleware.RequestID)
+	if !o.Quiet {
+		r.Use(logged)
+	}
+	r.Use(middleware.Recoverer, middleware.Compress(5), headers, http.NewCrossOriginProtection().Handler)
+	r.NotFound(plain.Handle(func(http.ResponseWriter, *http.Request) error { return store.ErrNotFound }))
+	r.Handle("/static/*", ui.Static())
+	r.Get("/healthz", health(s))
+	respond.New(s, programs, once(s, "tickets"), o.Now).Routes(r)
+	r.Group(func(r chi.Router) {
+		r.Use(sessions.LoadAndSave)
+		desk.New(s, programs, sessions, o.Now).Routes(r)
+	})
+	return r
+}
+
+// once loads a secret on first use and keeps it; a failure is tried again.
+func once(s *store.Store, name string) func(context.Context) ([]byte, error) {
+	var mu sync.Mutex
+	var held []byte
+	return func(ctx context.Context) ([]byte, error) {
+		mu.Lock()
+		defer mu.Unlock()
+		if held != nil {
+			return held, nil
+		}
+		var err error
+		held, err = s.Secret(ctx, name)
+		return held, err
+	}
+}
+
+func health(s *store.Store) http.HandlerFunc {
+	return func(w http.ResponseWriter, r *http.Request) {
+		if err := s.Ready(r.Context()); err != nil {
+			http.Error(w, "the database can't be reached", http.StatusServiceUnavailable)
+			return
+		}
+		_, _ = w.Write([]byte("ok\n"))
+	}
+}
+
+// headers forbids what no page of the application needs.
+func headers(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		h := w.Header()
+		h.Set("Content-Security-Policy", "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; img-src 'self' data: https:; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'")
+		h.Set("X-Content-Type-Options", "nosniff")
+		h.Set("Referrer-Policy", "same-origin")
+		next.ServeHTTP(w, r)
+	})
+}
+
+// logged writes one line a request.
+func logged(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		ww := middleware.NewWrapResponseWriter(w, r.ProtoMajor)
+		begun := time.Now()
+		next.ServeHTTP(ww, r)
+		slog.InfoContext(r.Context(), "request", "id", middleware.GetReqID(r.Context()), "method", r.Method, "path", r.URL.Path,
+			"status", ww.Status(), "bytes", ww.BytesWritten(), "ms", time.Since(begun).Milliseconds())
+	})
+}

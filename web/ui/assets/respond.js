@@ -1,0 +1,28 @@
+// What HTML and htmx cannot do for a form being filled: keep an appointment with
+// the clock, and say when the connection is broken.
+(() => {
+  let timer;
+  const appoint = () => {
+    clearTimeout(timer);
+    const form = document.getElementById("fill");
+    const wait = Number(document.getElementById("clock")?.dataset.wait);
+    if (form && wait > 0) timer = setTimeout(() => htmx.trigger(form, "clock"), wait);
+  };
+  const trouble = (broken) => {
+    const note = document.getElementById("trouble");
+    if (note) note.hidden = !broken;
+  };
+  document.addEventListener("htmx:error", () => trouble(true));
+  document.addEventListener("htmx:after:swap", () => { trouble(false); appoint(); });
+  // A second click while the first is under way would only send the same again.
+  document.addEventListener("submit", (event) => {
+    if (event.target.id !== "fill") return;
+    if (event.target.dataset.sent) event.preventDefault();
+    event.target.dataset.sent = "yes";
+    setTimeout(() => delete event.target.dataset.sent, 4000);
+  });
+  document.addEventListener("DOMContentLoaded", () => {
+    appoint();
+    document.getElementById("summary")?.focus();
+  });
+})();

@@ -1,0 +1,146 @@
+// Package ui has the parts that all pages share: the layout, the renderer,
+// Markdown, static files and the answers to errors.
+package ui
+
+import (
+	"bytes"
+	"embed"
+	"errors"
+	"html/template"
+	"io/fs"
+	"log/slog"
+	"net/http"
+	"strings"
+
+	"github.com/go-chi/chi/v5/middleware"
+	"github.com/jackc/pgx/v5/pgconn"
+	"github.com/microcosm-cc/bluemonday"
+	"github.com/yuin/goldmark"
+
+	"lazo/store"
+)
+
+//go:embed templates/*.html
+var templates embed.FS
+
+//go:embed static
+var static embed.FS
+
+// Static serves the scripts, styles and fonts that ship with the application.
+func Static() http.Handler {
+	files, err := fs.Sub(static, "static")
+	if err != nil {
+		panic(err)
+	}
+	serve := http.StripPrefix("/static/", http.FileServerFS(files))
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		w.Header().Set("Cache-Control", "public, max-age=3600")
+		serve.ServeHTTP(w, r)
+	})
+}
+
+// Renderer prints pages from the shared templates and those of one side.
+type Renderer struct{ set *template.Template }
+
+var policy = bluemonday.UGCPolicy()
+
+// Markdown turns an author's Markdown into safe HTML.
+func Markdown(src string) template.HTML {
+	var b bytes.Buffer
+	if err := goldmark.Convert([]byte(src), &b); err != nil {
+		return template.HTML(template.HTMLEscapeString(src))
+	}
+	return template.HTML(policy.SanitizeBytes(b.Bytes())) //nolint:gosec // sanitized
+}
+
+var funcs = template.FuncMap{
+	"markdown": Markdown,
+	"inc":      func(n int) int { return n + 1 },
+	"lower":    strings.ToLower,
+}
+
+// NewRenderer parses the shared templates and all in files, with functions of
+// the side's own, which may be nil.
+func NewRenderer(own template.FuncMap, files ...fs.FS) *Renderer {
+	set := template.Must(template.New("").Funcs(funcs).Funcs(own).ParseFS(templates, "templates/*.html"))
+	for _, f := range files {
+		template.Must(set.ParseFS(f, "templates/*.html"))
+	}
+	return &Renderer{set}
+}
+
+// Page prints a template as a whole answer.
+func (rd *Renderer) Page(w http.ResponseWriter, status int, name string, data any) error {
+	var b bytes.Buffer
+	if err := rd.set.ExecuteTemplate(&b, name, data); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "text/html; charset=utf-8")
+	w.WriteHeader(status)
+	_, _ = b.WriteTo(w) // it fails only for a visitor who has gone away
+	return nil
+}
+
+// Fragment prints a template into a string.
+func (rd *Renderer) Fragment(name string, data any) (template.HTML, error) {
+	var b strings.Builder
+	err := rd.set.ExecuteTemplate(&b, name, data)
+	return template.HTML(b.String()), err //nolint:gosec // made by html/template
+}
+
+// Handler is an http handler that may fail; Handle answers for it.
+type Handler func(w http.ResponseWriter, r *http.Request) error
+
+// Refusal is an error whose text is for the visitor.
+type Refusal struct {
+	Status int
+	Title  string
+	Text   string
+}
+
+func (e Refusal) Error() string { return e.Title + ": " + e.Text }
+
+// Handle turns a Handler into an http.Handler. Errors are logged once, with the
+// request's id, and shown in plain words.
+func (rd *Renderer) Handle(h Handler) http.HandlerFunc {
+	return func(w http.ResponseWriter, r *http.Request) {
+		if err := h(w, r); err != nil {
+			rd.fail(w, r, err)
+		}
+	}
+}
+
+func (rd *Renderer) fail(w http.ResponseWriter, r *http.Request, err error) {
+	e := explain(err)
+	id := middleware.GetReqID(r.Context())
+	if e.Status >= 500 {
+		slog.ErrorContext(r.Context(), "request failed", "id", id, "method", r.Method, "path", r.URL.Path, "err", err)
+	}
+	if e.Status == http.StatusServiceUnavailable {
+		w.Header().Set("Retry-After", "5")
+	}
+	data := struct {
+		Refusal
+		ID string
+	}{e, id}
+	if err := rd.Page(w, e.Status, "error", data); err != nil {
+		slog.Error("the error page failed", "id", id, "err", err)
+	}
+}
+
+func explain(err error) Refusal {
+	var refusal Refusal
+	var tooLarge *http.MaxBytesError
+	var pg *pgconn.PgError
+	switch {
+	case errors.As(err, &refusal):
+		return refusal
+	case errors.Is(err, store.ErrNotFound):
+		return Refusal{http.StatusNotFound, "There is no such page", "The address may be mistyped, or what was here has been taken away."}
+	case errors.As(err, &tooLarge):
+		return Refusal{http.StatusRequestEntityTooLarge, "This is too much at once", "What was sent is larger than can be taken."}
+	case store.Unreachable(err), errors.As(err, &pg) && strings.HasPrefix(pg.Code, "57P"):
+		return Refusal{http.StatusServiceUnavailable, "Please try again in a moment", "The data can’t be reached right now. Nothing is lost; use your browser’s reload in a few seconds."}
+	}
+	return Refusal{http.StatusInternalServerError, "Something went wrong here", "It is not your doing. We have noted it; please try again."}
+}
