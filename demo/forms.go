@@ -72,7 +72,7 @@ func CrewEntry(start time.Time) *form.Form {
 					{Key: "late_note", Type: form.Note, Label: "Late entries pay half as much again.", Shown: form.When("now >= " + early + "T18:00")},
 				}},
 			}},
-			{Key: "agreements", Title: "Agreements", Sections: []*form.Section{{Key: "rules", Items: []*form.Item{
+			{Key: "agreements", Title: "Agreements", Sections: []*form.Section{{Key: "rules", Title: "Rules", Items: []*form.Item{
 				{Key: "swim", Type: form.Tick, Label: "Everyone in the boat can swim 300 metres in clothes", Required: form.Always},
 				{Key: "guardians_agree", Type: form.Tick, Label: "The guardians of all under-18s agree", Shown: form.When("any(rowers, age(born, " + race + ") < 18)"), Required: form.Always},
 				{Key: "photos", Type: form.YesNo, Label: "May we publish photographs of your crew?"},

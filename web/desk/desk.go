@@ -64,8 +64,8 @@ func (d *Desk) Routes(r chi.Router) {
 	})
 }
 
-// frame is what the pages of one form share: the header with what is live.
-type frame struct {
+// Frame is what the pages of one form share: the header with what is live.
+type Frame struct {
 	ID      int64
 	Title   string
 	Address string
@@ -90,8 +90,8 @@ func (d *Desk) open(r *http.Request) (store.Form, *form.Form, error) {
 	return f, def, err
 }
 
-func (d *Desk) frame(r *http.Request, f store.Form, def *form.Form, tab string) (frame, error) {
-	fr := frame{ID: f.ID, Title: def.Title, Address: f.Address, Tab: tab, Version: f.DraftVersion, Member: member(r.Context()).Name}
+func (d *Desk) frame(r *http.Request, f store.Form, def *form.Form, tab string) (Frame, error) {
+	fr := Frame{ID: f.ID, Title: def.Title, Address: f.Address, Tab: tab, Version: f.DraftVersion, Member: member(r.Context()).Name}
 	if f.LiveEdition == nil {
 		return fr, nil
 	}
@@ -109,7 +109,7 @@ func (d *Desk) frame(r *http.Request, f store.Form, def *form.Form, tab string) 
 }
 
 // NextEdition is the number that publishing would give.
-func (f frame) NextEdition() int { return f.Live + 1 }
+func (f Frame) NextEdition() int { return f.Live + 1 }
 
 // base is the form's address on the desk.
 func base(id int64) string { return "/forms/" + strconv.FormatInt(id, 10) }

@@ -13,7 +13,7 @@ import (
 
 // manuscriptPage is the form as a document with its margin.
 type manuscriptPage struct {
-	frame
+	Frame
 	Def        *form.Form
 	Pages      []pageRow
 	Selected   string
@@ -132,7 +132,7 @@ func (d *Desk) showManuscript(w http.ResponseWriter, r *http.Request, f store.Fo
 	if err != nil {
 		return err
 	}
-	p := manuscriptPage{frame: fr, Def: def, Selected: at, Problem: problem}
+	p := manuscriptPage{Frame: fr, Def: def, Selected: at, Problem: problem}
 	if p.Undo, p.Redo, err = d.store.History(r.Context(), f.ID); err != nil {
 		return err
 	}
@@ -168,7 +168,7 @@ func (b *rowBuilder) pages() []pageRow {
 	var out []pageRow
 	for i, p := range b.def.Pages {
 		row := pageRow{Page: p, Number: i + 1, Selected: p.Key == b.at, Only: len(b.def.Pages) == 1,
-			Ties: b.rules(b.syms, p.Key, []ruleOf{{"shown", p.Shown}})}
+			Ties: b.rules(b.syms, []ruleOf{{"shown", p.Shown}})}
 		for _, n := range p.Next {
 			if line, ok := b.line(b.syms, "value", "Then "+b.nameOf(n.Page)+" when ", n.When); ok {
 				row.Ties = append(row.Ties, line)
@@ -193,7 +193,7 @@ func (b *rowBuilder) nameOf(page string) string {
 }
 
 func (b *rowBuilder) section(p *form.Page, s *form.Section) sectionRow {
-	row := sectionRow{Section: s, Page: p.Key, Selected: s.Key == b.at, Ties: b.rules(b.syms, s.Key, []ruleOf{{"shown", s.Shown}})}
+	row := sectionRow{Section: s, Page: p.Key, Selected: s.Key == b.at, Ties: b.rules(b.syms, []ruleOf{{"shown", s.Shown}})}
 	if s.Repeat != nil && s.Repeat.Rows != "" {
 		if line, ok := b.line(b.syms, "value", "As many rows as ", s.Repeat.Rows); ok {
 			row.Ties = append(row.Ties, line)
@@ -214,7 +214,7 @@ func (b *rowBuilder) item(s *form.Section, it *form.Item, i int) itemRow {
 		syms = syms.InRow(g)
 	}
 	row := itemRow{Item: it, Section: s.Key, Index: i, Selected: it.Key == b.at, Summary: summary(b.def, it), First: i == 0, Last: i == len(s.Items)-1}
-	row.Ties = b.rules(syms, it.Key, []ruleOf{{"shown", it.Shown}, {"required", it.Required}, {"locked", it.Locked}})
+	row.Ties = b.rules(syms, []ruleOf{{"shown", it.Shown}, {"required", it.Required}, {"locked", it.Locked}})
 	if it.Value != nil {
 		lead := map[string]string{"starts": "Starts as ", "follows": "Follows ", "is": "Always is "}[it.Value.Property()]
 		if line, ok := b.line(syms, "value", lead, it.Value.Expr()); ok {
@@ -319,7 +319,7 @@ type ruleOf struct {
 }
 
 // rules are the margin lines of shown, required and locked.
-func (b *rowBuilder) rules(syms *expr.Symbols, _ string, rules []ruleOf) []tieLine {
+func (b *rowBuilder) rules(syms *expr.Symbols, rules []ruleOf) []tieLine {
 	var out []tieLine
 	for _, ru := range rules {
 		word := map[string]string{"shown": "Shown", "required": "Required", "locked": "Locked"}[ru.property]
@@ -327,8 +327,9 @@ func (b *rowBuilder) rules(syms *expr.Symbols, _ string, rules []ruleOf) []tieLi
 		case ru.rule.IsZero(), ru.rule.Fixed && ru.rule.Yes == (ru.property == "shown"):
 		case ru.rule.Fixed && ru.property == "shown":
 			out = append(out, tieLine{Kind: "shown", Lead: "Never shown"})
+		case ru.rule.Fixed && ru.property == "required": // its mark beside the question says so
 		case ru.rule.Fixed:
-			out = append(out, tieLine{Kind: ru.property, Lead: word + " always, while shown"})
+			out = append(out, tieLine{Kind: ru.property, Lead: word + " always"})
 		default:
 			line, _ := b.line(syms, ru.property, word+" when ", ru.rule.Expr)
 			out = append(out, line)

@@ -10,7 +10,7 @@ import (
 )
 
 type publishPage struct {
-	frame
+	Frame
 	Remarks []form.Remark
 	Hinders bool
 	Problem string

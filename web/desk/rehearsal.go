@@ -14,7 +14,7 @@ import (
 
 // rehearsalPage is a draft being tried.
 type rehearsalPage struct {
-	frame
+	Frame
 	*fill.View
 	Remarks  []form.Remark // that stand in the way
 	Params   []benchParam
@@ -59,7 +59,7 @@ func (d *Desk) rehearsal(w http.ResponseWriter, r *http.Request) error {
 	}
 	p, remarks := compiled(def)
 	if p == nil {
-		return d.pages.Page(w, http.StatusOK, "rehearsal", rehearsalPage{frame: fr, Remarks: form.Errors(remarks)})
+		return d.pages.Page(w, http.StatusOK, "rehearsal", rehearsalPage{Frame: fr, Remarks: form.Errors(remarks)})
 	}
 	return d.pages.Page(w, http.StatusOK, templateFor(r, "rehearsal"), d.rehearse(fr, p, def, posted))
 }
@@ -72,7 +72,7 @@ func templateFor(r *http.Request, name string) string {
 	return name
 }
 
-func (d *Desk) rehearse(fr frame, p *engine.Program, def *form.Form, posted url.Values) rehearsalPage {
+func (d *Desk) rehearse(fr Frame, p *engine.Program, def *form.Form, posted url.Values) rehearsalPage {
 	at, err := time.ParseInLocation(localMoment, posted.Get("_at"), p.Location())
 	if err != nil {
 		at = d.now().In(p.Location())
@@ -86,7 +86,7 @@ func (d *Desk) rehearse(fr frame, p *engine.Program, def *form.Form, posted url.
 	if !mode.Known() {
 		mode = engine.New
 	}
-	page := rehearsalPage{frame: fr, Mode: string(mode), Zone: def.Timezone}
+	page := rehearsalPage{Frame: fr, Mode: string(mode), Zone: def.Timezone}
 	params := map[string][]string{}
 	for _, param := range def.Parameters {
 		value := posted.Get("url." + param.Name)
@@ -118,7 +118,7 @@ func whys(def *form.Form, out *engine.Outcome) (rows []whyRow, always int) {
 		because := out.Why(key, 0)
 		told := because[:0:0]
 		for _, b := range because {
-			if b.Reason != nil || b.Effect != "shown" || !b.Holds {
+			if b.Reason != nil || b.Effect == "value" || b.Effect == "shown" && !b.Holds {
 				told = append(told, b)
 			}
 		}

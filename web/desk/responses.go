@@ -20,7 +20,7 @@ import (
 const responsesPerPage = 50
 
 type responsesPage struct {
-	frame
+	Frame
 	Columns         []string
 	Lines           []responseLine
 	Total, From, To int
@@ -57,7 +57,7 @@ func (d *Desk) responses(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	p := responsesPage{frame: fr}
+	p := responsesPage{Frame: fr}
 	if p.Total, err = d.store.CountResponses(r.Context(), f.ID); err != nil {
 		return err
 	}
@@ -140,7 +140,7 @@ func inWords(p *engine.Program, key string, v any) string {
 }
 
 type responsePage struct {
-	frame
+	Frame
 	*fill.View
 	Received string
 	Edition  int
@@ -171,7 +171,7 @@ func (d *Desk) response(w http.ResponseWriter, r *http.Request) error {
 	}
 	prior := p.Answers(answers)
 	out := p.Run(engine.Input{Prior: prior, Params: params, At: res.ReceivedAt, Mode: engine.Staff})
-	page := responsePage{frame: fr, View: fill.Build(p, out, nil, "", false), Edition: res.Edition, Received: res.ReceivedAt.In(p.Location()).Format("2 January 2006, 15:04")}
+	page := responsePage{Frame: fr, View: fill.Build(p, out, nil, "", false), Edition: res.Edition, Received: res.ReceivedAt.In(p.Location()).Format("2 January 2006, 15:04")}
 	for _, param := range p.Form.Parameters {
 		if v := params[param.Name]; len(v) > 0 {
 			page.Params = append(page.Params, benchParam{param.Name, param.Label, exchange.Plain(toAny(v))})

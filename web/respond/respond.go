@@ -142,7 +142,8 @@ func (s *Side) print(w http.ResponseWriter, r *http.Request, f *filling, out *en
 	if judged && len(data.Summary()) > 0 {
 		status = http.StatusUnprocessableEntity
 	}
-	w.Header().Set("Cache-Control", "no-store")
+	// Kept by this browser alone, so that its back button finds a page that came by a post.
+	w.Header().Set("Cache-Control", "private, no-cache")
 	return s.pages.Page(w, status, "form", data)
 }
 

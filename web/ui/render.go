@@ -14,8 +14,6 @@ import (
 
 	"github.com/go-chi/chi/v5/middleware"
 	"github.com/jackc/pgx/v5/pgconn"
-	"github.com/microcosm-cc/bluemonday"
-	"github.com/yuin/goldmark"
 
 	"lazo/store"
 )
@@ -41,17 +39,6 @@ func Static() http.Handler {
 
 // Renderer prints pages from the shared templates and those of one side.
 type Renderer struct{ set *template.Template }
-
-var policy = bluemonday.UGCPolicy()
-
-// Markdown turns an author's Markdown into safe HTML.
-func Markdown(src string) template.HTML {
-	var b bytes.Buffer
-	if err := goldmark.Convert([]byte(src), &b); err != nil {
-		return template.HTML(template.HTMLEscapeString(src))
-	}
-	return template.HTML(policy.SanitizeBytes(b.Bytes())) //nolint:gosec // sanitized
-}
 
 var funcs = template.FuncMap{
 	"markdown": Markdown,

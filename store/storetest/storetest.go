@@ -1,0 +1,59 @@
+// Package storetest opens a fresh database for tests.
+package storetest
+
+import (
+	"context"
+	"crypto/rand"
+	"encoding/hex"
+	"fmt"
+	"net/url"
+	"os"
+
+	"github.com/jackc/pgx/v5"
+
+	"lazo/store"
+)
+
+// Open makes a migrated database of its own on the server that
+// LAZO_TEST_DATABASE_URL names; done drops it. It panics without a server, since
+// no test of the store means anything without one: make test starts it.
+func Open() (s *store.Store, done func()) {
+	s, _, done = OpenURL()
+	return s, done
+}
+
+// OpenURL is Open with the database's address.
+func OpenURL() (s *store.Store, address string, done func()) {
+	ctx := context.Background()
+	base := os.Getenv("LAZO_TEST_DATABASE_URL")
+	if base == "" {
+		panic("LAZO_TEST_DATABASE_URL is not set; run make test")
+	}
+	u, err := url.Parse(base)
+	check(err)
+	var b [6]byte
+	rand.Read(b[:])
+	name := "test_" + hex.EncodeToString(b[:])
+	admin := func(sql string) {
+		conn, err := pgx.Connect(ctx, base)
+		check(err)
+		defer conn.Close(ctx)
+		_, err = conn.Exec(ctx, sql)
+		check(err)
+	}
+	admin("create database " + name)
+	u.Path = "/" + name
+	s, err = store.Open(ctx, u.String())
+	check(err)
+	check(s.Migrate(ctx))
+	return s, u.String(), func() {
+		s.Close()
+		admin(fmt.Sprintf("drop database %s with (force)", name))
+	}
+}
+
+func check(err error) {
+	if err != nil {
+		panic(err)
+	}
+}

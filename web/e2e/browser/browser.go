@@ -1,0 +1,23 @@
+// Package browser starts Debian's Chromium for tests and pictures.
+package browser
+
+import (
+	"context"
+	"os"
+	"time"
+
+	"github.com/chromedp/chromedp"
+)
+
+// New starts a browser with a new profile; cancel ends it.
+func New(parent context.Context, width, height int) (ctx context.Context, cancel context.CancelFunc) {
+	options := append(chromedp.DefaultExecAllocatorOptions[:],
+		chromedp.Flag("disable-gpu", true), chromedp.Flag("disable-quic", true), chromedp.Flag("disable-component-update", true),
+		chromedp.Flag("force-prefers-reduced-motion", true), chromedp.WindowSize(width, height), chromedp.WSURLReadTimeout(time.Minute))
+	if os.Getuid() == 0 {
+		options = append(options, chromedp.NoSandbox)
+	}
+	alloc, stop := chromedp.NewExecAllocator(parent, options...)
+	ctx, end := chromedp.NewContext(alloc)
+	return ctx, func() { end(); stop() }
+}

@@ -1,0 +1,186 @@
+package e2e
+
+import (
+	"context"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"lazo/core/form"
+)
+
+// draft reads the draft of the form that the browser shows.
+func (v *visitor) draft() *form.Form {
+	v.t.Helper()
+	var id int64
+	id = js[int64](v, `Number(location.pathname.split("/")[2])`)
+	ctx := context.Background()
+	m, err := v.store.MemberByEmail(ctx, "office@pedralta.example")
+	require.NoError(v.t, err)
+	f, err := v.store.FormByID(ctx, m.WorkspaceID, id)
+	require.NoError(v.t, err)
+	def, err := f.Definition()
+	require.NoError(v.t, err)
+	return def
+}
+
+func (v *visitor) item(key string) *form.Item {
+	v.t.Helper()
+	p, ok := v.draft().Find(key)
+	require.True(v.t, ok, "no item %s", key)
+	return p.Item
+}
+
+// add writes a question on the last line of the first section.
+func (v *visitor) add(label, key string) {
+	v.t.Helper()
+	v.write(".write-line", label+"\r")
+	v.until(`document.querySelector("#row-` + key + `.sel")`)
+}
+
+// From an empty page to a stored response, by pointing and typing only.
+func TestADesignerMakesAForm(t *testing.T) {
+	v := visit(t)
+	v.signIn()
+	v.open("/forms")
+	v.accessible("the list of forms")
+	v.write("#title", "Boat storage")
+	v.click(".new button.first")
+	v.sees("Not published yet")
+	v.accessible("an empty manuscript")
+
+	v.add("Which kind of boat do you store?", "which_kind_of_boat_do_you_store")
+	assert.Equal(t, form.ChoiceType, v.item("which_kind_of_boat_do_you_store").Type, "the type is proposed from the words")
+	v.write("#f-choices", "Rowing boat\nSailing boat\nCanoe\t")
+	v.until(`document.querySelector("#row-which_kind_of_boat_do_you_store .q").innerText.length && document.querySelector(".saved").textContent === "Saved"`)
+	v.write("#f-key-key", "kind\t")
+	v.until(`document.querySelector("#row-kind")`)
+	assert.Equal(t, "sailing_boat", v.item("kind").Choices[1].Value)
+
+	v.add("Number of masts", "number_of_masts")
+	v.choose("#state-shown", "when")
+	v.until(`document.querySelector("#shown-0-key")`)
+	v.choose("#shown-0-op", "=")
+	v.until(`document.querySelector("#shown-0-v0")`)
+	v.choose("#shown-0-v0", "sailing_boat")
+	v.until(`document.querySelector(".foot").innerText.includes("1 tie")`)
+	v.choose("#state-required", "always")
+	v.until(`document.querySelector("#state-required").value === "always"`)
+	masts := v.item("number_of_masts")
+	assert.Equal(t, `kind = "sailing_boat"`, masts.Shown.Expr)
+	assert.True(t, masts.Required.Yes)
+	v.accessible("the manuscript with a tie unfolded")
+
+	// A third question with two clauses of different operators.
+	v.add("Rigging insured?", "rigging_insured")
+	v.choose("#f-type", "yes_no")
+	v.until(`document.querySelector("#f-type").value === "yes_no"`)
+	v.choose("#state-shown", "when")
+	v.until(`document.querySelector("#shown-0-key")`)
+	v.choose("#shown-0-op", ">=")
+	v.until(`document.querySelector("#shown-0-v0")`)
+	v.write("#shown-0-v0", "2\t")
+	v.until(`document.querySelector("#shown-0-v0").value === "2"`)
+	v.click("#tie-shown .more button")
+	v.until(`document.querySelector("#shown-1-key")`)
+	v.choose("#shown-1-key", "kind")
+	v.until(`document.querySelector("#shown-1-key").value === "kind"`)
+	assert.Equal(t, `number_of_masts >= 2 and kind is answered`, v.item("rigging_insured").Shown.Expr)
+	v.choose("#join-shown", "none")
+	v.until(`document.querySelector("#join-shown").value === "none"`)
+	assert.Equal(t, `not (number_of_masts >= 2 or kind is answered)`, v.item("rigging_insured").Shown.Expr)
+	v.choose("#join-shown", "all")
+	v.until(`document.querySelector("#join-shown").value === "all"`)
+	assert.Positive(t, js[int](v, `document.querySelectorAll("#arcs .hot").length`), "arcs run to the selected question")
+
+	// Undo and redo; moving by the keyboard.
+	v.click("#undo")
+	v.until(`document.querySelector("#join-shown").value === "none"`)
+	v.click("#redo")
+	v.until(`document.querySelector("#join-shown").value === "all"`)
+	v.click("#move-up")
+	v.until(`document.querySelector("#row-rigging_insured").dataset.index === "1"`)
+	v.click("#undo")
+	v.until(`document.querySelector("#row-rigging_insured").dataset.index === "2"`)
+
+	// Deleting a question that others depend on asks first.
+	v.click("#row-kind .pick-row")
+	v.until(`document.querySelector("#row-kind.sel")`)
+	v.click("#delete")
+	v.sees("These depend on it and would break")
+	v.accessible("the question before deleting")
+	v.click("#row-number_of_masts .pick-row")
+	v.until(`document.querySelector("#row-number_of_masts.sel")`)
+
+	// Rehearsal: live, with reasons.
+	v.click(`nav a[href$="/rehearsal"]`)
+	v.sees("Nothing you enter here is stored")
+	v.sees("undecided")
+	v.accessible("the rehearsal")
+	v.click("#a-kind-1")
+	v.sees("Number of masts")
+	v.until(`document.querySelector("#a-number_of_masts")`)
+	v.write("#a-number_of_masts", "2")
+	v.until(`document.querySelector("#a-rigging_insured")`)
+	v.until(`document.querySelector('.why[data-why="rigging_insured"] .verdict').textContent === "shown"`)
+
+	// Publish, fill in, look at what arrived.
+	v.click(`.state a.button`)
+	v.sees("It is the first edition")
+	v.accessible("publishing")
+	v.click("main button.first")
+	v.sees("Edition 1 is live")
+	v.open("/f/boat-storage")
+	v.click("#a-kind-1")
+	v.until(`document.querySelector("#a-number_of_masts")`)
+	v.click(".steps button.first")
+	v.sees("Please check one answer")
+	v.write("#a-number_of_masts", "1")
+	v.click(".steps button.first")
+	v.sees("Thank you")
+	_, answers := v.last("boat-storage")
+	assert.Equal(t, "sailing_boat", answers["kind"])
+
+	v.open("/forms")
+	v.click(`//tr[contains(., "Boat storage")]//td[contains(@class, "num")]/a`)
+	v.sees("1 response")
+	v.accessible("the responses")
+	v.click("tbody a")
+	v.sees("As edition 1 asked it")
+	v.sees("Sailing boat")
+	v.accessible("one response")
+
+	// Deleting asks for the title.
+	v.open("/forms")
+	v.click(`//tr[contains(., "Boat storage")]//a[contains(., "Delete")]`)
+	v.sees("1 response")
+	v.accessible("deleting a form")
+	v.write("#title", "Boat")
+	v.click("button.danger")
+	v.sees("nothing was deleted")
+	v.write("#title", "Boat storage")
+	v.click("button.danger")
+	v.until(`location.pathname === "/forms"`)
+	v.seesNot("Boat storage")
+}
+
+// Two people in one draft: the later one learns of it and overwrites nothing.
+func TestANewerSaveIsNotOverwritten(t *testing.T) {
+	v := visit(t)
+	v.signIn()
+	v.open("/forms")
+	v.write("#title", "Shared draft")
+	v.click(".new button.first")
+	v.add("Your name", "your_name")
+	ctx := context.Background()
+	f, err := v.store.FormByAddress(ctx, "shared-draft")
+	require.NoError(t, err)
+	_, err = v.store.EditDraft(ctx, f.WorkspaceID, f.ID, f.DraftVersion, 1, form.SetProperty("your_name", "label", "Full name"))
+	require.NoError(t, err)
+	v.write("#f-help-set", "As in your passport\t")
+	v.sees("Someone else has changed this form meanwhile")
+	assert.Equal(t, "Full name", v.item("your_name").Label)
+	assert.Empty(t, v.item("your_name").Help)
+	assert.Equal(t, "Full name", js[string](v, `document.querySelector("#f-label-set").value`), "the newest state is shown")
+}

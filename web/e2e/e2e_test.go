@@ -1,0 +1,160 @@
+// Package e2e tells the stories of Lazo in a real browser, against a real
+// PostgreSQL: once as a designer, once as a respondent.
+package e2e
+
+import (
+	"context"
+	_ "embed"
+	"encoding/json"
+	"fmt"
+	"net/http/httptest"
+	"os"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/require"
+
+	"lazo/demo"
+	"lazo/store"
+	"lazo/store/storetest"
+	"lazo/web"
+	"lazo/web/e2e/browser"
+)
+
+//go:embed testdata/axe.min.js
+var axe string
+
+// site is the application with the sample workspace and one browser.
+type site struct {
+	url   string
+	store *store.Store
+	tab   context.Context
+}
+
+var shared *site
+
+// start is the day on which the sample workspace is laid out.
+var start = time.Now()
+
+func TestMain(m *testing.M) {
+	os.Exit(func() int {
+		s, done := storetest.Open()
+		defer done()
+		if err := demo.Ensure(context.Background(), s, start); err != nil {
+			fmt.Fprintln(os.Stderr, err)
+			return 1
+		}
+		server := httptest.NewServer(web.New(s, web.Options{Quiet: true}))
+		defer server.Close()
+		tab, stop := browser.New(context.Background(), 1280, 800)
+		defer stop()
+		if err := chromedp.Do(tab, chromedp.Navigate("about:blank")); err != nil {
+			fmt.Fprintln(os.Stderr, "the browser does not start:", err)
+			return 1
+		}
+		shared = &site{server.URL, s, tab}
+		return m.Run()
+	}())
+}
+
+// visitor drives the browser within one test.
+type visitor struct {
+	*site
+	t   *testing.T
+	ctx context.Context
+}
+
+func visit(t *testing.T) *visitor {
+	t.Helper()
+	ctx, cancel := context.WithTimeout(shared.tab, 90*time.Second)
+	t.Cleanup(cancel)
+	return &visitor{shared, t, ctx}
+}
+
+func (v *visitor) do(actions ...chromedp.Action[chromedp.Void]) {
+	v.t.Helper()
+	require.NoError(v.t, chromedp.Do(v.ctx, actions...))
+}
+
+func (v *visitor) open(path string) {
+	v.t.Helper()
+	v.do(chromedp.Navigate(v.url+path), chromedp.WaitReady("body"))
+}
+
+// js evaluates a script and returns its value.
+func js[T any](v *visitor, script string) T {
+	v.t.Helper()
+	out, err := chromedp.Run(v.ctx, chromedp.Evaluate[T](script))
+	require.NoError(v.t, err, script)
+	return out
+}
+
+// until waits for a script to become true.
+func (v *visitor) until(script string) {
+	v.t.Helper()
+	deadline := time.Now().Add(8 * time.Second)
+	for time.Now().Before(deadline) {
+		if js[bool](v, "Boolean("+script+")") {
+			return
+		}
+		time.Sleep(40 * time.Millisecond)
+	}
+	v.t.Fatalf("it did not come about: %s\n%s", script, js[string](v, "(document.body?.innerText ?? '').slice(0, 3000)"))
+}
+
+// sees waits for a text on the page.
+func (v *visitor) sees(text string) {
+	v.t.Helper()
+	v.until(fmt.Sprintf("(document.body?.innerText ?? '').includes(%q)", text))
+}
+
+func (v *visitor) seesNot(text string) {
+	v.t.Helper()
+	v.until(fmt.Sprintf("!(document.body?.innerText ?? '').includes(%q)", text))
+}
+
+func (v *visitor) click(sel string) {
+	v.t.Helper()
+	v.do(chromedp.Click(sel, chromedp.NodeVisible))
+}
+
+// write clears a field and types into it.
+func (v *visitor) write(sel, text string) {
+	v.t.Helper()
+	v.do(chromedp.WaitVisible(sel))
+	js[bool](v, fmt.Sprintf("document.querySelector(%q).select?.() ?? true, true", sel))
+	v.do(chromedp.SendKeys(sel, text))
+}
+
+// choose picks an option of a menu as a person would, with its event.
+func (v *visitor) choose(sel, value string) {
+	v.t.Helper()
+	v.do(chromedp.WaitVisible(sel))
+	js[bool](v, fmt.Sprintf(`(() => { const s = document.querySelector(%q); s.value = %q; s.dispatchEvent(new Event("change", {bubbles: true})); return s.value === %q })()`, sel, value, value))
+}
+
+// accessible runs axe-core on the page.
+func (v *visitor) accessible(where string) {
+	v.t.Helper()
+	js[bool](v, axe+"; true")
+	report, err := chromedp.Run(v.ctx, chromedp.Evaluate[string](
+		`axe.run(document, {runOnly: ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"]}).then(r => JSON.stringify(r.violations.map(v => v.id + ": " + v.help + " — " + v.nodes.map(n => n.html.slice(0, 160)).slice(0, 3).join(" | "))))`,
+		chromedp.EvalAwaitPromise))
+	require.NoError(v.t, err)
+	var violations []string
+	require.NoError(v.t, json.Unmarshal([]byte(report), &violations))
+	require.Empty(v.t, violations, "%s: %s", where, strings.Join(violations, "\n"))
+}
+
+func (v *visitor) signIn() {
+	v.t.Helper()
+	v.open("/sign-in")
+	if js[bool](v, `location.pathname === "/sign-in"`) {
+		v.write("#email", demo.Email)
+		v.write("#password", demo.Password)
+		v.click("button.first")
+		v.sees("Pedralta Lake Regatta")
+	}
+}

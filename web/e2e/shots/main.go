@@ -1,0 +1,83 @@
+// Command shots takes the pictures in docs/screenshots from a running sample
+// workspace:
+//
+//	shots http://127.0.0.1:8080 docs/screenshots [name …]
+package main
+
+import (
+	"context"
+	"log"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/chromedp/chromedp"
+
+	"lazo/demo"
+	"lazo/web/e2e/browser"
+)
+
+type shot struct {
+	name          string
+	path          string // a path, or a link's text after "forms/" to be followed
+	width, height int64
+	then          []chromedp.Action[chromedp.Void]
+}
+
+func main() {
+	if len(os.Args) < 3 {
+		log.Fatal("shots BASE FOLDER [name …]")
+	}
+	base, folder, only := os.Args[1], os.Args[2], os.Args[3:]
+	ctx, cancel := browser.New(context.Background(), 1280, 800)
+	defer cancel()
+	must := func(actions ...chromedp.Action[chromedp.Void]) {
+		if err := chromedp.Do(ctx, actions...); err != nil {
+			log.Fatal(err)
+		}
+	}
+	must(chromedp.Navigate(base+"/sign-in"), chromedp.SendKeys("#email", demo.Email), chromedp.SendKeys("#password", demo.Password),
+		chromedp.Click("button.first"), chromedp.WaitVisible(".lines"))
+	link := func(title string) string {
+		href, err := chromedp.Run(ctx, chromedp.AttributeValue(`//a[text()="`+title+`"]`, "href"))
+		if err != nil {
+			log.Fatal(err)
+		}
+		return href.Value
+	}
+	crew, volunteers := link("Crew entry"), link("Shore crew")
+	click := func(sel string) chromedp.Action[chromedp.Void] { return chromedp.Click(sel, chromedp.NodeVisible) }
+	wait := chromedp.Sleep(700 * time.Millisecond)
+	public := "/f/crew-entry?club=North+Pier+Rowers"
+	for _, s := range []shot{
+		{"forms", "/forms", 1280, 800, nil},
+		{"manuscript", crew + "?at=cox_name", 1280, 800, []chromedp.Action[chromedp.Void]{wait}},
+		{"manuscript-narrow", crew + "?at=cox_name", 390, 844, []chromedp.Action[chromedp.Void]{wait}},
+		{"rehearsal", crew + "/rehearsal", 1280, 800, []chromedp.Action[chromedp.Void]{click(`#a-boat_class-2`), wait, click(`#a-boat_source-0`), wait}},
+		{"publish", crew + "/publish", 1280, 800, nil},
+		{"responses", volunteers + "/responses", 1280, 800, nil},
+		{"public", public, 1280, 800, []chromedp.Action[chromedp.Void]{click(`#a-boat_class-2`), wait, click(`#a-boat_source-0`), wait}},
+		{"public-narrow", public, 390, 844, []chromedp.Action[chromedp.Void]{click(`#a-boat_class-2`), wait, click(`#a-boat_source-0`), wait}},
+		{"public-problems", public, 390, 844, []chromedp.Action[chromedp.Void]{click(`#a-boat_class-2`), wait, click(`.steps button.first`), chromedp.WaitVisible("#summary")}},
+	} {
+		if len(only) > 0 && !slices.Contains(only, s.name) {
+			continue
+		}
+		path := s.path
+		if !strings.HasPrefix(path, "/") {
+			path = "/" + path
+		}
+		must(chromedp.EmulateViewport(s.width, s.height), chromedp.Navigate(base+path), chromedp.WaitReady("body"))
+		must(s.then...)
+		must(chromedp.Sleep(300 * time.Millisecond))
+		png, err := chromedp.Run(ctx, chromedp.CaptureScreenshot())
+		if err != nil {
+			log.Fatal(err)
+		}
+		if err := os.WriteFile(filepath.Join(folder, s.name+".png"), png, 0o644); err != nil {
+			log.Fatal(err)
+		}
+	}
+}
