@@ -13,8 +13,7 @@ import (
 // draft reads the draft of the form that the browser shows.
 func (v *visitor) draft() *form.Form {
 	v.t.Helper()
-	var id int64
-	id = js[int64](v, `Number(location.pathname.split("/")[2])`)
+	id := js[int64](v, `Number(location.pathname.split("/")[2])`)
 	ctx := context.Background()
 	m, err := v.store.MemberByEmail(ctx, "office@pedralta.example")
 	require.NoError(v.t, err)
@@ -30,6 +29,14 @@ func (v *visitor) item(key string) *form.Item {
 	p, ok := v.draft().Find(key)
 	require.True(v.t, ok, "no item %s", key)
 	return p.Item
+}
+
+// saves waits until what change does has been saved and shown.
+func (v *visitor) saves(change func()) {
+	v.t.Helper()
+	before := js[string](v, `document.querySelector("[name=version]").value`)
+	change()
+	v.until(`document.querySelector("[name=version]").value !== "` + before + `"`)
 }
 
 // add writes a question on the last line of the first section.
@@ -52,21 +59,18 @@ func TestADesignerMakesAForm(t *testing.T) {
 
 	v.add("Which kind of boat do you store?", "which_kind_of_boat_do_you_store")
 	assert.Equal(t, form.ChoiceType, v.item("which_kind_of_boat_do_you_store").Type, "the type is proposed from the words")
-	v.write("#f-choices", "Rowing boat\nSailing boat\nCanoe\t")
-	v.until(`document.querySelector("#row-which_kind_of_boat_do_you_store .q").innerText.length && document.querySelector(".saved").textContent === "Saved"`)
-	v.write("#f-key-key", "kind\t")
+	v.saves(func() { v.write("#f-choices", "Rowing boat\nSailing boat\nCanoe\t") })
+	v.saves(func() { v.write("#f-key-key", "kind\t") })
 	v.until(`document.querySelector("#row-kind")`)
 	assert.Equal(t, "sailing_boat", v.item("kind").Choices[1].Value)
 
 	v.add("Number of masts", "number_of_masts")
-	v.choose("#state-shown", "when")
+	v.saves(func() { v.choose("#state-shown", "when") })
 	v.until(`document.querySelector("#shown-0-key")`)
-	v.choose("#shown-0-op", "=")
+	v.saves(func() { v.choose("#shown-0-op", "=") })
 	v.until(`document.querySelector("#shown-0-v0")`)
-	v.choose("#shown-0-v0", "sailing_boat")
-	v.until(`document.querySelector(".foot").innerText.includes("1 tie")`)
-	v.choose("#state-required", "always")
-	v.until(`document.querySelector("#state-required").value === "always"`)
+	v.saves(func() { v.choose("#shown-0-v0", "sailing_boat") })
+	v.saves(func() { v.choose("#state-required", "always") })
 	masts := v.item("number_of_masts")
 	assert.Equal(t, `kind = "sailing_boat"`, masts.Shown.Expr)
 	assert.True(t, masts.Required.Yes)
@@ -74,34 +78,31 @@ func TestADesignerMakesAForm(t *testing.T) {
 
 	// A third question with two clauses of different operators.
 	v.add("Rigging insured?", "rigging_insured")
-	v.choose("#f-type", "yes_no")
-	v.until(`document.querySelector("#f-type").value === "yes_no"`)
-	v.choose("#state-shown", "when")
+	v.saves(func() { v.choose("#f-type", "yes_no") })
+	v.saves(func() { v.choose("#state-shown", "when") })
 	v.until(`document.querySelector("#shown-0-key")`)
-	v.choose("#shown-0-op", ">=")
+	v.saves(func() { v.choose("#shown-0-op", ">=") })
 	v.until(`document.querySelector("#shown-0-v0")`)
-	v.write("#shown-0-v0", "2\t")
+	v.saves(func() { v.write("#shown-0-v0", "2\t") })
 	v.until(`document.querySelector("#shown-0-v0").value === "2"`)
-	v.click("#tie-shown .more button")
+	v.saves(func() { v.click("#tie-shown .more button") })
 	v.until(`document.querySelector("#shown-1-key")`)
-	v.choose("#shown-1-key", "kind")
+	v.saves(func() { v.choose("#shown-1-key", "kind") })
 	v.until(`document.querySelector("#shown-1-key").value === "kind"`)
 	assert.Equal(t, `number_of_masts >= 2 and kind is answered`, v.item("rigging_insured").Shown.Expr)
-	v.choose("#join-shown", "none")
-	v.until(`document.querySelector("#join-shown").value === "none"`)
+	v.saves(func() { v.choose("#join-shown", "none") })
 	assert.Equal(t, `not (number_of_masts >= 2 or kind is answered)`, v.item("rigging_insured").Shown.Expr)
-	v.choose("#join-shown", "all")
-	v.until(`document.querySelector("#join-shown").value === "all"`)
+	v.saves(func() { v.choose("#join-shown", "all") })
 	assert.Positive(t, js[int](v, `document.querySelectorAll("#arcs .hot").length`), "arcs run to the selected question")
 
 	// Undo and redo; moving by the keyboard.
-	v.click("#undo")
-	v.until(`document.querySelector("#join-shown").value === "none"`)
-	v.click("#redo")
-	v.until(`document.querySelector("#join-shown").value === "all"`)
-	v.click("#move-up")
+	v.saves(func() { v.click("#undo") })
+	assert.Equal(t, "none", js[string](v, `document.querySelector("#join-shown").value`))
+	v.saves(func() { v.click("#redo") })
+	assert.Equal(t, "all", js[string](v, `document.querySelector("#join-shown").value`))
+	v.saves(func() { v.click("#move-up") })
 	v.until(`document.querySelector("#row-rigging_insured").dataset.index === "1"`)
-	v.click("#undo")
+	v.saves(func() { v.click("#undo") })
 	v.until(`document.querySelector("#row-rigging_insured").dataset.index === "2"`)
 
 	// Deleting a question that others depend on asks first.

@@ -96,7 +96,8 @@ func (v *visitor) until(script string) {
 	v.t.Helper()
 	deadline := time.Now().Add(8 * time.Second)
 	for time.Now().Before(deadline) {
-		if js[bool](v, "Boolean("+script+")") {
+		// While one page makes way for the next, a script has nowhere to run.
+		if met, err := chromedp.Run(v.ctx, chromedp.Evaluate[bool]("Boolean("+script+")")); err == nil && met {
 			return
 		}
 		time.Sleep(40 * time.Millisecond)

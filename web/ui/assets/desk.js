@@ -149,9 +149,21 @@
   document.addEventListener("pointerout", (event) => { if (!event.relatedTarget?.closest?.(".row")) heat(null); });
 
   const saved = (text) => { const node = document.querySelector(".saved"); if (node) node.textContent = text; };
-  document.addEventListener("htmx:before:request", () => saved("Saving …"));
+  // Morphing keeps what is in the fields; the manuscript's fields must show what
+  // was saved, after an undo too. Only a field being typed in is left alone.
+  let sent;
+  const settle = () => {
+    const active = document.activeElement;
+    const busy = /^(INPUT|TEXTAREA)$/.test(active?.tagName) ? active.form : null;
+    for (const form of document.querySelectorAll(".ms form")) if (form !== busy || form === sent) form.reset();
+    sent = null;
+  };
+  document.addEventListener("htmx:before:request", (event) => {
+    saved("Saving …");
+    sent = event.detail?.ctx?.sourceElement?.closest("form");
+  });
   document.addEventListener("htmx:error", () => saved("Not saved: the connection is broken"));
-  document.addEventListener("htmx:after:swap", drawArcs);
+  document.addEventListener("htmx:after:swap", () => { settle(); drawArcs(); });
   document.addEventListener("DOMContentLoaded", drawArcs);
   addEventListener("resize", drawArcs);
   document.fonts?.ready.then(drawArcs);
