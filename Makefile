@@ -1,4 +1,4 @@
-.PHONY: help demo demo-reset test lint check assets fuzz bench shots
+.PHONY: help demo demo-reset test lint check-assets assets fuzz bench shots
 help: ## this list
 	@grep -hE '^[a-z-]+:.*##' Makefile | sed 's/:.*## /\t/' | expand -t 14
 

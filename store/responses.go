@@ -97,7 +97,7 @@ func (s *Store) ResponseByID(ctx context.Context, workspace, formID int64, id st
 	return r, plain(s.db.WithContext(ctx).Where("workspace_id = ? and form_id = ? and id::text = ?", workspace, formID, id).First(&r).Error)
 }
 
-// Editions lists the numbers of the editions that a form's responses belong to.
+// ResponseEditions lists the numbers of the editions that a form's responses belong to.
 func (s *Store) ResponseEditions(ctx context.Context, workspace, formID int64) ([]int, error) {
 	var out []int
 	return out, s.db.WithContext(ctx).Model(&Response{}).Where("workspace_id = ? and form_id = ?", workspace, formID).

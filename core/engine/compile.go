@@ -54,7 +54,6 @@ type compiler struct {
 	remarks []form.Remark
 	owners  map[*expr.Symbol]*item
 	edges   []edge // dependencies between steps
-	node    map[step]int
 	columns map[string]map[string]*expr.Symbol
 }
 

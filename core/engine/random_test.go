@@ -28,7 +28,6 @@ type spec struct {
 	item    *form.Item
 	section string // of a repeating section, or ""
 	kind    string // text, number, yes, date, choice, choices, ""
-	calc    string // the kind of a computed item, drawn with it
 }
 
 func (m *maker) chance(percent int, name string) bool {

@@ -38,12 +38,12 @@ type (
 )
 
 type refItem struct {
-	part, shown, required, locked bool
-	value                         any
-	choices                       []string
-	problems                      int
-	kept                          bool
-	closed                        bool
+	part, shown, locked bool
+	value               any
+	choices             []string
+	problems            int
+	kept                bool
+	closed              bool
 }
 
 func newReference(f *form.Form, answers, prior map[string]any, url map[string][]string, at time.Time, mode string) *reference {

@@ -82,13 +82,14 @@ func (c *Code) Truth(f *Frame) Truth { return c.root.truth(f) }
 // Value evaluates the expression; an undecided condition is blank.
 func (c *Code) Value(f *Frame) Value { return c.root.value(f) }
 
-// ref returns the value without copying it where it already lies somewhere.
-func (in *inst) ref(f *Frame, tmp *Value) *Value {
+// leaf returns where the value already lies, or nil if it has to be computed.
+// It keeps the usual conditions, a question against a value, off the heap.
+func (in *inst) leaf(f *Frame) *Value {
 	switch in.op {
-	case opConst:
-		return &in.val
 	case opSlot:
 		return &f.Slots[in.slot]
+	case opConst:
+		return &in.val
 	case opCell:
 		g := &f.Groups[in.group]
 		return &g.Cells[g.Row*g.Width+in.slot]
@@ -102,6 +103,14 @@ func (in *inst) ref(f *Frame, tmp *Value) *Value {
 		return &f.Candidate
 	case opMode:
 		return &f.Mode
+	}
+	return nil
+}
+
+// ref is leaf, or else the value computed into tmp.
+func (in *inst) ref(f *Frame, tmp *Value) *Value {
+	if v := in.leaf(f); v != nil {
+		return v
 	}
 	*tmp = in.value(f)
 	return tmp
@@ -147,10 +156,23 @@ func compare(a, b *Value, op cmp, cl class) Truth {
 }
 
 func (in *inst) truth(f *Frame) Truth {
-	var t1, t2 Value
 	switch in.op {
 	case opCompare:
-		return compare(in.kids[0].ref(f, &t1), in.kids[1].ref(f, &t2), in.cmp, in.class)
+		if a, b := in.kids[0].leaf(f), in.kids[1].leaf(f); a != nil && b != nil {
+			return compare(a, b, in.cmp, in.class)
+		}
+	case opBlank:
+		if v := in.kids[0].leaf(f); v != nil {
+			return truthOf(v.IsBlank())
+		}
+	case opAnswered:
+		if v := in.kids[0].leaf(f); v != nil {
+			return truthOf(!v.IsBlank())
+		}
+	case opTruth:
+		if v := in.kids[0].leaf(f); v != nil {
+			return v.truth()
+		}
 	case opAnd:
 		out := Met
 		for _, k := range in.kids {
@@ -175,12 +197,26 @@ func (in *inst) truth(f *Frame) Truth {
 		return out
 	case opNot:
 		return in.kids[0].truth(f).not()
+	}
+	return in.computedTruth(f)
+}
+
+// truth is a yes or no as the value of a condition.
+func (v *Value) truth() Truth {
+	if v.kind != YesNo {
+		return Undecided
+	}
+	return truthOf(v.i == 1)
+}
+
+// computedTruth decides conditions on values that have to be computed first.
+func (in *inst) computedTruth(f *Frame) Truth {
+	var t1, t2 Value
+	switch in.op {
+	case opCompare:
+		return compare(in.kids[0].ref(f, &t1), in.kids[1].ref(f, &t2), in.cmp, in.class)
 	case opTruth:
-		v := in.kids[0].ref(f, &t1)
-		if v.kind != YesNo {
-			return Undecided
-		}
-		return truthOf(v.i == 1)
+		return in.kids[0].ref(f, &t1).truth()
 	case opBlank:
 		return truthOf(in.kids[0].ref(f, &t1).IsBlank())
 	case opAnswered:
@@ -247,11 +283,7 @@ func (in *inst) truth(f *Frame) Truth {
 		})
 		return out
 	}
-	v := in.ref(f, &t1)
-	if v.kind != YesNo {
-		return Undecided
-	}
-	return truthOf(v.i == 1)
+	return in.ref(f, &t1).truth()
 }
 
 // hasTruth decides has on a set; an entry of the list that is blank is undecided.
@@ -336,10 +368,16 @@ func numberOr(n Number, ok bool) Value {
 }
 
 func (in *inst) value(f *Frame) Value {
+	if v := in.leaf(f); v != nil {
+		return *v
+	}
+	return in.computed(f)
+}
+
+// computed is the value of what is not a leaf.
+func (in *inst) computed(f *Frame) Value {
 	var t1, t2 Value
 	switch in.op {
-	case opConst, opSlot, opCell, opParam, opParamSet, opEntry, opCandidate, opMode:
-		return *in.ref(f, &t1)
 	case opNow:
 		return MomentValue(f.Clock.unix)
 	case opToday:

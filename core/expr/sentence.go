@@ -23,7 +23,7 @@ type Piece struct {
 	Key  string // of a label: the question's key, or url.NAME
 }
 
-// Text joins the pieces of a sentence.
+// PiecesText joins the pieces of a sentence.
 func PiecesText(pieces []Piece) string {
 	var b strings.Builder
 	for _, p := range pieces {

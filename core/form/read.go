@@ -96,11 +96,6 @@ func (r *reader) remark(kind, at, item, format string, args ...any) {
 	}
 }
 
-func (r *reader) warn(kind, at, item, format string, args ...any) {
-	r.remark(kind, at, item, format, args...)
-	r.remarks[len(r.remarks)-1].Severity = Warning
-}
-
 // object reads the properties of one JSON object at a place.
 type object struct {
 	*reader
