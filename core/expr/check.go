@@ -89,16 +89,22 @@ const (
 
 var cmps = map[string]cmp{"=": cmpEq, "!=": cmpNe, "<": cmpLt, "<=": cmpLe, ">": cmpGt, ">=": cmpGe}
 
-// inst is one checked operation of a Code.
+// inst is one checked operation of a Code. What evaluation reads stands in it
+// directly and is small, since a large form's conditions should fit the cache.
 type inst struct {
 	op    opcode
 	cmp   cmp
 	sub   bool // opShift: subtract; opIn: not in
 	class class
 	clock bool // depends on the clock
-	slot  int
-	group int
+	slot  int32
+	group int32
 	kids  []*inst
+	*about
+}
+
+// about is the rest of an inst.
+type about struct {
 	val   Value
 	re    *regexp.Regexp
 	typ   Type
@@ -176,7 +182,7 @@ type checker struct {
 }
 
 // bad stands for an expression that was reported already; it fits everywhere.
-func bad(n Node) *inst { return &inst{op: opConst, node: n} }
+func bad(n Node) *inst { return &inst{op: opConst, about: &about{node: n}} }
 
 func (c *checker) fault(n Node, kind, near, format string, args ...any) *inst {
 	text := fmt.Sprintf(format, args...)
@@ -192,7 +198,7 @@ func (c *checker) note(n Node, format string, args ...any) {
 }
 
 func newInst(n Node, op opcode, t Type, kids ...*inst) *inst {
-	in := &inst{op: op, node: n, typ: t, kids: kids}
+	in := &inst{op: op, kids: kids, about: &about{node: n, typ: t}}
 	for _, k := range kids {
 		in.clock = in.clock || k.clock
 	}
@@ -365,7 +371,7 @@ func (c *checker) name(n *Name) *inst {
 		}
 		c.code.Local = true
 		in := newInst(n, opRowNumber, tNumber)
-		in.group = c.syms.Row.Index
+		in.group = int32(c.syms.Row.Index)
 		return in
 	case "choice":
 		if c.syms.Candidate == nil {
@@ -379,7 +385,7 @@ func (c *checker) name(n *Name) *inst {
 	}
 	if g := c.syms.Groups[n.Name]; g != nil {
 		in := newInst(n, opConst, Type{Kind: Group})
-		in.group = g.Index
+		in.group = int32(g.Index)
 		return in
 	}
 	return c.fault(n, "unknown-name", c.syms.meant(n.Name, nameWords...), "there is no question “%s”", n.Name)
@@ -387,13 +393,13 @@ func (c *checker) name(n *Name) *inst {
 
 func (c *checker) question(n Node, sym *Symbol) *inst {
 	in := newInst(n, opSlot, sym.Type)
-	in.slot, in.label = sym.Slot, sym.Label
+	in.slot, in.label = int32(sym.Slot), sym.Label
 	if sym.Group != nil {
 		if sym.Group != c.syms.Row {
 			return c.fault(n, "wrong-type", "", "%s is asked once per row of %s; write for example any(%s, %s …) or %s.%s in sum or count",
 				sym.Key, sym.Group.Label, sym.Group.Key, sym.Key, sym.Group.Key, sym.Key)
 		}
-		in.op, in.group = opCell, sym.Group.Index
+		in.op, in.group = opCell, int32(sym.Group.Index)
 		c.code.Local = true
 	}
 	c.reads(sym)
@@ -424,7 +430,7 @@ func (c *checker) member(n *Member) *inst {
 			return c.fault(n, "unknown-name", near, "the form has no address parameter “%s”", n.Name)
 		}
 		in := newInst(n, opParam, tText)
-		in.slot, in.label = param.Slot, param.Label
+		in.slot, in.label = int32(param.Slot), param.Label
 		if !slices.Contains(c.code.Params, n.Name) {
 			c.code.Params = append(c.code.Params, n.Name)
 		}
@@ -439,7 +445,7 @@ func (c *checker) member(n *Member) *inst {
 			return c.fault(n, "unknown-name", Nearest(n.Name, slices.Collect(maps.Keys(c.syms.Entry))), "the list has no column “%s”", n.Name)
 		}
 		in := newInst(n, opEntry, sym.Type)
-		in.slot, in.label = sym.Slot, sym.Label
+		in.slot, in.label = int32(sym.Slot), sym.Label
 		return in
 	}
 	if g := c.syms.Groups[n.Of]; g != nil {
@@ -448,7 +454,7 @@ func (c *checker) member(n *Member) *inst {
 			return c.fault(n, "unknown-name", Nearest(n.Name, slices.Collect(maps.Keys(g.Items))), "%s has no question “%s”", g.Label, n.Name)
 		}
 		in := newInst(n, opColumn, Type{Kind: Column, Of: sym.Type.Kind, Options: sym.Type.Options})
-		in.slot, in.group, in.label = sym.Slot, g.Index, sym.Label
+		in.slot, in.group, in.label = int32(sym.Slot), int32(g.Index), sym.Label
 		c.reads(sym)
 		c.counts(g)
 		return in
@@ -819,7 +825,7 @@ func (c *checker) rows(n *Call, op opcode) (*inst, *GroupSymbol) {
 		t = tNumber
 	}
 	in := newInst(n, op, t, cond)
-	in.group = g.Index
+	in.group = int32(g.Index)
 	return in, g
 }
 

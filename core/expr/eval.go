@@ -92,7 +92,7 @@ func (in *inst) leaf(f *Frame) *Value {
 		return &in.val
 	case opCell:
 		g := &f.Groups[in.group]
-		return &g.Cells[g.Row*g.Width+in.slot]
+		return &g.Cells[g.Row*g.Width+int(in.slot)]
 	case opParam:
 		return &f.Params[in.slot].Text
 	case opParamSet:
@@ -131,6 +131,15 @@ func compare(a, b *Value, op cmp, cl class) Truth {
 		}
 		d = strings.Compare(a.fold, b.fold)
 	case byNumber:
+		if a.num.scale == b.num.scale && a.num.big == nil && b.num.big == nil {
+			switch {
+			case a.num.coef < b.num.coef:
+				d = -1
+			case a.num.coef > b.num.coef:
+				d = 1
+			}
+			break
+		}
 		d = a.num.Cmp(b.num)
 	default:
 		switch {
@@ -348,7 +357,7 @@ func (in *inst) each(f *Frame, from int, visit func(v *Value)) {
 		if k.op == opColumn {
 			g := &f.Groups[k.group]
 			for r := 0; r < g.Count; r++ {
-				if v := &g.Cells[r*g.Width+k.slot]; !v.IsBlank() {
+				if v := &g.Cells[r*g.Width+int(k.slot)]; !v.IsBlank() {
 					visit(v)
 				}
 			}

@@ -72,7 +72,7 @@ func (in *inst) facts(f *Frame, visit func(Fact)) {
 		var all []string
 		of := Type{Kind: in.typ.Of, Options: in.typ.Options}
 		for r := 0; r < g.Count; r++ {
-			if v := &g.Cells[r*g.Width+in.slot]; v.kind != Blank {
+			if v := &g.Cells[r*g.Width+int(in.slot)]; v.kind != Blank {
 				all = append(all, of.Say(v, f))
 			}
 		}
