@@ -5,7 +5,6 @@ import (
 	"strings"
 
 	"lazo/core/expr"
-	"lazo/core/form"
 )
 
 // Because explains one effect on an item.
@@ -173,7 +172,7 @@ func (o *Outcome) whyValue(it *item, st *ItemState, row int, scope *expr.Symbols
 		return nil
 	}
 	v := o.valueOf(st, row)
-	says := expr.PiecesText(scope.Sentence(it.value.Node))
+	says := expr.PiecesText(scope.Phrase(it.value.Node))
 	switch {
 	case st.touched:
 		return []Because{o.because("value", false, "the respondent’s own answer stands; by itself it would be "+says, it.when, scope)}
@@ -231,24 +230,6 @@ func (b Because) Lines() []string {
 	out := []string{line + ":"}
 	for _, l := range b.Reason.Lines() {
 		out = append(out, "  "+l)
-	}
-	return out
-}
-
-// DependsOn lists the keys of the questions, sections and parameters (as
-// url.NAME) that any tie of the item, section or page with that key reads.
-func (p *Program) DependsOn(key string) []string {
-	var out []string
-	seen := map[string]bool{}
-	for _, e := range form.Ties(p.Form, key) {
-		if n, err := expr.Parse(e.Expr); err == nil {
-			for _, k := range expr.Mentions(n) {
-				if !seen[k] && (p.lookup[k] != nil || p.Symbols.Groups[k] != nil) {
-					seen[k] = true
-					out = append(out, k)
-				}
-			}
-		}
 	}
 	return out
 }

@@ -40,6 +40,13 @@ func (s *Symbols) Sentence(n Node) []Piece {
 	return w.out
 }
 
+// Phrase says an expression as a value: "the number of Rowers × 12".
+func (s *Symbols) Phrase(n Node) []Piece {
+	w := sentence{syms: s}
+	w.operand(n, nil)
+	return w.out
+}
+
 type sentence struct {
 	syms *Symbols
 	out  []Piece

@@ -175,6 +175,14 @@ func (d *differ) sentence(src string) string {
 	return expr.PiecesText(d.words.Sentence(n))
 }
 
+func (d *differ) phrase(src string) string {
+	n, err := expr.Parse(src)
+	if err != nil {
+		return src
+	}
+	return expr.PiecesText(d.words.Phrase(n))
+}
+
 var propertyWords = map[string]string{
 	"label": "the label", "help": "the help text", "placeholder": "the placeholder", "type": "the type", "choices": "the choices",
 	"value": "where its value comes from", "checks": "the checks", "wording": "the wordings", "title": "the title", "intro": "the introduction",
@@ -190,7 +198,7 @@ func (d *differ) property(prop string, was, is any) string {
 	if v, ok := is.(map[string]any); ok && prop == "value" {
 		for _, how := range []string{"starts", "follows", "is"} {
 			if src, ok := v[how].(string); ok {
-				return "now " + map[string]string{"starts": "starts as ", "follows": "follows ", "is": "always is "}[how] + d.sentence(src)
+				return "now " + map[string]string{"starts": "starts as ", "follows": "follows ", "is": "always is "}[how] + d.phrase(src)
 			}
 		}
 	}

@@ -55,7 +55,7 @@ func lineOf(data []byte, err error) string {
 		offset = min(syntax.Offset, offset)
 	}
 	before := data[:offset]
-	return fmt.Sprintf("line %d, column %d", bytes.Count(before, []byte("\n"))+1, len(before)-bytes.LastIndexByte(before, '\n'))
+	return fmt.Sprintf("line %d, column %d", bytes.Count(before, []byte("\n"))+1, len(before)-1-bytes.LastIndexByte(before, '\n'))
 }
 
 func plainJSON(err error) string {

@@ -14,17 +14,6 @@ type Tie struct {
 // Set replaces the expression in the form.
 func (t Tie) Set(expr string) { t.set(expr) }
 
-// Ties returns the expressions of the item, section or page with that key.
-func Ties(f *Form, key string) []Tie {
-	var out []Tie
-	for _, t := range f.AllTies() {
-		if t.Owner == key {
-			out = append(out, t)
-		}
-	}
-	return out
-}
-
 // AllTies returns every expression of the form, in the order of the form.
 func (f *Form) AllTies() []Tie {
 	var out []Tie

@@ -348,7 +348,11 @@ func (b *rowBuilder) line(syms *expr.Symbols, kind, lead, src string) (tieLine, 
 	if err != nil {
 		return tieLine{Kind: kind, Lead: lead, Pieces: []expr.Piece{{Text: src, Role: expr.ASource}}, Faulty: err.Error()}, true
 	}
-	return tieLine{Kind: kind, Lead: lead, Pieces: syms.Sentence(n), Sources: strings.Join(expr.Mentions(n), " ")}, true
+	say := syms.Sentence
+	if strings.HasSuffix(lead, " as ") || strings.HasSuffix(lead, " is ") || lead == "Follows " {
+		say = syms.Phrase
+	}
+	return tieLine{Kind: kind, Lead: lead, Pieces: say(n), Sources: strings.Join(expr.Mentions(n), " ")}, true
 }
 
 func summary(def *form.Form, it *form.Item) string {

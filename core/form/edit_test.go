@@ -1,0 +1,106 @@
+package form_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"lazo/core/form"
+)
+
+const crew = `{"lazo": 1, "key": "crew", "title": "Crew", "timezone": "UTC", "pages": [{"key": "p", "title": "P", "sections": [
+ {"key": "s", "items": [
+  {"key": "boat", "type": "choice", "label": "Boat class", "choices": [{"value": "four", "label": "Coxed four"}, {"value": "eight", "label": "Eight"}]},
+  {"key": "cox", "type": "text", "label": "Cox’s name", "shown": "boat  is answered"}]},
+ {"key": "rowers", "repeat": {"min": 1, "max": 8, "rows": "if(boat = \"eight\", 8, 4)"}, "items": [{"key": "born", "type": "date", "label": "Born", "checks": [{"ok": "age(born) > 12", "message": "Too young"}]}]},
+ {"key": "t", "items": [{"key": "oldest", "type": "calculation", "label": "Oldest", "value": {"is": "min(rowers.born)"}}]}]}]}`
+
+func read(t *testing.T, src string) *form.Form {
+	f, remarks := form.Read([]byte(src))
+	require.Empty(t, remarks)
+	return f
+}
+
+func TestEveryEditHasItsInverse(t *testing.T) {
+	f := read(t, crew)
+	for name, e := range map[string]form.Edit{
+		"set":             form.SetProperty("cox", "required", form.When(`boat = "eight"`)),
+		"set away":        form.SetProperty("cox", "shown", nil),
+		"set the form's":  form.SetProperty("", "title", "Crews"),
+		"add item":        {Op: form.AddItem, Into: "s", Index: 1, Item: &form.Item{Key: "x", Type: form.Text, Label: "X"}},
+		"remove item":     {Op: form.RemoveItem, Key: "boat"},
+		"move item":       {Op: form.MoveItem, Key: "boat", Into: "rowers", Index: 1},
+		"add section":     {Op: form.AddSection, Into: "p", Index: 0, Section: &form.Section{Key: "n"}},
+		"remove section":  {Op: form.RemoveSection, Key: "rowers"},
+		"move section":    {Op: form.MoveSection, Key: "t", Into: "p", Index: 0},
+		"add page":        {Op: form.AddPage, Index: 0, Page: &form.Page{Key: "n"}},
+		"remove page":     {Op: form.RemovePage, Key: "p"},
+		"rename question": {Op: form.RenameKey, Key: "born", To: "birth"},
+		"rename section":  {Op: form.RenameKey, Key: "rowers", To: "crew"},
+		"several": {Op: form.Batch, Edits: []form.Edit{{Op: form.RenameKey, Key: "boat", To: "hull"}, {Op: form.RemoveItem, Key: "cox"},
+			form.SetProperty("hull", "help", "h")}},
+		"replace": {Op: form.Replace, Form: &form.Form{Lazo: 1, Key: "n", Timezone: "UTC"}},
+	} {
+		changed, inverse, err := form.Apply(f, e)
+		require.NoError(t, err, name)
+		assert.NotEqual(t, string(f.JSON()), string(changed.JSON()), name)
+		back, again, err := form.Apply(changed, inverse)
+		require.NoError(t, err, name)
+		assert.Equal(t, string(f.JSON()), string(back.JSON()), name)
+		redone, _, err := form.Apply(back, again)
+		require.NoError(t, err, name)
+		assert.Equal(t, string(changed.JSON()), string(redone.JSON()), name)
+	}
+}
+
+func TestEditsThatDoNotFitChangeNothing(t *testing.T) {
+	f := read(t, crew)
+	before := string(f.JSON())
+	for _, e := range []form.Edit{
+		{Op: "nonsense"}, {Op: form.RemoveItem, Key: "nobody"}, {Op: form.AddItem, Into: "s", Item: &form.Item{Key: "boat"}},
+		{Op: form.RenameKey, Key: "boat", To: "today"}, {Op: form.RenameKey, Key: "boat", To: "No"}, {Op: form.RenameKey, Key: "boat", To: "cox"},
+		form.SetProperty("boat", "colour", "red"), form.SetProperty("boat", "required", 3), form.SetProperty("boat", "key", "x"),
+	} {
+		_, _, err := form.Apply(f, e)
+		assert.ErrorIs(t, err, form.ErrEdit, "%+v", e)
+	}
+	assert.Equal(t, before, string(f.JSON()))
+}
+
+func TestRenamingReachesEveryExpression(t *testing.T) {
+	f, _, err := form.Apply(read(t, crew), form.Edit{Op: form.RenameKey, Key: "born", To: "birth"})
+	require.NoError(t, err)
+	var all []string
+	for _, tie := range f.AllTies() {
+		all = append(all, tie.Expr)
+	}
+	assert.Equal(t, []string{"boat  is answered", `if(boat = "eight", 8, 4)`, "age(birth) > 12", "min(rowers.birth)"}, all)
+}
+
+func TestDifferencesInWords(t *testing.T) {
+	f := read(t, crew)
+	changed, _, err := form.Apply(f, form.Edit{Op: form.Batch, Edits: []form.Edit{
+		form.SetProperty("cox", "required", form.When(`boat = "eight"`)), form.SetProperty("boat", "label", "Class"),
+		{Op: form.RemoveItem, Key: "oldest"}, {Op: form.AddItem, Into: "t", Item: &form.Item{Key: "n", Type: form.Note, Label: "Mind"}}}})
+	require.NoError(t, err)
+	var texts []string
+	for _, c := range form.Diff(f, changed) {
+		texts = append(texts, c.Text)
+	}
+	assert.ElementsMatch(t, []string{"Cox’s name: now required when Class is Eight", "Class: the label was “Boat class”, is now “Class”", "Oldest: taken out", "Mind: new"}, texts)
+	assert.Empty(t, form.Diff(f, f.Clone()))
+}
+
+func TestEveryFaultOfAFileAtOnce(t *testing.T) {
+	_, remarks := form.Read([]byte(`{"lazo": 2, "key": "Bad Key", "pages": [{"key": "no", "sections": [{"key": "s", "items": [
+		{"key": "A", "type": "txt", "requierd": true, "shown": 3}, {"type": "text", "value": {"starts": "1", "is": "2"}}]}]}]}`))
+	kinds := map[string]string{}
+	for _, r := range remarks {
+		kinds[r.At] = r.Kind
+	}
+	assert.Equal(t, map[string]string{"lazo": "wrong-type", "key": "syntax", "pages/no.key": "reserved-key", "pages/no/s/A.key": "syntax", "pages/no/s/A.type": "wrong-type",
+		"pages/no/s/A.requierd": "unknown-property", "pages/no/s/A.shown": "wrong-type", "pages/no/s/#2.key": "missing", "pages/no/s/#2.value": "wrong-type"}, kinds)
+	_, remarks = form.Read([]byte("{\n \"lazo\": 1,,}"))
+	assert.Equal(t, "line 2, column 12", remarks[0].At)
+}
