@@ -11,7 +11,6 @@ import (
 	"lazo/core/engine"
 	"lazo/core/form"
 	"lazo/store"
-	"lazo/web/desk"
 )
 
 // The sample sign-in.
@@ -42,7 +41,7 @@ func Ensure(ctx context.Context, s *store.Store, start time.Time) error {
 	if err != nil {
 		return err
 	}
-	hash, err := desk.HashPassword(Password)
+	hash, err := store.HashPassword(Password)
 	if err != nil {
 		return err
 	}

@@ -1,10 +1,11 @@
 #!/usr/bin/env bash
 # Builds the styles, scripts and fonts that are committed under web/ui/static
-# from the pinned packages in web/ui/assets. With --check it only proves that
+# from the pinned packages in web/ui/assets (npm install, not npm ci: the lock file
+# leaves out the packages of other platforms).  With --check it only proves that
 # what is committed is what would be built.
 set -euo pipefail
 cd "$(dirname "$0")/../web/ui/assets"
-[ -d node_modules ] && [ node_modules -nt package-lock.json ] || { npm ci --no-audit --no-fund --silent && touch node_modules; }
+[ -d node_modules ] && [ node_modules -nt package-lock.json ] || { npm install --no-save --no-audit --no-fund --silent && touch node_modules; }
 out=../static
 if [ "${1:-}" = --check ]; then
   out=$(mktemp -d)

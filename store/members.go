@@ -4,6 +4,8 @@ import (
 	"context"
 	"strings"
 	"time"
+
+	"golang.org/x/crypto/bcrypt"
 )
 
 // Workspace is the people, forms and responses that belong together.
@@ -65,4 +67,10 @@ func (s *Store) Attempts(ctx context.Context, key string, since time.Time) (int6
 	}
 	var n int64
 	return n, db.Table("sign_in_attempts").Where("key = ? and at > ?", key, since).Count(&n).Error
+}
+
+// HashPassword makes the hash that a member's password is checked against.
+func HashPassword(password string) (string, error) {
+	h, err := bcrypt.GenerateFromPassword([]byte(password), 12)
+	return string(h), err
 }

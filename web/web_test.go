@@ -23,7 +23,6 @@ import (
 	"lazo/store"
 	"lazo/store/storetest"
 	"lazo/web"
-	"lazo/web/desk"
 )
 
 var (
@@ -207,7 +206,7 @@ func TestOthersGetNothing(t *testing.T) {
 	ctx := context.Background()
 	w, err := db.CreateWorkspace(ctx, "Elsewhere")
 	require.NoError(t, err)
-	hash, err := desk.HashPassword("elsewhere")
+	hash, err := store.HashPassword("elsewhere")
 	require.NoError(t, err)
 	_, err = db.CreateMember(ctx, store.Member{WorkspaceID: w.ID, Email: "other@elsewhere.example", Name: "Other", PasswordHash: hash})
 	require.NoError(t, err)

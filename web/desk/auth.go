@@ -28,12 +28,6 @@ func member(ctx context.Context) store.Member {
 	return m
 }
 
-// HashPassword makes the hash that a member's password is checked against.
-func HashPassword(password string) (string, error) {
-	h, err := bcrypt.GenerateFromPassword([]byte(password), 12)
-	return string(h), err
-}
-
 // absent is compared with when there is no such member, so that the time taken
 // does not tell who has an account.
 var absent, _ = bcrypt.GenerateFromPassword([]byte("nobody"), 12)

@@ -197,6 +197,9 @@ func setProperty(def *form.Form, v url.Values) (change, error) {
 		if property == "type" {
 			return changeType(def, key, form.Type(value))
 		}
+		if property == "title" && key == "" && (value == "" || len(value) > maxTitle) {
+			return c, wrong("a form needs a title of at most %d characters", maxTitle)
+		}
 		if property == "label" || property == "title" {
 			set = value // an empty one is remarked on, not refused
 		}

@@ -17,10 +17,20 @@ type settable struct {
 	Key, Do, Property, Label, Value string
 }
 
+// formText is one of the form's own texts.
+type formText struct {
+	ID, Version            int64
+	Property, Label, Value string
+	Long                   bool
+}
+
 var funcs = template.FuncMap{
 	"row": func(top, row any) nested { return nested{top, row} },
 	"field": func(p manuscriptPage, key, do, property, label, value string) settable {
 		return settable{p.ID, p.Version, key, do, property, label, value}
+	},
+	"text": func(p manuscriptPage, property, label, value string, long bool) formText {
+		return formText{p.ID, p.Version, property, label, value, long}
 	},
 	"str": func(t form.Type) string { return string(t) },
 	"ifnote": func(t form.Type, note, question string) string {

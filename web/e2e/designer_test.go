@@ -57,6 +57,12 @@ func TestADesignerMakesAForm(t *testing.T) {
 	v.sees("Not published yet")
 	v.accessible("an empty manuscript")
 
+	// The form gets its greeting and another title.
+	v.click(".form-texts summary")
+	v.saves(func() { v.write("#form-title", "Boat storage, winter\t") })
+	assert.Equal(t, "Boat storage, winter", v.draft().Title)
+	v.saves(func() { v.write("#form-title", "Boat storage\t") })
+
 	v.add("Which kind of boat do you store?", "which_kind_of_boat_do_you_store")
 	assert.Equal(t, form.ChoiceType, v.item("which_kind_of_boat_do_you_store").Type, "the type is proposed from the words")
 	v.saves(func() { v.write("#f-choices", "Rowing boat\nSailing boat\nCanoe\t") })
