@@ -1,0 +1,28 @@
+package exchange_test
+
+import (
+	"encoding/json"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"lazo/core/exchange"
+	"lazo/core/form"
+)
+
+func TestCSVIsSafeAndWhole(t *testing.T) {
+	f := &form.Form{Timezone: "America/Montevideo", Parameters: []form.Parameter{{Name: "club"}}, Pages: []*form.Page{{Key: "p", Sections: []*form.Section{
+		{Key: "s", Items: []*form.Item{{Key: "name", Type: form.Text}, {Key: "note", Type: form.Note}, {Key: "weight", Type: form.Number}}},
+		{Key: "rows", Repeat: &form.Repeat{}, Items: []*form.Item{{Key: "x", Type: form.ChoicesType}}}}}}}
+	var b strings.Builder
+	err := exchange.NewTable([]*form.Form{f}, map[string]int{"rows": 2}).CSV(&b, func(write func(exchange.Response) error) error {
+		return write(exchange.Response{ID: "1", Edition: 2, Received: time.Date(2026, 5, 1, 2, 0, 0, 0, time.UTC), Parameters: map[string][]string{"club": {"@x"}},
+			Answers: map[string]any{"name": "=cmd(\"x\")\nand, more", "weight": json.Number("-5"), "rows": []any{map[string]any{"x": []any{"a", "b"}}}}})
+	})
+	require.NoError(t, err)
+	assert.Equal(t, "\ufeffresponse,received,edition,name,weight,rows.1.x,rows.2.x,url.club\r\n"+
+		"1,2026-04-30 23:00:00,2,\"'=cmd(\"\"x\"\")\r\nand, more\",-5,\"a, b\",,'@x\r\n", b.String())
+}
