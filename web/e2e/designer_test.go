@@ -4,6 +4,7 @@ import (
 	"context"
 	"testing"
 
+	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -110,6 +111,13 @@ func TestADesignerMakesAForm(t *testing.T) {
 	v.until(`document.querySelector("#row-rigging_insured").dataset.index === "1"`)
 	v.saves(func() { v.click("#undo") })
 	v.until(`document.querySelector("#row-rigging_insured").dataset.index === "2"`)
+
+	// Dragging the last question above the second.
+	v.click("#close")
+	v.until(`!document.querySelector(".row.sel")`)
+	v.saves(func() { v.do(chromedp.DragAndDrop("#row-rigging_insured .c", "#row-number_of_masts .l")) })
+	assert.Equal(t, "1", js[string](v, `document.querySelector("#row-rigging_insured").dataset.index`))
+	v.saves(func() { v.click("#undo") })
 
 	// Deleting a question that others depend on asks first.
 	v.click("#row-kind .pick-row")
