@@ -101,8 +101,8 @@ func (p *Program) Answers(raw map[string]any) *Answers {
 			row, _ := rows[r].(map[string]any)
 			for _, it := range g.items {
 				if v, ok := row[it.Key]; ok && it.slot >= 0 && !it.Type.Computed() {
-					p.read(it, v, &ga.cells[r*g.width+it.slot])
-					p.confirm(it, v, row, &ga.cells[r*g.width+it.slot])
+					p.read(it, v, &ga.cells[r*g.width+int(it.slot)])
+					p.confirm(it, v, row, &ga.cells[r*g.width+int(it.slot)])
 				}
 			}
 		}

@@ -154,6 +154,11 @@ func (c *compiler) lists() {
 func (c *compiler) layout() {
 	p := c.p
 	scalars := 0
+	count := 0
+	for range c.form.Places() {
+		count++
+	}
+	slab := make([]item, count) // side by side in memory, as a run visits them
 	placed := map[string]bool{}
 	for pi, fp := range c.form.Pages {
 		p.pages = append(p.pages, page{Page: fp})
@@ -164,18 +169,19 @@ func (c *compiler) layout() {
 				p.groups = append(p.groups, group{section: len(p.sections), symbol: g, width: len(g.Items)})
 			}
 			for _, fi := range fs.Items {
-				it := &item{Item: fi, at: "pages/" + fp.Key + "/" + fs.Key + "/" + fi.Key, number: len(p.items), section: len(p.sections), group: sec.group, slot: -1}
+				it := &slab[len(p.items)]
+				*it = item{Item: fi, at: "pages/" + fp.Key + "/" + fs.Key + "/" + fi.Key, number: int32(len(p.items)), section: int32(len(p.sections)), group: int32(sec.group), slot: -1}
 				if sym := p.Symbols.Items[fi.Key]; sym != nil && fi.Asked() && !placed[fi.Key] {
 					placed[fi.Key] = true
-					it.symbol, it.slot, it.kind = sym, sym.Slot, sym.Type.Kind
+					it.symbol, it.slot, it.kind = sym, int32(sym.Slot), sym.Type.Kind
 					it.options = sym.Type.Options
 					c.owners[sym] = it
 				}
 				if it.group >= 0 {
-					it.index = len(p.groups[it.group].items)
+					it.index = int32(len(p.groups[it.group].items))
 					p.groups[it.group].items = append(p.groups[it.group].items, it)
 				} else {
-					it.index = scalars
+					it.index = int32(scalars)
 					scalars++
 					if it.slot >= 0 {
 						p.bySlot = append(p.bySlot, it)
@@ -301,7 +307,7 @@ func (c *compiler) compile(src string, pl place, syms *expr.Symbols, condition b
 	return code
 }
 
-func stepOf(it *item) step { return step{stepItem, it.number} }
+func stepOf(it *item) step { return step{stepItem, int(it.number)} }
 
 func (c *compiler) fault(src string, f *expr.Fault, pl place) {
 	text := f.Text
@@ -322,7 +328,15 @@ func (c *compiler) rule(r form.Rule, otherwise bool, pl place, syms *expr.Symbol
 	if code != nil && code.Constant() {
 		return rule{fixed: true, yes: code.Truth(&expr.Frame{}) == expr.Met}
 	}
-	return rule{code: code}
+	return rule{condition: conditionOf(code)}
+}
+
+// conditionOf lays a condition out for the run; code is nil if it is faulty.
+func conditionOf(code *expr.Code) condition {
+	if code == nil {
+		return condition{}
+	}
+	return condition{code: code, test: code.Test(), clocked: code.Clock}
 }
 
 // ties compiles every expression of the form.
@@ -361,7 +375,7 @@ func (c *compiler) pageTies(i int) {
 		case next.page <= i:
 			c.remark("unknown-page", form.Error, at+".page", pg.Key, "a page can only be followed by a later one; %s does not come after %s", n.Page, pg.Key)
 		}
-		next.when = c.compile(n.When, place{at + ".when", pg.Key, step{stepExit, i}, true}, c.p.Symbols, true)
+		next.condition = conditionOf(c.compile(n.When, place{at + ".when", pg.Key, step{stepExit, i}, true}, c.p.Symbols, true))
 		pg.next = append(pg.next, next)
 	}
 	c.depend(place{at: at, key: pg.Key, step: step{stepExit, i}}, step{stepRoute, i})
@@ -397,29 +411,30 @@ func (c *compiler) itemTies(it *item, self step) {
 	it.shown = c.rule(it.Shown, true, pl("shown", true), scope)
 	it.locked = c.rule(it.Locked, false, pl("locked", true), scope)
 	it.required = c.rule(it.Required, false, pl("required", false), scope)
-	base := step{stepSection, it.section}
+	base := step{stepSection, int(it.section)}
 	if it.group >= 0 {
-		base = step{stepRows, it.group}
+		base = step{stepRows, int(it.group)}
 	}
 	c.depend(place{at: it.at, key: it.Key, step: self}, base)
 	c.itemValue(it, pl, scope)
 	c.itemChoices(it, pl, scope)
 	for j, ch := range it.Checks {
 		code := c.compile(ch.OK, pl("checks."+strconv.Itoa(j)+".ok", false), scope, true)
-		it.checks = append(it.checks, check{code, ch.Message})
+		it.checks = append(it.checks, check{conditionOf(code), ch.Message})
 		if strings.TrimSpace(ch.Message) == "" {
 			c.remark("missing", form.Warning, it.at+".checks."+strconv.Itoa(j)+".message", it.Key, "the check has no message; the respondent would not learn what to mend")
 		}
 	}
 	for j, w := range it.Wording {
-		it.wording = append(it.wording, c.compile(w.When, pl("wording."+strconv.Itoa(j)+".when", false), scope, true))
+		it.wording = append(it.wording, conditionOf(c.compile(w.When, pl("wording."+strconv.Itoa(j)+".when", false), scope, true)))
 	}
 	c.constraints(it)
 	if it.Asked() && !it.Type.Computed() && strings.TrimSpace(it.Label) == "" {
 		c.remark("missing", form.Warning, it.at+".label", it.Key, "%s has no label; a respondent could not tell what is asked", it.Key)
 	}
-	it.plain = it.shown.fixed && it.shown.yes && it.locked.fixed && !it.locked.yes && it.value == nil && !it.Staff && !it.Parked &&
-		!it.offers && it.Type != form.Note && it.kind != expr.YesNo && it.kind != expr.Choices
+	it.part = it.shown.fixed && it.shown.yes
+	it.plain = it.locked.fixed && !it.locked.yes && it.value == nil && !it.Staff && !it.Parked && it.WhenHidden != "keep" &&
+		!it.offers && it.slot >= 0 && it.kind != expr.YesNo && it.kind != expr.Choices
 }
 
 func (c *compiler) itemValue(it *item, pl func(string, bool) place, scope *expr.Symbols) {
@@ -440,7 +455,8 @@ func (c *compiler) itemValue(it *item, pl func(string, bool) place, scope *expr.
 	}
 	it.value = c.compile(src, pl("value."+it.Value.Property(), true), scope, false)
 	if it.Value.When != "" {
-		it.when = c.compile(it.Value.When, pl("value.when", true), scope, true)
+		when := conditionOf(c.compile(it.Value.When, pl("value.when", true), scope, true))
+		it.when = &when
 	}
 	if it.value == nil || it.Type.Computed() {
 		return
@@ -548,7 +564,8 @@ func (c *compiler) choicesFrom(it *item, pl func(string, bool) place, scope *exp
 	if from.Where == "" {
 		return
 	}
-	it.where = c.compile(from.Where, pl("choices_from.where", true), scope.WithEntry(columns), true)
+	where := conditionOf(c.compile(from.Where, pl("choices_from.where", true), scope.WithEntry(columns), true))
+	it.where = &where
 	seen := map[string]bool{}
 	for _, ch := range it.Choices {
 		seen[ch.Value] = true

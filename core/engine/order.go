@@ -1,6 +1,7 @@
 package engine
 
 import (
+	"container/heap"
 	"strings"
 
 	"lazo/core/form"
@@ -31,26 +32,41 @@ func (c *compiler) sort() {
 		waits[from]++
 		out[to] = append(out[to], from)
 	}
-	free := make([]int, 0, len(nodes))
+	var free earliest
 	for i := range nodes {
 		if waits[i] == 0 {
-			free = append(free, i)
+			free = append(free, i) // sorted, and so a heap
 		}
 	}
-	for head := 0; head < len(free); head++ {
-		for _, w := range out[free[head]] {
+	order := make([]step, 0, len(nodes))
+	for len(free) > 0 {
+		at := heap.Pop(&free).(int)
+		order = append(order, nodes[at])
+		for _, w := range out[at] {
 			if waits[w]--; waits[w] == 0 {
-				free = append(free, w)
+				heap.Push(&free, w)
 			}
 		}
 	}
-	if len(free) < len(nodes) {
+	if len(order) < len(nodes) {
 		c.circles(nodes, number, waits)
 		return
 	}
-	for _, i := range free {
-		c.p.order = append(c.p.order, nodes[i])
-	}
+	c.p.order = order
+}
+
+// earliest is a heap of steps by their place in the form. A run that keeps to
+// the form's order reads its memory from front to back.
+type earliest []int
+
+func (h earliest) Len() int           { return len(h) }
+func (h earliest) Less(i, j int) bool { return h[i] < h[j] }
+func (h earliest) Swap(i, j int)      { h[i], h[j] = h[j], h[i] }
+func (h *earliest) Push(x any)        { *h = append(*h, x.(int)) }
+func (h *earliest) Pop() any {
+	last := (*h)[len(*h)-1]
+	*h = (*h)[:len(*h)-1]
+	return last
 }
 
 func (c *compiler) steps() []step {

@@ -37,20 +37,33 @@ type Outcome struct {
 
 // ItemState is what an item is for one input.
 type ItemState struct {
+	item *item
+
 	Shown    bool // it can be seen
 	Required bool
 	Locked   bool
-	Choices  []string // the values on offer
-	Problems []Problem
 
-	item      *item
-	part      bool // it takes part, though perhaps only the workspace sees it
-	kept      bool // it does not take part, but its value counts
-	closed    bool // the respondent can't fill it
-	touched   bool // the value is the respondent's own
-	automatic bool // the value came by itself
-	unmatched bool
-	wording   int // from 1; 0 is the usual
+	part      bool  // it takes part, though perhaps only the workspace sees it
+	kept      bool  // it does not take part, but its value counts
+	closed    bool  // the respondent can't fill it
+	touched   bool  // the value is the respondent's own
+	automatic bool  // the value came by itself
+	unmatched bool  // something was sent that is none of the choices
+	wording   int32 // from 1; 0 is the usual
+
+	Problems []Problem
+	offered  []string // the choices on offer, where that varies
+}
+
+// Choices are the values on offer; nil if it is not shown or has no choices.
+func (s *ItemState) Choices() []string {
+	switch {
+	case !s.Shown:
+		return nil
+	case s.item.offers:
+		return s.offered
+	}
+	return s.item.all
 }
 
 // Item is the definition.
@@ -105,7 +118,7 @@ func (o *Outcome) valueOf(s *ItemState, row int) *expr.Value {
 		return &o.frame.Slots[it.slot]
 	}
 	g := &o.frame.Groups[it.group]
-	return &g.Cells[row*g.Width+it.slot]
+	return &g.Cells[row*g.Width+int(it.slot)]
 }
 
 // Value returns the value of an item; row counts from 0 in a repeating section.
@@ -235,7 +248,7 @@ func (o *Outcome) itemObject(s *ItemState, row int) map[string]any {
 		out["help"] = help
 	}
 	if s.item.Type.Picks() && s.Shown {
-		out["choices"] = s.Choices
+		out["choices"] = s.Choices()
 	}
 	return out
 }

@@ -61,10 +61,17 @@ type Program struct {
 	lookup   map[string]*item
 }
 
+// condition is a compiled condition: the code explains it, the test decides it.
+type condition struct {
+	code    *expr.Code
+	test    expr.Test
+	clocked bool // whether it depends on the clock
+}
+
 // rule is a compiled form.Rule.
 type rule struct {
 	fixed, yes bool
-	code       *expr.Code
+	condition
 }
 
 type page struct {
@@ -74,7 +81,7 @@ type page struct {
 }
 
 type nextPage struct {
-	when *expr.Code
+	condition
 	page int
 }
 
@@ -94,43 +101,49 @@ type group struct {
 	symbol  *expr.GroupSymbol
 }
 
+// item is laid out for the run: what every visit reads stands together in front.
 type item struct {
 	*form.Item
-	at       string
-	number   int // among all items
-	section  int
-	group    int // -1 outside repeating sections
-	index    int // of its state: among the scalar items, or within a row
-	slot     int // of its value, -1 for notes
-	kind     expr.Kind
-	symbol   *expr.Symbol
+	number  int32 // among all items
+	section int32
+	group   int32 // -1 outside repeating sections
+	index   int32 // of its state: among the scalar items, or within a row
+	slot    int32 // of its value, -1 for notes
+
+	kind       expr.Kind
+	plain      bool // locked is never met and no value comes by itself
+	part       bool // shown is always met
+	offers     bool // whether what is on offer can vary
+	constraint bool // whether any constraint has to be tested
+
+	shown, required rule
+	checks          []check
+	wording         []condition
+
+	all      []string // the values of all choices, in order
+	options  *expr.Options
 	property string // of its value: starts, follows, is or ""
+	value    *expr.Code
+	when     *condition // of the value, or nil
+	locked   rule
 
-	shown, required, locked rule
-	value, when             *expr.Code
-
-	options           *expr.Options
-	all               []string // the values of all choices, in order
 	offered, withheld rule     // with choice bound
 	choices           []choice // nil if none has a tie of its own
 	entries           [][]expr.Value
-	where             *expr.Code
-	offers            bool // whether what is on offer can vary
+	where             *condition // of the list's entries, or nil
 
-	checks  []check
-	wording []*expr.Code
+	pattern  *regexp.Regexp
+	min, max expr.Value
+	step     expr.Number
 
-	pattern    *regexp.Regexp
-	min, max   expr.Value
-	step       expr.Number
-	plain      bool // shown, required and locked are fixed and no value comes by itself
-	constraint bool // whether any constraint has to be tested
+	at     string
+	symbol *expr.Symbol
 }
 
 type choice struct{ offered, withheld rule }
 
 type check struct {
-	ok      *expr.Code
+	condition
 	message string
 }
 

@@ -60,12 +60,12 @@ func (p *Program) run(in *Input, track bool) *Outcome {
 	for _, s := range p.order {
 		switch s.kind {
 		case stepRoute:
-			out.onRoute[s.at] = s.at >= r.next && r.met(p.pages[s.at].shown)
+			out.onRoute[s.at] = s.at >= r.next && r.met(&p.pages[s.at].shown)
 		case stepExit:
 			r.exit(s.at)
 		case stepSection:
 			sec := &p.sections[s.at]
-			out.Sections[s.at] = out.onRoute[sec.page] && r.met(sec.shown)
+			out.Sections[s.at] = out.onRoute[sec.page] && r.met(&sec.shown)
 		case stepRows:
 			r.rows(s.at)
 		case stepItem:
@@ -90,12 +90,12 @@ func paramValues(params map[string][]string, name string) []string {
 	return nil
 }
 
-// truth evaluates a condition and notes until when it holds.
-func (r *run) truth(code *expr.Code) expr.Truth {
-	if r.track && code.Clock {
-		r.until = min(r.until, code.Until(r.frame))
+// truth decides a condition and notes until when it holds.
+func (r *run) truth(c *condition) expr.Truth {
+	if c.clocked && r.track {
+		r.until = min(r.until, c.code.Until(r.frame))
 	}
-	return code.Truth(r.frame)
+	return c.test.Truth(r.frame)
 }
 
 func (r *run) value(code *expr.Code) expr.Value {
@@ -105,11 +105,11 @@ func (r *run) value(code *expr.Code) expr.Value {
 	return code.Value(r.frame)
 }
 
-func (r *run) met(ru rule) bool {
+func (r *run) met(ru *rule) bool {
 	if ru.fixed {
 		return ru.yes
 	}
-	return r.truth(ru.code) == expr.Met
+	return r.truth(&ru.condition) == expr.Met
 }
 
 // exit decides which page follows one that is on the route.
@@ -117,8 +117,8 @@ func (r *run) exit(at int) {
 	if !r.out.onRoute[at] {
 		return
 	}
-	for _, n := range r.p.pages[at].next {
-		if r.truth(n.when) == expr.Met {
+	for i := range r.p.pages[at].next {
+		if n := &r.p.pages[at].next[i]; r.truth(&n.condition) == expr.Met {
 			r.next = n.page
 			return
 		}
@@ -212,7 +212,7 @@ func (r *run) answerIn(a *Answers, it *item) *answer {
 		return &a.slots[it.slot]
 	}
 	g := &a.groups[it.group]
-	if at := r.frame.Groups[it.group].Row*r.p.groups[it.group].width + it.slot; at < len(g.cells) {
+	if at := r.frame.Groups[it.group].Row*r.p.groups[it.group].width + int(it.slot); at < len(g.cells) {
 		return &g.cells[at]
 	}
 	return &noAnswer
@@ -226,8 +226,10 @@ func (r *run) visit(it *item) {
 		if it.slot >= 0 {
 			v = &r.frame.Slots[it.slot]
 		}
-		if it.plain && r.out.Sections[it.section] {
-			r.visitPlain(it, st, v)
+		if it.plain {
+			if r.out.Sections[it.section] && (it.part || r.met(&it.shown)) {
+				r.visitPlain(it, st, v)
+			}
 			return
 		}
 		r.decide(it, st, v)
@@ -238,15 +240,15 @@ func (r *run) visit(it *item) {
 	for g.Row = 0; g.Row < g.Count; g.Row++ {
 		var v *expr.Value
 		if it.slot >= 0 {
-			v = &g.Cells[g.Row*g.Width+it.slot]
+			v = &g.Cells[g.Row*g.Width+int(it.slot)]
 		}
-		r.decide(it, &state.Items[g.Row*state.Width+it.index], v)
+		r.decide(it, &state.Items[g.Row*state.Width+int(it.index)], v)
 	}
 	g.Row = 0
 }
 
-// visitPlain is decide for the many items that are always shown and fillable
-// and take nothing but what was sent.
+// visitPlain is decide for the many items that are shown, always fillable, and
+// take nothing but what was sent.
 func (r *run) visitPlain(it *item, st *ItemState, v *expr.Value) {
 	st.Shown, st.part = true, true
 	a, prior := r.answers(it)
@@ -254,9 +256,6 @@ func (r *run) visitPlain(it *item, st *ItemState, v *expr.Value) {
 		a = prior
 	}
 	r.take(it, st, v, a)
-	if it.options != nil {
-		st.Choices = it.all
-	}
 }
 
 // take puts an answer in its place.
@@ -287,13 +286,13 @@ var emptySet = expr.ChoicesValue(nil)
 
 // decide finds whether an item takes part, whether it is locked, and its value.
 func (r *run) decide(it *item, st *ItemState, v *expr.Value) {
-	st.part = !it.Parked && r.out.Sections[it.section] && r.met(it.shown)
+	st.part = !it.Parked && r.out.Sections[it.section] && r.met(&it.shown)
 	st.Shown = st.part && (!it.Staff || r.in.Mode == Staff)
 	keep := !st.part && it.WhenHidden == "keep" && !it.Parked
 	if it.slot < 0 || (!st.part && !keep) {
 		return
 	}
-	locked := r.met(it.locked)
+	locked := r.met(&it.locked)
 	closed := locked || it.property == "is" || (it.Staff && r.in.Mode != Staff)
 	st.Locked = st.Shown && (locked || (it.property == "is" && !it.Type.Computed()))
 	st.closed = closed
@@ -399,7 +398,6 @@ func (r *run) texts(code *expr.Code, got *expr.Value) []string {
 // offer finds which choices are on offer.
 func (r *run) offer(it *item, st *ItemState) {
 	if !it.offers {
-		st.Choices = it.all
 		return
 	}
 	out := make([]string, 0, len(it.all))
@@ -413,15 +411,15 @@ func (r *run) offer(it *item, st *ItemState) {
 			}
 		}
 		f.Candidate = expr.ChoiceValue(value)
-		if i < len(it.choices) && (!r.met(it.choices[i].offered) || r.met(it.choices[i].withheld)) {
+		if i < len(it.choices) && (!r.met(&it.choices[i].offered) || r.met(&it.choices[i].withheld)) {
 			continue
 		}
-		if r.met(it.offered) && !r.met(it.withheld) {
+		if r.met(&it.offered) && !r.met(&it.withheld) {
 			out = append(out, value)
 		}
 	}
 	f.Entry, f.Candidate = nil, expr.Value{}
-	st.Choices = out
+	st.offered = out
 }
 
 // setAside drops picks that are not on offer.
@@ -431,13 +429,13 @@ func setAside(it *item, st *ItemState, v *expr.Value) {
 	}
 	switch v.Kind() {
 	case expr.Choice:
-		if !slices.Contains(st.Choices, v.Text()) {
+		if !slices.Contains(st.offered, v.Text()) {
 			*v = expr.Value{}
 		}
 	case expr.Choices:
 		var kept []string
 		for _, pick := range v.Picks() {
-			if slices.Contains(st.Choices, pick) {
+			if slices.Contains(st.offered, pick) {
 				kept = append(kept, pick)
 			}
 		}
@@ -473,7 +471,7 @@ func (r *run) open() {
 	switch {
 	case p.until != nil && at >= *p.until+grace:
 		out.Open = After
-	case p.from != nil && at < *p.from, !r.met(p.openIf):
+	case p.from != nil && at < *p.from, !r.met(&p.openIf):
 		out.Open = Before
 	case p.openings != nil && p.openings.Limit > 0 && r.in.Mode == New && r.in.Responses >= p.openings.Limit:
 		out.Open = Full
@@ -509,9 +507,9 @@ func (r *run) finishItem(st *ItemState, v *expr.Value) {
 	if !st.part {
 		return
 	}
-	for i, when := range it.wording {
-		if r.truth(when) == expr.Met {
-			st.wording = i + 1
+	for i := range it.wording {
+		if r.truth(&it.wording[i]) == expr.Met {
+			st.wording = int32(i + 1)
 			break
 		}
 	}
@@ -519,7 +517,7 @@ func (r *run) finishItem(st *ItemState, v *expr.Value) {
 		return
 	}
 	if st.Shown {
-		st.Required = r.met(it.required)
+		st.Required = r.met(&it.required)
 		if st.Required && len(st.Problems) == 0 && !st.closed {
 			if it.Type == form.Tick && !v.Yes() {
 				st.Problems = append(st.Problems, Problem{Code: NotTicked})
@@ -531,8 +529,8 @@ func (r *run) finishItem(st *ItemState, v *expr.Value) {
 			r.constrain(it, st, v)
 		}
 	}
-	for _, ch := range it.checks {
-		if r.truth(ch.ok) == expr.NotMet {
+	for i := range it.checks {
+		if ch := &it.checks[i]; r.truth(&ch.condition) == expr.NotMet {
 			st.Problems = append(st.Problems, Problem{Code: Refused, Arg: ch.message})
 		}
 	}

@@ -68,8 +68,8 @@ func (o *Outcome) whyPage(i int) Because {
 			continue
 		}
 		for _, n := range o.p.pages[j].next {
-			if n.when.Truth(&o.frame) == expr.Met && n.page > i {
-				return o.because("shown", false, fmt.Sprintf("%s is passed over: after %s comes %s", name, o.p.pages[j].Name(), o.p.pages[n.page].Name()), n.when, o.p.Symbols)
+			if n.code.Truth(&o.frame) == expr.Met && n.page > i {
+				return o.because("shown", false, fmt.Sprintf("%s is passed over: after %s comes %s", name, o.p.pages[j].Name(), o.p.pages[n.page].Name()), n.code, o.p.Symbols)
 			}
 		}
 	}
@@ -99,7 +99,7 @@ func (o *Outcome) whyItem(it *item, row int) []Because {
 	if it.group >= 0 {
 		g := &o.frame.Groups[it.group]
 		if row < 0 || row >= g.Count {
-			b := o.whySection(it.section)
+			b := o.whySection(int(it.section))
 			if o.Sections[it.section] {
 				b = Because{Effect: "shown", Truth: expr.NotMet, Says: fmt.Sprintf("%s has %d rows, so there is no row %d of %s", o.p.sections[it.section].Name(), g.Count, row+1, it.Name())}
 			} else {
@@ -132,7 +132,7 @@ func (o *Outcome) whyShown(it *item, st *ItemState, scope *expr.Symbols) Because
 	case it.Parked:
 		return o.because("shown", false, name+" is parked: it takes no part", nil, nil)
 	case !o.Sections[it.section]:
-		b := o.whySection(it.section)
+		b := o.whySection(int(it.section))
 		b.Says = fmt.Sprintf("%s is not shown, because its section is not: %s", name, b.Says)
 		return b
 	case st.part && !st.Shown:
@@ -172,16 +172,20 @@ func (o *Outcome) whyValue(it *item, st *ItemState, row int, scope *expr.Symbols
 		return nil
 	}
 	v := o.valueOf(st, row)
+	var when *expr.Code
+	if it.when != nil {
+		when = it.when.code
+	}
 	says := expr.PiecesText(scope.Phrase(it.value.Node))
 	switch {
 	case st.touched:
-		return []Because{o.because("value", false, "the respondent’s own answer stands; by itself it would be "+says, it.when, scope)}
+		return []Because{o.because("value", false, "the respondent’s own answer stands; by itself it would be "+says, when, scope)}
 	case !st.automatic:
-		return []Because{o.because("value", false, "no value comes by itself", it.when, scope)}
+		return []Because{o.because("value", false, "no value comes by itself", when, scope)}
 	case v.IsBlank():
-		return []Because{o.because("value", true, "it is "+says+", which is blank", it.when, scope)}
+		return []Because{o.because("value", true, "it is "+says+", which is blank", when, scope)}
 	}
-	return []Because{o.because("value", true, "it is "+says+": "+it.symbol.Type.Say(v, &o.frame), it.when, scope)}
+	return []Because{o.because("value", true, "it is "+says+": "+it.symbol.Type.Say(v, &o.frame), when, scope)}
 }
 
 func (o *Outcome) whyRest(it *item, st *ItemState, scope *expr.Symbols) []Because {
@@ -211,12 +215,12 @@ func (o *Outcome) whyRest(it *item, st *ItemState, scope *expr.Symbols) []Becaus
 		o.frame.Candidate = expr.Value{}
 	}
 	for _, ch := range it.checks {
-		if t := ch.ok.Truth(&o.frame); t == expr.NotMet {
-			out = append(out, o.because("check", false, "the answer is not accepted: "+ch.message, ch.ok, scope))
+		if t := ch.code.Truth(&o.frame); t == expr.NotMet {
+			out = append(out, o.because("check", false, "the answer is not accepted: "+ch.message, ch.code, scope))
 		}
 	}
 	if st.wording > 0 {
-		out = append(out, o.because("wording", true, "it is worded “"+st.Label()+"”", it.wording[st.wording-1], scope))
+		out = append(out, o.because("wording", true, "it is worded “"+st.Label()+"”", it.wording[st.wording-1].code, scope))
 	}
 	return out
 }

@@ -310,7 +310,7 @@ func (c *checker) literal(n *Literal) *inst {
 	in := newInst(n, opConst, Type{Kind: n.Kind})
 	switch n.Kind {
 	case Text:
-		in.val = Value{kind: Text, s: n.Text, fold: Fold(n.Text)}
+		in.val = textOf(Text, n.Text)
 	case Num:
 		in.val = NumberValue(n.Num)
 	case YesNo:
@@ -329,20 +329,20 @@ func (c *checker) literal(n *Literal) *inst {
 
 func durationOf(n *Literal) Value {
 	count, _ := n.Num.Whole()
-	v := Value{kind: Duration}
+	v := Value{kind: Duration, more: &more{}}
 	switch n.Unit {
 	case "minutes":
 		v.i = int64(count) * 60
 	case "hours":
 		v.i = int64(count) * 3600
 	case "days":
-		v.span.days = int32(count)
+		v.more.span.days = int32(count)
 	case "weeks":
-		v.span.days = int32(min(int64(count)*7, 1<<30))
+		v.more.span.days = int32(min(int64(count)*7, 1<<30))
 	case "months":
-		v.span.months = int32(count)
+		v.more.span.months = int32(count)
 	case "years":
-		v.span.months = int32(min(int64(count)*12, 1<<30))
+		v.more.span.months = int32(min(int64(count)*12, 1<<30))
 	}
 	return v
 }
@@ -514,7 +514,7 @@ func (c *checker) compare(n Node, op string, left, right Node) *inst {
 		return bad(n)
 	}
 	for _, side := range []*inst{l, r} {
-		if side.op == opConst && side.typ.Kind == Text && side.val.fold == "" {
+		if side.op == opConst && side.typ.Kind == Text && side.val.folded() == "" {
 			c.note(n, "nothing equals an empty text; write is blank or is answered")
 		}
 	}

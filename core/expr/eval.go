@@ -116,54 +116,6 @@ func (in *inst) ref(f *Frame, tmp *Value) *Value {
 	return tmp
 }
 
-func compare(a, b *Value, op cmp, cl class) Truth {
-	if a.kind == Blank || b.kind == Blank {
-		return Undecided
-	}
-	var d int
-	switch cl {
-	case byText:
-		switch op {
-		case cmpEq:
-			return truthOf(a.fold == b.fold)
-		case cmpNe:
-			return truthOf(a.fold != b.fold)
-		}
-		d = strings.Compare(a.fold, b.fold)
-	case byNumber:
-		if a.num.scale == b.num.scale && a.num.big == nil && b.num.big == nil {
-			switch {
-			case a.num.coef < b.num.coef:
-				d = -1
-			case a.num.coef > b.num.coef:
-				d = 1
-			}
-			break
-		}
-		d = a.num.Cmp(b.num)
-	default:
-		switch {
-		case a.i < b.i:
-			d = -1
-		case a.i > b.i:
-			d = 1
-		}
-	}
-	switch op {
-	case cmpEq:
-		return truthOf(d == 0)
-	case cmpNe:
-		return truthOf(d != 0)
-	case cmpLt:
-		return truthOf(d < 0)
-	case cmpLe:
-		return truthOf(d <= 0)
-	case cmpGt:
-		return truthOf(d > 0)
-	}
-	return truthOf(d >= 0)
-}
-
 func (in *inst) truth(f *Frame) Truth {
 	switch in.op {
 	case opCompare:
@@ -255,11 +207,11 @@ func (in *inst) computedTruth(f *Frame) Truth {
 		}
 		switch in.op {
 		case opContains:
-			return truthOf(strings.Contains(x.fold, y.fold))
+			return truthOf(strings.Contains(x.folded(), y.folded()))
 		case opStarts:
-			return truthOf(strings.HasPrefix(x.fold, y.fold))
+			return truthOf(strings.HasPrefix(x.folded(), y.folded()))
 		}
-		return truthOf(strings.HasSuffix(x.fold, y.fold))
+		return truthOf(strings.HasSuffix(x.folded(), y.folded()))
 	case opMatches:
 		x := in.kids[0].ref(f, &t1)
 		if x.kind == Blank {
@@ -308,8 +260,8 @@ func (in *inst) hasTruth(f *Frame) Truth {
 		t := Undecided
 		if v.kind != Blank {
 			t = NotMet
-			for _, fold := range set.x.(*picks).folds {
-				if fold == v.fold {
+			for _, fold := range set.more.folds {
+				if fold == v.folded() {
 					t = Met
 					break
 				}
@@ -395,7 +347,7 @@ func (in *inst) computed(f *Frame) Value {
 		return TimeValue(int(f.Clock.sec))
 	case opWeekday:
 		name := f.Clock.day.weekday()
-		return Value{kind: Choice, s: name, fold: name}
+		return Value{kind: Choice, s: name}
 	case opRowNumber:
 		return NumberValue(Int(int64(f.Groups[in.group].Row + 1)))
 	case opPart:
@@ -408,13 +360,13 @@ func (in *inst) computed(f *Frame) Value {
 		}
 		switch in.op {
 		case opAdd:
-			return numberOr(x.num.Add(y.num))
+			return numberOr(x.num().Add(y.num()))
 		case opSub:
-			return numberOr(x.num.Sub(y.num))
+			return numberOr(x.num().Sub(y.num()))
 		case opMul:
-			return numberOr(x.num.Mul(y.num))
+			return numberOr(x.num().Mul(y.num()))
 		}
-		return numberOr(x.num.Div(y.num))
+		return numberOr(x.num().Div(y.num()))
 	case opShift:
 		return shift(*in.kids[0].ref(f, &t1), *in.kids[1].ref(f, &t2), in.sub, f.Clock.loc)
 	case opDateDiff, opAge, opDays, opMonths, opYears:
@@ -487,33 +439,33 @@ func (in *inst) unary(f *Frame) Value {
 	}
 	switch in.op {
 	case opNeg:
-		return NumberValue(x.num.Neg())
+		return NumberValue(x.num().Neg())
 	case opAbs:
-		return NumberValue(x.num.Abs())
+		return NumberValue(x.num().Abs())
 	case opFloor:
-		return numberOr(x.num.Floor())
+		return numberOr(x.num().Floor())
 	case opCeil:
-		return numberOr(x.num.Ceil())
+		return numberOr(x.num().Ceil())
 	case opLength:
 		return NumberValue(Int(int64(utf8.RuneCountInString(x.s))))
 	}
 	places := 0
 	if len(in.kids) == 2 {
 		y := in.kids[1].ref(f, &t2)
-		whole, ok := y.num.Whole()
+		whole, ok := y.num().Whole()
 		if y.kind == Blank || !ok {
 			return Value{}
 		}
 		places = whole
 	}
-	return numberOr(x.num.Round(places))
+	return numberOr(x.num().Round(places))
 }
 
 func (in *inst) total(f *Frame) Value {
 	sum, n, ok := Number{}, int64(0), true
 	in.each(f, 0, func(v *Value) {
 		var fine bool
-		sum, fine = sum.Add(v.num)
+		sum, fine = sum.Add(v.num())
 		ok = ok && fine
 		n++
 	})
@@ -576,20 +528,20 @@ func shift(at, by Value, sub bool, loc *time.Location) Value {
 	}
 	day, sec := Day(at.i), int64(0)
 	if at.kind == Moment {
-		if by.span == (span{}) {
+		if by.span() == (span{}) {
 			return MomentValue(at.i + int64(sign)*by.i)
 		}
 		c := ClockAt(at.i, loc)
 		day, sec = c.day, c.sec
 	}
-	if int64(by.span.months) > math.MaxInt32/2 || day < firstDay || day > lastDay {
+	if int64(by.span().months) > math.MaxInt32/2 || day < firstDay || day > lastDay {
 		return Value{}
 	}
-	day, ok := addMonths(day, sign*int(by.span.months))
+	day, ok := addMonths(day, sign*int(by.span().months))
 	if !ok {
 		return Value{}
 	}
-	if day, ok = addDays(day, sign*int(by.span.days)); !ok {
+	if day, ok = addDays(day, sign*int(by.span().days)); !ok {
 		return Value{}
 	}
 	if at.kind == Date {

@@ -76,7 +76,7 @@ func (in *inst) direction(f *Frame) direction {
 			return erratic
 		}
 		var tmp Value
-		if by.ref(f, &tmp).num.Sign() < 0 {
+		if by.ref(f, &tmp).num().Sign() < 0 {
 			return moving.direction(f).flip()
 		}
 		return moving.direction(f)

@@ -6,6 +6,7 @@ import (
 	"time"
 	"unicode/utf8"
 
+	"github.com/cockroachdb/apd/v3"
 	"golang.org/x/text/cases"
 	"golang.org/x/text/unicode/norm"
 )
@@ -37,22 +38,60 @@ var kindNames = [...]string{"nothing", "a text", "a number", "a yes or no", "a d
 // String returns the kind with its article, as it stands in messages.
 func (k Kind) String() string { return kindNames[k] }
 
-// Value is an answer or a result. The zero Value is blank.
+// Value is an answer or a result. The zero Value is blank. It is small, since a
+// run of a large form reads and writes many.
 type Value struct {
-	kind Kind
-	num  Number // Num
-	i    int64  // YesNo 0 or 1; Date in days; Time in seconds; Moment in Unix seconds; Duration in seconds
-	span span   // Duration
-	s    string // Text, Choice
-	fold string // s as compared
-	x    any    // Choices: *picks; Address, File: *Parts
+	kind  Kind
+	scale uint8  // Num: its Number.scale
+	i     int64  // Num: its Number.coef; YesNo 0 or 1; Date in days; Time in seconds; Moment in Unix seconds; Duration in seconds
+	s     string // Text, Choice
+	more  *more  // what only some values have
+}
+
+// more is the part of a value that few values have.
+type more struct {
+	fold   string       // Text, Choice: s as compared, unless that is s itself
+	big    *apd.Decimal // Num that is too long for coef
+	span   span         // Duration
+	values []string     // Choices, and as compared
+	folds  []string
+	parts  Parts // Address, File
 }
 
 // span is the calendar part of a duration.
 type span struct{ months, days int32 }
 
-type picks struct {
-	values, folds []string
+// num is the number of a Num.
+func (v *Value) num() Number {
+	n := Number{coef: v.i, scale: v.scale}
+	if v.more != nil {
+		n.big = v.more.big
+	}
+	return n
+}
+
+// folded is the text of a Text or Choice as it is compared.
+func (v *Value) folded() string {
+	if v.more != nil {
+		return v.more.fold
+	}
+	return v.s
+}
+
+func (v *Value) span() span {
+	if v.more == nil {
+		return span{}
+	}
+	return v.more.span
+}
+
+// textOf is a value of kind Text or Choice.
+func textOf(k Kind, s string) Value {
+	v := Value{kind: k, s: s}
+	if f := Fold(s); f != s {
+		v.more = &more{fold: f}
+	}
+	return v
 }
 
 // Part is a named part of an address or a file.
@@ -94,11 +133,17 @@ func TextValue(s string) Value {
 	if s == "" {
 		return Value{}
 	}
-	return Value{kind: Text, s: s, fold: Fold(s)}
+	return textOf(Text, s)
 }
 
 // NumberValue returns a number.
-func NumberValue(n Number) Value { return Value{kind: Num, num: n} }
+func NumberValue(n Number) Value {
+	v := Value{kind: Num, i: n.coef, scale: n.scale}
+	if n.big != nil {
+		v.more = &more{big: n.big}
+	}
+	return v
+}
 
 // YesNoValue returns a truth value.
 func YesNoValue(b bool) Value {
@@ -119,25 +164,25 @@ func TimeValue(sec int) Value { return Value{kind: Time, i: int64(sec)} }
 func MomentValue(unix int64) Value { return Value{kind: Moment, i: unix} }
 
 // ChoiceValue returns one choice's value.
-func ChoiceValue(s string) Value { return Value{kind: Choice, s: s, fold: Fold(s)} }
+func ChoiceValue(s string) Value { return textOf(Choice, s) }
 
 // ChoicesValue returns a set of picks, which may be empty; the slice is kept.
 func ChoicesValue(values []string) Value {
 	if values == nil {
 		values = []string{}
 	}
-	p := &picks{values: values, folds: make([]string, len(values))}
+	m := &more{values: values, folds: make([]string, len(values))}
 	for i, v := range values {
-		p.folds[i] = Fold(v)
+		m.folds[i] = Fold(v)
 	}
-	return Value{kind: Choices, x: p}
+	return Value{kind: Choices, more: m}
 }
 
 // PartsValue returns an address or a file, or blank if every part is empty.
 func PartsValue(k Kind, parts Parts) Value {
 	for _, p := range parts {
 		if p.Text != "" {
-			return Value{kind: k, x: &parts}
+			return Value{kind: k, more: &more{parts: parts}}
 		}
 	}
 	return Value{}
@@ -148,7 +193,7 @@ func (v *Value) Kind() Kind { return v.kind }
 
 // IsBlank reports whether v counts as not answered: blank, or an empty set.
 func (v *Value) IsBlank() bool {
-	return v.kind == Blank || (v.kind == Choices && len(v.x.(*picks).values) == 0)
+	return v.kind == Blank || (v.kind == Choices && len(v.more.values) == 0)
 }
 
 // Text returns the text of a Text or the value of a Choice, else "".
@@ -159,11 +204,16 @@ func (v *Value) Picks() []string {
 	if v.kind != Choices {
 		return nil
 	}
-	return v.x.(*picks).values
+	return v.more.values
 }
 
 // Number returns the number of a Num.
-func (v *Value) Number() Number { return v.num }
+func (v *Value) Number() Number {
+	if v.kind != Num {
+		return Number{}
+	}
+	return v.num()
+}
 
 // Yes reports whether v is a yes.
 func (v *Value) Yes() bool { return v.kind == YesNo && v.i == 1 }
@@ -176,10 +226,10 @@ func (v *Value) Unix() int64 { return v.i }
 
 // Parts returns the parts of an Address or File.
 func (v *Value) Parts() Parts {
-	if p, ok := v.x.(*Parts); ok {
-		return *p
+	if v.kind != Address && v.kind != File {
+		return nil
 	}
-	return nil
+	return v.more.parts
 }
 
 // JSON returns the value as it is written in JSON, with loc as the zone of moments.
@@ -188,7 +238,7 @@ func (v *Value) JSON(loc *time.Location) any {
 	case Text, Choice:
 		return v.s
 	case Num:
-		return json.Number(v.num.String())
+		return json.Number(v.num().String())
 	case YesNo:
 		return v.i == 1
 	case Date:
@@ -198,10 +248,10 @@ func (v *Value) JSON(loc *time.Location) any {
 	case Moment:
 		return time.Unix(v.i, 0).In(loc).Format(time.RFC3339)
 	case Choices:
-		return v.x.(*picks).values
+		return v.more.values
 	case Address, File:
 		out := map[string]string{}
-		for _, p := range *v.x.(*Parts) {
+		for _, p := range v.more.parts {
 			if p.Text != "" {
 				out[p.Name] = p.Text
 			}
@@ -220,14 +270,14 @@ func (v *Value) Plain(loc *time.Location) string {
 		}
 		return "no"
 	case Num:
-		return v.num.String()
+		return v.num().String()
 	case Choices:
-		return strings.Join(v.x.(*picks).values, ", ")
+		return strings.Join(v.more.values, ", ")
 	case Moment:
 		return time.Unix(v.i, 0).In(loc).Format("2006-01-02 15:04")
 	case Address, File:
 		var parts []string
-		for _, p := range *v.x.(*Parts) {
+		for _, p := range v.more.parts {
 			if p.Text != "" {
 				parts = append(parts, p.Text)
 			}
@@ -250,7 +300,7 @@ func (v *Value) Same(w *Value) bool {
 	}
 	switch v.kind {
 	case Num:
-		return v.num.Cmp(w.num) == 0
+		return v.num().Cmp(w.num()) == 0
 	case Choices:
 		a, b := v.Picks(), w.Picks()
 		if len(a) != len(b) {
@@ -274,7 +324,7 @@ func (v *Value) Same(w *Value) bool {
 		}
 		return true
 	}
-	return v.i == w.i && v.s == w.s && v.span == w.span
+	return v.i == w.i && v.s == w.s && v.span() == w.span()
 }
 
 // Truth is the value of a condition.

@@ -285,7 +285,7 @@ func (b *builder) choices(f *Field, it *form.Item, st *engine.ItemState, v *expr
 		for _, c := range it.Choices {
 			extra[c.Value] = c
 		}
-		for _, value := range st.Choices {
+		for _, value := range st.Choices() {
 			label := value
 			if i, ok := options.Find(value); ok {
 				label = options.Labels[i]
