@@ -153,7 +153,6 @@ func (c *compiler) lists() {
 // layout numbers pages, sections, items and their slots.
 func (c *compiler) layout() {
 	p := c.p
-	scalars := 0
 	count := 0
 	for range c.form.Places() {
 		count++
@@ -170,7 +169,7 @@ func (c *compiler) layout() {
 			}
 			for _, fi := range fs.Items {
 				it := &slab[len(p.items)]
-				*it = item{Item: fi, at: "pages/" + fp.Key + "/" + fs.Key + "/" + fi.Key, number: int32(len(p.items)), section: int32(len(p.sections)), group: int32(sec.group), slot: -1}
+				*it = item{Item: fi, at: "pages/" + fp.Key + "/" + fs.Key + "/" + fi.Key, number: int32(len(p.items)), section: int32(len(p.sections)), group: int32(sec.group), slot: -1, tick: fi.Type == form.Tick}
 				if sym := p.Symbols.Items[fi.Key]; sym != nil && fi.Asked() && !placed[fi.Key] {
 					placed[fi.Key] = true
 					it.symbol, it.slot, it.kind = sym, int32(sym.Slot), sym.Type.Kind
@@ -181,8 +180,8 @@ func (c *compiler) layout() {
 					it.index = int32(len(p.groups[it.group].items))
 					p.groups[it.group].items = append(p.groups[it.group].items, it)
 				} else {
-					it.index = int32(scalars)
-					scalars++
+					it.index = int32(p.scalars)
+					p.scalars++
 					if it.slot >= 0 {
 						p.bySlot = append(p.bySlot, it)
 					}

@@ -2,15 +2,10 @@ package engine
 
 import "lazo/core/expr"
 
-// finish makes what every run starts from, once the form is known to be sound,
-// and lays its conditions side by side in the order in which a run needs them.
+// finish lays the form's conditions side by side in the order in which a run
+// needs them, once the form is known to be sound.
 func (c *compiler) finish() {
 	p := c.p
-	for _, it := range p.items {
-		if it.group < 0 {
-			p.template = append(p.template, ItemState{item: it})
-		}
-	}
 	var tests []*expr.Test
 	for _, s := range p.order {
 		if s.kind == stepItem {

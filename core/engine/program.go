@@ -56,7 +56,7 @@ type Program struct {
 	from, until *int64 // the opening
 	openIf      rule
 
-	template []ItemState // scalar items before a run
+	scalars  int // items outside repeating sections
 	openings *form.Opening
 	lookup   map[string]*item
 }
@@ -113,6 +113,7 @@ type item struct {
 	kind       expr.Kind
 	plain      bool // locked is never met and no value comes by itself
 	part       bool // shown is always met
+	tick       bool // it is a tick box
 	offers     bool // whether what is on offer can vary
 	constraint bool // whether any constraint has to be tested
 

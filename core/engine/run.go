@@ -40,7 +40,7 @@ func (p *Program) run(in *Input, track bool) *Outcome {
 	if in.Mode == "" {
 		in.Mode = New
 	}
-	out := &Outcome{p: p, Items: slices.Clone(p.template), Sections: make([]bool, len(p.sections)), mode: in.Mode}
+	out := &Outcome{p: p, Items: make([]ItemState, p.scalars), Sections: make([]bool, len(p.sections)), mode: in.Mode}
 	f := &out.frame
 	f.Slots = make([]expr.Value, len(p.bySlot))
 	f.Clock = expr.ClockAt(in.At.Unix(), p.loc)
@@ -222,6 +222,7 @@ func (r *run) answerIn(a *Answers, it *item) *answer {
 func (r *run) visit(it *item) {
 	if it.group < 0 {
 		st := &r.out.Items[it.index]
+		st.item = it
 		var v *expr.Value
 		if it.slot >= 0 {
 			v = &r.frame.Slots[it.slot]
@@ -519,7 +520,7 @@ func (r *run) finishItem(st *ItemState, v *expr.Value) {
 	if st.Shown {
 		st.Required = r.met(&it.required)
 		if st.Required && len(st.Problems) == 0 && !st.closed {
-			if it.Type == form.Tick && !v.Yes() {
+			if it.tick && !v.Yes() {
 				st.Problems = append(st.Problems, Problem{Code: NotTicked})
 			} else if v.IsBlank() {
 				st.Problems = append(st.Problems, Problem{Code: Missing})
