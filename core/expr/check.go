@@ -198,7 +198,12 @@ func (c *checker) note(n Node, format string, args ...any) {
 }
 
 func newInst(n Node, op opcode, t Type, kids ...*inst) *inst {
-	in := &inst{op: op, kids: kids, about: &about{node: n, typ: t}}
+	both := &struct { // one piece of memory rather than two
+		inst
+		rest about
+	}{inst{op: op, kids: kids}, about{node: n, typ: t}}
+	in := &both.inst
+	in.about = &both.rest
 	for _, k := range kids {
 		in.clock = in.clock || k.clock
 	}

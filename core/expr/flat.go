@@ -46,8 +46,7 @@ const (
 
 // Test returns the condition laid flat.
 func (c *Code) Test() Test {
-	t := appendFlat(nil, c.root)
-	return slices.Clip(t)
+	return slices.Clip(appendFlat(make(Test, 0, 3), c.root)) // two comparisons joined are usual
 }
 
 // Pack moves tests into one piece of memory, in their order.
