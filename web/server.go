@@ -14,6 +14,7 @@ import (
 	"github.com/go-chi/chi/v5"
 	"github.com/go-chi/chi/v5/middleware"
 
+	"lazo/core/form"
 	"lazo/store"
 	"lazo/web/desk"
 	"lazo/web/fill"
@@ -52,6 +53,7 @@ func New(s *store.Store, o Options) http.Handler {
 	r.NotFound(plain.Handle(func(http.ResponseWriter, *http.Request) error { return store.ErrNotFound }))
 	r.Handle("/static/*", ui.Static())
 	r.Get("/healthz", health(s))
+	r.Get("/schema/form.json", schema)
 	respond.New(s, programs, once(s, "tickets"), o.Now).Routes(r)
 	r.Group(func(r chi.Router) {
 		r.Use(sessions.LoadAndSave)
@@ -84,6 +86,13 @@ func health(s *store.Store) http.HandlerFunc {
 		}
 		_, _ = w.Write([]byte("ok\n"))
 	}
+}
+
+// schema publishes the JSON Schema of form files.
+func schema(w http.ResponseWriter, _ *http.Request) {
+	w.Header().Set("Content-Type", "application/schema+json")
+	w.Header().Set("Cache-Control", "public, max-age=3600")
+	_, _ = w.Write(form.Schema())
 }
 
 // headers forbids what no page of the application needs.

@@ -198,3 +198,16 @@ func TestNextChangeIsNeverLate(t *testing.T) {
 		}
 	})
 }
+
+// What decides a condition and what explains it agree.
+func TestTheReasonIsTheDecision(t *testing.T) {
+	all := 0
+	rapid.Check(t, func(t *rapid.T) {
+		f, p := drawProgram(t)
+		d := drawInput(t, f)
+		differ, compared := p.Run(d.input(p)).Disagreements()
+		all += compared
+		require.Zero(t, differ, "%s", f.JSON())
+	})
+	require.Positive(t, all)
+}
