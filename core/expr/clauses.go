@@ -5,10 +5,11 @@ import (
 	"strings"
 )
 
-// Clause is one plain condition of the sentence editor: a question, an operator
-// and its operands as they are typed.
+// Clause is one plain condition of the sentence editor: a subject, an operator
+// and its operands as they are typed. An operand that is no plain value stands
+// as it is written, such as "today + 14 days".
 type Clause struct {
-	Key    string // a question, url.NAME, or today, now, weekday, mode
+	Key    string // a question, url.NAME, today, now, weekday, mode, or any value as it is written
 	Op     string // the ID of an Operator
 	Values []string
 }
@@ -25,7 +26,7 @@ const Many = -1
 
 var (
 	answeredOps = []Operator{{"answered", "is answered", 0}, {"blank", "is not answered", 0}}
-	textOps     = []Operator{{"=", "is", 1}, {"!=", "is not", 1}, {"contains", "contains", 1}, {"starts with", "starts with", 1}, {"ends with", "ends with", 1}}
+	textOps     = []Operator{{"=", "is", 1}, {"!=", "is not", 1}, {"contains", "contains", 1}, {"starts with", "starts with", 1}, {"ends with", "ends with", 1}, {"matches", "has the form", 1}}
 	numberOps   = []Operator{{"=", "is", 1}, {"!=", "is not", 1}, {"<", "is under", 1}, {"<=", "is at most", 1}, {">", "is over", 1}, {">=", "is at least", 1}, {"between", "is between", 2}}
 	dateOps     = []Operator{{"=", "is", 1}, {"!=", "is not", 1}, {"<", "is before", 1}, {"<=", "is no later than", 1}, {">", "is after", 1}, {">=", "is no earlier than", 1}, {"between", "is between", 2}}
 	yesOps      = []Operator{{"yes", "is yes", 0}, {"no", "is no", 0}}
@@ -91,49 +92,42 @@ func (s *Symbols) Subject(key string) (Subject, bool) {
 		return Subject{key, "The weekday", Type{Kind: Choice, Options: weekdayOptions}}, true
 	case "mode":
 		return Subject{key, "Who fills it in", Type{Kind: Choice, Options: modeOptions}}, true
+	case "row_number":
+		return Subject{key, "The row’s number", tNumber}, s.Row != nil
+	case "choice":
+		if s.Candidate != nil {
+			return Subject{key, "The choice", *s.Candidate}, true
+		}
 	}
-	return Subject{}, false
+	return s.computedSubject(key)
+}
+
+// computedSubject is a subject that is itself an expression, such as
+// count(rowers) or age(born).
+func (s *Symbols) computedSubject(src string) (Subject, bool) {
+	n, err := Parse(src)
+	if err != nil || n.level() < levelSum {
+		return Subject{}, false
+	}
+	if _, plain := n.(*Literal); plain {
+		return Subject{}, false
+	}
+	code, faults := Compile(n, s)
+	if faults != nil || code.Type.Kind == Duration || code.Type.Kind == Blank {
+		return Subject{}, false
+	}
+	return Subject{n.String(), PiecesText(s.Phrase(n)), code.Type}, true
 }
 
 // ClauseSubjects are the subjects that are not questions or parameters.
 var ClauseSubjects = []string{"today", "now", "time", "weekday", "mode"}
-
-// Clauses reads a condition as clauses joined by "all", "any" or "none"; ok is
-// false if it is more than that, and is better shown as it is written.
-func (s *Symbols) Clauses(n Node) (join string, clauses []Clause, ok bool) {
-	join = "all"
-	terms := []Node{n}
-	if not, isNot := n.(*Not); isNot {
-		join = "none"
-		terms = []Node{not.X}
-		if l, isLogic := not.X.(*Logic); isLogic {
-			if l.Op != "or" {
-				return "", nil, false
-			}
-			terms = l.Terms
-		}
-	} else if l, isLogic := n.(*Logic); isLogic {
-		terms = l.Terms
-		if l.Op == "or" {
-			join = "any"
-		}
-	}
-	for _, t := range terms {
-		c, ok := s.clause(t)
-		if !ok {
-			return "", nil, false
-		}
-		clauses = append(clauses, c)
-	}
-	return join, clauses, true
-}
 
 func (s *Symbols) clause(n Node) (Clause, bool) {
 	var x Node
 	c := Clause{}
 	var operands []Node
 	switch n := n.(type) {
-	case *Name, *Member:
+	case *Name, *Member, *Call:
 		x, c.Op = n, "yes"
 	case *Compare:
 		x, c.Op, operands = n.L, n.Op, []Node{n.R}
@@ -153,23 +147,14 @@ func (s *Symbols) clause(n Node) (Clause, bool) {
 	default:
 		return c, false
 	}
-	switch x := x.(type) {
-	case *Name, *Member:
-		c.Key = x.String()
-	default:
-		return c, false
-	}
+	c.Key = x.String()
 	subject, ok := s.Subject(c.Key)
 	if !ok || subject.Type.Operator(c.Op).ID != c.Op {
 		return c, false
 	}
 	for _, o := range operands {
-		lit, ok := o.(*Literal)
-		if !ok {
-			return c, false
-		}
-		text := lit.String()
-		if lit.Kind == Text {
+		text := o.String()
+		if lit, ok := o.(*Literal); ok && lit.Kind == Text {
 			text = lit.Text
 			if subject.Type.Options != nil { // as the options spell it
 				if i, ok := subject.Type.Options.Find(text); ok && subject.Type.Options.Values[i] != text {
@@ -190,9 +175,9 @@ func (s *Symbols) ClauseNode(c Clause) (Node, error) {
 	if !ok {
 		return nil, fmt.Errorf("there is no question “%s”", c.Key)
 	}
-	var x Node = &Name{Name: c.Key}
-	if of, name, isMember := strings.Cut(c.Key, "."); isMember {
-		x = &Member{Of: of, Name: name}
+	x, err := Parse(c.Key)
+	if err != nil {
+		return nil, err
 	}
 	op := subject.Type.Operator(c.Op)
 	var list []Node
@@ -200,11 +185,11 @@ func (s *Symbols) ClauseNode(c Clause) (Node, error) {
 		if op.Operands == 0 || (op.Operands > 0 && len(list) == op.Operands) {
 			break
 		}
-		lit, err := subject.Type.literal(v)
+		operand, err := s.operand(subject.Type, op, v)
 		if err != nil {
 			return nil, fmt.Errorf("%s %s: %w", subject.Label, op.Words, err)
 		}
-		list = append(list, lit)
+		list = append(list, operand)
 	}
 	if op.Operands > 0 && len(list) < op.Operands || op.Operands == Many && len(list) == 0 {
 		return nil, fmt.Errorf("%s %s … needs something after it", subject.Label, op.Words)
@@ -220,12 +205,44 @@ func (s *Symbols) ClauseNode(c Clause) (Node, error) {
 		return &Between{X: x, Low: list[0], High: list[1]}, nil
 	case "in", "not in":
 		return &In{X: x, List: list, Not: op.ID == "not in"}, nil
-	case "contains", "starts with", "ends with":
+	case "contains", "starts with", "ends with", "matches":
 		return &TextTest{Op: op.ID, X: x, Y: list[0]}, nil
 	case "has", "has any", "has all", "has none":
 		return &Has{X: x, How: strings.TrimPrefix(strings.TrimPrefix(op.ID, "has"), " "), List: list}, nil
 	}
 	return &Compare{Op: op.ID, L: x, R: list[0]}, nil
+}
+
+// operand reads an operand: a plain value of the type or, failing that, an
+// expression that can be compared with it.
+func (s *Symbols) operand(t Type, op Operator, text string) (Node, error) {
+	lit, plain := t.literal(text)
+	if plain == nil && t.Options == nil && t.Kind != Text {
+		return lit, nil
+	}
+	if plain == nil && t.Options != nil {
+		if _, ok := t.Options.Find(text); ok {
+			return lit, nil
+		}
+	}
+	n, err := Parse(text)
+	if err == nil {
+		_, quoted := n.(*Literal)
+		_, word := n.(*Name) // of a text, a word is rather a text than a question
+		code, faults := Compile(n, s)
+		if faults == nil && !quoted && !(word && plain == nil) && (code.Type.Kind == t.Kind || textual(code.Type.Kind) && (textual(t.Kind) || t.Kind == Choices)) {
+			return n, nil
+		}
+	}
+	if plain == nil && op.ID == "matches" {
+		if _, err := Pattern(text); err != nil {
+			return nil, err
+		}
+	}
+	if plain == nil {
+		return lit, nil
+	}
+	return nil, plain
 }
 
 // literal reads an operand as it is typed.
@@ -265,30 +282,17 @@ func (t Type) literal(text string) (*Literal, error) {
 	return &Literal{Kind: Text, Text: text}, nil
 }
 
-// JoinClauses joins conditions as "all", "any" or "none"; nil if there are none.
-func JoinClauses(join string, nodes []Node) Node {
-	switch join {
-	case "any":
-		return Any(nodes...)
-	case "none":
-		if n := Any(nodes...); n != nil {
-			return &Not{X: n}
-		}
-		return nil
-	}
-	return All(nodes...)
-}
-
 // FirstOperands proposes operands for an operator that was just chosen, keeping
 // those that fit.
-func (t Type) FirstOperands(op Operator, values []string, today Day) []string {
+func (s *Symbols) FirstOperands(t Type, op Operator, values []string, today Day) []string {
 	var kept []string
 	for _, v := range values {
-		if _, err := t.literal(v); err != nil {
+		n, err := s.operand(t, op, v)
+		if err != nil {
 			continue
 		}
-		if t.Options != nil {
-			if _, ok := t.Options.Find(v); !ok {
+		if lit, plain := n.(*Literal); plain && t.Options != nil {
+			if _, known := t.Options.Find(lit.Text); !known {
 				continue
 			}
 		}

@@ -39,12 +39,3 @@ var functions = map[string]function{
 func isFunction(name string) bool { _, ok := functions[name]; return ok }
 
 func functionNames() []string { return slices.Sorted(maps.Keys(functions)) }
-
-// Usages lists how each function is written, by name, for completion and help.
-func Usages() map[string]string {
-	out := make(map[string]string, len(functions))
-	for name, f := range functions {
-		out[name] = f.usage
-	}
-	return out
-}

@@ -335,6 +335,53 @@ func (f *Form) rename(e Edit) (Edit, error) {
 	return Edit{Op: RenameKey, Key: e.To, To: e.Key}, nil
 }
 
+// Touches names what an edit changes: KEY.PROPERTY, a whole KEY, or * for all.
+func (e Edit) Touches() []string {
+	switch e.Op {
+	case Set:
+		return []string{e.Key + "." + e.Property}
+	case AddItem:
+		if e.Item != nil {
+			return []string{e.Item.Key}
+		}
+	case AddSection:
+		if e.Section != nil {
+			return []string{e.Section.Key}
+		}
+	case AddPage:
+		if e.Page != nil {
+			return []string{e.Page.Key}
+		}
+	case MoveItem, MoveSection, MovePage:
+		return []string{e.Key + ".place"}
+	case RenameKey:
+		return []string{e.Key, e.To}
+	case Replace:
+		return []string{"*"}
+	case Batch:
+		var out []string
+		for _, one := range e.Edits {
+			out = append(out, one.Touches()...)
+		}
+		return out
+	}
+	return []string{e.Key}
+}
+
+// Collide reports whether two edits, by what they touch, can't both be made in
+// either order without one undoing the other.
+func Collide(a, b []string) bool {
+	within := func(x, y string) bool { return x == y || x == "*" || strings.HasPrefix(y, x+".") && x != "" }
+	for _, x := range a {
+		for _, y := range b {
+			if within(x, y) || within(y, x) {
+				return true
+			}
+		}
+	}
+	return false
+}
+
 // Dependents lists the ties of other items, sections and pages that name the
 // key, which would break if it were deleted.
 func (f *Form) Dependents(key string) []Tie {

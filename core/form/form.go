@@ -71,6 +71,15 @@ type Page struct {
 	Sections []*Section `json:"sections"`
 }
 
+// MarshalJSON writes a page without sections with an empty list of them.
+func (p Page) MarshalJSON() ([]byte, error) {
+	type plain Page
+	if p.Sections == nil {
+		p.Sections = []*Section{}
+	}
+	return json.Marshal(plain(p))
+}
+
 // Next sends the respondent to a later page when its condition is met.
 type Next struct {
 	When string `json:"when"`
@@ -86,6 +95,15 @@ type Section struct {
 	Shown   Rule    `json:"shown,omitzero"`
 	Repeat  *Repeat `json:"repeat,omitempty"`
 	Items   []*Item `json:"items"`
+}
+
+// MarshalJSON writes a section without items with an empty list of them.
+func (s Section) MarshalJSON() ([]byte, error) {
+	type plain Section
+	if s.Items == nil {
+		s.Items = []*Item{}
+	}
+	return json.Marshal(plain(s))
 }
 
 // Repeat says how many rows a section has. Rows is an expression; without it

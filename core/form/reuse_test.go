@@ -1,0 +1,162 @@
+package form_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"lazo/core/expr"
+	"lazo/core/form"
+)
+
+const season = `{"lazo": 1, "key": "t", "title": "T", "timezone": "America/Montevideo", "opening": {"from": "2026-03-01T09:00", "until": "2026-05-30T18:00"}, "pages": [
+ {"key": "p", "title": "P", "next": [{"when": "boat = \"x\"", "page": "q"}], "sections": [
+  {"key": "s", "title": "S", "items": [
+   {"key": "boat", "type": "choice", "label": "Boat", "choices": [{"value": "x"}, {"value": "y", "withheld": "length_m > 2"}]},
+   {"key": "length_m", "type": "number", "label": "Length", "shown": "boat = \"x\"", "required": true},
+   {"key": "escort", "type": "text", "label": "Escort", "shown": "length_m >= 12 and boat is answered", "checks": [{"ok": "length(escort) > 2 or length_m < 20", "message": "m"}]}]},
+  {"key": "rowers", "title": "Rowers", "repeat": {"max": 4, "rows": "length_m"}, "items": [
+   {"key": "born", "type": "date", "label": "Born", "max": "2026-05-01", "checks": [{"ok": "age(born, 2026-05-30) >= 12", "message": "m"}]},
+   {"key": "guardian", "type": "text", "label": "Guardian", "shown": "age(born, 2026-05-30) < 18"}]}]},
+ {"key": "q", "title": "Q", "sections": [{"key": "r", "items": [
+   {"key": "minors", "type": "note", "label": "M", "shown": "any(rowers, age(born) < 18) or now >= 2026-05-10T18:00"},
+   {"key": "fee", "type": "calculation", "label": "Fee", "value": {"is": "count(rowers) * length_m"}}]}]}]}`
+
+func apply(t *testing.T, f *form.Form, e form.Edit, err error) *form.Form {
+	t.Helper()
+	require.NoError(t, err)
+	out, back, err := form.Apply(f, e)
+	require.NoError(t, err)
+	again, _, err := form.Apply(out, back)
+	require.NoError(t, err)
+	require.Equal(t, string(f.JSON()), string(again.JSON()), "the inverse takes it back")
+	return out
+}
+
+func TestTiesInsideACopyPointInsideIt(t *testing.T) {
+	f := read(t, season)
+	e, key, err := f.CopyOf("s")
+	out := apply(t, f, e, err)
+	assert.Equal(t, "s_2", key)
+	_, s := out.Section("s_2")
+	require.NotNil(t, s)
+	assert.Equal(t, `boat_2 = "x"`, s.Items[1].Shown.Expr)
+	assert.Equal(t, `length_m_2 >= 12 and boat_2 is answered`, s.Items[2].Shown.Expr)
+	assert.Equal(t, `length_m_2 > 2`, s.Items[0].Choices[1].Withheld.Expr)
+	assert.Equal(t, `length_m >= 12 and boat is answered`, f.Expr("escort", "shown"), "the original stays")
+
+	e, key, err = f.CopyOf("rowers")
+	out = apply(t, f, e, err)
+	assert.Equal(t, "rowers_2", key)
+	assert.Equal(t, `age(born_2, 2026-05-30) < 18`, out.Expr("guardian_2", "shown"))
+	assert.Equal(t, `length_m`, out.Expr("rowers_2", "repeat.rows"), "what points outside goes on pointing there")
+
+	e, key, err = f.CopyOf("escort")
+	out = apply(t, f, e, err)
+	assert.Equal(t, "escort_2", key)
+	assert.Equal(t, `length(escort_2) > 2 or length_m < 20`, out.Expr("escort_2", "checks.0.ok"))
+
+	e, key, err = f.CopyOf("p")
+	out = apply(t, f, e, err)
+	assert.Equal(t, "p_2", key)
+	assert.Equal(t, `boat_2 = "x"`, out.Expr("p_2", "next.0.when"))
+	assert.Equal(t, []string{"p", "p_2", "q"}, []string{out.Pages[0].Key, out.Pages[1].Key, out.Pages[2].Key})
+}
+
+func TestAKeptSectionIsFitted(t *testing.T) {
+	f := read(t, season)
+	_, s := f.Section("s")
+	kept, err := form.ReadSection(s.JSON())
+	require.NoError(t, err)
+	e, key, err := f.Insert(kept, "q")
+	out := apply(t, f, e, err)
+	assert.Equal(t, "s_2", key)
+	assert.Equal(t, `boat_2 = "x"`, out.Expr("length_m_2", "shown"))
+	empty, _ := form.Read([]byte(`{"lazo": 1, "key": "e", "title": "E", "timezone": "UTC", "pages": [{"key": "one", "title": "One", "sections": []}]}`))
+	e, key, err = empty.Insert(kept, "one")
+	out = apply(t, empty, e, err)
+	assert.Equal(t, "s", key)
+	assert.Equal(t, `boat = "x"`, out.Expr("length_m", "shown"), "a free key stays")
+	_, _, err = empty.Insert(kept, "none")
+	assert.ErrorIs(t, err, form.ErrEdit)
+}
+
+func TestDeletingWithItsTies(t *testing.T) {
+	f := read(t, season)
+	e, err := f.Delete("length_m", true)
+	out := apply(t, f, e, err)
+	assert.Equal(t, `boat is answered`, out.Expr("escort", "shown"))
+	assert.Equal(t, `length(escort) > 2`, out.Expr("escort", "checks.0.ok"))
+	assert.Empty(t, out.Expr("fee", "value.is"), "a value that names it goes whole")
+	assert.Empty(t, out.Expr("rowers", "repeat.rows"))
+	assert.Empty(t, out.Expr("boat", "choices.1.withheld"))
+	e, err = f.Delete("length_m", false)
+	out = apply(t, f, e, err)
+	assert.Equal(t, `length_m >= 12 and boat is answered`, out.Expr("escort", "shown"))
+	e, err = f.Delete("rowers", true)
+	out = apply(t, f, e, err)
+	assert.Equal(t, `now >= 2026-05-10T18:00`, out.Expr("minors", "shown"))
+	e, err = f.Delete("q", true)
+	out = apply(t, f, e, err)
+	assert.Empty(t, out.Pages[0].Next, "no route leads to a page that is gone")
+	_, err = f.Delete("nothing", true)
+	assert.ErrorIs(t, err, form.ErrEdit)
+}
+
+func TestEveryTieCanBeSetAndTakenAway(t *testing.T) {
+	f := read(t, season)
+	for _, tie := range f.AllTies() {
+		if tie.Owner == "" {
+			continue
+		}
+		e, err := f.SetTie(tie.Owner, tie.Property, "1 = 1")
+		out := apply(t, f, e, err)
+		assert.Equal(t, "1 = 1", out.Expr(tie.Owner, tie.Property), "%s.%s", tie.Owner, tie.Property)
+		e, err = f.SetTie(tie.Owner, tie.Property, "")
+		out = apply(t, f, e, err)
+		assert.Empty(t, out.Expr(tie.Owner, tie.Property), "%s.%s", tie.Owner, tie.Property)
+	}
+	_, err := f.SetTie("boat", "colour", "yes")
+	assert.ErrorIs(t, err, form.ErrEdit)
+	_, err = f.SetTie("boat", "checks.3.ok", "yes")
+	assert.ErrorIs(t, err, form.ErrEdit)
+}
+
+func TestANewSeasonMovesEveryDate(t *testing.T) {
+	f := read(t, season)
+	assert.Len(t, f.Dates(), 4)
+	next := form.NewSeason(f, func(d expr.Day) expr.Day { return d + 364 })
+	assert.Equal(t, "2027-02-28T09:00", next.Opening.From)
+	assert.Equal(t, "2027-05-29T18:00", next.Opening.Until)
+	assert.Equal(t, `age(born, 2027-05-29) < 18`, next.Expr("guardian", "shown"))
+	assert.Equal(t, `any(rowers, age(born) < 18) or now >= 2027-05-09T18:00`, next.Expr("minors", "shown"))
+	p, _ := next.Find("born")
+	assert.Equal(t, "2027-04-30", p.Item.Max.Text)
+	assert.Equal(t, "2026-03-01T09:00", f.Opening.From, "last season's form stays")
+}
+
+func TestWhatIsTiedToAQuestion(t *testing.T) {
+	f := read(t, season)
+	keys := func(all []form.Tied) (out []string) {
+		for _, t := range all {
+			out = append(out, t.Key+"<"+t.Through)
+		}
+		return out
+	}
+	assert.Equal(t, []string{"length_m<", "boat<"}, keys(f.Needs("escort")))
+	assert.ElementsMatch(t, []string{"boat<", "escort<", "rowers<", "fee<", "p<boat", "minors<rowers"}, keys(f.Drives("length_m")))
+	assert.Empty(t, f.Drives("fee"))
+}
+
+func TestEditsThatCollide(t *testing.T) {
+	label, help := form.SetProperty("boat", "label", "x"), form.SetProperty("boat", "help", "x")
+	remove, other := form.Edit{Op: form.RemoveItem, Key: "boat"}, form.SetProperty("boats", "label", "x")
+	assert.True(t, form.Collide(label.Touches(), label.Touches()))
+	assert.False(t, form.Collide(label.Touches(), help.Touches()))
+	assert.True(t, form.Collide(label.Touches(), remove.Touches()))
+	assert.False(t, form.Collide(other.Touches(), remove.Touches()))
+	assert.True(t, form.Collide(form.Edit{Op: form.Replace}.Touches(), label.Touches()))
+	assert.True(t, form.Collide(form.Edit{Op: form.Batch, Edits: []form.Edit{help, remove}}.Touches(), label.Touches()))
+	assert.False(t, form.Collide(form.SetProperty("", "title", "x").Touches(), label.Touches()))
+}

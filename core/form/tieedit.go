@@ -1,0 +1,239 @@
+package form
+
+import (
+	"slices"
+	"strconv"
+	"strings"
+
+	"lazo/core/expr"
+)
+
+// Scope returns the symbols as the expression at a place sees them: its row, its
+// choices, its list's columns.
+func (f *Form) Scope(owner, property string) *expr.Symbols {
+	syms := f.Symbols()
+	p, ok := f.Find(owner)
+	if !ok {
+		return syms
+	}
+	if g := syms.Groups[p.Section.Key]; g != nil {
+		syms = syms.InRow(g)
+	}
+	switch {
+	case strings.HasSuffix(property, "offered"), strings.HasSuffix(property, "withheld"):
+		return syms.WithCandidate(expr.Type{Kind: expr.Choice, Options: f.Options(p.Item)})
+	case property == "choices_from.where" && p.Item.ChoicesFrom != nil:
+		return syms.WithEntry(f.Columns(p.Item.ChoicesFrom.List))
+	}
+	return syms
+}
+
+// Wants reports whether a condition has to stand at a property, rather than a value.
+func Wants(property string) (condition bool) {
+	switch property {
+	case "value.starts", "value.follows", "value.is", "repeat.rows":
+		return false
+	}
+	return true
+}
+
+// Expr returns the expression of a tie, "" if there is none there.
+func (f *Form) Expr(owner, property string) string {
+	for _, t := range f.AllTies() {
+		if t.Owner == owner && t.Property == property {
+			return t.Expr
+		}
+	}
+	return ""
+}
+
+// SetTie is the edit that puts an expression at a property of an item, section
+// or page: shown, value.when, checks.0.ok, choices.2.withheld, next.0.when and so
+// on. An empty one takes the tie away, a check, wording or route with all it says.
+func (f *Form) SetTie(owner, property, src string) (Edit, error) {
+	head, rest, _ := strings.Cut(property, ".")
+	index, last, _ := strings.Cut(rest, ".")
+	n, _ := strconv.Atoi(index)
+	rule := func() any {
+		if src == "" {
+			return nil
+		}
+		return src
+	}
+	if p, ok := f.Find(owner); ok {
+		return setItemTie(p.Item, head, rest, last, n, src, rule())
+	}
+	_, section := f.Section(owner)
+	page := f.Page(owner)
+	switch {
+	case head == "shown" && (section != nil || page != nil):
+		return SetProperty(owner, "shown", rule()), nil
+	case property == "repeat.rows" && section != nil && section.Repeat != nil:
+		r := *section.Repeat
+		r.Rows = src
+		return SetProperty(owner, "repeat", r), nil
+	case head == "next" && page != nil && n < len(page.Next):
+		next := slices.Clone(page.Next)
+		next[n].When = src
+		if src == "" {
+			next = slices.Delete(next, n, n+1)
+		}
+		return SetProperty(owner, "next", next), nil
+	case property == "opening.shown" && owner == "" && f.Opening != nil:
+		o := *f.Opening
+		o.Shown = When(src)
+		return SetProperty("", "opening", o), nil
+	}
+	return Edit{}, misfit("there is no tie “%s” at “%s”", property, owner)
+}
+
+func setItemTie(it *Item, head, rest, last string, n int, src string, rule any) (Edit, error) {
+	switch head {
+	case "shown", "required", "locked", "offered", "withheld":
+		return SetProperty(it.Key, head, rule), nil
+	case "value":
+		if it.Value == nil {
+			break
+		}
+		v := *it.Value
+		switch rest {
+		case "when":
+			v.When = src
+		case "starts":
+			v.Starts = src
+		case "follows":
+			v.Follows = src
+		case "is":
+			v.Is = src
+		}
+		if v.Expr() == "" {
+			return SetProperty(it.Key, "value", nil), nil
+		}
+		return SetProperty(it.Key, "value", v), nil
+	case "choices_from":
+		if it.ChoicesFrom == nil {
+			break
+		}
+		from := *it.ChoicesFrom
+		from.Where = src
+		return SetProperty(it.Key, head, from), nil
+	case "choices":
+		if n >= len(it.Choices) {
+			break
+		}
+		choices := slices.Clone(it.Choices)
+		if last == "offered" {
+			choices[n].Offered = When(src)
+		} else {
+			choices[n].Withheld = When(src)
+		}
+		return SetProperty(it.Key, head, choices), nil
+	case "checks":
+		if n >= len(it.Checks) {
+			break
+		}
+		checks := slices.Clone(it.Checks)
+		checks[n].OK = src
+		if src == "" {
+			checks = slices.Delete(checks, n, n+1)
+		}
+		return SetProperty(it.Key, head, checks), nil
+	case "wording":
+		if n >= len(it.Wording) {
+			break
+		}
+		wording := slices.Clone(it.Wording)
+		wording[n].When = src
+		if src == "" {
+			wording = slices.Delete(wording, n, n+1)
+		}
+		return SetProperty(it.Key, head, wording), nil
+	}
+	return Edit{}, misfit("there is no tie “%s.%s” at “%s”", head, rest, it.Key)
+}
+
+// Delete is the edit that takes out what has the key. With ties, the conditions
+// of others that name it, or what is inside it, go too, clause by clause; a value
+// that names it goes whole. Without, they stay and are remarked on.
+func (f *Form) Delete(key string, ties bool) (Edit, error) {
+	inside, remove := f.inside(key)
+	if remove == "" {
+		return Edit{}, misfit("there is nothing with the key “%s”", key)
+	}
+	out := Edit{Op: Batch}
+	if ties {
+		work := f.Clone()
+		for {
+			e, found, err := work.dropMention(inside)
+			if err != nil {
+				return Edit{}, err
+			}
+			if !found {
+				break
+			}
+			if _, err := work.apply(e); err != nil {
+				return Edit{}, err
+			}
+			out.Edits = append(out.Edits, e)
+		}
+	}
+	out.Edits = append(out.Edits, Edit{Op: remove, Key: key})
+	return out, nil
+}
+
+// inside returns the keys that go with key, itself included, and the edit that
+// removes it; "" if there is no such key.
+func (f *Form) inside(key string) (map[string]bool, Op) {
+	keys := map[string]bool{key: true}
+	if _, ok := f.Find(key); ok {
+		return keys, RemoveItem
+	}
+	if _, s := f.Section(key); s != nil {
+		for _, it := range s.Items {
+			keys[it.Key] = true
+		}
+		return keys, RemoveSection
+	}
+	if p := f.Page(key); p != nil {
+		for _, s := range p.Sections {
+			keys[s.Key] = true
+			for _, it := range s.Items {
+				keys[it.Key] = true
+			}
+		}
+		return keys, RemovePage
+	}
+	return nil, ""
+}
+
+// dropMention finds the first tie of others that names one of the keys, and the
+// edit after which it does not. Routes to a page that goes count as well.
+func (f *Form) dropMention(keys map[string]bool) (e Edit, found bool, err error) {
+	for _, p := range f.Pages {
+		if i := slices.IndexFunc(p.Next, func(n Next) bool { return keys[n.Page] }); i >= 0 && !keys[p.Key] {
+			e, err = f.SetTie(p.Key, "next."+strconv.Itoa(i)+".when", "")
+			return e, true, err
+		}
+	}
+	for _, t := range f.AllTies() {
+		if keys[t.Owner] {
+			continue
+		}
+		n, perr := expr.Parse(t.Expr)
+		if perr != nil {
+			continue
+		}
+		for _, m := range expr.Mentions(n) {
+			if !keys[m] {
+				continue
+			}
+			src := ""
+			if left := expr.Without(n, m); left != nil && Wants(t.Property) {
+				src = left.String()
+			}
+			e, err = f.SetTie(t.Owner, t.Property, src)
+			return e, true, err
+		}
+	}
+	return Edit{}, false, nil
+}
