@@ -2,10 +2,8 @@ package store
 
 import (
 	"context"
-	"encoding/json"
 	"errors"
 	"fmt"
-	"strings"
 	"time"
 
 	"gorm.io/gorm"
@@ -130,113 +128,6 @@ func lockForm(tx *gorm.DB, workspace, id int64) (Form, error) {
 	return f, plain(tx.Clauses(clause.Locking{Strength: "UPDATE"}).Where("workspace_id = ? and id = ?", workspace, id).First(&f).Error)
 }
 
-// EditDraft applies an edit to the draft as it was at version. If the draft has
-// moved on it is ErrConflict and nothing is changed. It returns the new state.
-func (s *Store) EditDraft(ctx context.Context, workspace, id, version, member int64, e form.Edit) (Form, error) {
-	var out Form
-	err := s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
-		f, err := lockForm(tx, workspace, id)
-		if err != nil {
-			return err
-		}
-		if f.DraftVersion != version {
-			return ErrConflict
-		}
-		def, err := f.Definition()
-		if err != nil {
-			return err
-		}
-		changed, inverse, err := form.Apply(def, e)
-		if err != nil {
-			return err
-		}
-		if err := tx.Exec("delete from edits where form_id = ? and undone", f.ID).Error; err != nil {
-			return err
-		}
-		edit, err := json.Marshal(e)
-		if err != nil {
-			return err
-		}
-		back, err := json.Marshal(inverse)
-		if err != nil {
-			return err
-		}
-		err = tx.Exec(`insert into edits (form_id, number, member_id, edit, inverse)
-			select ?, coalesce(max(number), 0) + 1, ?, ?, ? from edits where form_id = ?`, f.ID, member, edit, back, f.ID).Error
-		if err != nil {
-			return err
-		}
-		out, err = saveDraft(tx, f, changed)
-		return err
-	})
-	return out, err
-}
-
-func saveDraft(tx *gorm.DB, f Form, def *form.Form) (Form, error) {
-	f.Draft, f.Title, f.DraftVersion = def.JSON(), strings.TrimSpace(def.Title), f.DraftVersion+1
-	f.UpdatedAt = time.Now()
-	return f, tx.Model(&Form{}).Where("id = ?", f.ID).Updates(map[string]any{
-		"draft": f.Draft, "title": f.Title, "draft_version": f.DraftVersion, "updated_at": f.UpdatedAt}).Error
-}
-
-// Undo takes the last edit back, Redo does it again; ErrNotFound if there is none.
-func (s *Store) Undo(ctx context.Context, workspace, id, version int64) (Form, error) {
-	return s.step(ctx, workspace, id, version, "select number, inverse as edit from edits where form_id = ? and not undone order by number desc limit 1", true)
-}
-
-// Redo does the edit again that was taken back last.
-func (s *Store) Redo(ctx context.Context, workspace, id, version int64) (Form, error) {
-	return s.step(ctx, workspace, id, version, "select number, edit from edits where form_id = ? and undone order by number limit 1", false)
-}
-
-func (s *Store) step(ctx context.Context, workspace, id, version int64, query string, undone bool) (Form, error) {
-	var out Form
-	err := s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
-		f, err := lockForm(tx, workspace, id)
-		if err != nil {
-			return err
-		}
-		if f.DraftVersion != version {
-			return ErrConflict
-		}
-		var row struct {
-			Number int64
-			Edit   []byte
-		}
-		if err := tx.Raw(query, f.ID).Scan(&row).Error; err != nil {
-			return err
-		}
-		if row.Number == 0 {
-			return ErrNotFound
-		}
-		var e form.Edit
-		if err := json.Unmarshal(row.Edit, &e); err != nil {
-			return err
-		}
-		def, err := f.Definition()
-		if err != nil {
-			return err
-		}
-		changed, _, err := form.Apply(def, e)
-		if err != nil {
-			return err
-		}
-		if err := tx.Exec("update edits set undone = ? where form_id = ? and number = ?", undone, f.ID, row.Number).Error; err != nil {
-			return err
-		}
-		out, err = saveDraft(tx, f, changed)
-		return err
-	})
-	return out, err
-}
-
-// History counts the edits that can be undone and redone.
-func (s *Store) History(ctx context.Context, id int64) (undo, redo int64, err error) {
-	err = s.db.WithContext(ctx).Raw("select count(*) filter (where not undone), count(*) filter (where undone) from edits where form_id = ?", id).
-		Row().Scan(&undo, &redo)
-	return undo, redo, err
-}
-
 // Publish makes the draft at version the next edition and puts it live.
 func (s *Store) Publish(ctx context.Context, workspace, id, version, member int64) (Edition, error) {
 	var out Edition
@@ -259,6 +150,24 @@ func (s *Store) Publish(ctx context.Context, workspace, id, version, member int6
 		return tx.Exec("update forms set live_edition = ? where id = ?", out.Number, f.ID).Error
 	})
 	return out, err
+}
+
+// Editions lists a form's editions, the newest first, without their definitions.
+func (s *Store) Editions(ctx context.Context, formID int64) ([]Edition, error) {
+	var out []Edition
+	return out, s.db.WithContext(ctx).Omit("definition").Where("form_id = ?", formID).Order("number desc").Find(&out).Error
+}
+
+// PutLive makes an earlier edition the live one again.
+func (s *Store) PutLive(ctx context.Context, workspace, id int64, number int) error {
+	if _, err := s.EditionByNumber(ctx, id, number); err != nil {
+		return err
+	}
+	done := s.db.WithContext(ctx).Exec("update forms set live_edition = ? where workspace_id = ? and id = ?", number, workspace, id)
+	if done.Error == nil && done.RowsAffected == 0 {
+		return ErrNotFound
+	}
+	return done.Error
 }
 
 // EditionByNumber finds an edition.

@@ -62,7 +62,7 @@ func TestUndoAndRedoGoThroughTheWholeHistory(t *testing.T) {
 	for i := 4; i >= 0; i-- {
 		assert.Equal(t, titles[i], f.Title)
 		var err error
-		f, err = db.Undo(ctx, f.WorkspaceID, f.ID, f.DraftVersion)
+		f, err = db.Undo(ctx, f.WorkspaceID, f.ID, f.DraftVersion, m.ID)
 		require.NoError(t, err)
 	}
 	got, err := f.Definition()
@@ -70,15 +70,15 @@ func TestUndoAndRedoGoThroughTheWholeHistory(t *testing.T) {
 	want, err := begin.Definition()
 	require.NoError(t, err)
 	assert.Equal(t, string(want.JSON()), string(got.JSON()))
-	_, err = db.Undo(ctx, f.WorkspaceID, f.ID, f.DraftVersion)
+	_, err = db.Undo(ctx, f.WorkspaceID, f.ID, f.DraftVersion, m.ID)
 	assert.ErrorIs(t, err, store.ErrNotFound)
-	f, err = db.Redo(ctx, f.WorkspaceID, f.ID, f.DraftVersion)
+	f, err = db.Redo(ctx, f.WorkspaceID, f.ID, f.DraftVersion, m.ID)
 	require.NoError(t, err)
 	assert.Equal(t, "Title 0", f.Title)
 	// A new edit takes the place of what was undone.
 	f, err = db.EditDraft(ctx, f.WorkspaceID, f.ID, f.DraftVersion, m.ID, form.SetProperty("", "title", "Other"))
 	require.NoError(t, err)
-	_, err = db.Redo(ctx, f.WorkspaceID, f.ID, f.DraftVersion)
+	_, err = db.Redo(ctx, f.WorkspaceID, f.ID, f.DraftVersion, m.ID)
 	assert.ErrorIs(t, err, store.ErrNotFound)
 }
 
@@ -101,6 +101,98 @@ func TestOfTwoEditsOnOneStateOneIsRefused(t *testing.T) {
 		}
 	}
 	assert.Equal(t, len(errs)-1, refused)
+}
+
+// Two people who change different things lose nothing; the same thing is a clash
+// that names the other.
+func TestEditsOnAnOlderStateAreMergedWhereTheyDoNotMeet(t *testing.T) {
+	ctx := context.Background()
+	f, m := publish(t, "merge")
+	other, err := db.CreateMember(ctx, store.Member{WorkspaceID: f.WorkspaceID, Email: "second@lakeside.example", Name: "Nadia", PasswordHash: "x"})
+	require.NoError(t, err)
+	f, err = db.EditDraft(ctx, f.WorkspaceID, f.ID, f.DraftVersion, m.ID, form.Edit{Op: form.AddItem, Into: "s", Item: &form.Item{Key: "a", Type: form.Text, Label: "A"}})
+	require.NoError(t, err)
+	seen := f.DraftVersion
+	_, err = db.EditDraft(ctx, f.WorkspaceID, f.ID, seen, other.ID, form.SetProperty("a", "label", "Nadia’s"))
+	require.NoError(t, err)
+	f, err = db.EditDraft(ctx, f.WorkspaceID, f.ID, seen, m.ID, form.SetProperty("a", "help", "mine"))
+	require.NoError(t, err)
+	def, err := f.Definition()
+	require.NoError(t, err)
+	p, _ := def.Find("a")
+	assert.Equal(t, "Nadia’s", p.Item.Label)
+	assert.Equal(t, "mine", p.Item.Help)
+	_, err = db.EditDraft(ctx, f.WorkspaceID, f.ID, seen, m.ID, form.SetProperty("a", "label", "mine too"))
+	assert.ErrorIs(t, err, store.ErrConflict)
+	var clash store.Clash
+	require.ErrorAs(t, err, &clash)
+	assert.Equal(t, "Nadia", clash.By)
+	// A question that was deleted meanwhile can't be changed.
+	_, err = db.EditDraft(ctx, f.WorkspaceID, f.ID, f.DraftVersion, other.ID, form.Edit{Op: form.RemoveItem, Key: "a"})
+	require.NoError(t, err)
+	_, err = db.EditDraft(ctx, f.WorkspaceID, f.ID, f.DraftVersion, m.ID, form.SetProperty("a", "placeholder", "x"))
+	assert.ErrorIs(t, err, store.ErrConflict)
+	// Undo takes the last edit back, whoever made it.
+	now, err := db.FormByID(ctx, f.WorkspaceID, f.ID)
+	require.NoError(t, err)
+	_, err = db.Undo(ctx, f.WorkspaceID, f.ID, seen, m.ID)
+	assert.ErrorIs(t, err, store.ErrConflict, "an undo is of what one sees")
+	back, err := db.Undo(ctx, f.WorkspaceID, f.ID, now.DraftVersion, m.ID)
+	require.NoError(t, err)
+	def, err = back.Definition()
+	require.NoError(t, err)
+	_, ok := def.Find("a")
+	assert.True(t, ok)
+}
+
+func TestWhoIsThereToo(t *testing.T) {
+	ctx := context.Background()
+	f, m := publish(t, "presence")
+	other, err := db.CreateMember(ctx, store.Member{WorkspaceID: f.WorkspaceID, Email: "there@lakeside.example", Name: "Nadia", PasswordHash: "x"})
+	require.NoError(t, err)
+	others, version, err := db.Meet(ctx, f.WorkspaceID, f.ID, m.ID, "a")
+	require.NoError(t, err)
+	assert.Empty(t, others)
+	assert.Equal(t, f.DraftVersion, version)
+	_, _, err = db.Meet(ctx, f.WorkspaceID, f.ID, other.ID, "b")
+	require.NoError(t, err)
+	others, _, err = db.Meet(ctx, f.WorkspaceID, f.ID, m.ID, "a")
+	require.NoError(t, err)
+	assert.Equal(t, []store.Presence{{Name: "Nadia", At: "b"}}, others)
+	stranger, sm := publish(t, "stranger")
+	_, _, err = db.Meet(ctx, stranger.WorkspaceID, f.ID, sm.ID, "")
+	assert.ErrorIs(t, err, store.ErrNotFound)
+}
+
+func TestWhatIsKeptStaysInItsWorkspace(t *testing.T) {
+	ctx := context.Background()
+	f, _ := publish(t, "kept")
+	other, _ := publish(t, "others")
+	for range 2 { // the same name again replaces
+		require.NoError(t, db.SaveRehearsal(ctx, store.Rehearsal{WorkspaceID: f.WorkspaceID, FormID: f.ID, Name: "Eight", Filling: []byte("{}"), Expected: []byte("{}")}))
+		require.NoError(t, db.KeepSection(ctx, store.KeptSection{WorkspaceID: f.WorkspaceID, Name: "Boat", Definition: []byte(`{"key": "s"}`)}))
+	}
+	assert.ErrorIs(t, db.SaveRehearsal(ctx, store.Rehearsal{WorkspaceID: other.WorkspaceID, FormID: f.ID, Name: "x", Filling: []byte("{}"), Expected: []byte("{}")}), store.ErrNotFound)
+	list, err := db.Rehearsals(ctx, f.WorkspaceID, f.ID)
+	require.NoError(t, err)
+	require.Len(t, list, 1)
+	sections, err := db.KeptSections(ctx, f.WorkspaceID)
+	require.NoError(t, err)
+	require.Len(t, sections, 1)
+	_, err = db.KeptSection(ctx, other.WorkspaceID, sections[0].ID)
+	assert.ErrorIs(t, err, store.ErrNotFound)
+	require.NoError(t, db.DeleteRehearsal(ctx, other.WorkspaceID, f.ID, list[0].ID))
+	list, err = db.Rehearsals(ctx, f.WorkspaceID, f.ID)
+	require.NoError(t, err)
+	assert.Len(t, list, 1, "another workspace deletes nothing")
+	id, err := db.AddPicture(ctx, store.Picture{WorkspaceID: f.WorkspaceID, MediaType: "image/png", Data: []byte{1}})
+	require.NoError(t, err)
+	pic, err := db.PictureByID(ctx, id)
+	require.NoError(t, err)
+	assert.Equal(t, "image/png", pic.MediaType)
+	require.ErrorIs(t, db.PutLive(ctx, f.WorkspaceID, f.ID, 9), store.ErrNotFound)
+	require.ErrorIs(t, db.PutLive(ctx, other.WorkspaceID, f.ID, 1), store.ErrNotFound)
+	require.NoError(t, db.PutLive(ctx, f.WorkspaceID, f.ID, 1))
 }
 
 func TestTheLimitHoldsUnderConcurrentSubmissions(t *testing.T) {
