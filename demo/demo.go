@@ -13,10 +13,11 @@ import (
 	"lazo/store"
 )
 
-// The sample sign-in.
+// The sample sign-ins: two people of one workspace, with one password.
 const (
-	Email    = "office@pedralta.example"
-	Password = "regatta"
+	Email       = "office@pedralta.example"
+	SecondEmail = "nadia@pedralta.example"
+	Password    = "regatta"
 )
 
 // Welcome says where to go and how to sign in.
@@ -24,11 +25,12 @@ func Welcome(base string) string {
 	return fmt.Sprintf(`
   The sample workspace, the Pedralta Lake Regatta:
     desk          %s/forms     sign in as %s with the password %s
+                  (and, to see two people in one draft, as %s)
     crew entry    %s/f/crew-entry?club=North+Pier+Rowers
     shore crew    %s/f/shore-crew
     bulletin      %s/f/lake-bulletin?source=poster
 
-`, base, Email, Password, base, base, base)
+`, base, Email, Password, SecondEmail, base, base, base)
 }
 
 // Ensure lays out the sample workspace around start, unless it is there.
@@ -47,6 +49,9 @@ func Ensure(ctx context.Context, s *store.Store, start time.Time) error {
 	}
 	m, err := s.CreateMember(ctx, store.Member{WorkspaceID: w.ID, Email: Email, Name: "Regatta office", PasswordHash: hash})
 	if err != nil {
+		return err
+	}
+	if _, err := s.CreateMember(ctx, store.Member{WorkspaceID: w.ID, Email: SecondEmail, Name: "Nadia Ferreyra", PasswordHash: hash}); err != nil {
 		return err
 	}
 	loc, err := time.LoadLocation(zone)

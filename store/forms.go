@@ -158,6 +158,12 @@ func (s *Store) Editions(ctx context.Context, formID int64) ([]Edition, error) {
 	return out, s.db.WithContext(ctx).Omit("definition").Where("form_id = ?", formID).Order("number desc").Find(&out).Error
 }
 
+// LastEdition is the number of a form's newest edition, 0 if it has none.
+func (s *Store) LastEdition(ctx context.Context, formID int64) (n int, err error) {
+	err = s.db.WithContext(ctx).Raw("select coalesce(max(number), 0) from editions where form_id = ?", formID).Scan(&n).Error
+	return n, err
+}
+
 // PutLive makes an earlier edition the live one again.
 func (s *Store) PutLive(ctx context.Context, workspace, id int64, number int) error {
 	if _, err := s.EditionByNumber(ctx, id, number); err != nil {

@@ -46,10 +46,23 @@ func (d *Desk) Routes(r chi.Router) {
 		r.Get("/", func(w http.ResponseWriter, r *http.Request) { http.Redirect(w, r, "/forms", http.StatusSeeOther) })
 		r.Get("/forms", h(d.forms))
 		r.Post("/forms", h(d.newForm))
+		r.Get("/keys", h(d.keys))
+		r.Get("/samples", h(d.samples))
+		r.Post("/samples", h(d.startFrom))
+		r.Post("/import", h(d.importNew))
 		r.Route("/forms/{form}", func(r chi.Router) {
 			r.Get("/", h(d.manuscript))
 			r.Post("/edit", h(d.edit))
+			r.Post("/check", h(d.check))
+			r.Get("/clause", h(d.clause))
+			r.Get("/presence", h(d.presence))
+			r.Post("/pictures", h(d.addPicture))
+			r.Post("/keep", h(d.keep))
 			r.Get("/file", h(d.file))
+			r.Post("/import", h(d.importInto))
+			r.Get("/season", h(d.askSeason))
+			r.Post("/season", h(d.season))
+			r.Post("/live", h(d.putLive))
 			r.Post("/duplicate", h(d.duplicate))
 			r.Get("/delete", h(d.askDelete))
 			r.Post("/delete", h(d.delete))
@@ -70,6 +83,7 @@ type Frame struct {
 	Title   string
 	Address string
 	Tab     string
+	Last    int // the newest edition, 0 for none
 	Live    int // the live edition, 0 for none
 	Changes []form.Change
 	Version int64
@@ -96,20 +110,20 @@ func (d *Desk) frame(r *http.Request, f store.Form, def *form.Form, tab string) 
 		return fr, nil
 	}
 	fr.Live = *f.LiveEdition
-	e, err := d.store.EditionByNumber(r.Context(), f.ID, fr.Live)
+	var err error
+	if fr.Last, err = d.store.LastEdition(r.Context(), f.ID); err != nil {
+		return fr, err
+	}
+	live, err := d.programs.Get(r.Context(), f.ID, fr.Live)
 	if err != nil {
 		return fr, err
 	}
-	live, err := e.Form()
-	if err != nil {
-		return fr, err
-	}
-	fr.Changes = form.Diff(live, def)
+	fr.Changes = form.Diff(live.Form, def)
 	return fr, nil
 }
 
 // NextEdition is the number that publishing would give.
-func (f Frame) NextEdition() int { return f.Live + 1 }
+func (f Frame) NextEdition() int { return f.Last + 1 }
 
 // base is the form's address on the desk.
 func base(id int64) string { return "/forms/" + strconv.FormatInt(id, 10) }

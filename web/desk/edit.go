@@ -1,8 +1,10 @@
 package desk
 
 import (
+	"context"
 	"errors"
 	"fmt"
+	"maps"
 	"net/http"
 	"net/url"
 	"slices"
@@ -18,13 +20,13 @@ import (
 type change struct {
 	edit  form.Edit
 	at    string
-	fault *tieFault // a tie that can't be kept as it was written
-	ask   string    // something to be confirmed first
+	fault *tieFault  // a tie that can't be kept as it was written
+	ask   *askDelete // something to be decided first
 }
 
-// edit carries one change of the draft out and shows the manuscript again. The
-// change is refused if the draft has moved on since the page was made, so that
-// nobody's work is overwritten unseen.
+// edit carries one change of the draft out and shows the manuscript again. Where
+// the change meets what someone else changed meanwhile it is not made, so that
+// nobody's work is overwritten unseen, and offered to be made all the same.
 func (d *Desk) edit(w http.ResponseWriter, r *http.Request) error {
 	if err := parse(w, r); err != nil {
 		return err
@@ -34,51 +36,80 @@ func (d *Desk) edit(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	v := r.PostForm
-	at := v.Get("at")
+	show := view{at: v.Get("at"), write: v.Get("write"), tied: v.Get("tied")}
 	version, err := strconv.ParseInt(v.Get("version"), 10, 64)
 	if err != nil {
-		return d.showManuscript(w, r, f, def, at, http.StatusUnprocessableEntity, "This page is not complete; here it is afresh.", nil)
+		show.problem = "This page is not complete; here it is afresh."
+		return d.showManuscript(w, r, f, def, show, http.StatusUnprocessableEntity)
 	}
-	ctx, workspace := r.Context(), f.WorkspaceID
+	ctx, workspace, who := r.Context(), f.WorkspaceID, member(r.Context()).ID
 	var after store.Form
 	switch v.Get("do") {
 	case "undo":
-		after, err = d.store.Undo(ctx, workspace, f.ID, version)
+		after, err = d.store.Undo(ctx, workspace, f.ID, version, who)
 	case "redo":
-		after, err = d.store.Redo(ctx, workspace, f.ID, version)
+		after, err = d.store.Redo(ctx, workspace, f.ID, version, who)
 	default:
 		var c change
-		if c, err = d.changeOf(def, v); err != nil {
+		if c, err = d.changeOf(ctx, f, def, v); err != nil {
 			break
 		}
+		show.at, show.fault, show.ask = c.at, c.fault, c.ask
 		if c.fault != nil {
-			return d.showManuscript(w, r, f, def, c.at, http.StatusUnprocessableEntity, "", c.fault)
+			return d.showManuscript(w, r, f, def, show, http.StatusUnprocessableEntity)
 		}
-		if c.ask != "" {
-			return d.showManuscript(w, r, f, def, c.at, http.StatusConflict, c.ask, nil)
+		if c.ask != nil {
+			return d.showManuscript(w, r, f, def, show, http.StatusConflict)
 		}
-		at = c.at
-		after, err = d.store.EditDraft(ctx, workspace, f.ID, version, member(ctx).ID, c.edit)
+		if c.edit.Op == form.Batch && len(c.edit.Edits) == 0 {
+			after = f // nothing to do
+			break
+		}
+		after, err = d.store.EditDraft(ctx, workspace, f.ID, version, who, c.edit)
 	}
+	var clash store.Clash
 	switch {
+	case errors.As(err, &clash):
+		show.problem = "Someone else has changed the same meanwhile. What you see is the newest state; your last change was not made."
+		if clash.By != "" {
+			show.problem = clash.By + " has changed the same meanwhile. What you see is the newest state; your last change was not made."
+		}
+		show.mine = mineOf(v, f.DraftVersion)
+		return d.showManuscript(w, r, f, def, show, http.StatusConflict)
 	case errors.Is(err, store.ErrConflict):
-		return d.showManuscript(w, r, f, def, at, http.StatusConflict,
-			"Someone else has changed this form meanwhile. What you see now is the newest state; your last change was not made.", nil)
+		show.problem = "Someone else has changed this form meanwhile. What you see now is the newest state; nothing was undone."
+		return d.showManuscript(w, r, f, def, show, http.StatusConflict)
 	case errors.Is(err, form.ErrEdit):
-		return d.showManuscript(w, r, f, def, at, http.StatusUnprocessableEntity, capital(strings.TrimPrefix(err.Error(), form.ErrEdit.Error()+": "))+".", nil)
+		show.problem = capital(strings.TrimPrefix(err.Error(), form.ErrEdit.Error()+": ")) + "."
+		return d.showManuscript(w, r, f, def, show, http.StatusUnprocessableEntity)
 	case errors.Is(err, store.ErrNotFound) && (v.Get("do") == "undo" || v.Get("do") == "redo"):
-		return d.showManuscript(w, r, f, def, at, http.StatusOK, "", nil)
+		return d.showManuscript(w, r, f, def, show, http.StatusOK)
 	case err != nil:
 		return err
 	}
 	if r.Header.Get("HX-Request") == "" {
-		http.Redirect(w, r, base(f.ID)+"?at="+url.QueryEscape(at)+"#row-"+url.QueryEscape(at), http.StatusSeeOther)
+		http.Redirect(w, r, base(f.ID)+"?at="+url.QueryEscape(show.at)+"#row-"+url.QueryEscape(show.at), http.StatusSeeOther)
 		return nil
 	}
 	if def, err = after.Definition(); err != nil {
 		return err
 	}
-	return d.showManuscript(w, r, after, def, at, http.StatusOK, "", nil)
+	return d.showManuscript(w, r, after, def, show, http.StatusOK)
+}
+
+// mineOf keeps what was typed into one field, to be put in all the same.
+func mineOf(v url.Values, version int64) *mine {
+	m := &mine{Text: v.Get("value")}
+	for name, values := range v {
+		for _, value := range values {
+			if name == "version" {
+				value = strconv.FormatInt(version, 10)
+			}
+			m.Fields = append(m.Fields, hiddenField{name, value})
+		}
+	}
+	slices.SortFunc(m.Fields, func(a, b hiddenField) int { return strings.Compare(a.Name, b.Name) })
+	return m
 }
 
 func capital(s string) string {
@@ -93,37 +124,70 @@ func wrong(format string, args ...any) error {
 }
 
 // changeOf reads which change the posted fields ask for.
-func (d *Desk) changeOf(def *form.Form, v url.Values) (change, error) {
+func (d *Desk) changeOf(ctx context.Context, f store.Form, def *form.Form, v url.Values) (change, error) {
 	key := v.Get("key")
-	switch v.Get("do") {
+	do, with, _ := strings.Cut(v.Get("do"), ":")
+	switch do {
 	case "add":
 		return addItem(def, v)
 	case "add-section":
 		return addSection(def, v)
 	case "add-page":
 		return addPage(def, v)
+	case "insert-kept":
+		return d.insertKept(ctx, f, def, v)
+	case "take-edition":
+		return d.takeEdition(ctx, f, v)
 	case "set":
 		return setProperty(def, v)
 	case "choices":
 		return setChoices(def, v)
-	case "value":
-		return setValue(v), nil
+	case "choice":
+		return setChoice(def, v)
+	case "choices-from":
+		return setChoicesFrom(def, v)
+	case "repeat":
+		return setRepeat(def, v)
+	case "parameters":
+		return setParameters(v)
+	case "opening":
+		return setOpening(def, v)
 	case "key":
 		to := strings.TrimSpace(v.Get("value"))
 		if to == key {
 			return change{edit: form.Edit{Op: form.Batch}, at: key}, nil
 		}
 		return change{edit: form.Edit{Op: form.RenameKey, Key: key, To: to}, at: to}, nil
-	case "tie":
-		return d.setTie(def, v)
+	case "state":
+		return d.setState(def, v)
+	case "passage":
+		return d.setPassage(def, v)
+	case "source":
+		return setSource(def, v)
+	case "tie-texts":
+		return setTexts(def, v)
+	case "add-tie":
+		return d.addTie(def, v)
+	case "remove-tie":
+		e, err := def.SetTie(key, v.Get("property"), "")
+		return change{edit: e, at: key}, err
+	case "value":
+		return setValue(def, v)
+	case "tie-many":
+		return tieMany(def, v)
+	case "copy-tie":
+		return copyTie(def, v)
+	case "many":
+		return changeMany(def, v, with)
 	case "move":
 		return moveItem(def, key, v.Get("into"), v.Get("index"))
 	case "up", "down":
-		return stepItem(def, key, v.Get("do") == "up")
+		return step(def, key, do == "up")
 	case "duplicate":
-		return duplicateItem(def, key)
+		e, copied, err := def.CopyOf(key)
+		return change{edit: e, at: copied}, err
 	case "delete":
-		return deleteThing(def, key, v.Get("sure") != "")
+		return deleteThing(def, key, v.Get("how"))
 	}
 	return change{}, wrong("there is no change called “%s”", v.Get("do"))
 }
@@ -138,9 +202,6 @@ func addItem(def *form.Form, v url.Values) (change, error) {
 	it := &form.Item{Label: label, Type: form.Type(v.Get("type"))}
 	if !it.Type.Known() {
 		it.Type = form.ProposeType(label)
-		if !slices.Contains(offered, it.Type) {
-			it.Type = form.Text
-		}
 	}
 	if strings.HasSuffix(label, "*") {
 		it.Label, it.Required = strings.TrimSpace(strings.TrimRight(label, "*")), form.Always
@@ -181,7 +242,7 @@ func addPage(def *form.Form, v url.Values) (change, error) {
 // number.
 var (
 	texts   = []string{"label", "help", "placeholder", "title", "intro", "end", "type", "pattern", "pattern_message", "look", "when_hidden", "place", "timezone", "language"}
-	numbers = []string{"min_length", "max_length", "min_picked", "max_picked", "columns"}
+	numbers = []string{"min_length", "max_length", "min_picked", "max_picked", "columns", "max_bytes"}
 	flags   = []string{"parked", "staff", "twice"}
 )
 
@@ -215,6 +276,22 @@ func setProperty(def *form.Form, v url.Values) (change, error) {
 			}
 			set = n
 		}
+	case property == "stored":
+		if value != "" {
+			set = false
+		}
+	case property == "accept":
+		if kinds := strings.FieldsFunc(value, func(r rune) bool { return r == ',' || r == ' ' }); len(kinds) > 0 {
+			set = kinds
+		}
+	case property == "step":
+		if value != "" {
+			n, err := expr.ParseNumber(value)
+			if err != nil || n.Sign() <= 0 {
+				return c, wrong("a number above 0 was expected, “%s” was found", value)
+			}
+			set = n
+		}
 	case property == "min" || property == "max":
 		if value != "" {
 			set = value
@@ -242,6 +319,138 @@ func changeType(def *form.Form, key string, t form.Type) (change, error) {
 			form.SetProperty(key, "choices", []form.Choice{{Value: "first", Label: "First choice"}, {Value: "second", Label: "Second choice"}})}}
 	}
 	return c, nil
+}
+
+// setChoice sets what one choice has besides its value and label.
+func setChoice(def *form.Form, v url.Values) (change, error) {
+	key := v.Get("key")
+	c := change{at: key}
+	p, ok := def.Find(key)
+	n, err := strconv.Atoi(v.Get("n"))
+	if !ok || err != nil || n < 0 || n >= len(p.Item.Choices) {
+		return c, wrong("this choice is no longer there")
+	}
+	choices := slices.Clone(p.Item.Choices)
+	value := strings.TrimSpace(v.Get("value"))
+	switch v.Get("property") {
+	case "help":
+		choices[n].Help = value
+	case "image":
+		choices[n].Image = value
+	case "label":
+		choices[n].Label = value
+	default:
+		return c, wrong("“%s” can’t be set here", v.Get("property"))
+	}
+	c.edit = form.SetProperty(key, "choices", choices)
+	return c, nil
+}
+
+// setChoicesFrom draws a question's choices from a list, or from none.
+func setChoicesFrom(def *form.Form, v url.Values) (change, error) {
+	key, list := v.Get("key"), v.Get("list")
+	c := change{at: key}
+	p, ok := def.Find(key)
+	if !ok {
+		return c, wrong("there is no item “%s”", key)
+	}
+	if list == "" {
+		c.edit = form.SetProperty(key, "choices_from", nil)
+		return c, nil
+	}
+	columns := slices.Sorted(maps.Keys(def.Columns(list)))
+	if len(columns) == 0 {
+		return c, wrong("the list %s is empty", list)
+	}
+	from := form.ChoicesFrom{List: list, Value: columns[0]}
+	if p.Item.ChoicesFrom != nil && p.Item.ChoicesFrom.List == list {
+		from = *p.Item.ChoicesFrom
+		from.Value, from.Label = v.Get("column"), v.Get("label")
+	}
+	c.edit = form.SetProperty(key, "choices_from", from)
+	return c, nil
+}
+
+// setRepeat makes a section be asked once, or in rows within bounds.
+func setRepeat(def *form.Form, v url.Values) (change, error) {
+	key := v.Get("key")
+	c := change{at: key}
+	_, s := def.Section(key)
+	if s == nil {
+		return c, wrong("there is no section “%s”", key)
+	}
+	if v.Get("repeats") == "" {
+		c.edit = form.SetProperty(key, "repeat", nil)
+		return c, nil
+	}
+	r := form.Repeat{Min: 1, Max: 8}
+	if s.Repeat != nil {
+		r = *s.Repeat
+		for _, b := range []struct {
+			field string
+			into  *int
+		}{{"min", &r.Min}, {"max", &r.Max}} {
+			*b.into = 0
+			if text := strings.TrimSpace(v.Get(b.field)); text != "" {
+				n, err := strconv.Atoi(text)
+				if err != nil || n < 0 || n > form.MaxRows {
+					return c, wrong("a whole number of rows up to %d was expected, “%s” was found", form.MaxRows, text)
+				}
+				*b.into = n
+			}
+		}
+		r.Name = strings.TrimSpace(v.Get("name"))
+	}
+	c.edit = form.SetProperty(key, "repeat", r)
+	return c, nil
+}
+
+// setParameters reads address parameters one a line, "name = Label" or the name.
+func setParameters(v url.Values) (change, error) {
+	var out []form.Parameter
+	for line := range strings.Lines(v.Get("value")) {
+		name, label, _ := strings.Cut(line, "=")
+		name, label = strings.TrimSpace(name), strings.TrimSpace(label)
+		if name == "" {
+			continue
+		}
+		if !expr.IsKey(name) {
+			label = labelOr(label, name)
+			name = form.ProposeKey(name)
+		}
+		out = append(out, form.Parameter{Name: name, Label: label})
+	}
+	if len(out) == 0 {
+		return change{edit: form.SetProperty("", "parameters", nil)}, nil
+	}
+	return change{edit: form.SetProperty("", "parameters", out)}, nil
+}
+
+// setOpening sets when the form takes responses.
+func setOpening(def *form.Form, v url.Values) (change, error) {
+	o := form.Opening{}
+	if def.Opening != nil {
+		o = *def.Opening
+	}
+	o.From, o.Until = strings.TrimSpace(v.Get("from")), strings.TrimSpace(v.Get("until"))
+	o.Before, o.After, o.Full = strings.TrimSpace(v.Get("before")), strings.TrimSpace(v.Get("after")), strings.TrimSpace(v.Get("full"))
+	for _, n := range []struct {
+		field string
+		into  *int
+	}{{"limit", &o.Limit}, {"grace", &o.GraceMinutes}} {
+		*n.into = 0
+		if text := strings.TrimSpace(v.Get(n.field)); text != "" {
+			number, err := strconv.Atoi(text)
+			if err != nil || number < 0 {
+				return change{}, wrong("a whole number was expected, “%s” was found", text)
+			}
+			*n.into = number
+		}
+	}
+	if o == (form.Opening{}) {
+		return change{edit: form.SetProperty("", "opening", nil)}, nil
+	}
+	return change{edit: form.SetProperty("", "opening", o)}, nil
 }
 
 // setChoices reads choices one a line, "value = Label" or just the label. A
@@ -284,137 +493,6 @@ func setChoices(def *form.Form, v url.Values) (change, error) {
 	return change{at: key, edit: form.SetProperty(key, "choices", out)}, nil
 }
 
-// setValue sets where a value comes from.
-func setValue(v url.Values) change {
-	key, how, src := v.Get("key"), v.Get("how"), strings.TrimSpace(v.Get("source"))
-	c := change{at: key, edit: form.SetProperty(key, "value", nil)}
-	if src == "" || how == "" {
-		return c
-	}
-	val := form.Value{}
-	switch how {
-	case "starts":
-		val.Starts = src
-	case "follows":
-		val.Follows, val.When = src, strings.TrimSpace(v.Get("when"))
-	default:
-		val.Is = src
-	}
-	c.edit = form.SetProperty(key, "value", val)
-	return c
-}
-
-// setTie sets shown, required or locked: always, never, or when some clauses or
-// a written condition are met.
-func (d *Desk) setTie(def *form.Form, v url.Values) (change, error) {
-	owner, property := v.Get("key"), v.Get("property")
-	if property != "shown" && property != "required" && property != "locked" {
-		return change{}, wrong("there is no tie “%s”", property)
-	}
-	c := change{at: owner}
-	switch v.Get("state") {
-	case "always":
-		c.edit = form.SetProperty(owner, property, form.Always)
-		if property == "shown" {
-			c.edit = form.SetProperty(owner, property, nil)
-		}
-		return c, nil
-	case "never":
-		c.edit = form.SetProperty(owner, property, form.Never)
-		if property != "shown" {
-			c.edit = form.SetProperty(owner, property, nil)
-		}
-		return c, nil
-	}
-	syms := def.Symbols()
-	if _, s := sectionOf(def, owner); s != nil && syms.Groups[s.Key] != nil {
-		syms = syms.InRow(syms.Groups[s.Key])
-	}
-	if v.Has("source") {
-		src := strings.TrimSpace(v.Get("source"))
-		n, err := expr.Parse(src)
-		if err != nil {
-			c.fault = &tieFault{owner, property, src, err.Error()}
-			return c, nil
-		}
-		if _, faults := expr.CompileCondition(n, syms); len(faults) > 0 {
-			c.fault = &tieFault{owner, property, src, faults[0].Text}
-			return c, nil
-		}
-		c.edit = form.SetProperty(owner, property, n.String())
-		return c, nil
-	}
-	return c, d.setClauses(&c, def, syms, owner, property, v)
-}
-
-// sectionOf finds the section that an item is in.
-func sectionOf(def *form.Form, key string) (*form.Item, *form.Section) {
-	if p, ok := def.Find(key); ok {
-		return p.Item, p.Section
-	}
-	return nil, nil
-}
-
-// setClauses puts the clauses of the sentence editor together. A clause whose
-// question or operator was just changed gets operands that fit.
-func (d *Desk) setClauses(c *change, def *form.Form, syms *expr.Symbols, owner, property string, v url.Values) error {
-	count, _ := strconv.Atoi(v.Get("clauses"))
-	today := expr.ClockAt(d.now().Unix(), syms.Zone).Day()
-	var nodes []expr.Node
-	for i := range min(count, 200) {
-		at := "c" + strconv.Itoa(i) + "."
-		if v.Get("remove") == strconv.Itoa(i) {
-			continue
-		}
-		cl := expr.Clause{Key: v.Get(at + "key"), Op: v.Get(at + "op"), Values: v[at+"value"]}
-		subject, ok := syms.Subject(cl.Key)
-		if !ok {
-			continue
-		}
-		op := subject.Type.Operator(cl.Op)
-		cl.Op = op.ID
-		cl.Values = subject.Type.FirstOperands(op, cl.Values, today)
-		n, err := syms.ClauseNode(cl)
-		if err != nil {
-			return wrong("%s", err)
-		}
-		nodes = append(nodes, n)
-	}
-	if v.Get("add") != "" || len(nodes) == 0 && v.Get("remove") == "" {
-		if key := firstSubject(def, syms, owner); key != "" {
-			n, err := syms.ClauseNode(expr.Clause{Key: key, Op: "answered"})
-			if err != nil {
-				return wrong("%s", err)
-			}
-			nodes = append(nodes, n)
-		}
-	}
-	join := expr.JoinClauses(v.Get("join"), nodes)
-	if join == nil {
-		c.edit = form.SetProperty(owner, property, nil)
-		return nil
-	}
-	c.edit = form.SetProperty(owner, property, join.String())
-	return nil
-}
-
-// firstSubject is the question that a new clause begins with: the one before.
-func firstSubject(def *form.Form, syms *expr.Symbols, owner string) string {
-	before := ""
-	for p := range def.Places() {
-		if p.Item.Key == owner && before != "" {
-			return before
-		}
-		if _, ok := syms.Subject(p.Item.Key); ok && p.Item.Key != owner {
-			before = p.Item.Key
-		}
-	}
-	if before == "" {
-		return "today"
-	}
-	return before
-}
-
 func moveItem(def *form.Form, key, into, index string) (change, error) {
 	n, err := strconv.Atoi(index)
 	if err != nil {
@@ -426,18 +504,40 @@ func moveItem(def *form.Form, key, into, index string) (change, error) {
 	return change{edit: form.Edit{Op: form.MoveItem, Key: key, Into: into, Index: n}, at: key}, nil
 }
 
-// stepItem moves an item by one line, over the borders of sections and pages.
-func stepItem(def *form.Form, key string, up bool) (change, error) {
-	p, ok := def.Find(key)
-	if !ok {
-		return change{}, wrong("there is no item “%s”", key)
+// step moves an item by one line, over the borders of sections and pages, or a
+// section or page among its neighbours.
+func step(def *form.Form, key string, up bool) (change, error) {
+	if p, ok := def.Find(key); ok {
+		return stepItem(def, p, up)
 	}
+	by := map[bool]int{true: -1, false: 1}[up]
+	if page, s := def.Section(key); s != nil {
+		at, on := slices.Index(page.Sections, s), slices.Index(def.Pages, page)
+		to := at + by
+		switch {
+		case to >= 0 && to < len(page.Sections):
+		case on+by >= 0 && on+by < len(def.Pages):
+			page = def.Pages[on+by]
+			to = map[bool]int{true: len(page.Sections), false: 0}[up]
+		default:
+			return change{}, wrong("it stands at the end already")
+		}
+		return change{edit: form.Edit{Op: form.MoveSection, Key: key, Into: page.Key, Index: to}, at: key}, nil
+	}
+	at := slices.IndexFunc(def.Pages, func(p *form.Page) bool { return p.Key == key })
+	if at < 0 || at+by < 0 || at+by >= len(def.Pages) {
+		return change{}, wrong("it stands at the end already")
+	}
+	return change{edit: form.Edit{Op: form.MovePage, Key: key, Index: at + by}, at: key}, nil
+}
+
+func stepItem(def *form.Form, p form.Place, up bool) (change, error) {
 	var sections []*form.Section
 	for _, page := range def.Pages {
 		sections = append(sections, page.Sections...)
 	}
 	at := slices.Index(sections, p.Section)
-	c := change{at: key, edit: form.Edit{Op: form.MoveItem, Key: key, Into: p.Section.Key}}
+	c := change{at: p.Item.Key, edit: form.Edit{Op: form.MoveItem, Key: p.Item.Key, Into: p.Section.Key}}
 	switch {
 	case up && p.Index > 0:
 		c.edit.Index = p.Index - 1
@@ -453,69 +553,97 @@ func stepItem(def *form.Form, key string, up bool) (change, error) {
 	return c, nil
 }
 
-func duplicateItem(def *form.Form, key string) (change, error) {
-	p, ok := def.Find(key)
-	if !ok {
-		return change{}, wrong("there is no item “%s”", key)
+// deleteThing deletes an item, section or page. If ties of others name it, how
+// says what becomes of them: "ties" takes them out, "only" leaves them to be
+// mended; without it the author is asked.
+func deleteThing(def *form.Form, key, how string) (change, error) {
+	broken := breaks(def, key)
+	if how == "" && len(broken) > 0 {
+		return change{at: key, ask: &askDelete{key, nameOf(def, key), broken}}, nil
 	}
-	copied := *p.Item
-	copied.Key = form.FreeKey(p.Item.Key, "item", def.Keys())
-	return change{edit: form.Edit{Op: form.AddItem, Into: p.Section.Key, Index: p.Index + 1, Item: &copied}, at: copied.Key}, nil
+	e, err := def.Delete(key, how == "ties")
+	c := change{edit: e}
+	if p, ok := def.Find(key); ok && p.Index > 0 {
+		c.at = p.Section.Items[p.Index-1].Key
+	}
+	return c, err
 }
 
-// deleteThing deletes an item, section or page; if ties of others would break
-// it asks first, naming them.
-func deleteThing(def *form.Form, key string, sure bool) (change, error) {
+// breaks says which ties of others name what would be deleted with key.
+func breaks(def *form.Form, key string) []string {
 	inside := map[string]bool{key: true}
-	c := change{}
-	if p, ok := def.Find(key); ok {
-		c.edit = form.Edit{Op: form.RemoveItem, Key: key}
-		if p.Index > 0 {
-			c.at = p.Section.Items[p.Index-1].Key
-		}
-	} else if _, s := def.Section(key); s != nil {
-		c.edit = form.Edit{Op: form.RemoveSection, Key: key}
+	if _, s := def.Section(key); s != nil {
 		for _, it := range s.Items {
 			inside[it.Key] = true
 		}
-	} else if p := def.Page(key); p != nil {
-		c.edit = form.Edit{Op: form.RemovePage, Key: key}
+	}
+	if p := def.Page(key); p != nil {
 		for _, s := range p.Sections {
 			inside[s.Key] = true
 			for _, it := range s.Items {
 				inside[it.Key] = true
 			}
 		}
-	} else {
-		return c, wrong("there is nothing with the key “%s”", key)
-	}
-	if sure {
-		return c, nil
 	}
 	var broken []string
 	for k := range inside {
 		for _, t := range def.Dependents(k) {
-			if !inside[t.Owner] {
-				line := nameOf(def, t.Owner) + " " + effectWords(t.Property)
-				if !slices.Contains(broken, line) {
-					broken = append(broken, line)
-				}
+			line := nameOf(def, t.Owner) + " " + effectWords(t.Property)
+			if t.Owner != "" && !inside[t.Owner] && !slices.Contains(broken, line) {
+				broken = append(broken, line)
 			}
 		}
 	}
-	if len(broken) > 0 {
-		slices.Sort(broken)
-		return change{at: key, ask: "These depend on it and would break: " + strings.Join(broken, "; ") + ". Change them first, or delete it all the same."}, nil
-	}
-	return c, nil
+	slices.Sort(broken)
+	return broken
 }
 
-func nameOf(def *form.Form, key string) string {
-	if p, ok := def.Find(key); ok {
-		return p.Item.Name()
+// changeMany does one thing with every item that is marked.
+func changeMany(def *form.Form, v url.Values, with string) (change, error) {
+	c := change{at: v.Get("at"), edit: form.Edit{Op: form.Batch}}
+	marks := v["mark"]
+	if len(marks) == 0 {
+		return c, wrong("mark the questions first")
 	}
-	if _, s := def.Section(key); s != nil {
-		return s.Name()
+	work := def
+	for _, key := range marks {
+		p, ok := work.Find(key)
+		if !ok {
+			return c, wrong("there is no item “%s”", key)
+		}
+		var e form.Edit
+		var err error
+		switch with {
+		case "park":
+			e = form.SetProperty(key, "parked", true)
+		case "bring back":
+			e = form.SetProperty(key, "parked", nil)
+		case "require":
+			e = form.SetProperty(key, "required", form.Always)
+		case "duplicate":
+			e, _, err = work.CopyOf(key)
+		case "delete":
+			e, err = work.Delete(key, true)
+		case "untie":
+			for _, property := range []string{"shown", "required", "locked"} {
+				if work.Expr(key, property) != "" {
+					e.Op = form.Batch
+					e.Edits = append(e.Edits, form.SetProperty(key, property, nil))
+				}
+			}
+			if e.Op == "" {
+				continue
+			}
+		default:
+			return c, wrong("there is no change called “%s”", with)
+		}
+		if err == nil {
+			work, _, err = form.Apply(work, e)
+		}
+		if err != nil {
+			return c, wrong("%s: %s", p.Item.Name(), err)
+		}
+		c.edit.Edits = append(c.edit.Edits, e)
 	}
-	return key
+	return c, nil
 }

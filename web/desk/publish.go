@@ -5,15 +5,24 @@ import (
 	"net/http"
 	"strconv"
 
-	"lazo/core/form"
 	"lazo/store"
 )
 
 type publishPage struct {
 	Frame
-	Remarks []form.Remark
-	Hinders bool
-	Problem string
+	Remarks  []remarkRow
+	Hinders  bool
+	Problem  string
+	Kept     []keptRehearsal
+	Differ   int
+	Editions []editionRow
+}
+
+// editionRow is an edition that can be put live again or taken as the draft.
+type editionRow struct {
+	Number    int
+	Published string
+	Live      bool
 }
 
 func (d *Desk) askPublish(w http.ResponseWriter, r *http.Request) error {
@@ -29,8 +38,51 @@ func (d *Desk) publishPage(w http.ResponseWriter, r *http.Request, status int, p
 	if err != nil {
 		return err
 	}
-	_, remarks := compiled(def)
-	return d.pages.Page(w, status, "publish", publishPage{fr, remarks, hinders(remarks), problem})
+	page := publishPage{Frame: fr, Problem: problem}
+	p, remarks := compiled(def)
+	page.Hinders = hinders(remarks)
+	for _, rm := range remarks {
+		page.Remarks = append(page.Remarks, remarkRow{rm, rowOf(def, rm)})
+	}
+	if p != nil {
+		if page.Kept, err = d.keptRehearsals(r.Context(), f, p); err != nil {
+			return err
+		}
+		for _, k := range page.Kept {
+			if len(k.Differs) > 0 {
+				page.Differ++
+			}
+		}
+	}
+	editions, err := d.store.Editions(r.Context(), f.ID)
+	if err != nil {
+		return err
+	}
+	loc := def.Symbols().Zone
+	for _, e := range editions {
+		page.Editions = append(page.Editions, editionRow{e.Number, e.PublishedAt.In(loc).Format(plainMoment), e.Number == fr.Live})
+	}
+	return d.pages.Page(w, status, "publish", page)
+}
+
+// putLive makes an earlier edition the live one again.
+func (d *Desk) putLive(w http.ResponseWriter, r *http.Request) error {
+	if err := parse(w, r); err != nil {
+		return err
+	}
+	f, _, err := d.open(r)
+	if err != nil {
+		return err
+	}
+	number, err := strconv.Atoi(r.PostForm.Get("number"))
+	if err != nil {
+		return store.ErrNotFound
+	}
+	if err := d.store.PutLive(r.Context(), f.WorkspaceID, f.ID, number); err != nil {
+		return err
+	}
+	http.Redirect(w, r, base(f.ID)+"/publish", http.StatusSeeOther)
+	return nil
 }
 
 func (d *Desk) publish(w http.ResponseWriter, r *http.Request) error {

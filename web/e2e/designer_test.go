@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"lazo/core/form"
+	"lazo/demo"
 )
 
 // draft reads the draft of the form that the browser shows.
@@ -67,7 +68,8 @@ func TestADesignerMakesAForm(t *testing.T) {
 	v.add("Which kind of boat do you store?", "which_kind_of_boat_do_you_store")
 	assert.Equal(t, form.ChoiceType, v.item("which_kind_of_boat_do_you_store").Type, "the type is proposed from the words")
 	v.saves(func() { v.write("#f-choices", "Rowing boat\nSailing boat\nCanoe\t") })
-	v.saves(func() { v.write("#f-key-key", "kind\t") })
+	v.click(".more-settings summary")
+	v.saves(func() { v.write("#f-key", "kind\t") })
 	v.until(`document.querySelector("#row-kind")`)
 	assert.Equal(t, "sailing_boat", v.item("kind").Choices[1].Value)
 
@@ -92,10 +94,10 @@ func TestADesignerMakesAForm(t *testing.T) {
 	v.until(`document.querySelector("#shown-0-v0")`)
 	v.saves(func() { v.write("#shown-0-v0", "2\t") })
 	v.until(`document.querySelector("#shown-0-v0").value === "2"`)
-	v.saves(func() { v.click("#tie-shown .more button") })
+	v.saves(func() { v.click("#add-to-shown") })
 	v.until(`document.querySelector("#shown-1-key")`)
-	v.saves(func() { v.choose("#shown-1-key", "kind") })
-	v.until(`document.querySelector("#shown-1-key").value === "kind"`)
+	v.saves(func() { v.write("#shown-1-key", "kind\t") }) // by its key; its label would do as well
+	v.until(`document.querySelector("#shown-1-key").value === "Which kind of boat do you store?"`)
 	assert.Equal(t, `number_of_masts >= 2 and kind is answered`, v.item("rigging_insured").Shown.Expr)
 	v.saves(func() { v.choose("#join-shown", "none") })
 	assert.Equal(t, `not (number_of_masts >= 2 or kind is answered)`, v.item("rigging_insured").Shown.Expr)
@@ -123,14 +125,14 @@ func TestADesignerMakesAForm(t *testing.T) {
 	v.click("#row-kind .pick-row")
 	v.until(`document.querySelector("#row-kind.sel")`)
 	v.click("#delete")
-	v.sees("These depend on it and would break")
+	v.sees("Others depend on Which kind of boat do you store?")
 	v.accessible("the question before deleting")
 	v.click("#row-number_of_masts .pick-row")
 	v.until(`document.querySelector("#row-number_of_masts.sel")`)
 
 	// Rehearsal: live, with reasons.
 	v.click(`nav a[href$="/rehearsal"]`)
-	v.sees("Nothing you enter here is stored")
+	v.sees("No answer you enter here is stored")
 	v.sees("undecided")
 	v.accessible("the rehearsal")
 	v.click("#a-kind-1")
@@ -191,11 +193,28 @@ func TestANewerSaveIsNotOverwritten(t *testing.T) {
 	ctx := context.Background()
 	f, err := v.store.FormByAddress(ctx, "shared-draft")
 	require.NoError(t, err)
-	_, err = v.store.EditDraft(ctx, f.WorkspaceID, f.ID, f.DraftVersion, 1, form.SetProperty("your_name", "label", "Full name"))
+	nadia, err := v.store.MemberByEmail(ctx, demo.SecondEmail)
 	require.NoError(t, err)
-	v.write("#f-help-set", "As in your passport\t")
-	v.sees("Someone else has changed this form meanwhile")
+	_, _, err = v.store.Meet(ctx, f.WorkspaceID, f.ID, nadia.ID, "your_name")
+	require.NoError(t, err)
+	_, err = v.store.EditDraft(ctx, f.WorkspaceID, f.ID, f.DraftVersion, nadia.ID, form.SetProperty("your_name", "label", "Full name"))
+	require.NoError(t, err)
+	// What does not meet is merged.
+	v.saves(func() { v.write("#f-help", "As in your passport\t") })
 	assert.Equal(t, "Full name", v.item("your_name").Label)
-	assert.Empty(t, v.item("your_name").Help)
-	assert.Equal(t, "Full name", js[string](v, `document.querySelector("#f-label-set").value`), "the newest state is shown")
+	assert.Equal(t, "As in your passport", v.item("your_name").Help)
+	assert.Equal(t, "Full name", js[string](v, `document.querySelector("#f-label").value`), "the newest state is shown")
+	v.sees("Nadia Ferreyra, at Full name is here too")
+	// What meets is refused, and offered to be made all the same.
+	f, err = v.store.FormByAddress(ctx, "shared-draft")
+	require.NoError(t, err)
+	_, err = v.store.EditDraft(ctx, f.WorkspaceID, f.ID, f.DraftVersion, nadia.ID, form.SetProperty("your_name", "label", "Whole name"))
+	require.NoError(t, err)
+	v.write("#f-label", "My name\t")
+	v.sees("Nadia Ferreyra has changed the same meanwhile")
+	v.sees("You had written: “My name”")
+	v.accessible("a change that meets another")
+	assert.Equal(t, "Whole name", v.item("your_name").Label)
+	v.saves(func() { v.click(".flash button") })
+	assert.Equal(t, "My name", v.item("your_name").Label)
 }

@@ -13,6 +13,7 @@
 package fill
 
 import (
+	"fmt"
 	"net/url"
 	"strconv"
 	"strings"
@@ -123,4 +124,53 @@ func answer(it *form.Item, name string, posted url.Values) (any, bool) {
 		list[i] = v
 	}
 	return list, true
+}
+
+// Fields writes raw answers by key as the fields that Answers reads them from,
+// for a filling that was not typed but made.
+func Fields(f *form.Form, answers map[string]any) url.Values {
+	out := url.Values{}
+	for _, page := range f.Pages {
+		for _, sec := range page.Sections {
+			if sec.Repeat == nil {
+				for _, it := range sec.Items {
+					fields(it, "a."+it.Key, answers[it.Key], out)
+				}
+				continue
+			}
+			rows, ok := answers[sec.Key].([]any)
+			if !ok {
+				continue
+			}
+			out.Set("rows."+sec.Key, strconv.Itoa(len(rows)))
+			for r, row := range rows {
+				given, _ := row.(map[string]any)
+				for _, it := range sec.Items {
+					fields(it, RowName(sec.Key, r, it.Key), given[it.Key], out)
+				}
+			}
+		}
+	}
+	return out
+}
+
+func fields(it *form.Item, name string, v any, out url.Values) {
+	switch v := v.(type) {
+	case nil:
+	case bool:
+		out.Set(name, map[bool]string{true: "yes", false: "no"}[v])
+		if !v && it.Type == form.Tick {
+			out.Del(name)
+		}
+	case []any:
+		for _, e := range v {
+			out.Add(name, fmt.Sprint(e))
+		}
+	case map[string]any:
+		for part, text := range v {
+			out.Set(name+"."+part, fmt.Sprint(text))
+		}
+	default:
+		out.Set(name, fmt.Sprint(v))
+	}
 }

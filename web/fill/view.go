@@ -21,6 +21,8 @@ type View struct {
 	OffRoute  []Carried  // those of pages off the route among them
 	Program   *engine.Program
 	Outcome   *engine.Outcome
+
+	posted url.Values
 }
 
 // PageView is a page on the route.
@@ -108,7 +110,7 @@ func (f Field) DescribedBy() string {
 // shown only where judged says so: they are not news while one is still typing.
 func Build(p *engine.Program, out *engine.Outcome, posted url.Values, at string, judged bool) *View {
 	b := &builder{p: p, out: out, posted: posted, judged: judged}
-	v := &View{Form: p.Form, Program: p, Outcome: out}
+	v := &View{Form: p.Form, Program: p, Outcome: out, posted: posted}
 	route := map[string]bool{}
 	for _, key := range out.Route() {
 		route[key] = true
@@ -131,6 +133,9 @@ func Build(p *engine.Program, out *engine.Outcome, posted url.Values, at string,
 	}
 	return v
 }
+
+// Posted is a field that the view was made from.
+func (v *View) Posted(name string) string { return v.posted.Get(name) }
 
 // Page is the page at hand.
 func (v *View) Page() PageView {

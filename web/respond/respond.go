@@ -43,6 +43,7 @@ func (s *Side) Routes(r chi.Router) {
 	r.Get("/f/{address}", s.pages.Handle(s.arrive))
 	r.Post("/f/{address}", s.pages.Handle(s.step))
 	r.Post("/f/{address}/live", s.pages.Handle(s.live))
+	r.Get("/p/{picture}", s.pages.Handle(s.picture))
 	r.Get("/f/{address}/received/{edition}", s.pages.Handle(s.received))
 }
 

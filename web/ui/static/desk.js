@@ -9,29 +9,49 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
     return node;
   };
 
-  // Arcs run from a question's right edge to the margin lines that name it.
+  // Arcs run from a question's right edge to the margin lines that name it. Only
+  // those that can be seen are drawn; the rest follow as the page is scrolled.
+  let links = [];
+  function findLinks() {
+    const doc = document.getElementById("doc");
+    links = [];
+    if (!doc) return;
+    const rows = new Map();
+    for (const row of doc.querySelectorAll(".row[id]")) rows.set(row.id.slice(4), row);
+    for (const tie of doc.querySelectorAll("[data-sources]")) {
+      const to = tie.closest(".row");
+      for (const key of new Set(tie.dataset.sources.split(" "))) {
+        const from = rows.get(key);
+        if (from && from !== to) links.push({ from, to, tie });
+      }
+    }
+  }
   function drawArcs() {
     const arcs = document.getElementById("arcs"), doc = document.getElementById("doc");
-    if (!arcs || !doc) return;
+    if (!arcs || !doc || getComputedStyle(arcs).display === "none") return;
     arcs.replaceChildren();
-    const origin = doc.getBoundingClientRect();
-    for (const tie of doc.querySelectorAll("[data-sources]")) {
-      const owner = tie.closest(".row")?.id;
-      for (const key of tie.dataset.sources.split(" ")) {
-        const row = document.getElementById("row-" + key);
-        if (!row || row.id === owner) continue;
-        const from = row.querySelector(".q").getBoundingClientRect();
-        const to = (tie.querySelector(".knot") ?? tie).getBoundingClientRect();
-        const x1 = doc.querySelector(".row").getBoundingClientRect().left + parseFloat(getComputedStyle(row).gridTemplateColumns) - origin.left;
-        const y1 = from.top - origin.top + 18, x2 = to.left - origin.left - 4, y2 = to.top - origin.top + Math.min(to.height / 2, 15);
-        const reach = Math.min(52, (x2 - x1) * 0.7);
-        const g = el("g", { "data-from": row.id, "data-to": owner });
-        g.append(el("path", { d: `M${x1} ${y1}C${x1 + reach} ${y1} ${x2 - reach} ${y2} ${x2} ${y2}` }), el("circle", { cx: x1, cy: y1, r: 3.6 }));
-        arcs.append(g);
-      }
+    const origin = doc.getBoundingClientRect(), first = doc.querySelector(".row");
+    if (!first) return;
+    const edge = first.getBoundingClientRect().left + parseFloat(getComputedStyle(first).gridTemplateColumns) - origin.left;
+    const low = -innerHeight, high = 2 * innerHeight, selected = document.querySelector(".row.sel");
+    const boxes = new Map();
+    const box = (node) => { if (!boxes.has(node)) boxes.set(node, node.getBoundingClientRect()); return boxes.get(node); };
+    for (const { from, to, tie } of links) {
+      const a = box(from), b = box(tie);
+      if (Math.max(a.top, b.top) < low || Math.min(a.top, b.top) > high) continue;
+      if ((a.top < low || a.top > high || b.top < low || b.top > high) && from !== selected && to !== selected) continue;
+      const knot = (tie.querySelector(".knot") ?? tie).getBoundingClientRect();
+      const x1 = edge, y1 = a.top - origin.top + 18, x2 = knot.left - origin.left - 4, y2 = knot.top - origin.top + Math.min(knot.height / 2, 15);
+      const reach = Math.min(52, (x2 - x1) * 0.7);
+      const g = el("g", { "data-from": from.id, "data-to": to.id });
+      g.append(el("path", { d: `M${x1} ${y1}C${x1 + reach} ${y1} ${x2 - reach} ${y2} ${x2} ${y2}` }), el("circle", { cx: x1, cy: y1, r: 3.6 }));
+      arcs.append(g);
     }
     heat(null);
   }
+  const redraw = () => { findLinks(); drawArcs(); };
+  let drawing;
+  addEventListener("scroll", () => { cancelAnimationFrame(drawing); drawing = requestAnimationFrame(drawArcs); }, { passive: true });
 
   // The arcs of the row pointed at, else of the one selected, stand out.
   function heat(pointed) {
@@ -41,6 +61,77 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
     arcs.classList.toggle("pointed", Boolean(row));
     for (const g of arcs.children) g.classList.toggle("hot", Boolean(row) && (g.dataset.from === row.id || g.dataset.to === row.id));
   }
+
+  // A datalist offers all questions only while its field is empty.
+  document.addEventListener("focusin", (event) => {
+    if (!event.target.matches?.("input.subject")) return;
+    event.target.placeholder = event.target.value;
+    event.target.dataset.was = event.target.value;
+    event.target.value = "";
+  });
+  document.addEventListener("focusout", (event) => {
+    if (event.target.matches?.("input.subject") && event.target.value.trim() === "") event.target.value = event.target.dataset.was ?? "";
+  });
+
+  // Marked questions: how many there are, and all between two with Shift.
+  const boxes = () => [...document.querySelectorAll(".mark-box")];
+  const count = () => {
+    const n = boxes().filter((box) => box.checked).length, bar = document.getElementById("marked-count");
+    if (bar) bar.textContent = n + " marked:";
+    document.body.classList.toggle("marking", n > 0);
+  };
+  let lastMark;
+  document.addEventListener("click", (event) => {
+    if (event.target.id === "unmark") { for (const box of boxes()) box.checked = false; count(); return; }
+    if (!event.target.matches?.(".mark-box")) return;
+    if (event.shiftKey && lastMark) {
+      const all = boxes(), [from, to] = [all.findIndex((b) => b.value === lastMark), all.indexOf(event.target)].sort((x, y) => x - y);
+      if (from >= 0) for (const box of all.slice(from, to + 1)) box.checked = event.target.checked;
+    }
+    lastMark = event.target.value;
+    count();
+  });
+  document.addEventListener("input", (event) => {
+    const list = document.getElementById(event.target.dataset?.filters);
+    if (!list) return;
+    const words = event.target.value.toLowerCase().split(/\s+/);
+    for (const label of list.children) label.hidden = !words.every((word) => label.textContent.toLowerCase().includes(word));
+  });
+
+  // A tie as it is written: how it reads, and the words that fit, as one types.
+  let asking;
+  const ask = (area) => {
+    clearTimeout(asking);
+    asking = setTimeout(() => {
+      const fields = area.form.elements;
+      htmx.ajax("POST", document.getElementById("desk").dataset.form + "/check", { target: "#" + area.dataset.check, swap: "innerHTML",
+        values: { key: fields.key.value, property: area.dataset.property ?? fields.property.value, source: area.value, caret: [...area.value.slice(0, area.selectionStart)].length } });
+    }, 160);
+  };
+  document.addEventListener("input", (event) => { if (event.target.matches?.("textarea.writing")) ask(event.target); });
+  const complete = (button) => {
+    const area = document.querySelector(`textarea[data-check="${button.closest(".checked").id}"]`);
+    const all = [...area.value];
+    area.value = all.slice(0, Number(button.dataset.from)).join("") + button.dataset.text + all.slice(Number(button.dataset.to)).join("");
+    area.focus();
+    const caret = [...area.value].slice(0, Number(button.dataset.caret)).join("").length;
+    area.setSelectionRange(caret, caret);
+    ask(area);
+  };
+  // Pressing a proposal must not end the writing, or the tie would be saved half.
+  document.addEventListener("mousedown", (event) => { if (event.target.closest?.(".complete")) event.preventDefault(); });
+  document.addEventListener("click", (event) => { const button = event.target.closest?.(".complete"); if (button) complete(button); });
+  document.addEventListener("keydown", (event) => {
+    if (event.key !== "Tab" || event.shiftKey || !event.target.matches?.("textarea.writing")) return;
+    const first = document.querySelector("#" + event.target.dataset.check + " .complete");
+    if (!first) return;
+    // One may have typed on since the proposal came.
+    const before = [...event.target.value.slice(0, event.target.selectionStart)], word = before.slice(Number(first.dataset.from)).join("").toLowerCase();
+    if (Number(first.dataset.to) !== before.length && !(word && first.dataset.text.startsWith(word))) return;
+    first.dataset.to = before.length;
+    event.preventDefault();
+    complete(first);
+  });
 
   const post = (form, fields) => {
     const body = new URLSearchParams({ version: document.querySelector("[name=version]").value, ...fields });
@@ -79,45 +170,59 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
     const here = rows.findIndex((row) => row.classList.contains("sel") || row.contains(document.activeElement));
     rows[Math.max(0, Math.min(rows.length - 1, here + by))]?.querySelector(".pick-row")?.focus();
   };
-  const commands = [
-    ["?", "these keys", () => showKeys()],
-    ["j", "next question", () => step(1)],
-    ["k", "question before", () => step(-1)],
-    ["Enter", "open the question in focus", null],
-    ["Esc", "close the open question", null],
-    ["n", "write a new question", () => (document.querySelector(".row.sel")?.closest(".items") ?? document).querySelector(".write-line")?.focus()],
-    ["Alt+↑ Alt+↓", "move the open question", null],
-    ["d", "duplicate the open question", () => press("duplicate")],
-    ["Ctrl+Z", "undo", null],
-    ["Ctrl+Y", "redo", null],
-  ];
+  const mark = () => {
+    const row = document.activeElement?.closest?.(".row.item") ?? document.querySelector(".row.item.sel");
+    row?.querySelector(".mark-box")?.click();
+  };
+  let jumped = -1;
+  const nextRemark = () => {
+    const all = [...document.querySelectorAll(".to-remark")];
+    if (all.length) all[jumped = (jumped + 1) % all.length].click();
+  };
+  const commands = {
+    "?": () => showKeys(),
+    j: () => step(1),
+    k: () => step(-1),
+    n: () => (document.querySelector(".row.sel")?.closest(".items") ?? document).querySelector(".write-line")?.focus(),
+    x: mark,
+    t: () => document.getElementById("many-effect")?.focus(),
+    d: () => press("duplicate"),
+    f: () => press(document.getElementById("narrow") ? "narrow" : "show-all"),
+    r: nextRemark,
+  };
+  // The list of keys is a page of its own, shown here in a dialog.
   function showKeys() {
-    const open = document.querySelector(".keys");
+    const open = document.querySelector("dialog.keys");
     if (open) { open.remove(); return; }
-    const box = document.createElement("section");
-    box.className = "keys";
-    box.setAttribute("aria-label", "Keys");
-    box.tabIndex = -1;
-    const title = document.createElement("h2"), list = document.createElement("dl");
-    title.textContent = "Keys";
-    for (const [key, what] of commands) {
-      const dt = document.createElement("dt"), dd = document.createElement("dd");
-      dt.textContent = key;
-      dd.textContent = what;
-      list.append(dt, dd);
-    }
-    box.append(title, list);
-    document.body.append(box);
-    box.focus();
+    fetch("/keys").then((answer) => answer.text()).then((text) => {
+      const page = new DOMParser().parseFromString(text, "text/html"), box = document.createElement("dialog");
+      box.className = "keys";
+      box.setAttribute("aria-labelledby", "keys-title");
+      const title = page.querySelector("h1");
+      title.id = "keys-title";
+      const close = document.createElement("button");
+      close.className = "second";
+      close.textContent = "Close";
+      close.addEventListener("click", () => box.remove());
+      box.append(title, page.querySelector("dl"), close);
+      document.body.append(box);
+      box.showModal();
+      box.addEventListener("close", () => box.remove());
+    });
   }
+  document.addEventListener("click", (event) => {
+    if (!event.target.closest?.(".to-keys")) return;
+    event.preventDefault();
+    showKeys();
+  });
   document.addEventListener("keydown", (event) => {
     const inManuscript = document.getElementById("doc");
     if (event.key === "Escape") {
-      document.querySelector(".keys")?.remove();
-      if (inManuscript) press("close");
+      if (inManuscript && !document.querySelector("dialog.keys")) press("close");
       return;
     }
-    if (!inManuscript || (typing(event.target) && !event.altKey)) return;
+    if (event.key === " " && event.target.matches?.(".mark-box")) return;
+    if (!inManuscript || (typing(event.target) && !event.altKey && !event.target.matches(".mark-box"))) return;
     if (event.altKey && (event.key === "ArrowUp" || event.key === "ArrowDown")) {
       event.preventDefault();
       press(event.key === "ArrowUp" ? "move-up" : "move-down");
@@ -125,8 +230,8 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
       event.preventDefault();
       press(event.key === "y" || event.shiftKey ? "redo" : "undo");
     } else if (!event.ctrlKey && !event.metaKey && !event.altKey) {
-      const command = commands.find(([key, , run]) => key === event.key && run);
-      if (command) { event.preventDefault(); command[2](); }
+      const command = commands[event.key];
+      if (command) { event.preventDefault(); command(); }
     }
   });
 
@@ -156,16 +261,24 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
   const settle = () => {
     const active = document.activeElement;
     const busy = /^(INPUT|TEXTAREA)$/.test(active?.tagName) ? active.form : null;
-    for (const form of document.querySelectorAll(".ms form")) if (form !== busy || form === sent) form.reset();
+    for (const form of document.querySelectorAll(".ms form, #marked")) if (form !== busy || form === sent) form.reset();
     sent = null;
+    count();
   };
   document.addEventListener("htmx:before:request", (event) => {
+    const source = event.detail?.ctx?.sourceElement;
+    if (source?.closest(".here, .loose, .checked") || event.detail?.ctx?.request?.action?.endsWith?.("/check")) return;
     saved("Saving …");
-    sent = event.detail?.ctx?.sourceElement?.closest("form");
+    sent = source?.closest("form");
   });
   document.addEventListener("htmx:error", () => saved("Not saved: the connection is broken"));
-  document.addEventListener("htmx:after:swap", () => { settle(); drawArcs(); });
-  document.addEventListener("DOMContentLoaded", drawArcs);
+  document.addEventListener("htmx:after:swap", (event) => {
+    const target = event.detail?.ctx?.target;
+    if (target && target.id !== "desk" && !target.contains?.(document.getElementById("doc"))) return;
+    settle();
+    redraw();
+  });
+  document.addEventListener("DOMContentLoaded", redraw);
   addEventListener("resize", drawArcs);
-  document.fonts?.ready.then(drawArcs);
+  document.fonts?.ready.then(redraw);
 })();
