@@ -141,7 +141,101 @@ func (d *differ) properties(key, name string, before, after map[string]any) {
 			d.say(key, "%s: now %s", name, d.rule(words, prop, is))
 			continue
 		}
-		d.say(key, "%s: %s", name, d.property(prop, was, is))
+		switch prop {
+		case "choices":
+			d.choices(key, name, was, is)
+		case "checks":
+			d.list(key, name, was, is, "ok", "accepted only when ", "no longer checked whether ")
+		case "wording":
+			d.list(key, name, was, is, "when", "worded otherwise when ", "no longer worded otherwise when ")
+		case "next":
+			d.list(key, name, was, is, "when", "goes on elsewhere when ", "no longer goes on elsewhere when ")
+		default:
+			d.say(key, "%s: %s", name, d.property(prop, was, is))
+		}
+	}
+}
+
+// list compares lists of conditions with what belongs to them.
+func (d *differ) list(key, name string, was, is any, condition, came, went string) {
+	read := func(v any) (order []string, whole map[string]any) {
+		whole = map[string]any{}
+		list, _ := v.([]any)
+		for _, e := range list {
+			m, _ := e.(map[string]any)
+			src, _ := m[condition].(string)
+			order, whole[src] = append(order, src), m
+		}
+		return order, whole
+	}
+	before, old := read(was)
+	after, now := read(is)
+	said := len(d.out)
+	for _, src := range after {
+		if _, known := old[src]; !known {
+			d.say(key, "%s: now %s%s", name, came, d.sentence(src))
+		} else if !same(old[src], now[src]) {
+			d.say(key, "%s: other words for when it is %s%s", name, came, d.sentence(src))
+		}
+	}
+	for _, src := range before {
+		if _, kept := now[src]; !kept {
+			d.say(key, "%s: %s%s", name, went, d.sentence(src))
+		}
+	}
+	if len(d.out) == said {
+		d.say(key, "%s: its conditions stand in another order", name)
+	}
+}
+
+// choices compares the choices of a question, each by its value.
+func (d *differ) choices(key, name string, was, is any) {
+	read := func(v any) (order []string, whole map[string]map[string]any) {
+		whole = map[string]map[string]any{}
+		list, _ := v.([]any)
+		for _, e := range list {
+			m, _ := e.(map[string]any)
+			value, _ := m["value"].(string)
+			order, whole[value] = append(order, value), m
+		}
+		return order, whole
+	}
+	label := func(m map[string]any) string {
+		if l, ok := m["label"].(string); ok && l != "" {
+			return l
+		}
+		value, _ := m["value"].(string)
+		return value
+	}
+	before, old := read(was)
+	after, now := read(is)
+	said := len(d.out)
+	for _, value := range after {
+		a, known := old[value]
+		b := now[value]
+		if !known {
+			d.say(key, "%s: the choice “%s” added", name, label(b))
+			continue
+		}
+		if label(a) != label(b) {
+			d.say(key, "%s: the choice “%s” is now called “%s”", name, label(a), label(b))
+		}
+		for _, prop := range []string{"offered", "withheld"} {
+			if !same(a[prop], b[prop]) {
+				d.say(key, "%s: the choice “%s” is now %s", name, label(b), d.rule([2]string{prop, "not " + prop}, prop, b[prop]))
+			}
+		}
+		if !same(a["image"], b["image"]) || !same(a["help"], b["help"]) {
+			d.say(key, "%s: another picture or help for the choice “%s”", name, label(b))
+		}
+	}
+	for _, value := range before {
+		if _, kept := now[value]; !kept {
+			d.say(key, "%s: the choice “%s” taken out", name, label(old[value]))
+		}
+	}
+	if len(d.out) == said {
+		d.say(key, "%s: its choices stand in another order", name)
 	}
 }
 

@@ -160,3 +160,31 @@ func TestEditsThatCollide(t *testing.T) {
 	assert.True(t, form.Collide(form.Edit{Op: form.Batch, Edits: []form.Edit{help, remove}}.Touches(), label.Touches()))
 	assert.False(t, form.Collide(form.SetProperty("", "title", "x").Touches(), label.Touches()))
 }
+
+func TestDifferencesOfChoicesAndConditions(t *testing.T) {
+	f := read(t, season)
+	changed := f.Clone()
+	p, _ := changed.Find("boat")
+	p.Item.Choices = []form.Choice{{Value: "x", Label: "Ex", Offered: form.When("length_m > 1")}, {Value: "z"}}
+	escort, _ := changed.Find("escort")
+	escort.Item.Checks = []form.Check{{OK: "length_m < 30", Message: "m"}}
+	born, _ := changed.Find("born")
+	born.Item.Checks[0].Message = "Too young"
+	born.Item.Wording = []form.Wording{{When: "row_number = 1", Label: "Your own date of birth"}}
+	changed.Pages[0].Next = nil
+	var got []string
+	for _, c := range form.Diff(f, changed) {
+		got = append(got, c.Text)
+	}
+	assert.Equal(t, []string{
+		"page P: no longer goes on elsewhere when Boat is Ex",
+		"Boat: the choice “x” is now called “Ex”",
+		"Boat: the choice “Ex” is now offered when Length is over 1",
+		"Boat: the choice “z” added",
+		"Boat: the choice “y” taken out",
+		"Escort: now accepted only when Length is under 30",
+		"Escort: no longer checked whether the length of Escort is over 2 or Length is under 20",
+		"Born: other words for when it is accepted only when the age by Born on 30 May 2026 is at least 12",
+		"Born: now worded otherwise when the row’s number is 1",
+	}, got)
+}

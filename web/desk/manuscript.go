@@ -33,6 +33,7 @@ type manuscriptPage struct {
 	TiedKey    string
 	Items, All int // items shown, and in all
 	Opening    form.Opening
+	Loose      *clauseRow // a clause to begin with, for the marked questions
 }
 
 type typeOption struct{ Value, Words string }
@@ -154,11 +155,19 @@ func (d *Desk) showManuscript(w http.ResponseWriter, r *http.Request, f store.Fo
 	p.Pages = b.pages()
 	p.Ties, p.Items, p.All = b.ties, b.items, len(p.Targets)
 	p.Subjects = subjects(def, b.scope(v.at, "shown"), v.at)
+	p.Loose = b.first(syms)
 	name := "manuscript"
 	if r.Header.Get("HX-Request") != "" {
 		name = "manuscript-body"
 	}
 	return d.pages.Page(w, status, name, p)
+}
+
+// first is a clause about the first thing that one can be about.
+func (m *margin) first(syms *expr.Symbols) *clauseRow {
+	all := subjects(m.def, syms, "")
+	op := all[0].Type.Operators()[0]
+	return m.clause(syms, expr.Clause{Key: all[0].Key, Op: op.ID, Values: syms.FirstOperands(all[0].Type, op, nil, m.today)})
 }
 
 // rowOf is the key of the row that a remark stands at.

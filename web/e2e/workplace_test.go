@@ -162,7 +162,7 @@ func TestEveryKindOfTieIsBuiltByPointingAndTyping(t *testing.T) {
 		v.do(chromedp.KeyEvent("\t")) // takes the word that is proposed
 		v.until(`document.querySelector("#source-shown").value.endsWith("home_address")`)
 		v.do(chromedp.KeyEvent(`.city = "Pedralta")`))
-		v.until(`document.querySelector(".reads")?.textContent.includes("none of these: Voucher code contains X, ")`)
+		v.until(`document.querySelector(".reads")?.textContent.includes("none of these: Voucher code contains “X”, ")`)
 		v.accessible("a tie as it is written")
 		v.saves(func() { v.do(chromedp.KeyEvent("\t")) })
 		const written = `how_many_guests > 2 and not (voucher_code contains "X" or home_address.city = "Pedralta")`
