@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"maps"
+	"reflect"
 	"slices"
 	"strings"
 
@@ -19,7 +20,11 @@ type Change struct {
 // Diff says in words how after differs from before.
 func Diff(before, after *Form) []Change {
 	d := differ{before: before, after: after, words: after.Symbols()}
-	d.properties("", after.Title, own(before), own(after))
+	was, is := *before, *after
+	was.Pages, is.Pages = nil, nil
+	if !reflect.DeepEqual(was, is) {
+		d.properties("", after.Title, own(was), own(is))
+	}
 	d.pages()
 	return d.out
 }
@@ -57,9 +62,13 @@ type thing struct {
 func (d *differ) pages() {
 	list := func(f *Form) (pages, sections, items []thing) {
 		for _, p := range f.Pages {
-			pages = append(pages, thing{p.Key, "page " + p.Name(), "", p, len(pages)})
+			page := *p
+			page.Sections = nil // what lies inside is compared by itself
+			pages = append(pages, thing{p.Key, "page " + p.Name(), "", &page, len(pages)})
 			for _, s := range p.Sections {
-				sections = append(sections, thing{s.Key, "section " + s.Name(), p.Key, s, len(sections)})
+				section := *s
+				section.Items = nil
+				sections = append(sections, thing{s.Key, "section " + s.Name(), p.Key, &section, len(sections)})
 				for i, it := range s.Items {
 					items = append(items, thing{it.Key, it.Name(), s.Key, it, i})
 				}
@@ -91,7 +100,9 @@ func (d *differ) things(before, after []thing) {
 		if was.parent != t.parent {
 			d.say(t.key, "%s: moved to %s", t.name, d.nameOf(t.parent))
 		}
-		d.properties(t.key, t.name, own(was.value), own(t.value))
+		if !reflect.DeepEqual(was.value, t.value) {
+			d.properties(t.key, t.name, own(was.value), own(t.value))
+		}
 	}
 	for _, t := range before {
 		if !now[t.key] {

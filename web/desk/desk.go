@@ -55,6 +55,7 @@ func (d *Desk) Routes(r chi.Router) {
 			r.Post("/edit", h(d.edit))
 			r.Post("/check", h(d.check))
 			r.Get("/clause", h(d.clause))
+			r.Get("/targets", h(d.targets))
 			r.Get("/presence", h(d.presence))
 			r.Post("/pictures", h(d.addPicture))
 			r.Post("/keep", h(d.keep))

@@ -38,6 +38,9 @@ func (d *Desk) edit(w http.ResponseWriter, r *http.Request) error {
 	v := r.PostForm
 	show := view{at: v.Get("at"), write: v.Get("write"), tied: v.Get("tied")}
 	version, err := strconv.ParseInt(v.Get("version"), 10, 64)
+	if err == nil && version == f.DraftVersion {
+		show.seen(def, v)
+	}
 	if err != nil {
 		show.problem = "This page is not complete; here it is afresh."
 		return d.showManuscript(w, r, f, def, show, http.StatusUnprocessableEntity)

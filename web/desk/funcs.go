@@ -14,14 +14,14 @@ type nested struct{ Top, Row any }
 
 // within is a part of a tie's condition, together with the tie and the page.
 type within struct {
-	Top    manuscriptPage
+	Top    *manuscriptPage
 	Editor *tieEditor
 	Row    *passageRow
 }
 
 // posting is what every form of the manuscript sends along unseen.
 type posting struct {
-	ID, Version                        int64
+	ID                                 int64
 	At, Write, Tied, Do, Key, Property string
 }
 
@@ -33,26 +33,26 @@ type settable struct {
 	Options      []option
 }
 
-func post(p manuscriptPage, do, key, property string) posting {
+func post(p *manuscriptPage, do, key, property string) posting {
 	at := key
 	if at == "" || do == "add" || do == "add-section" || do == "add-page" {
 		at = p.Selected
 	}
-	return posting{p.ID, p.Version, at, p.Write, p.TiedKey, do, key, property}
+	return posting{p.ID, at, p.Write, p.TiedKey, do, key, property}
 }
 
 var funcs = template.FuncMap{
 	"row":    func(top, row any) nested { return nested{top, row} },
-	"within": func(top manuscriptPage, e *tieEditor, row *passageRow) within { return within{top, e, row} },
+	"within": func(top *manuscriptPage, e *tieEditor, row *passageRow) within { return within{top, e, row} },
 	"post":   post,
-	"set": func(p manuscriptPage, key, property, label, value, kind string) settable {
+	"set": func(p *manuscriptPage, key, property, label, value, kind string) settable {
 		do := "set"
 		if property == "key" {
 			do = "key"
 		}
 		return settable{Hid: post(p, do, key, property), Label: label, Value: value, Kind: kind}
 	},
-	"pick": func(p manuscriptPage, key, property, label, value string, options []option) settable {
+	"pick": func(p *manuscriptPage, key, property, label, value string, options []option) settable {
 		return settable{Hid: post(p, "set", key, property), Label: label, Value: value, Kind: "pick", Options: options}
 	},
 	"options": func(pairs ...string) []option {

@@ -2,6 +2,8 @@ package desk
 
 import (
 	"net/http"
+	"net/url"
+	"reflect"
 	"slices"
 	"strconv"
 	"strings"
@@ -26,14 +28,16 @@ type manuscriptPage struct {
 	Mine       *mine // what was typed and could not be saved
 	Asks       *askDelete
 	Types      []typeOption
-	Subjects   []expr.Subject // offered by the sentence editor of the selection
-	Targets    []option       // items that a tie can be put on
+	Subjects   []expr.Subject // what conditions can be about besides items
+	Targets    []option       // all items
 	Kept       []store.KeptSection
 	Tied       string // the label of the question that the manuscript is narrowed to
 	TiedKey    string
 	Items, All int // items shown, and in all
 	Opening    form.Opening
 	Loose      *clauseRow // a clause to begin with, for the marked questions
+
+	builder *rowBuilder
 }
 
 type typeOption struct{ Value, Words string }
@@ -105,7 +109,11 @@ func (d *Desk) manuscript(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	q := r.URL.Query()
-	return d.showManuscript(w, r, f, def, view{at: q.Get("at"), write: q.Get("write"), tied: q.Get("tied")}, http.StatusOK)
+	v := view{at: q.Get("at"), write: q.Get("write"), tied: q.Get("tied")}
+	if q.Get("version") == strconv.FormatInt(f.DraftVersion, 10) {
+		v.seen(def, q)
+	}
+	return d.showManuscript(w, r, f, def, v, http.StatusOK)
 }
 
 // view is what the manuscript shows besides the draft itself.
@@ -117,20 +125,50 @@ type view struct {
 	mine    *mine
 	ask     *askDelete
 	fault   *tieFault
+
+	before *form.Form // the draft that the page in front of the author shows; nil if not known
+	was    string     // the key that is selected there
 }
 
-// showManuscript prints the manuscript, or only its part that changes when htmx asks.
+// seen notes what the page in front of the author shows, so that only what
+// becomes different of it has to be sent.
+func (v *view) seen(before *form.Form, fields url.Values) {
+	if fields.Get("wastied") == v.tied {
+		v.before, v.was = before, fields.Get("was")
+	}
+}
+
+// showManuscript prints the manuscript. When htmx asks, it is only its body, or
+// only the rows that differ from those that the page shows already.
 func (d *Desk) showManuscript(w http.ResponseWriter, r *http.Request, f store.Form, def *form.Form, v view, status int) error {
-	fr, err := d.frame(r, f, def, "manuscript")
+	p, err := d.manuscriptOf(r, f, def, v)
 	if err != nil {
 		return err
 	}
-	p := manuscriptPage{Frame: fr, Def: def, Selected: v.at, Write: v.write, Problem: v.problem, Mine: v.mine, Asks: v.ask, TiedKey: v.tied}
+	switch {
+	case r.Header.Get("HX-Request") == "":
+		return d.pages.Page(w, status, "manuscript", p)
+	case v.before == nil:
+		return d.pages.Page(w, status, "manuscript-body", p)
+	}
+	changed, ok := changedRows(v, p)
+	if !ok {
+		return d.pages.Page(w, status, "manuscript-body", p)
+	}
+	return d.pages.Page(w, status, "manuscript-changes", changed)
+}
+
+func (d *Desk) manuscriptOf(r *http.Request, f store.Form, def *form.Form, v view) (*manuscriptPage, error) {
+	fr, err := d.frame(r, f, def, "manuscript")
+	if err != nil {
+		return nil, err
+	}
+	p := &manuscriptPage{Frame: fr, Def: def, Selected: v.at, Write: v.write, Problem: v.problem, Mine: v.mine, Asks: v.ask, TiedKey: v.tied}
 	if p.Undo, p.Redo, err = d.store.History(r.Context(), f.ID); err != nil {
-		return err
+		return nil, err
 	}
 	if p.Kept, err = d.store.KeptSections(r.Context(), f.WorkspaceID); err != nil {
-		return err
+		return nil, err
 	}
 	_, remarks := compiled(def)
 	for _, rm := range remarks {
@@ -140,27 +178,120 @@ func (d *Desk) showManuscript(w http.ResponseWriter, r *http.Request, f store.Fo
 	for _, t := range form.Types {
 		p.Types = append(p.Types, typeOption{string(t), t.Words()})
 	}
-	for pl := range def.Places() {
-		p.Targets = append(p.Targets, option{pl.Item.Key, pl.Item.Name()})
-	}
+	p.Targets = targets(def)
 	if def.Opening != nil {
 		p.Opening = *def.Opening
 	}
-	syms := def.Symbols()
-	b := &rowBuilder{margin: margin{def: def, syms: syms, fault: v.fault, write: v.write, today: expr.ClockAt(d.now().Unix(), syms.Zone).Day()},
-		at: v.at, remarks: remarks, types: p.Types}
-	if b.only = tiedKeys(def, v.tied); b.only != nil {
+	b := d.builder(def, v, remarks, p.Types)
+	if b.only != nil {
 		p.Tied = nameOf(def, v.tied)
 	}
 	p.Pages = b.pages()
 	p.Ties, p.Items, p.All = b.ties, b.items, len(p.Targets)
-	p.Subjects = subjects(def, b.scope(v.at, "shown"), v.at)
-	p.Loose = b.first(syms)
-	name := "manuscript"
-	if r.Header.Get("HX-Request") != "" {
-		name = "manuscript-body"
+	for _, s := range subjects(def, b.syms, "") {
+		if _, item := def.Find(s.Key); !item {
+			p.Subjects = append(p.Subjects, s)
+		}
 	}
-	return d.pages.Page(w, status, name, p)
+	p.Loose = b.first(b.syms)
+	p.builder = b
+	return p, nil
+}
+
+func (d *Desk) builder(def *form.Form, v view, remarks []form.Remark, types []typeOption) *rowBuilder {
+	syms := def.Symbols()
+	return &rowBuilder{margin: margin{def: def, syms: syms, fault: v.fault, write: v.write, today: expr.ClockAt(d.now().Unix(), syms.Zone).Day()},
+		at: v.at, remarks: remarks, types: types, only: tiedKeys(def, v.tied)}
+}
+
+func targets(def *form.Form) []option {
+	var out []option
+	for pl := range def.Places() {
+		out = append(out, option{pl.Item.Key, pl.Item.Name()})
+	}
+	return out
+}
+
+// manuscriptChanges are the parts of a manuscript that differ from what the page
+// shows.
+type manuscriptChanges struct {
+	Manuscript      *manuscriptPage
+	ChangedPages    []pageRow
+	ChangedSections []sectionRow
+	ChangedItems    []itemRow
+	Lists           bool // the questions that can be named
+	Texts           bool // the form's own texts
+}
+
+// changedRows finds the rows that differ from those of the draft before, and
+// those that were or are selected; ok is false if rows came, went or moved, so
+// that the whole has to be sent.
+func changedRows(v view, p *manuscriptPage) (changed manuscriptChanges, ok bool) {
+	before := v.before
+	old := *p.builder
+	_, old.remarks = compiled(before)
+	old.def, old.syms, old.fault = before, before.Symbols(), nil
+	old.only = tiedKeys(before, v.tied)
+	was := old.pages()
+	changed.Manuscript = p
+	if !sameOutline(was, p.Pages) {
+		return changed, false
+	}
+	differs := func(key string, a, b any) bool {
+		return key == v.was || key == v.at || !reflect.DeepEqual(a, b)
+	}
+	for i := range p.Pages {
+		a, b := was[i], p.Pages[i]
+		for j := range b.Sections {
+			x, y := a.Sections[j], b.Sections[j]
+			for k := range y.Items {
+				if differs(y.Items[k].Key, x.Items[k], y.Items[k]) {
+					changed.ChangedItems = append(changed.ChangedItems, y.Items[k])
+				}
+			}
+			x.Items, y.Items, x.Section, y.Section = nil, nil, bare(x.Section), bare(y.Section)
+			if differs(y.Key, x, y) {
+				changed.ChangedSections = append(changed.ChangedSections, b.Sections[j])
+			}
+		}
+		title := p.Pages[i]
+		a.Sections, b.Sections, a.Page, b.Page = nil, nil, barePage(a.Page), barePage(b.Page)
+		if differs(title.Key, a, b) {
+			changed.ChangedPages = append(changed.ChangedPages, title)
+		}
+	}
+	changed.Lists = !slices.Equal(targets(before), p.Targets) || !slices.Equal(before.Parameters, p.Def.Parameters)
+	changed.Texts = !reflect.DeepEqual(ownTexts(before), ownTexts(p.Def))
+	return changed, true
+}
+
+// bare is a section without its items, barePage a page without its sections.
+func bare(s *form.Section) *form.Section {
+	c := *s
+	c.Items = nil
+	return &c
+}
+
+func barePage(p *form.Page) *form.Page {
+	c := *p
+	c.Sections = nil
+	return &c
+}
+
+// ownTexts is a form without what lies in its pages.
+func ownTexts(f *form.Form) form.Form {
+	c := *f
+	c.Pages = nil
+	return c
+}
+
+// sameOutline reports whether two manuscripts have the same rows in the same order.
+func sameOutline(a, b []pageRow) bool {
+	return slices.EqualFunc(a, b, func(p, q pageRow) bool {
+		return p.Key == q.Key && slices.EqualFunc(p.Sections, q.Sections, func(s, t sectionRow) bool {
+			return s.Key == t.Key && slices.EqualFunc(s.Items, t.Items, func(x, y itemRow) bool { return x.Key == y.Key })
+		})
+	})
 }
 
 // first is a clause about the first thing that one can be about.

@@ -711,3 +711,14 @@ func (d *Desk) clause(w http.ResponseWriter, r *http.Request) error {
 	page.Subjects = subjects(def, syms, "")
 	return d.pages.Page(w, http.StatusOK, "loose-clause", page)
 }
+
+// targets lists the items that can be tied from the other end, but the one itself.
+func (d *Desk) targets(w http.ResponseWriter, r *http.Request) error {
+	_, def, err := d.open(r)
+	if err != nil {
+		return err
+	}
+	but := r.URL.Query().Get("but")
+	list := slices.DeleteFunc(targets(def), func(o option) bool { return o.Value == but })
+	return d.pages.Page(w, http.StatusOK, "target-list", list)
+}

@@ -272,8 +272,8 @@
   });
   document.addEventListener("htmx:error", () => saved("Not saved: the connection is broken"));
   document.addEventListener("htmx:after:swap", (event) => {
-    const target = event.detail?.ctx?.target;
-    if (target && target.id !== "desk" && !target.contains?.(document.getElementById("doc"))) return;
+    const source = event.detail?.ctx?.sourceElement;
+    if (source?.closest?.(".here, .loose, .then-list") || source?.matches?.("details") || event.detail?.ctx?.target?.matches?.(".checked")) return;
     settle();
     redraw();
   });
