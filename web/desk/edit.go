@@ -11,6 +11,7 @@ import (
 	"strconv"
 	"strings"
 
+	"lazo/core/exchange"
 	"lazo/core/expr"
 	"lazo/core/form"
 	"lazo/store"
@@ -151,6 +152,8 @@ func (d *Desk) changeOf(ctx context.Context, f store.Form, def *form.Form, v url
 		return setChoicesFrom(def, v)
 	case "repeat":
 		return setRepeat(def, v)
+	case "list":
+		return setList(def, v)
 	case "parameters":
 		return setParameters(v)
 	case "opening":
@@ -406,6 +409,30 @@ func setRepeat(def *form.Form, v url.Values) (change, error) {
 	}
 	c.edit = form.SetProperty(key, "repeat", r)
 	return c, nil
+}
+
+// setList sets a list of the form from CSV; an empty one is taken out.
+func setList(def *form.Form, v url.Values) (change, error) {
+	name := strings.TrimSpace(v.Get("name"))
+	if !expr.IsKey(name) {
+		return change{}, wrong("the name of a list is made of a to z, 0 to 9 and _; “%s” is not", name)
+	}
+	list, err := exchange.ReadList(strings.NewReader(v.Get("value")))
+	if err != nil {
+		return change{}, wrong("%s", err)
+	}
+	lists := maps.Clone(def.Lists)
+	if lists == nil {
+		lists = map[string][]form.Entry{}
+	}
+	lists[name] = list
+	if len(list) == 0 {
+		delete(lists, name)
+	}
+	if len(lists) == 0 {
+		return change{edit: form.SetProperty("", "lists", nil)}, nil
+	}
+	return change{edit: form.SetProperty("", "lists", lists)}, nil
 }
 
 // setParameters reads address parameters one a line, "name = Label" or the name.

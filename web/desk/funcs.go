@@ -5,6 +5,7 @@ import (
 	"strconv"
 	"strings"
 
+	"lazo/core/exchange"
 	"lazo/core/expr"
 	"lazo/core/form"
 )
@@ -107,6 +108,11 @@ var funcs = template.FuncMap{
 			lines = append(lines, line)
 		}
 		return strings.Join(lines, "\n")
+	},
+	"csv": func(list []form.Entry) (string, error) {
+		var b strings.Builder
+		err := exchange.WriteList(&b, list)
+		return b.String(), err
 	},
 	"groups": func(def *form.Form) []option {
 		var out []option

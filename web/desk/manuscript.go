@@ -94,6 +94,8 @@ type itemRow struct {
 	Addable    []option
 	Needs      []tiedRow
 	Drives     []tiedRow
+	MoreNeeds  int // beyond those named
+	MoreDrives int
 	ChoiceText string // its choices one a line, when selected
 	Lists      []string
 	Columns    []string // of the list that its choices come from
@@ -400,7 +402,8 @@ func (b *rowBuilder) item(s *form.Section, it *form.Item, i int) itemRow {
 
 func (b *rowBuilder) unfold(row *itemRow, it *form.Item) {
 	row.Editors, row.Addable, row.Types = b.editors(it), addable(it), b.types
-	row.Needs, row.Drives = b.tied(b.def.Needs(it.Key)), b.tied(b.def.Drives(it.Key))
+	row.Needs, row.MoreNeeds = b.tied(b.def.Needs(it.Key))
+	row.Drives, row.MoreDrives = b.tied(b.def.Drives(it.Key))
 	var lines []string
 	for _, c := range it.Choices {
 		if c.Label == "" || c.Label == c.Value {

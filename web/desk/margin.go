@@ -592,9 +592,12 @@ func addable(it *form.Item) []option {
 // tiedRow is a question that the selected one depends on or drives.
 type tiedRow struct{ Key, Label, Effect, Through string }
 
-func (m *margin) tied(all []form.Tied) []tiedRow {
-	var out []tiedRow
-	for _, t := range all {
+// tiedShown is how many of them are named; the rest are counted.
+const tiedShown = 8
+
+func (m *margin) tied(all []form.Tied) (out []tiedRow, more int) {
+	more = max(0, len(all)-tiedShown)
+	for _, t := range all[:len(all)-more] {
 		row := tiedRow{Key: t.Key, Label: nameOf(m.def, t.Key)}
 		if t.Through != "" {
 			row.Through = nameOf(m.def, t.Through)
@@ -608,7 +611,7 @@ func (m *margin) tied(all []form.Tied) []tiedRow {
 		row.Effect = strings.Join(effects, ", ")
 		out = append(out, row)
 	}
-	return out
+	return out, more
 }
 
 // effectWords says what a tie changes, by its property.

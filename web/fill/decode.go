@@ -102,6 +102,9 @@ func answer(it *form.Item, name string, posted url.Values) (any, bool) {
 		return parts, len(parts) > 0
 	}
 	values, sent := posted[name]
+	if month, day := posted.Get(name+monthPart), posted.Get(name+dayPart); it.Type == form.MonthDay && posted.Has(name+monthPart) {
+		values, sent = []string{monthDay(month, day)}, true
+	}
 	if hasAuto && strings.Join(values, "\n") == auto[0] {
 		return nil, false
 	}
@@ -124,6 +127,24 @@ func answer(it *form.Item, name string, posted url.Values) (any, bool) {
 		list[i] = v
 	}
 	return list, true
+}
+
+// The parts in which a month and day is asked.
+const (
+	monthPart = ".month"
+	dayPart   = ".day"
+)
+
+// monthDay puts the two parts together; one alone stays as it is, to be refused.
+func monthDay(month, day string) string {
+	month, day = strings.TrimSpace(month), strings.TrimSpace(day)
+	if month == "" && day == "" {
+		return ""
+	}
+	if len(day) == 1 {
+		day = "0" + day
+	}
+	return month + "-" + day
 }
 
 // Fields writes raw answers by key as the fields that Answers reads them from,

@@ -1,6 +1,7 @@
 package fill
 
 import (
+	"fmt"
 	"hash/fnv"
 	"net/url"
 	"strconv"
@@ -64,6 +65,8 @@ type Field struct {
 	Carried                  []Carried // what is set aside while it is not shown
 	MaxLength                int
 	Computed                 bool
+	Month, Day               string   // of a month and day
+	Months                   []Option // to pick from
 }
 
 // Option is a choice on offer.
@@ -270,9 +273,23 @@ func (b *builder) field(it *form.Item, st *engine.ItemState, row int, name strin
 		}
 		f.Again = b.posted.Get(name + engine.Again)
 	}
+	if it.Type == form.MonthDay {
+		b.monthDay(&f, name)
+	}
 	b.choices(&f, it, st, &v)
 	b.parts(&f, it, &v)
 	return f
+}
+
+func (b *builder) monthDay(f *Field, name string) {
+	f.Month, f.Day, _ = strings.Cut(f.Text, "-")
+	if b.posted.Has(name + monthPart) {
+		f.Month, f.Day = b.posted.Get(name+monthPart), b.posted.Get(name+dayPart)
+	}
+	for m := time.January; m <= time.December; m++ {
+		value := fmt.Sprintf("%02d", int(m))
+		f.Months = append(f.Months, Option{Value: value, Label: m.String(), Picked: value == f.Month})
+	}
 }
 
 func (b *builder) choices(f *Field, it *form.Item, st *engine.ItemState, v *expr.Value) {
@@ -316,6 +333,9 @@ func (b *builder) parts(f *Field, it *form.Item, v *expr.Value) {
 func (b *builder) carried(it *form.Item, name string) []Carried {
 	var out []Carried
 	names := []string{name, autoName(name)}
+	if it.Type == form.MonthDay {
+		names = append(names, name+monthPart, name+dayPart)
+	}
 	if it.Type == form.Address {
 		for _, part := range expr.AddressParts {
 			names = append(names, name+"."+part)

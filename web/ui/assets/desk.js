@@ -257,10 +257,11 @@
   // Morphing keeps what is in the fields; the manuscript's fields must show what
   // was saved, after an undo too. Only a field being typed in is left alone.
   let sent;
-  const settle = () => {
+  const settle = (failed) => {
+    if (failed) sent = null; // what was typed stays, to be mended
     const active = document.activeElement;
     const busy = /^(INPUT|TEXTAREA)$/.test(active?.tagName) ? active.form : null;
-    for (const form of document.querySelectorAll(".ms form, #marked")) if (form !== busy || form === sent) form.reset();
+    for (const form of document.querySelectorAll(".ms form, #marked")) if (failed ? !form.contains(failed) : form !== busy || form === sent) form.reset();
     sent = null;
     count();
   };
@@ -274,7 +275,7 @@
   document.addEventListener("htmx:after:swap", (event) => {
     const source = event.detail?.ctx?.sourceElement;
     if (source?.closest?.(".here, .loose, .then-list") || source?.matches?.("details") || event.detail?.ctx?.target?.matches?.(".checked")) return;
-    settle();
+    settle((event.detail?.ctx?.response?.status ?? 200) >= 400 ? source : null);
     redraw();
   });
   document.addEventListener("DOMContentLoaded", redraw);

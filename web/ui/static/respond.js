@@ -22,7 +22,18 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
     event.target.dataset.sent = "yes";
     setTimeout(() => delete event.target.dataset.sent, 4000);
   });
+  // A long list of choices is narrowed by typing; without a script it is just long.
+  const unhideSearch = () => { for (const find of document.querySelectorAll("[data-finds]")) find.hidden = false; };
+  document.addEventListener("input", (event) => {
+    const list = document.getElementById(event.target.dataset?.finds);
+    if (!list) return;
+    event.stopPropagation();
+    const words = event.target.value.toLowerCase().split(/\s+/);
+    for (const pick of list.children) pick.hidden = !pick.querySelector(":checked") && !words.every((word) => pick.textContent.toLowerCase().includes(word));
+  }, true);
+  document.addEventListener("htmx:after:swap", unhideSearch);
   document.addEventListener("DOMContentLoaded", () => {
+    unhideSearch();
     appoint();
     document.getElementById("summary")?.focus();
   });

@@ -1,0 +1,52 @@
+package fill_test
+
+import (
+	"encoding/json"
+	"net/url"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"lazo/core/form"
+	"lazo/web/fill"
+)
+
+const everyType = `{"lazo": 1, "key": "t", "title": "T", "timezone": "UTC", "pages": [{"key": "p", "sections": [
+ {"key": "s", "items": [{"key": "name", "type": "text", "label": "x"}, {"key": "n", "type": "number", "label": "x"}, {"key": "yn", "type": "yes_no", "label": "x"},
+  {"key": "tk", "type": "tick", "label": "x"}, {"key": "c", "type": "choice", "label": "x", "choices": [{"value": "a"}]},
+  {"key": "cs", "type": "choices", "label": "x", "choices": [{"value": "a"}, {"value": "b"}]}, {"key": "ad", "type": "address", "label": "x"},
+  {"key": "md", "type": "month_day", "label": "x"}, {"key": "k", "type": "calculation", "label": "x", "value": {"is": "n"}}]},
+ {"key": "r", "repeat": {"max": 3}, "items": [{"key": "rn", "type": "text", "label": "x"}]}]}]}`
+
+func definition(t *testing.T) *form.Form {
+	f, remarks := form.Read([]byte(everyType))
+	require.NotNil(t, f, remarks)
+	return f
+}
+
+// What Seek found is posted as if it had been typed.
+func TestFieldsAreReadAsTheAnswersTheyWereMadeOf(t *testing.T) {
+	f := definition(t)
+	for _, src := range []string{
+		`{"name": "Ana", "n": "12.5", "yn": "no", "tk": "yes", "c": "a", "cs": ["a", "b"], "ad": {"city": "Pedralta"}, "md": "05-30", "r": [{"rn": "x"}, {}]}`,
+		`{"name": "", "cs": ["b"], "r": []}`,
+		`{}`,
+	} {
+		var answers map[string]any
+		require.NoError(t, json.Unmarshal([]byte(src), &answers))
+		got, err := json.Marshal(fill.Answers(f, fill.Fields(f, answers)))
+		require.NoError(t, err)
+		assert.JSONEq(t, src, string(got))
+	}
+}
+
+func TestAMonthAndDayComesInTwoParts(t *testing.T) {
+	f := definition(t)
+	for _, c := range []struct{ month, day, want string }{{"05", "3", "05-03"}, {"12", "31", "12-31"}, {"", "", ""}, {"05", "", "05-"}, {"", "7", "-07"}} {
+		got := fill.Answers(f, url.Values{"a.md.month": {c.month}, "a.md.day": {c.day}})
+		assert.Equal(t, map[string]any{"md": c.want}, got)
+	}
+	assert.Empty(t, fill.Answers(f, url.Values{"auto.md": {"05-03"}, "a.md.month": {"05"}, "a.md.day": {"03"}}), "what came by itself is untouched")
+	assert.Empty(t, fill.Answers(f, url.Values{"a.k": {"3"}}), "a calculation takes nothing")
+}
