@@ -374,7 +374,7 @@ func (b *rowBuilder) section(p *form.Page, s *form.Section) sectionRow {
 
 // rowsEditor is the number of rows of a repeating section, as it is written.
 func (b *rowBuilder) rowsEditor(s *form.Section) *tieEditor {
-	e := &tieEditor{Owner: s.Key, Property: "repeat.rows", ID: "repeat-rows", Kind: "value", Title: "As many rows as", Source: s.Repeat.Rows, Written: true}
+	e := &tieEditor{Owner: s.Key, Property: "repeat.rows", ID: "repeat-rows", Kind: "value", Title: "As many rows as", State: "when", Source: s.Repeat.Rows, Written: true}
 	if b.fault != nil && b.fault.owner == s.Key && b.fault.property == "repeat.rows" {
 		e.Source, e.Fault = b.fault.source, b.fault.text
 		return e

@@ -174,6 +174,25 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
     const row = document.activeElement?.closest?.(".row.item") ?? document.querySelector(".row.item.sel");
     row?.querySelector(".mark-box")?.click();
   };
+  // Esc closes the open question, or leaves the line being written, and goes on
+  // from the question that was open or stands before.
+  let goTo;
+  const leave = (from) => {
+    const open = document.querySelector(".row.sel"), rows = [...(from.closest(".items")?.querySelectorAll(".row.item") ?? [])];
+    const row = open ?? rows.at(-1);
+    if (typing(from)) from.blur();
+    if (open && document.getElementById("close")) { goTo = row.id; press("close"); } else row?.querySelector(".pick-row")?.focus();
+  };
+  // Who opens a question by the keyboard goes on in its first field.
+  let byKey = false;
+  document.addEventListener("keydown", () => { byKey = true; }, true);
+  document.addEventListener("pointerdown", () => { byKey = false; }, true);
+  const refocus = () => {
+    if (goTo) document.querySelector("#" + CSS.escape(goTo) + " .pick-row")?.focus();
+    else if (byKey && document.activeElement === document.body)
+      document.querySelector(".row.sel .q :is(input:not([type=hidden], .mark-box), textarea)")?.focus();
+    goTo = null;
+  };
   let jumped = -1;
   const nextRemark = () => {
     const all = [...document.querySelectorAll(".to-remark")];
@@ -218,7 +237,7 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
   document.addEventListener("keydown", (event) => {
     const inManuscript = document.getElementById("doc");
     if (event.key === "Escape") {
-      if (inManuscript && !document.querySelector("dialog.keys")) press("close");
+      if (inManuscript && !document.querySelector("dialog.keys")) leave(event.target);
       return;
     }
     if (event.key === " " && event.target.matches?.(".mark-box")) return;
@@ -277,6 +296,7 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
     const source = event.detail?.ctx?.sourceElement;
     if (source?.closest?.(".here, .loose, .then-list") || source?.matches?.("details") || event.detail?.ctx?.target?.matches?.(".checked")) return;
     settle((event.detail?.ctx?.response?.status ?? 200) >= 400 ? source : null);
+    refocus();
     redraw();
   });
   document.addEventListener("DOMContentLoaded", redraw);
