@@ -32,6 +32,7 @@ type tieEditor struct {
 	Written             bool // shown as it is written
 	Fault               string
 	Reads               string // a written one as a sentence
+	Sources             string // the keys it names, if it is written
 	Bothways            bool   // whether the rehearsal can fill the form for it
 	Texts               []tieText
 	Value               *valueEditor
@@ -244,6 +245,7 @@ func (m *margin) editor(owner, property, kind, title, src string) *tieEditor {
 		e.Bothways = form.Wants(property) && property != "offered" && property != "withheld" && property != "choices_from.where"
 	}
 	if e.Written {
+		e.Sources = strings.Join(expr.Mentions(n), " ")
 		e.Reads = expr.PiecesText(syms.Sentence(n))
 		return e
 	}

@@ -14,6 +14,7 @@ import (
 	"time"
 
 	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
 
 	"lazo/demo"
 	"lazo/web/e2e/browser"
@@ -55,6 +56,10 @@ func main() {
 		{"forms", "/forms", 1280, 800, nil},
 		{"manuscript", crew + "?at=cox_name", 1280, 800, []chromedp.Action[chromedp.Void]{wait}},
 		{"manuscript-narrow", crew + "?at=cox_name", 390, 844, []chromedp.Action[chromedp.Void]{wait}},
+		{"manuscript-written", crew + "?at=cox_name&write=shown", 1280, 800, []chromedp.Action[chromedp.Void]{wait, chromedp.SendKeys("#source-shown", kb.ArrowDown+kb.ArrowDown+kb.End+" or lan"), wait}},
+		{"manuscript-marked", crew, 1280, 800, []chromedp.Action[chromedp.Void]{wait, click("#row-lane .mark-box"), click("#row-trailer .mark-box"), wait}},
+		{"manuscript-tied", crew + "?at=boat_class&tied=boat_class", 1280, 800, []chromedp.Action[chromedp.Void]{wait}},
+		{"samples", "/samples", 1280, 800, nil},
 		{"rehearsal", crew + "/rehearsal", 1280, 800, []chromedp.Action[chromedp.Void]{click(`#a-boat_class-2`), wait, click(`#a-boat_source-0`), wait}},
 		{"publish", crew + "/publish", 1280, 800, nil},
 		{"responses", volunteers + "/responses", 1280, 800, nil},
