@@ -108,7 +108,7 @@ func (d *layout) add(def *form.Form, n int, draw func(i int) (map[string]any, ma
 			return err
 		}
 		filling := fmt.Sprintf("%08x-0000-4000-8000-%012x", f.ID, i)
-		if _, err := d.store.AddResponse(d.ctx, store.Response{WorkspaceID: d.workspace, FormID: f.ID, Edition: e.Number, Answers: stored, Parameters: url, ReceivedAt: at, Filling: filling}); err != nil {
+		if err := d.store.AddResponse(d.ctx, store.Response{WorkspaceID: d.workspace, FormID: f.ID, Edition: e.Number, Answers: stored, Parameters: url, ReceivedAt: at, Filling: filling}); err != nil {
 			return err
 		}
 	}

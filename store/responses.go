@@ -2,7 +2,12 @@ package store
 
 import (
 	"context"
+	"encoding/json"
 	"time"
+
+	"github.com/jackc/pgx/v5/pgconn"
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
 )
 
 // Response is what one respondent sent.
@@ -14,47 +19,122 @@ type Response struct {
 	Answers     []byte `gorm:"type:jsonb"`
 	Parameters  []byte `gorm:"type:jsonb"`
 	ReceivedAt  time.Time
-	Filling     string // one filling of the form; a second response of it is not stored
+	ChangedAt   *time.Time
+	LinkID      *int64   // the link by which the respondent came
+	Filling     string   // one filling of the form; a second response of it is not stored
+	Uploads     []string `gorm:"-"` // the ids of its files, in AddResponse
 }
 
-// AddResponse stores a response, once for each filling; it reports whether it
-// was new.
-func (s *Store) AddResponse(ctx context.Context, r Response) (added bool, err error) {
-	tag, err := s.pool.Exec(ctx, `insert into responses (workspace_id, form_id, edition, answers, parameters, received_at, filling)
-		values ($1, $2, $3, $4, $5, $6, $7) on conflict (filling) do nothing`,
-		r.WorkspaceID, r.FormID, r.Edition, r.Answers, r.Parameters, r.ReceivedAt, r.Filling)
-	return err == nil && tag.RowsAffected() == 1, err
+// The response goes in and its files become its own in one statement, and so in
+// one transaction.
+const (
+	insertResponse = `insert into responses (workspace_id, form_id, edition, answers, parameters, received_at, filling, link_id)
+		values ($1, $2, $3, $4, $5, $6, $7, $8) on conflict (filling) do nothing`
+	insertWithFiles = `with r as (` + insertResponse + ` returning id)
+		update uploads set response_id = r.id from r where uploads.id::text = any($9) and uploads.form_id = $2 and uploads.filling = $7 and response_id is null`
+)
+
+// executor is a pool or a transaction.
+type executor interface {
+	Exec(ctx context.Context, sql string, args ...any) (pgconn.CommandTag, error)
 }
+
+func insert(ctx context.Context, db executor, r Response) error {
+	args := []any{r.WorkspaceID, r.FormID, r.Edition, r.Answers, r.Parameters, r.ReceivedAt, r.Filling, r.LinkID}
+	sql := insertResponse
+	if len(r.Uploads) > 0 {
+		sql, args = insertWithFiles, append(args, r.Uploads)
+	}
+	_, err := db.Exec(ctx, sql, args...)
+	return err
+}
+
+// AddResponse stores a response, once for each filling.
+func (s *Store) AddResponse(ctx context.Context, r Response) error { return insert(ctx, s.pool, r) }
 
 // AddResponseWithin is AddResponse for a form that takes at most limit responses.
 // Full is true, and nothing stored, if the form has them all. The form's row is
 // locked meanwhile, so that the limit holds under concurrent submissions.
-func (s *Store) AddResponseWithin(ctx context.Context, r Response, limit int) (added, full bool, err error) {
+func (s *Store) AddResponseWithin(ctx context.Context, r Response, limit int) (full bool, err error) {
 	tx, err := s.pool.Begin(ctx)
 	if err != nil {
-		return false, false, err
+		return false, err
 	}
 	defer tx.Rollback(context.WithoutCancel(ctx)) //nolint:errcheck // without effect after the commit
 	if _, err := tx.Exec(ctx, "select 1 from forms where id = $1 for update", r.FormID); err != nil {
-		return false, false, err
+		return false, err
 	}
 	var n int
 	var again bool
 	err = tx.QueryRow(ctx, "select count(*), coalesce(bool_or(filling = $2), false) from responses where form_id = $1", r.FormID, r.Filling).Scan(&n, &again)
 	switch {
 	case err != nil:
-		return false, false, err
+		return false, err
 	case again:
-		return false, false, nil
+		return false, nil
 	case n >= limit:
-		return false, true, nil
+		return true, nil
 	}
-	_, err = tx.Exec(ctx, `insert into responses (workspace_id, form_id, edition, answers, parameters, received_at, filling)
-		values ($1, $2, $3, $4, $5, $6, $7)`, r.WorkspaceID, r.FormID, r.Edition, r.Answers, r.Parameters, r.ReceivedAt, r.Filling)
-	if err != nil {
-		return false, false, err
+	if err := insert(ctx, tx, r); err != nil {
+		return false, err
 	}
-	return true, false, tx.Commit(ctx)
+	return false, tx.Commit(ctx)
+}
+
+// ResponseOfFilling finds the response that a filling became.
+func (s *Store) ResponseOfFilling(ctx context.Context, formID int64, filling string) (Response, error) {
+	var r Response
+	return r, plain(s.db.WithContext(ctx).Where("form_id = ? and filling::text = ?", formID, filling).First(&r).Error)
+}
+
+// ChangeResponse puts new answers in the place of a response's, keeping what it
+// was as a version. uploads are files of its filling that become its own; those it
+// had before stay with its versions.
+func (s *Store) ChangeResponse(ctx context.Context, workspace, formID int64, id string, edition int, answers []byte, uploads []string, at time.Time) error {
+	return s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+		var r Response
+		err := plain(tx.Clauses(clause.Locking{Strength: "UPDATE"}).Where("workspace_id = ? and form_id = ? and id::text = ?", workspace, formID, id).First(&r).Error)
+		if err != nil {
+			return err
+		}
+		err = tx.Exec(`insert into response_versions (response_id, number, edition, answers, kept_at)
+			select ?, coalesce(max(number), 0) + 1, ?, ?, ? from response_versions where response_id = ?`, id, r.Edition, r.Answers, at, id).Error
+		if err != nil {
+			return err
+		}
+		if uploads == nil {
+			uploads = []string{}
+		}
+		list, err := json.Marshal(uploads)
+		if err != nil {
+			return err
+		}
+		const named = "id::text in (select json_array_elements_text(?::json))"
+		if err := tx.Exec("update uploads set response_id = ? where form_id = ? and filling = ? and "+named, id, formID, r.Filling, string(list)).Error; err != nil {
+			return err
+		}
+		return tx.Exec("update responses set answers = ?, edition = ?, changed_at = ? where id = ?", answers, edition, at, id).Error
+	})
+}
+
+// ResponseVersion is a state that a response was in before it was changed.
+type ResponseVersion struct {
+	ResponseID string `gorm:"primaryKey"`
+	Number     int    `gorm:"primaryKey"`
+	Edition    int
+	Answers    []byte `gorm:"type:jsonb"`
+	KeptAt     time.Time
+}
+
+// ResponseVersions lists the earlier states of a response, the newest first.
+func (s *Store) ResponseVersions(ctx context.Context, id string) ([]ResponseVersion, error) {
+	var out []ResponseVersion
+	return out, s.db.WithContext(ctx).Where("response_id::text = ?", id).Order("number desc").Find(&out).Error
+}
+
+// DeleteResponse deletes a response with its versions and files.
+func (s *Store) DeleteResponse(ctx context.Context, workspace, formID int64, id string) error {
+	return s.db.WithContext(ctx).Exec("delete from responses where workspace_id = ? and form_id = ? and id::text = ?", workspace, formID, id).Error
 }
 
 // CountResponses counts the responses of a form.

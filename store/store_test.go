@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"os"
+	"strings"
 	"sync"
 	"testing"
 	"time"
@@ -203,15 +204,14 @@ func TestTheLimitHoldsUnderConcurrentSubmissions(t *testing.T) {
 	added, full := 0, 0
 	for i := range 20 {
 		wait.Go(func() {
-			a, fl, err := db.AddResponseWithin(ctx, response(f, i), 7)
+			fl, err := db.AddResponseWithin(ctx, response(f, i), 7)
 			assert.NoError(t, err)
 			mu.Lock()
 			defer mu.Unlock()
-			if a {
-				added++
-			}
 			if fl {
 				full++
+			} else {
+				added++
 			}
 		})
 	}
@@ -226,18 +226,19 @@ func TestTheLimitHoldsUnderConcurrentSubmissions(t *testing.T) {
 func TestAFillingIsStoredOnce(t *testing.T) {
 	ctx := context.Background()
 	f, _ := publish(t, "once")
-	for i, want := range []bool{true, false, false} {
-		added, err := db.AddResponse(ctx, response(f, 1))
-		require.NoError(t, err, i)
-		assert.Equal(t, want, added)
+	for range 3 {
+		require.NoError(t, db.AddResponse(ctx, response(f, 1)))
 	}
+	n, err := db.CountResponses(ctx, f.ID)
+	require.NoError(t, err)
+	assert.Equal(t, 1, n)
 }
 
 func TestAnotherWorkspaceFindsNothing(t *testing.T) {
 	ctx := context.Background()
 	f, m := publish(t, "mine")
 	other, _ := publish(t, "theirs")
-	_, err := db.AddResponse(ctx, response(f, 1))
+	err := db.AddResponse(ctx, response(f, 1))
 	require.NoError(t, err)
 	_, err = db.FormByID(ctx, other.WorkspaceID, f.ID)
 	assert.ErrorIs(t, err, store.ErrNotFound)
@@ -249,4 +250,64 @@ func TestAnotherWorkspaceFindsNothing(t *testing.T) {
 	list, err := db.Responses(ctx, other.WorkspaceID, f.ID, 0, 10)
 	require.NoError(t, err)
 	assert.Empty(t, list)
+}
+
+func TestFilesBecomeTheResponsesOwn(t *testing.T) {
+	ctx := context.Background()
+	f, _ := publish(t, "files")
+	r := response(f, 1)
+	content := strings.Repeat("0123456789", 70_000) // several pieces
+	u, err := db.AddUpload(ctx, store.Upload{FormID: f.ID, Filling: r.Filling, Item: "a.photo", Name: "photo.png", MediaType: "image/png"}, strings.NewReader(content), 1<<20)
+	require.NoError(t, err)
+	assert.EqualValues(t, len(content), u.Size)
+	_, err = db.AddUpload(ctx, store.Upload{FormID: f.ID, Filling: r.Filling, Item: "a.photo", Name: "x", MediaType: "x"}, strings.NewReader(content), 1000)
+	require.ErrorIs(t, err, store.ErrTooLarge)
+	_, err = db.AddUpload(ctx, store.Upload{FormID: f.ID, Filling: r.Filling, Item: "a.other", Name: "x", MediaType: "x"}, strings.NewReader(""), 1000)
+	require.ErrorIs(t, err, store.ErrNotFound)
+	stray, err := db.AddUpload(ctx, store.Upload{FormID: f.ID, Filling: response(f, 2).Filling, Item: "a.photo", Name: "x", MediaType: "x"}, strings.NewReader("x"), 1000)
+	require.NoError(t, err)
+	r.Uploads = []string{u.ID, stray.ID}
+	require.NoError(t, db.AddResponse(ctx, r))
+	require.NoError(t, db.AddResponse(ctx, r))
+	kept, err := db.ResponseOfFilling(ctx, f.ID, r.Filling)
+	require.NoError(t, err)
+	got, err := db.UploadOfResponse(ctx, f.ID, kept.ID, u.ID)
+	require.NoError(t, err)
+	assert.Equal(t, "photo.png", got.Name)
+	_, err = db.UploadOfResponse(ctx, f.ID, kept.ID, stray.ID)
+	require.ErrorIs(t, err, store.ErrNotFound, "a file of another filling does not come along")
+	var b strings.Builder
+	require.NoError(t, db.ReadUpload(ctx, u.ID, &b))
+	assert.Equal(t, content, b.String())
+	require.NoError(t, db.Sweep(ctx, -time.Minute)) // even those of the next minute
+	left, err := db.UploadsOf(ctx, f.ID, response(f, 2).Filling)
+	require.NoError(t, err)
+	assert.Empty(t, left, "what was never sent is swept")
+	require.NoError(t, db.DeleteResponse(ctx, f.WorkspaceID, f.ID, kept.ID))
+	b.Reset()
+	require.NoError(t, db.ReadUpload(ctx, u.ID, &b))
+	assert.Empty(t, b.String(), "a file goes with its response")
+}
+
+func TestAChangedResponseKeepsItsVersions(t *testing.T) {
+	ctx := context.Background()
+	f, _ := publish(t, "versions")
+	r := response(f, 1)
+	require.NoError(t, db.AddResponse(ctx, r))
+	kept, err := db.ResponseOfFilling(ctx, f.ID, r.Filling)
+	require.NoError(t, err)
+	for i := range 3 {
+		require.NoError(t, db.ChangeResponse(ctx, f.WorkspaceID, f.ID, kept.ID, 1, fmt.Appendf(nil, `{"a": %d}`, i+10), nil, time.Now()))
+	}
+	now, err := db.ResponseByID(ctx, f.WorkspaceID, f.ID, kept.ID)
+	require.NoError(t, err)
+	assert.JSONEq(t, `{"a": 12}`, string(now.Answers))
+	assert.NotNil(t, now.ChangedAt)
+	versions, err := db.ResponseVersions(ctx, kept.ID)
+	require.NoError(t, err)
+	require.Len(t, versions, 3)
+	assert.JSONEq(t, `{"a": 11}`, string(versions[0].Answers))
+	assert.JSONEq(t, `{"a": 1}`, string(versions[2].Answers))
+	other, _ := publish(t, "versions-of-others")
+	assert.ErrorIs(t, db.ChangeResponse(ctx, other.WorkspaceID, f.ID, kept.ID, 1, []byte("{}"), nil, time.Now()), store.ErrNotFound)
 }

@@ -16,6 +16,7 @@ import (
 	"lazo/demo"
 	"lazo/store"
 	"lazo/web"
+	"lazo/web/respond"
 )
 
 type database struct {
@@ -79,6 +80,24 @@ func (c *serveCmd) prepare(ctx context.Context, s *store.Store) {
 	fmt.Printf("Lazo is ready: http://%s/\n", c.Listen)
 	if c.Demo {
 		fmt.Print(demo.Welcome("http://" + c.Listen))
+	}
+	c.sweep(ctx, s)
+}
+
+// sweepEvery is how often what nobody will come back for is deleted. Any copy of
+// the application may do it at any time.
+const sweepEvery = 30 * time.Minute
+
+func (c *serveCmd) sweep(ctx context.Context, s *store.Store) {
+	for {
+		if err := s.Sweep(ctx, respond.Unsent); err != nil && ctx.Err() == nil {
+			slog.Warn("sweeping", "err", err)
+		}
+		select {
+		case <-ctx.Done():
+			return
+		case <-time.After(sweepEvery):
+		}
 	}
 }
 

@@ -49,7 +49,7 @@ func (c *compiler) constraints(it *item) {
 		senseless("required", "a note is not answered and can’t be required or locked")
 	}
 	it.constraint = it.min.Kind() != expr.Blank || it.max.Kind() != expr.Blank || it.Step != nil || it.MinLength > 0 || it.MaxLength > 0 ||
-		it.MinPicked > 0 || it.MaxPicked > 0 || it.pattern != nil || len(it.Accept) > 0 || it.MaxBytes > 0
+		it.MinPicked > 0 || it.MaxPicked > 0 || it.pattern != nil || len(it.Accept) > 0 || it.kind == expr.File
 }
 
 func (c *compiler) bound(it *item, property string, b *form.Bound) expr.Value {

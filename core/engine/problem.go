@@ -65,7 +65,7 @@ var problemTexts = map[ProblemCode]string{
 	TooMany:       "Please pick at most %s.",
 	TooManyRows:   "At most %s can be entered here.",
 	WrongFile:     "This kind of file can’t be taken; please choose %s.",
-	FileTooLarge:  "This file is too large; the most is %s bytes.",
+	FileTooLarge:  "This file is too large; the most is %s.",
 	NotOffered:    "What was picked is not on offer. Please pick again.",
 	Refused:       "%s",
 }

@@ -586,10 +586,18 @@ func (r *run) constrain(it *item, st *ItemState, v *expr.Value) {
 		if len(it.Accept) > 0 && !slices.ContainsFunc(it.Accept, func(a string) bool { return accepts(a, parts) }) {
 			add(WrongFile, strings.Join(it.Accept, ", "))
 		}
-		if size, err := strconv.Atoi(parts.Get("size")); it.MaxBytes > 0 && err == nil && size > it.MaxBytes {
-			add(FileTooLarge, strconv.Itoa(it.MaxBytes))
+		if size, err := strconv.Atoi(parts.Get("size")); err == nil && size > it.FileLimit() {
+			add(FileTooLarge, megabytes(it.FileLimit()))
 		}
 	}
+}
+
+// megabytes says a size as people do.
+func megabytes(bytes int) string {
+	if bytes < 1<<20 {
+		return strconv.Itoa(bytes>>10) + " kB"
+	}
+	return strconv.FormatFloat(float64(bytes)/(1<<20), 'f', -1, 64) + " MB"
 }
 
 // accepts reports whether a file fits image/*, image/png or .png.

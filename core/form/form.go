@@ -22,6 +22,9 @@ const (
 	MaxItems   = 20_000
 	MaxChoices = 20_000
 	MaxRows    = 500 // rows of a repeating section
+
+	UsualFile = 10 << 20 // bytes of a file whose question sets no limit
+	MaxFile   = 50 << 20 // bytes of any file
 )
 
 // Form is a whole form.
@@ -213,6 +216,14 @@ type Item struct {
 
 // Kept reports whether the answer is stored.
 func (it *Item) Kept() bool { return it.Stored == nil || *it.Stored }
+
+// FileLimit is the greatest size of a file that the item takes, in bytes.
+func (it *Item) FileLimit() int {
+	if it.MaxBytes <= 0 {
+		return UsualFile
+	}
+	return min(it.MaxBytes, MaxFile)
+}
 
 // Asked reports whether the item has an answer of some kind, so all but notes.
 func (it *Item) Asked() bool { return it.Type != Note }

@@ -74,6 +74,8 @@ func (d *Desk) Routes(r chi.Router) {
 			r.Get("/responses", h(d.responses))
 			r.Get("/responses.csv", h(d.responsesCSV))
 			r.Get("/responses/{response}", h(d.response))
+			r.Post("/responses/{response}/delete", h(d.deleteResponse))
+			r.Get("/responses/{response}/files/{upload}", h(d.responseFile))
 		})
 	})
 }

@@ -8,13 +8,10 @@ import (
 	"strconv"
 	"time"
 
-	"github.com/go-chi/chi/v5"
-
 	"lazo/core/engine"
 	"lazo/core/exchange"
 	"lazo/core/form"
 	"lazo/store"
-	"lazo/web/fill"
 )
 
 const responsesPerPage = 50
@@ -137,47 +134,6 @@ func inWords(p *engine.Program, key string, v any) string {
 		return exchange.Plain(out)
 	}
 	return exchange.Plain(label(v))
-}
-
-type responsePage struct {
-	Frame
-	*fill.View
-	Received string
-	Edition  int
-	Params   []benchParam
-}
-
-// response shows one response as it was asked: by its edition, at its moment.
-func (d *Desk) response(w http.ResponseWriter, r *http.Request) error {
-	f, def, err := d.open(r)
-	if err != nil {
-		return err
-	}
-	fr, err := d.frame(r, f, def, "responses")
-	if err != nil {
-		return err
-	}
-	res, err := d.store.ResponseByID(r.Context(), f.WorkspaceID, f.ID, chi.URLParam(r, "response"))
-	if err != nil {
-		return err
-	}
-	p, err := d.programs.Get(r.Context(), f.ID, res.Edition)
-	if err != nil {
-		return err
-	}
-	answers, params, err := answersOf(res)
-	if err != nil {
-		return err
-	}
-	prior := p.Answers(answers)
-	out := p.Run(engine.Input{Prior: prior, Params: params, At: res.ReceivedAt, Mode: engine.Staff})
-	page := responsePage{Frame: fr, View: fill.Build(p, out, nil, "", false), Edition: res.Edition, Received: res.ReceivedAt.In(p.Location()).Format("2 January 2006, 15:04")}
-	for _, param := range p.Form.Parameters {
-		if v := params[param.Name]; len(v) > 0 {
-			page.Params = append(page.Params, benchParam{param.Name, param.Label, exchange.Plain(toAny(v))})
-		}
-	}
-	return d.pages.Page(w, http.StatusOK, "response", page)
 }
 
 func toAny(list []string) []any {

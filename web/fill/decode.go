@@ -101,6 +101,9 @@ func answer(it *form.Item, name string, posted url.Values) (any, bool) {
 		}
 		return parts, len(parts) > 0
 	}
+	if it.Type == form.File || it.Type == form.Signature {
+		return file(name, posted)
+	}
 	values, sent := posted[name]
 	if month, day := posted.Get(name+monthPart), posted.Get(name+dayPart); it.Type == form.MonthDay && posted.Has(name+monthPart) {
 		values, sent = []string{monthDay(month, day)}, true
@@ -128,6 +131,33 @@ func answer(it *form.Item, name string, posted url.Values) (any, bool) {
 	}
 	return list, true
 }
+
+// file reads what is said of a file. Where nothing takes files, in a rehearsal,
+// one that was chosen stands for itself by its name.
+func file(name string, posted url.Values) (any, bool) {
+	parts := map[string]any{}
+	for _, part := range engine.FileParts {
+		if v := posted.Get(name + "." + part); v != "" {
+			parts[part] = v
+		}
+	}
+	if chosen := posted.Get(name); chosen != "" && len(parts) == 0 {
+		parts["id"], parts["name"], parts["size"] = "rehearsal", chosen, "1000"
+	}
+	if posted.Get(name+FileGone) != "" {
+		return nil, true
+	}
+	return parts, posted.Has(name+FileID) || len(parts) > 0
+}
+
+// The fields of a file's question beside the file itself: the id of what was sent,
+// a wish to take it away, and a signature drawn or typed.
+const (
+	FileID   = ".id"
+	FileGone = ".gone"
+	Drawn    = ".drawn"
+	Typed    = ".typed"
+)
 
 // The parts in which a month and day is asked.
 const (

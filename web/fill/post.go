@@ -1,6 +1,9 @@
 package fill
 
 import (
+	"errors"
+	"io"
+	"mime"
 	"net/http"
 	"net/url"
 	"strconv"
@@ -30,7 +33,7 @@ func Posted(w http.ResponseWriter, r *http.Request) (url.Values, error) {
 	for name, values := range r.PostForm {
 		n += len(values)
 		for _, v := range append(values, name) {
-			if !utf8.ValidString(v) || strings.ContainsRune(v, 0) {
+			if !readable(v) {
 				return nil, unreadable
 			}
 		}
@@ -39,6 +42,60 @@ func Posted(w http.ResponseWriter, r *http.Request) (url.Values, error) {
 		return nil, unreadable
 	}
 	return r.PostForm, nil
+}
+
+// TakeFile takes a file that was posted with a form; soFar are the fields before it.
+type TakeFile func(field, name string, content io.Reader, soFar url.Values) error
+
+// PostedParts is Posted for a body that may hold files. Fields are read within the
+// bounds of Posted; each file is handed to take as it comes in.
+func PostedParts(w http.ResponseWriter, r *http.Request, most int64, take TakeFile) (url.Values, error) {
+	if kind, _, err := mime.ParseMediaType(r.Header.Get("Content-Type")); err != nil || kind != "multipart/form-data" {
+		return Posted(w, r)
+	}
+	r.Body = http.MaxBytesReader(w, r.Body, most+MaxPost)
+	parts, err := r.MultipartReader()
+	if err != nil {
+		return nil, unreadable
+	}
+	out := url.Values{}
+	left, n := int64(MaxPost), 0
+	for {
+		part, err := parts.NextPart()
+		if errors.Is(err, io.EOF) {
+			return out, nil
+		}
+		if err != nil {
+			return nil, tooLargeOr(err)
+		}
+		field := part.FormName()
+		if part.FileName() != "" {
+			if err := take(field, part.FileName(), part, out); err != nil {
+				return nil, err
+			}
+			continue
+		}
+		text, err := io.ReadAll(io.LimitReader(part, left+1))
+		if err != nil {
+			return nil, tooLargeOr(err)
+		}
+		left -= int64(len(text) + len(field))
+		if n++; left < 0 || n > maxFields || !readable(field) || !readable(string(text)) {
+			return nil, unreadable
+		}
+		out.Add(field, string(text))
+	}
+}
+
+func readable(s string) bool { return utf8.ValidString(s) && !strings.ContainsRune(s, 0) }
+
+// tooLargeOr passes on that a body is too large; any other fault is unreadable.
+func tooLargeOr(err error) error {
+	var tooLarge *http.MaxBytesError
+	if errors.As(err, &tooLarge) {
+		return err
+	}
+	return unreadable
 }
 
 var unreadable = ui.Refusal{Status: http.StatusBadRequest, Title: "This could not be read",

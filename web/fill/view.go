@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"hash/fnv"
 	"net/url"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -67,7 +68,11 @@ type Field struct {
 	Computed                 bool
 	Month, Day               string   // of a month and day
 	Months                   []Option // to pick from
+	File                     FileView
 }
+
+// FileView is a file that was sent.
+type FileView struct{ ID, Name, Size, Accept string }
 
 // Option is a choice on offer.
 type Option struct {
@@ -94,6 +99,11 @@ func (f Field) DrivesAs() string {
 		return "pick"
 	}
 	return "text"
+}
+
+// Answered reports whether there is an answer to be seen.
+func (f Field) Answered() bool {
+	return f.Text != "" || f.File.ID != "" || slices.ContainsFunc(f.Choices, func(o Option) bool { return o.Picked })
 }
 
 // DescribedBy lists the ids that explain the field.
@@ -156,6 +166,18 @@ func (v *View) First() bool { return v.At == 0 }
 
 // Last reports whether the page at hand is the last of the route.
 func (v *View) Last() bool { return v.At >= len(v.Pages)-1 }
+
+// Files reports whether the page at hand asks for a file.
+func (v *View) Files() bool {
+	for _, s := range v.Page().Sections {
+		for _, f := range append(slices.Concat(s.Rows...), s.Fields...) {
+			if f.Shown && f.Type == form.File {
+				return true
+			}
+		}
+	}
+	return false
+}
 
 // Summary lists the problems of the page at hand.
 func (v *View) Summary() []FieldProblem { return v.Page().summary() }
@@ -276,9 +298,28 @@ func (b *builder) field(it *form.Item, st *engine.ItemState, row int, name strin
 	if it.Type == form.MonthDay {
 		b.monthDay(&f, name)
 	}
+	if v.Kind() == expr.File {
+		f.File = FileView{ID: v.Parts().Get("id"), Name: v.Parts().Get("name"), Size: sizeText(v.Parts().Get("size"))}
+		f.Text = f.File.Name
+	}
+	f.File.Accept = strings.Join(it.Accept, ",")
 	b.choices(&f, it, st, &v)
 	b.parts(&f, it, &v)
 	return f
+}
+
+// sizeText says a size in bytes as people do.
+func sizeText(bytes string) string {
+	n, err := strconv.ParseFloat(bytes, 64)
+	switch {
+	case err != nil:
+		return ""
+	case n < 1000:
+		return bytes + " B"
+	case n < 1e6:
+		return strconv.FormatFloat(n/1e3, 'f', 0, 64) + " kB"
+	}
+	return strconv.FormatFloat(n/1e6, 'f', 1, 64) + " MB"
 }
 
 func (b *builder) monthDay(f *Field, name string) {
@@ -333,6 +374,9 @@ func (b *builder) parts(f *Field, it *form.Item, v *expr.Value) {
 func (b *builder) carried(it *form.Item, name string) []Carried {
 	var out []Carried
 	names := []string{name, autoName(name)}
+	if it.Type == form.File || it.Type == form.Signature {
+		names = append(names, name+FileID, name+Typed)
+	}
 	if it.Type == form.MonthDay {
 		names = append(names, name+monthPart, name+dayPart)
 	}
@@ -461,6 +505,7 @@ func (f *Field) state() string {
 	if f.HasAuto && f.Text == f.Auto || !f.Fillable {
 		b.WriteString("\x00" + f.Text)
 	}
+	b.WriteString("\x00" + f.File.ID)
 	for _, c := range f.Choices {
 		b.WriteString("\x00" + c.Value)
 	}

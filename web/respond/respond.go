@@ -71,7 +71,11 @@ func (s *Side) begin(ctx context.Context, t ticket, posted url.Values) (*filling
 		return nil, err
 	}
 	f := &filling{ticket: t, program: p, posted: posted}
-	f.input = engine.Input{Answers: p.Answers(fill.Answers(p.Form, posted)), Params: t.Params, At: s.now(), Mode: engine.New, Begun: time.Unix(t.Begun, 0)}
+	answers := fill.Answers(p.Form, posted)
+	if err := s.fillFiles(ctx, p.Form, t, answers); err != nil {
+		return nil, err
+	}
+	f.input = engine.Input{Answers: p.Answers(answers), Params: t.Params, At: s.now(), Mode: engine.New, Begun: time.Unix(t.Begun, 0)}
 	if o := p.Form.Opening; o != nil && o.Limit > 0 {
 		if f.input.Responses, err = s.store.CountResponses(ctx, t.Form); err != nil {
 			return nil, err
@@ -171,7 +175,7 @@ func (s *Side) closed(w http.ResponseWriter, f *filling, open engine.Opening) er
 // reopen reads a posted page. If its ticket is no longer valid a new filling
 // begins, with what was typed; fresh tells.
 func (s *Side) reopen(w http.ResponseWriter, r *http.Request) (f *filling, fresh bool, err error) {
-	posted, err := fill.Posted(w, r)
+	posted, err := s.posted(w, r)
 	if err != nil {
 		return nil, false, err
 	}
@@ -183,6 +187,15 @@ func (s *Side) reopen(w http.ResponseWriter, r *http.Request) (f *filling, fresh
 	if err != nil {
 		fresh = true
 		if t, err = s.newTicket(r.Context(), chi.URLParam(r, "address"), nil); err != nil {
+			return nil, false, err
+		}
+	}
+	if !fresh {
+		p, err := s.programs.Get(r.Context(), t.Form, t.Edition)
+		if err != nil {
+			return nil, false, err
+		}
+		if err := s.sign(r.Context(), t, p.Form, posted); err != nil {
 			return nil, false, err
 		}
 	}
@@ -230,7 +243,8 @@ func (s *Side) send(w http.ResponseWriter, r *http.Request, f *filling, out *eng
 	if !out.Accepted {
 		return s.print(w, r, f, out, "", true, "This can’t be sent yet.")
 	}
-	answers, err := json.Marshal(out.Stored())
+	stored := out.Stored()
+	answers, err := json.Marshal(stored)
 	if err != nil {
 		return err
 	}
@@ -239,16 +253,16 @@ func (s *Side) send(w http.ResponseWriter, r *http.Request, f *filling, out *eng
 		return err
 	}
 	response := store.Response{WorkspaceID: f.ticket.Workspace, FormID: f.ticket.Form, Edition: f.ticket.Edition, Answers: answers, Parameters: params,
-		ReceivedAt: f.input.At, Filling: f.ticket.Filling}
+		ReceivedAt: f.input.At, Filling: f.ticket.Filling, Uploads: uploadsIn(f.program.Form, stored)}
 	if o := f.program.Form.Opening; o != nil && o.Limit > 0 {
-		_, full, err := s.store.AddResponseWithin(r.Context(), response, o.Limit)
+		full, err := s.store.AddResponseWithin(r.Context(), response, o.Limit)
 		if err != nil {
 			return err
 		}
 		if full {
 			return s.closed(w, f, engine.Full)
 		}
-	} else if _, err := s.store.AddResponse(r.Context(), response); err != nil {
+	} else if err := s.store.AddResponse(r.Context(), response); err != nil {
 		return err
 	}
 	http.Redirect(w, r, "/f/"+chi.URLParam(r, "address")+"/received/"+strconv.Itoa(f.ticket.Edition), http.StatusSeeOther)

@@ -27,6 +27,13 @@ type ticket struct {
 // maxAge is how long a page can lie open before it is sent.
 const maxAge = 7 * 24 * time.Hour
 
+// keptFor is how long a filling that was left can be gone on with.
+const keptFor = 30 * 24 * time.Hour
+
+// Unsent is how long files of a filling that is not sent are kept: as long as
+// somebody may come back to it.
+const Unsent = keptFor + 24*time.Hour
+
 var errTicket = errors.New("the page's ticket is not valid")
 
 func (t ticket) sign(secret []byte) (string, error) {

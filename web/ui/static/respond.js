@@ -22,6 +22,33 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
     event.target.dataset.sent = "yes";
     setTimeout(() => delete event.target.dataset.sent, 4000);
   });
+  // A file is sent as soon as it is chosen, by itself, so that the live changes
+  // stay small and it is there when the page comes back with a problem.
+  document.addEventListener("change", (event) => {
+    const input = event.target;
+    if (!input.matches?.("[data-file]") || input.form?.id !== "fill" || !input.files.length) return;
+    htmx.ajax("POST", input.form.getAttribute("hx-post"), { source: input, swap: "none" });
+  });
+  // A signature can be drawn; the line to type it on is there for everyone.
+  const drawing = () => {
+    for (const box of document.querySelectorAll(".draw[hidden]")) {
+      const canvas = box.querySelector("canvas"), pen = canvas.getContext("2d"), field = document.getElementById(box.dataset.draw);
+      box.hidden = false;
+      pen.lineWidth = 3;
+      pen.lineCap = "round";
+      let down = false;
+      const at = (event) => {
+        const r = canvas.getBoundingClientRect();
+        return [(event.clientX - r.left) * canvas.width / r.width, (event.clientY - r.top) * canvas.height / r.height];
+      };
+      canvas.addEventListener("pointerdown", (event) => { down = true; canvas.setPointerCapture(event.pointerId); pen.beginPath(); pen.moveTo(...at(event)); });
+      canvas.addEventListener("pointermove", (event) => { if (down) { pen.lineTo(...at(event)); pen.stroke(); } });
+      canvas.addEventListener("pointerup", () => { down = false; field.value = canvas.toDataURL("image/png"); });
+      box.querySelector("button").addEventListener("click", () => { pen.clearRect(0, 0, canvas.width, canvas.height); field.value = ""; });
+    }
+  };
+  document.addEventListener("htmx:after:swap", drawing);
+  document.addEventListener("DOMContentLoaded", drawing);
   // A long list of choices is narrowed by typing; without a script it is just long.
   const unhideSearch = () => { for (const find of document.querySelectorAll("[data-finds]")) find.hidden = false; };
   document.addEventListener("input", (event) => {

@@ -1,0 +1,118 @@
+package desk
+
+import (
+	"mime"
+	"net/http"
+	"strconv"
+
+	"github.com/go-chi/chi/v5"
+
+	"lazo/core/engine"
+	"lazo/core/exchange"
+	"lazo/web/fill"
+)
+
+type responsePage struct {
+	Frame
+	*fill.View
+	Response string
+	Received string
+	Changed  string
+	Edition  int
+	Version  int // of an earlier state, 0 for what it is now
+	Versions []option
+	Params   []benchParam
+}
+
+// response shows one response as it was asked: by its edition, at its moment, in
+// its mode; with ?version=N as it was before a change.
+func (d *Desk) response(w http.ResponseWriter, r *http.Request) error {
+	f, def, err := d.open(r)
+	if err != nil {
+		return err
+	}
+	fr, err := d.frame(r, f, def, "responses")
+	if err != nil {
+		return err
+	}
+	res, err := d.store.ResponseByID(r.Context(), f.WorkspaceID, f.ID, chi.URLParam(r, "response"))
+	if err != nil {
+		return err
+	}
+	versions, err := d.store.ResponseVersions(r.Context(), res.ID)
+	if err != nil {
+		return err
+	}
+	page := responsePage{Frame: fr, Response: res.ID}
+	for _, v := range versions {
+		number := strconv.Itoa(v.Number)
+		page.Versions = append(page.Versions, option{number, v.KeptAt.In(def.Symbols().Zone).Format(plainMoment)})
+		if r.URL.Query().Get("version") == number {
+			page.Version, res.Answers, res.Edition = v.Number, v.Answers, v.Edition
+		}
+	}
+	p, err := d.programs.Get(r.Context(), f.ID, res.Edition)
+	if err != nil {
+		return err
+	}
+	answers, params, err := answersOf(res)
+	if err != nil {
+		return err
+	}
+	out := p.Run(engine.Input{Prior: p.Answers(answers), Params: params, At: res.ReceivedAt, Mode: engine.Staff})
+	page.View, page.Edition = fill.Build(p, out, nil, "", false), res.Edition
+	page.Received = res.ReceivedAt.In(p.Location()).Format(plainMoment)
+	if res.ChangedAt != nil {
+		page.Changed = res.ChangedAt.In(p.Location()).Format(plainMoment)
+	}
+	for _, param := range p.Form.Parameters {
+		if v := params[param.Name]; len(v) > 0 {
+			page.Params = append(page.Params, benchParam{param.Name, labelOr(param.Label, param.Name), exchange.Plain(toAny(v))})
+		}
+	}
+	return d.pages.Page(w, http.StatusOK, "response", page)
+}
+
+// responseFile hands out a file of a response, as a download and nothing else.
+func (d *Desk) responseFile(w http.ResponseWriter, r *http.Request) error {
+	f, _, err := d.open(r)
+	if err != nil {
+		return err
+	}
+	res, err := d.store.ResponseByID(r.Context(), f.WorkspaceID, f.ID, chi.URLParam(r, "response"))
+	if err != nil {
+		return err
+	}
+	u, err := d.store.UploadOfResponse(r.Context(), f.ID, res.ID, chi.URLParam(r, "upload"))
+	if err != nil {
+		return err
+	}
+	h := w.Header()
+	h.Set("Content-Type", "application/octet-stream")
+	h.Set("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": u.Name}))
+	h.Set("Content-Length", strconv.FormatInt(u.Size, 10))
+	return d.store.ReadUpload(r.Context(), u.ID, w)
+}
+
+// deleteResponse deletes a response with its files, once that was confirmed.
+func (d *Desk) deleteResponse(w http.ResponseWriter, r *http.Request) error {
+	if err := parse(w, r); err != nil {
+		return err
+	}
+	f, _, err := d.open(r)
+	if err != nil {
+		return err
+	}
+	if r.PostForm.Get("sure") == "" {
+		http.Redirect(w, r, base(f.ID)+"/responses/"+chi.URLParam(r, "response"), http.StatusSeeOther)
+		return nil
+	}
+	if _, err := d.store.ResponseByID(r.Context(), f.WorkspaceID, f.ID, chi.URLParam(r, "response")); err != nil {
+		return err
+	}
+	if err := d.store.DeleteResponse(r.Context(), f.WorkspaceID, f.ID, chi.URLParam(r, "response")); err != nil {
+		return err
+	}
+	http.Redirect(w, r, base(f.ID)+"/responses", http.StatusSeeOther)
+	return nil
+}

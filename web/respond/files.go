@@ -1,0 +1,242 @@
+package respond
+
+import (
+	"bytes"
+	"context"
+	"encoding/base64"
+	"encoding/xml"
+	"errors"
+	"image/png"
+	"io"
+	"net/http"
+	"net/url"
+	"path"
+	"strconv"
+	"strings"
+	"unicode"
+
+	"github.com/gabriel-vasile/mimetype"
+
+	"lazo/core/form"
+	"lazo/store"
+	"lazo/web/fill"
+)
+
+// Bounds of a drawn signature in bytes, and of a file's name in characters; those
+// of a file are its question's.
+const (
+	maxDrawn = 256 << 10
+	maxName  = 200
+)
+
+// posted reads a posted page; files in it are stored as they come in and leave
+// their id among the fields.
+func (s *Side) posted(w http.ResponseWriter, r *http.Request) (url.Values, error) {
+	return fill.PostedParts(w, r, form.MaxFile, func(field, name string, content io.Reader, soFar url.Values) error {
+		return s.takeFile(r.Context(), field, name, content, soFar)
+	})
+}
+
+// takeFile stores one file, if the page's ticket and the field are good; what is
+// wrong with it is left for the engine to say.
+func (s *Side) takeFile(ctx context.Context, field, name string, content io.Reader, soFar url.Values) error {
+	secret, err := s.secret(ctx)
+	if err != nil {
+		return err
+	}
+	t, err := openTicket(secret, soFar.Get("_token"), s.now())
+	if err != nil {
+		return nil // a page that is too old is begun anew, without its files
+	}
+	p, err := s.programs.Get(ctx, t.Form, t.Edition)
+	if err != nil {
+		return err
+	}
+	it := itemOf(p.Form, field)
+	if it == nil || it.Type != form.File {
+		return nil
+	}
+	head := make([]byte, 3072)
+	n, err := io.ReadFull(content, head)
+	if err != nil && !errors.Is(err, io.ErrUnexpectedEOF) && !errors.Is(err, io.EOF) {
+		return err
+	}
+	kind, _, _ := strings.Cut(mimetype.Detect(head[:n]).String(), ";")
+	u, err := s.store.AddUpload(ctx, store.Upload{FormID: t.Form, Filling: t.Filling, Item: field, Name: plainName(name), MediaType: kind},
+		io.MultiReader(bytes.NewReader(head[:n]), content), int64(it.FileLimit()))
+	switch {
+	case errors.Is(err, store.ErrNotFound):
+		return nil // an empty file
+	case errors.Is(err, store.ErrTooLarge):
+		soFar.Set(field+fill.FileID, tooLarge)
+		_, err = io.Copy(io.Discard, content)
+		return err
+	case err != nil:
+		return err
+	}
+	soFar.Set(field+fill.FileID, u.ID)
+	soFar.Del(field + fill.FileGone)
+	return nil
+}
+
+// tooLarge stands for the id of a file that was too large to be taken.
+const tooLarge = "too-large"
+
+// plainName is a file's name without folders and control characters.
+func plainName(name string) string {
+	name = strings.Map(func(r rune) rune {
+		if unicode.IsControl(r) || r == unicode.ReplacementChar {
+			return -1
+		}
+		return r
+	}, strings.ToValidUTF8(path.Base(strings.ReplaceAll(name, `\`, "/")), ""))
+	if r := []rune(name); len(r) > maxName {
+		name = string(r[len(r)-maxName:])
+	}
+	if name == "" || name == "." || name == "/" {
+		return "file"
+	}
+	return name
+}
+
+// itemOf finds the item of a field's name.
+func itemOf(f *form.Form, field string) *form.Item {
+	parts := strings.Split(field, ".")
+	p, ok := f.Find(parts[len(parts)-1])
+	switch {
+	case !ok:
+		return nil
+	case p.Section.Repeat == nil && len(parts) == 2 && parts[0] == "a":
+		return p.Item
+	case p.Section.Repeat != nil && len(parts) == 4 && parts[0] == "r" && parts[1] == p.Section.Key:
+		return p.Item
+	}
+	return nil
+}
+
+// sign stores signatures that were drawn or typed, and leaves their ids among the
+// fields.
+func (s *Side) sign(ctx context.Context, t ticket, f *form.Form, posted url.Values) error {
+	for name := range posted {
+		field, drawn := strings.CutSuffix(name, fill.Drawn)
+		if !drawn {
+			continue
+		}
+		it := itemOf(f, field)
+		if it == nil || it.Type != form.Signature {
+			continue
+		}
+		u := store.Upload{FormID: t.Form, Filling: t.Filling, Item: field}
+		var data []byte
+		if picture := drawnPicture(posted.Get(name)); picture != nil {
+			data, u.Name, u.MediaType = picture, "drawn.png", "image/png"
+		} else if typed := strings.TrimSpace(posted.Get(field + fill.Typed)); typed != "" {
+			data, u.Name, u.MediaType = typedPicture(typed), plainName(typed)+".svg", "image/svg+xml"
+		} else {
+			continue
+		}
+		u, err := s.store.AddUpload(ctx, u, bytes.NewReader(data), maxDrawn)
+		if err != nil {
+			return err
+		}
+		posted.Set(field+fill.FileID, u.ID)
+		posted.Del(name)
+		posted.Del(field + fill.Typed)
+	}
+	return nil
+}
+
+// drawnPicture decodes a drawn signature; nil if it is no PNG within bounds.
+func drawnPicture(address string) []byte {
+	body, ok := strings.CutPrefix(address, "data:image/png;base64,")
+	if !ok || len(body) > maxDrawn {
+		return nil
+	}
+	data, err := base64.StdEncoding.DecodeString(body)
+	if err != nil {
+		return nil
+	}
+	if c, err := png.DecodeConfig(bytes.NewReader(data)); err != nil || c.Width > 2400 || c.Height > 1200 {
+		return nil
+	}
+	return data
+}
+
+// typedPicture sets a typed name as a picture.
+func typedPicture(name string) []byte {
+	if r := []rune(name); len(r) > 120 {
+		name = string(r[:120])
+	}
+	var b bytes.Buffer
+	b.WriteString(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 600 180"><text x="20" y="110" font-family="cursive" font-style="italic" font-size="48">`)
+	_ = xml.EscapeText(&b, []byte(name)) // a buffer does not fail
+	b.WriteString(`</text></svg>`)
+	return b.Bytes()
+}
+
+// fillFiles completes the answers to questions for files by what is known of the
+// files of this filling; an id that is not of it counts as blank.
+func (s *Side) fillFiles(ctx context.Context, f *form.Form, t ticket, answers map[string]any) error {
+	var uploads map[string]store.Upload
+	var err error
+	complete := func(it *form.Item, into map[string]any) {
+		parts, ok := into[it.Key].(map[string]any)
+		if !ok || it.Type != form.File && it.Type != form.Signature || err != nil {
+			return
+		}
+		if uploads == nil {
+			if uploads, err = s.store.UploadsOf(ctx, t.Form, t.Filling); err != nil {
+				return
+			}
+		}
+		id, _ := parts["id"].(string)
+		u, known := uploads[id]
+		switch {
+		case known:
+			into[it.Key] = map[string]any{"id": u.ID, "name": u.Name, "type": u.MediaType, "size": strconv.FormatInt(u.Size, 10)}
+		case id == tooLarge:
+			into[it.Key] = map[string]any{"name": "…", "size": strconv.Itoa(it.FileLimit() + 1)}
+		default:
+			into[it.Key] = nil
+		}
+	}
+	for p := range f.Places() {
+		if p.Section.Repeat == nil {
+			complete(p.Item, answers)
+			continue
+		}
+		rows, _ := answers[p.Section.Key].([]any)
+		for _, row := range rows {
+			if m, ok := row.(map[string]any); ok {
+				complete(p.Item, m)
+			}
+		}
+	}
+	return err
+}
+
+// uploadsIn lists the ids of the files in stored answers.
+func uploadsIn(f *form.Form, stored map[string]any) []string {
+	var out []string
+	take := func(it *form.Item, from map[string]any) {
+		if it.Type != form.File && it.Type != form.Signature {
+			return
+		}
+		if parts, ok := from[it.Key].(map[string]string); ok && parts["id"] != "" {
+			out = append(out, parts["id"])
+		}
+	}
+	for p := range f.Places() {
+		if p.Section.Repeat == nil {
+			take(p.Item, stored)
+			continue
+		}
+		rows, _ := stored[p.Section.Key].([]any)
+		for _, row := range rows {
+			if m, ok := row.(map[string]any); ok {
+				take(p.Item, m)
+			}
+		}
+	}
+	return out
+}
