@@ -29,7 +29,7 @@ type Response struct {
 // one transaction.
 const (
 	insertResponse = `insert into responses (workspace_id, form_id, edition, answers, parameters, received_at, filling, link_id)
-		values ($1, $2, $3, $4, $5, $6, $7, $8) on conflict (filling) do nothing`
+		values ($1, $2, $3, $4, $5, $6, $7, (select id from links where id = $8)) on conflict (filling) do nothing`
 	insertWithFiles = `with r as (` + insertResponse + ` returning id)
 		update uploads set response_id = r.id from r where uploads.id::text = any($9) and uploads.form_id = $2 and uploads.filling = $7 and response_id is null`
 )

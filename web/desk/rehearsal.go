@@ -21,24 +21,26 @@ import (
 type rehearsalPage struct {
 	Frame
 	*fill.View
-	Remarks  []form.Remark // that stand in the way
-	Params   []benchParam
-	At       string // the clock, local to the form's zone
-	Zone     string
-	Mode     string
-	Next     string // the next moment of change, "" for none
-	NextIn   string
-	Back     string // the moments that the clock stood at before, the last first
-	BackTo   string
-	Priors   []option
-	Prior    string
-	Open     string
-	Whys     []whyRow
-	Always   int
-	Accepted bool
-	Note     string // what was just done
-	Kept     []keptRehearsal
-	Name     string // of the kept one that is being shown
+	Remarks []form.Remark // that stand in the way
+	Params  []benchParam
+	// ParamNotes say which parameters do nothing, and why.
+	ParamNotes []engine.ParamNote
+	At         string // the clock, local to the form's zone
+	Zone       string
+	Mode       string
+	Next       string // the next moment of change, "" for none
+	NextIn     string
+	Back       string // the moments that the clock stood at before, the last first
+	BackTo     string
+	Priors     []option
+	Prior      string
+	Open       string
+	Whys       []whyRow
+	Always     int
+	Accepted   bool
+	Note       string // what was just done
+	Kept       []keptRehearsal
+	Name       string // of the kept one that is being shown
 }
 
 type benchParam struct{ Name, Label, Value string }
@@ -135,6 +137,12 @@ func (d *Desk) benchOf(p *engine.Program, posted url.Values) bench {
 			b.params[param.Name] = []string{v}
 		}
 	}
+	// An address that was pasted comes before what stands in the fields.
+	if _, query, ok := strings.Cut(posted.Get("_address"), "?"); ok {
+		if params, err := url.ParseQuery(query); err == nil {
+			b.params = params
+		}
+	}
 	return b
 }
 
@@ -212,6 +220,11 @@ func (d *Desk) rehearse(ctx context.Context, f store.Form, fr Frame, p *engine.P
 	b.posted.Set("_exact", b.at.Format(time.RFC3339))
 	if next, ok := p.NextChange(in); ok {
 		page.Next, page.NextIn = next.Format(time.RFC3339), next.Format(plainMoment)
+	}
+	for _, n := range p.ParamNotes(b.params) {
+		if n.Wrong {
+			page.ParamNotes = append(page.ParamNotes, n)
+		}
 	}
 	for _, param := range p.Form.Parameters {
 		value := ""

@@ -43,6 +43,7 @@ func (s *Side) Routes(r chi.Router) {
 	r.Get("/f/{address}", s.pages.Handle(s.arrive))
 	r.Post("/f/{address}", s.pages.Handle(s.step))
 	r.Post("/f/{address}/live", s.pages.Handle(s.live))
+	r.Get("/l/{code}", s.pages.Handle(s.follow))
 	r.Get("/p/{picture}", s.pages.Handle(s.picture))
 	r.Get("/f/{address}/received/{edition}", s.pages.Handle(s.received))
 }
@@ -53,6 +54,7 @@ type filling struct {
 	program *engine.Program
 	posted  url.Values
 	input   engine.Input
+	address string // of the form
 }
 
 // page is what the form's page prints.
@@ -125,6 +127,39 @@ func (s *Side) arrive(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
+	f.address = chi.URLParam(r, "address")
+	return s.print(w, r, f, f.program.Run(f.input), "", false, "")
+}
+
+// follow is an arrival by the short address of a link; parameters that stand in
+// the address besides those of the link count too.
+func (s *Side) follow(w http.ResponseWriter, r *http.Request) error {
+	l, err := s.store.VisitLink(r.Context(), chi.URLParam(r, "code"))
+	if err != nil {
+		return err
+	}
+	preset, err := l.Params()
+	if err != nil {
+		return err
+	}
+	address, err := s.store.FormAddress(r.Context(), l.FormID)
+	if err != nil {
+		return err
+	}
+	params := r.URL.Query()
+	for name, values := range preset {
+		params[name] = values
+	}
+	t, err := s.newTicket(r.Context(), address, params)
+	if err != nil {
+		return err
+	}
+	t.Link = l.ID
+	f, err := s.begin(r.Context(), t, url.Values{})
+	if err != nil {
+		return err
+	}
+	f.address = address
 	return s.print(w, r, f, f.program.Run(f.input), "", false, "")
 }
 
@@ -141,7 +176,7 @@ func (s *Side) print(w http.ResponseWriter, r *http.Request, f *filling, out *en
 	if err != nil {
 		return err
 	}
-	data := page{View: fill.Build(f.program, out, f.posted, at, judged), Address: chi.URLParam(r, "address"), Token: token, Notice: notice, Judged: judged,
+	data := page{View: fill.Build(f.program, out, f.posted, at, judged), Address: f.address, Token: token, Notice: notice, Judged: judged,
 		Clock: s.clock(f)}
 	status := http.StatusOK
 	if judged && len(data.Summary()) > 0 {
@@ -199,8 +234,11 @@ func (s *Side) reopen(w http.ResponseWriter, r *http.Request) (f *filling, fresh
 			return nil, false, err
 		}
 	}
-	f, err = s.begin(r.Context(), t, posted)
-	return f, fresh, err
+	if f, err = s.begin(r.Context(), t, posted); err != nil {
+		return nil, false, err
+	}
+	f.address = chi.URLParam(r, "address")
+	return f, fresh, nil
 }
 
 const staleNotice = "This page had been open for long. Your answers are still here; please check them and go on."
@@ -254,6 +292,9 @@ func (s *Side) send(w http.ResponseWriter, r *http.Request, f *filling, out *eng
 	}
 	response := store.Response{WorkspaceID: f.ticket.Workspace, FormID: f.ticket.Form, Edition: f.ticket.Edition, Answers: answers, Parameters: params,
 		ReceivedAt: f.input.At, Filling: f.ticket.Filling, Uploads: uploadsIn(f.program.Form, stored)}
+	if f.ticket.Link > 0 {
+		response.LinkID = &f.ticket.Link
+	}
 	if o := f.program.Form.Opening; o != nil && o.Limit > 0 {
 		full, err := s.store.AddResponseWithin(r.Context(), response, o.Limit)
 		if err != nil {
@@ -265,7 +306,7 @@ func (s *Side) send(w http.ResponseWriter, r *http.Request, f *filling, out *eng
 	} else if err := s.store.AddResponse(r.Context(), response); err != nil {
 		return err
 	}
-	http.Redirect(w, r, "/f/"+chi.URLParam(r, "address")+"/received/"+strconv.Itoa(f.ticket.Edition), http.StatusSeeOther)
+	http.Redirect(w, r, "/f/"+f.address+"/received/"+strconv.Itoa(f.ticket.Edition), http.StatusSeeOther)
 	return nil
 }
 

@@ -21,6 +21,7 @@ type ticket struct {
 	Edition   int                 `json:"e"`
 	Params    map[string][]string `json:"p,omitempty"`
 	Begun     int64               `json:"b"` // Unix seconds
+	Link      int64               `json:"l,omitempty"`
 	Filling   string              `json:"n"` // a UUID, the same for a page that is sent twice
 }
 
