@@ -54,7 +54,10 @@ type Program struct {
 	drivers  map[string]bool
 
 	from, until *int64 // the opening
+	hours       *hours // within it, or nil
 	openIf      rule
+	changeUntil *int64 // how long what was sent can be changed, or nil
+	ends        []condition
 
 	scalars  int // items outside repeating sections
 	openings *form.Opening

@@ -446,39 +446,6 @@ func setAside(it *item, st *ItemState, v *expr.Value) {
 	}
 }
 
-// open decides whether the form takes responses at this moment.
-func (r *run) open() {
-	p, out := r.p, r.out
-	at := r.in.At.Unix()
-	out.Open = Open
-	if r.in.Mode == Staff {
-		return // the workspace can always edit
-	}
-	grace := int64(0)
-	if p.openings != nil && !r.in.Begun.IsZero() && p.until != nil && r.in.Begun.Unix() < *p.until {
-		grace = int64(p.openings.GraceMinutes) * 60
-	}
-	edge := func(moment int64) {
-		if moment > at {
-			r.until = min(r.until, moment)
-		}
-	}
-	if p.from != nil {
-		edge(*p.from)
-	}
-	if p.until != nil {
-		edge(*p.until + grace)
-	}
-	switch {
-	case p.until != nil && at >= *p.until+grace:
-		out.Open = After
-	case p.from != nil && at < *p.from, !r.met(&p.openIf):
-		out.Open = Before
-	case p.openings != nil && p.openings.Limit > 0 && r.in.Mode == New && r.in.Responses >= p.openings.Limit:
-		out.Open = Full
-	}
-}
-
 // finish adds what no other item depends on: required status, problems and
 // wording, and with them whether the response is accepted.
 func (r *run) finish() {

@@ -39,6 +39,13 @@ type Form struct {
 	Parameters []Parameter        `json:"parameters,omitempty"`
 	Opening    *Opening           `json:"opening,omitempty"`
 	Lists      map[string][]Entry `json:"lists,omitempty"`
+	Ends       []End              `json:"ends,omitempty"`
+	Review     bool               `json:"review,omitempty"`   // the answers are shown once more before sending
+	Remember   bool               `json:"remember,omitempty"` // what was typed survives a reload on the same device
+	Returning  *Returning         `json:"returning,omitempty"`
+	Framing    *Framing           `json:"framing,omitempty"`
+	Guard      *Guard             `json:"guard,omitempty"`
+	Theme      *Theme             `json:"theme,omitempty"`
 	Pages      []*Page            `json:"pages"`
 }
 
@@ -56,6 +63,7 @@ type Parameter struct {
 type Opening struct {
 	From         string `json:"from,omitempty"`
 	Until        string `json:"until,omitempty"`
+	Hours        *Hours `json:"hours,omitempty"`
 	Shown        Rule   `json:"shown,omitzero"`
 	Limit        int    `json:"limit,omitempty"`
 	GraceMinutes int    `json:"grace_minutes,omitempty"`
@@ -195,6 +203,7 @@ type Item struct {
 	Stored     *bool  `json:"stored,omitempty"`
 	Staff      bool   `json:"staff,omitempty"`
 	Parked     bool   `json:"parked,omitempty"`
+	Sensitive  bool   `json:"sensitive,omitempty"` // never kept on the respondent's device
 
 	Min            *Bound       `json:"min,omitempty"`
 	Max            *Bound       `json:"max,omitempty"`

@@ -298,12 +298,19 @@ func (r *reader) form(root any) *Form {
 		if p, ok := r.object(v, "opening", ""); ok {
 			f.Opening = &Opening{From: p.text("from"), Until: p.text("until"), Shown: p.rule("shown"), Limit: p.count("limit"),
 				GraceMinutes: p.count("grace_minutes"), Before: p.text("before"), After: p.text("after"), Full: p.text("full")}
+			if v, ok := p.get("hours"); ok {
+				if h, ok := r.object(v, "opening.hours", ""); ok {
+					f.Opening.Hours = &Hours{h.needed("rule"), h.needed("from"), h.needed("until")}
+					h.done()
+				}
+			}
 			p.done()
 		}
 	}
 	if v, ok := o.get("lists"); ok {
 		f.Lists = r.lists(v)
 	}
+	r.public(&o, f)
 	o.each("pages", func(v any, _ string) {
 		at := "pages/#" + strconv.Itoa(len(f.Pages)+1)
 		if p, ok := r.object(v, at, ""); ok {
@@ -447,7 +454,7 @@ func (r *reader) item(o object, section string) *Item {
 	it := &Item{Key: o.keyed(section), Type: Type(o.needed("type")), Label: o.text("label"), Help: o.text("help"), Placeholder: o.text("placeholder"),
 		Shown: o.rule("shown"), Required: o.rule("required"), Locked: o.rule("locked"), Offered: o.rule("offered"), Withheld: o.rule("withheld"),
 		WhenHidden: o.word("when_hidden", "forget", "keep"), Place: o.word("place", "close", "hold"),
-		Staff: o.yes("staff"), Parked: o.yes("parked"),
+		Staff: o.yes("staff"), Parked: o.yes("parked"), Sensitive: o.yes("sensitive"),
 		Min: o.bound("min"), Max: o.bound("max"), Step: o.number("step"), MinLength: o.count("min_length"), MaxLength: o.count("max_length"),
 		Pattern: o.text("pattern"), PatternMessage: o.text("pattern_message"), MinPicked: o.count("min_picked"), MaxPicked: o.count("max_picked"),
 		MaxBytes: o.count("max_bytes"), Twice: o.yes("twice"), Look: o.word("look", "list", "menu", "pictures", "search", "switch")}

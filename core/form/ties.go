@@ -25,6 +25,9 @@ func (f *Form) AllTies() []Tie {
 	if f.Opening != nil {
 		add("", "opening.shown", &f.Opening.Shown.Expr)
 	}
+	for i := range f.Ends {
+		add("", "ends."+strconv.Itoa(i)+".when", &f.Ends[i].When)
+	}
 	for _, p := range f.Pages {
 		add(p.Key, "shown", &p.Shown.Expr)
 		for i := range p.Next {
