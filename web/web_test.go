@@ -38,7 +38,7 @@ func TestMain(m *testing.M) {
 		if err := demo.Ensure(context.Background(), s, time.Now()); err != nil {
 			panic(err)
 		}
-		site = httptest.NewServer(web.New(s, web.Options{Quiet: true}))
+		site = httptest.NewServer(web.New(s, web.Options{Quiet: true, Trust: true}))
 		defer site.Close()
 		return m.Run()
 	}())
@@ -279,7 +279,7 @@ func TestUnknownPagesAndAClosedDatabase(t *testing.T) {
 	require.NoError(t, err)
 	defer gone.Close()
 	w := httptest.NewRecorder()
-	web.New(gone, web.Options{Quiet: true}).ServeHTTP(w, httptest.NewRequest(http.MethodGet, "/f/crew-entry", nil))
+	web.New(gone, web.Options{Quiet: true, Trust: true}).ServeHTTP(w, httptest.NewRequest(http.MethodGet, "/f/crew-entry", nil))
 	assert.Equal(t, http.StatusServiceUnavailable, w.Code)
 	assert.Contains(t, w.Body.String(), "Nothing is lost")
 }
@@ -290,7 +290,7 @@ func BenchmarkLiveChange(b *testing.B) {
 	_, page := c.get("/f/crew-entry")
 	v := fields(page)
 	v.Set("a.boat_source", "own")
-	handler := web.New(db, web.Options{Quiet: true})
+	handler := web.New(db, web.Options{Quiet: true, Trust: true})
 	body := v.Encode()
 	for b.Loop() {
 		r := httptest.NewRequest(http.MethodPost, "/f/crew-entry/live", strings.NewReader(body))
@@ -301,7 +301,7 @@ func BenchmarkLiveChange(b *testing.B) {
 
 func BenchmarkSubmission(b *testing.B) {
 	c := newClient(b)
-	handler := web.New(db, web.Options{Quiet: true})
+	handler := web.New(db, web.Options{Quiet: true, Trust: true})
 	for b.Loop() {
 		_, page := c.get("/f/lake-bulletin")
 		v := fields(page)

@@ -46,7 +46,7 @@ func TestMain(m *testing.M) {
 			fmt.Fprintln(os.Stderr, err)
 			return 1
 		}
-		server := httptest.NewServer(web.New(s, web.Options{Quiet: true}))
+		server := httptest.NewServer(web.New(s, web.Options{Quiet: true, Trust: true}))
 		defer server.Close()
 		tab, stop := browser.New(context.Background(), 1280, 800)
 		defer stop()

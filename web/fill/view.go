@@ -147,6 +147,21 @@ func Build(p *engine.Program, out *engine.Outcome, posted url.Values, at string,
 	return v
 }
 
+// CarryAll puts the answers of all pages among those that travel along, for a
+// page that asks nothing.
+func (v *View) CarryAll() {
+	v.Elsewhere = nil
+	for name, values := range v.posted {
+		if name == "" || name[0] == '_' {
+			continue
+		}
+		for _, value := range values {
+			v.Elsewhere = append(v.Elsewhere, Carried{name, value})
+		}
+	}
+	slices.SortStableFunc(v.Elsewhere, func(a, b Carried) int { return strings.Compare(a.Name, b.Name) })
+}
+
 // Posted is a field that the view was made from.
 func (v *View) Posted(name string) string { return v.posted.Get(name) }
 
@@ -160,6 +175,14 @@ func (v *View) Page() PageView {
 
 // Number is the number of the page at hand, from 1.
 func (v *View) Number() int { return v.At + 1 }
+
+// LastKey is the key of the last page of the route.
+func (v *View) LastKey() string {
+	if len(v.Pages) == 0 {
+		return ""
+	}
+	return v.Pages[len(v.Pages)-1].Key
+}
 
 // First and Last report whether the page at hand is.
 func (v *View) First() bool { return v.At == 0 }

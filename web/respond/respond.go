@@ -6,10 +6,8 @@ package respond
 import (
 	"context"
 	"embed"
-	"encoding/json"
 	"net/http"
 	"net/url"
-	"strconv"
 	"strings"
 	"time"
 
@@ -31,11 +29,16 @@ type Side struct {
 	pages    *ui.Renderer
 	secret   func(context.Context) ([]byte, error)
 	now      func() time.Time
+	least    time.Duration
 }
 
-// New returns the public side. The secret signs what travels with a page.
-func New(s *store.Store, programs *fill.Programs, secret func(context.Context) ([]byte, error), now func() time.Time) *Side {
-	return &Side{s, programs, ui.NewRenderer(nil, fill.Templates, templates), secret, now}
+// LeastTime is quicker than anyone fills a form in, with whatever tools.
+const LeastTime = 2 * time.Second
+
+// New returns the public side. The secret signs what travels with a page; what is
+// sent within least of its arrival is doubted once.
+func New(s *store.Store, programs *fill.Programs, secret func(context.Context) ([]byte, error), now func() time.Time, least time.Duration) *Side {
+	return &Side{s, programs, ui.NewRenderer(nil, fill.Templates, templates), secret, now, least}
 }
 
 // Routes adds the side's addresses.
@@ -45,7 +48,10 @@ func (s *Side) Routes(r chi.Router) {
 	r.Post("/f/{address}/live", s.pages.Handle(s.live))
 	r.Get("/l/{code}", s.pages.Handle(s.follow))
 	r.Get("/p/{picture}", s.pages.Handle(s.picture))
-	r.Get("/f/{address}/received/{edition}", s.pages.Handle(s.received))
+	r.Get("/f/{address}/received/{filling}", s.pages.Handle(s.received))
+	r.Get("/f/{address}/opening.ics", s.pages.Handle(s.calendar))
+	r.Get("/f/{address}/empty", s.pages.Handle(s.empty))
+	r.Get("/r/{secret}", s.pages.Handle(s.comeBack))
 }
 
 // filling is one request of a form being filled.
@@ -55,6 +61,7 @@ type filling struct {
 	posted  url.Values
 	input   engine.Input
 	address string // of the form
+	tooMany bool   // this address has sent too much within a minute
 }
 
 // page is what the form's page prints.
@@ -65,6 +72,8 @@ type page struct {
 	Notice  string
 	Clock   int64 // milliseconds until something changes by itself, 0 for never
 	Judged  bool
+	Revisit bool // a response is being changed
+	Save    bool // the filling can be left and gone on with later
 }
 
 func (s *Side) begin(ctx context.Context, t ticket, posted url.Values) (*filling, error) {
@@ -73,17 +82,32 @@ func (s *Side) begin(ctx context.Context, t ticket, posted url.Values) (*filling
 		return nil, err
 	}
 	f := &filling{ticket: t, program: p, posted: posted}
-	answers := fill.Answers(p.Form, posted)
-	if err := s.fillFiles(ctx, p.Form, t, answers); err != nil {
+	f.input = engine.Input{Params: t.Params, At: s.now(), Mode: engine.New, Begun: time.Unix(t.Begun, 0)}
+	if err := s.read(ctx, f); err != nil {
 		return nil, err
 	}
-	f.input = engine.Input{Answers: p.Answers(answers), Params: t.Params, At: s.now(), Mode: engine.New, Begun: time.Unix(t.Begun, 0)}
+	if t.Response != "" {
+		if err := s.prior(ctx, f); err != nil {
+			return nil, err
+		}
+		return f, nil
+	}
 	if o := p.Form.Opening; o != nil && o.Limit > 0 {
 		if f.input.Responses, err = s.store.CountResponses(ctx, t.Form); err != nil {
 			return nil, err
 		}
 	}
 	return f, nil
+}
+
+// read reads the posted fields as answers.
+func (s *Side) read(ctx context.Context, f *filling) error {
+	answers := fill.Answers(f.program.Form, f.posted)
+	if err := s.fillFiles(ctx, f.program.Form, f.ticket, answers); err != nil {
+		return err
+	}
+	f.input.Answers = f.program.Answers(answers)
+	return nil
 }
 
 // newTicket begins a filling of the live edition.
@@ -177,9 +201,14 @@ func (s *Side) print(w http.ResponseWriter, r *http.Request, f *filling, out *en
 		return err
 	}
 	data := page{View: fill.Build(f.program, out, f.posted, at, judged), Address: f.address, Token: token, Notice: notice, Judged: judged,
-		Clock: s.clock(f)}
+		Clock: s.clock(f), Revisit: f.ticket.Response != ""}
+	if f.program.Form.Returning != nil && f.ticket.Response == "" {
+		data.Save = f.program.Form.Returning.Save
+	}
 	status := http.StatusOK
-	if judged && len(data.Summary()) > 0 {
+	if f.tooMany {
+		status = http.StatusTooManyRequests
+	} else if judged && len(data.Summary()) > 0 {
 		status = http.StatusUnprocessableEntity
 	}
 	// Kept by this browser alone, so that its back button finds a page that came by a post.
@@ -195,16 +224,6 @@ func (s *Side) clock(f *filling) int64 {
 	}
 	// A moment later rather than sooner, and not beyond what browsers can wait.
 	return min(max(next.Sub(f.input.At).Milliseconds()+250, 1000), 1<<31-1)
-}
-
-func (s *Side) closed(w http.ResponseWriter, f *filling, open engine.Opening) error {
-	o := f.program.Form.Opening
-	text := map[engine.Opening]string{engine.Before: o.Before, engine.After: o.After, engine.Full: o.Full}[open]
-	usual := map[engine.Opening]string{engine.Before: "This form is not open yet.", engine.After: "This form is closed.", engine.Full: "This form has all the responses it can take."}[open]
-	if text == "" {
-		text = usual
-	}
-	return s.pages.Page(w, http.StatusOK, "closed", map[string]any{"Title": f.program.Form.Title, "Text": text})
 }
 
 // reopen reads a posted page. If its ticket is no longer valid a new filling
@@ -239,91 +258,6 @@ func (s *Side) reopen(w http.ResponseWriter, r *http.Request) (f *filling, fresh
 	}
 	f.address = chi.URLParam(r, "address")
 	return f, fresh, nil
-}
-
-const staleNotice = "This page had been open for long. Your answers are still here; please check them and go on."
-
-func (s *Side) step(w http.ResponseWriter, r *http.Request) error {
-	f, fresh, err := s.reopen(w, r)
-	if err != nil {
-		return err
-	}
-	do, at := f.posted.Get("_do"), f.posted.Get("_page")
-	if fill.EditRows(f.program.Form, f.posted, do) {
-		f.input.Answers = f.program.Answers(fill.Answers(f.program.Form, f.posted))
-		do = "update"
-	}
-	out := f.program.Run(f.input)
-	notice := ""
-	if fresh {
-		notice, do = staleNotice, "update"
-	}
-	view := fill.Build(f.program, out, f.posted, at, true)
-	switch do {
-	case "back":
-		return s.print(w, r, f, out, view.Pages[max(0, view.At-1)].Key, false, notice)
-	case "next":
-		if len(view.Summary()) > 0 {
-			return s.print(w, r, f, out, at, true, notice)
-		}
-		return s.print(w, r, f, out, view.Pages[min(len(view.Pages)-1, view.At+1)].Key, false, notice)
-	case "send":
-		return s.send(w, r, f, out, view)
-	}
-	return s.print(w, r, f, out, at, false, notice)
-}
-
-func (s *Side) send(w http.ResponseWriter, r *http.Request, f *filling, out *engine.Outcome, view *fill.View) error {
-	faulty := view.FirstFaulty()
-	if faulty >= 0 {
-		return s.print(w, r, f, out, view.Pages[faulty].Key, true, "")
-	}
-	if !out.Accepted {
-		return s.print(w, r, f, out, "", true, "This can’t be sent yet.")
-	}
-	stored := out.Stored()
-	answers, err := json.Marshal(stored)
-	if err != nil {
-		return err
-	}
-	params, err := json.Marshal(f.ticket.Params)
-	if err != nil {
-		return err
-	}
-	response := store.Response{WorkspaceID: f.ticket.Workspace, FormID: f.ticket.Form, Edition: f.ticket.Edition, Answers: answers, Parameters: params,
-		ReceivedAt: f.input.At, Filling: f.ticket.Filling, Uploads: uploadsIn(f.program.Form, stored)}
-	if f.ticket.Link > 0 {
-		response.LinkID = &f.ticket.Link
-	}
-	if o := f.program.Form.Opening; o != nil && o.Limit > 0 {
-		full, err := s.store.AddResponseWithin(r.Context(), response, o.Limit)
-		if err != nil {
-			return err
-		}
-		if full {
-			return s.closed(w, f, engine.Full)
-		}
-	} else if err := s.store.AddResponse(r.Context(), response); err != nil {
-		return err
-	}
-	http.Redirect(w, r, "/f/"+f.address+"/received/"+strconv.Itoa(f.ticket.Edition), http.StatusSeeOther)
-	return nil
-}
-
-func (s *Side) received(w http.ResponseWriter, r *http.Request) error {
-	f, err := s.store.FormByAddress(r.Context(), chi.URLParam(r, "address"))
-	if err != nil {
-		return err
-	}
-	edition, err := strconv.Atoi(chi.URLParam(r, "edition"))
-	if err != nil {
-		return store.ErrNotFound
-	}
-	p, err := s.programs.Get(r.Context(), f.ID, edition)
-	if err != nil {
-		return err
-	}
-	return s.pages.Page(w, http.StatusOK, "received", map[string]any{"Form": p.Form, "Address": f.Address})
 }
 
 // live answers a change of a driving input with the units that changed.

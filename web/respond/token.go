@@ -22,7 +22,8 @@ type ticket struct {
 	Params    map[string][]string `json:"p,omitempty"`
 	Begun     int64               `json:"b"` // Unix seconds
 	Link      int64               `json:"l,omitempty"`
-	Filling   string              `json:"n"` // a UUID, the same for a page that is sent twice
+	Response  string              `json:"r,omitempty"` // the response that is being changed
+	Filling   string              `json:"n"`           // a UUID, the same for a page that is sent twice
 }
 
 // maxAge is how long a page can lie open before it is sent.

@@ -14,6 +14,13 @@
   };
   document.addEventListener("htmx:error", () => trouble(true));
   document.addEventListener("htmx:after:swap", () => { trouble(false); appoint(); });
+  // Times of the form's zone, in the visitor's own as well if that differs.
+  document.addEventListener("DOMContentLoaded", () => {
+    for (const time of document.querySelectorAll("time[data-zone]")) {
+      const at = new Date(time.dateTime), say = (zone) => at.toLocaleString(undefined, { timeZone: zone, dateStyle: "medium", timeStyle: "short" });
+      if (say(time.dataset.zone) !== say(undefined)) time.parentElement.append(" For you that is " + say(undefined) + ".");
+    }
+  });
   // A second click while the first is under way would only send the same again.
   document.addEventListener("submit", (event) => {
     if (event.target.id !== "fill") return;

@@ -1,0 +1,57 @@
+package store
+
+import (
+	"context"
+	"crypto/rand"
+	"crypto/sha256"
+	"encoding/base64"
+	"time"
+)
+
+// Return is a private address by which a respondent comes back to a filling that
+// was left or, with a ResponseID, to a response to change it.
+type Return struct {
+	ID         string `gorm:"default:gen_random_uuid()"`
+	SecretHash []byte
+	FormID     int64
+	ResponseID *string
+	Ticket     string // the filling's ticket, as JSON
+	Page       string // the page at hand when it was left
+	Fields     []byte `gorm:"type:jsonb"` // what was posted, by field
+	ExpiresAt  time.Time
+	MadeAt     time.Time `gorm:"default:now()"`
+}
+
+// TableName keeps gorm from guessing.
+func (Return) TableName() string { return "returns" }
+
+func hashOf(secret string) []byte {
+	sum := sha256.Sum256([]byte(secret))
+	return sum[:]
+}
+
+// AddReturn stores a way back and gives the secret of its address, which is kept
+// nowhere else.
+func (s *Store) AddReturn(ctx context.Context, r Return) (secret string, err error) {
+	var b [20]byte
+	rand.Read(b[:])
+	secret = base64.RawURLEncoding.EncodeToString(b[:])
+	r.SecretHash = hashOf(secret)
+	if len(r.Fields) == 0 {
+		r.Fields = []byte("{}")
+	}
+	return secret, s.db.WithContext(ctx).Create(&r).Error
+}
+
+// ReturnBySecret finds a way back that has not expired.
+func (s *Store) ReturnBySecret(ctx context.Context, secret string) (Return, error) {
+	var r Return
+	return r, plain(s.db.WithContext(ctx).Where("secret_hash = ? and expires_at > now()", hashOf(secret)).First(&r).Error)
+}
+
+// Count adds one to what a key did in this minute and returns how much that is.
+func (s *Store) Count(ctx context.Context, key string, at time.Time) (n int, err error) {
+	err = s.pool.QueryRow(ctx, `insert into public_counts (key, minute, n) values ($1, $2, 1)
+		on conflict (key, minute) do update set n = public_counts.n + 1 returning n`, key, at.Truncate(time.Minute)).Scan(&n)
+	return n, err
+}

@@ -1,0 +1,162 @@
+package respond
+
+import (
+	"encoding/json"
+	"net/http"
+	"net/url"
+	"time"
+
+	ics "github.com/arran4/golang-ical"
+	"github.com/go-chi/chi/v5"
+
+	"lazo/core/engine"
+	"lazo/store"
+	"lazo/web/fill"
+)
+
+// receivedFor is how long after sending the end page shows what was sent, to be
+// printed or changed; whoever has its address then sees it no more.
+const receivedFor = 2 * time.Hour
+
+// Token is empty: there is nothing to be posted from the end page.
+func (endPage) Token() string { return "" }
+
+// endPage is what a respondent sees after sending.
+type endPage struct {
+	*fill.View
+	Address string
+	Text    string
+	Sent    bool // what was sent is shown
+	Changed bool
+	When    string
+	Change  string // the private address at which it can be changed
+}
+
+// received is the end page of a filling: its text may depend on the answers.
+func (s *Side) received(w http.ResponseWriter, r *http.Request) error {
+	f, err := s.store.FormByAddress(r.Context(), chi.URLParam(r, "address"))
+	if err != nil {
+		return err
+	}
+	resp, err := s.store.ResponseOfFilling(r.Context(), f.ID, chi.URLParam(r, "filling"))
+	if err != nil {
+		return err
+	}
+	p, err := s.programs.Get(r.Context(), f.ID, resp.Edition)
+	if err != nil {
+		return err
+	}
+	raw, err := engine.ParseAnswers(resp.Answers)
+	if err != nil {
+		return err
+	}
+	var params map[string][]string
+	if err := json.Unmarshal(resp.Parameters, &params); err != nil {
+		return err
+	}
+	out := p.Run(engine.Input{Prior: p.Answers(raw), Params: params, At: resp.ReceivedAt, Mode: engine.Revisit})
+	page := endPage{View: fill.Build(p, out, url.Values{}, "", false), Address: f.Address, Text: out.End(), Changed: resp.ChangedAt != nil,
+		When: resp.ReceivedAt.In(p.Location()).Format("2 January 2006, 15:04")}
+	at := resp.ReceivedAt
+	if resp.ChangedAt != nil {
+		at = *resp.ChangedAt
+	}
+	if page.Sent = s.now().Sub(at) < receivedFor; page.Sent && p.MayChange(s.now()) && resp.ChangedAt == nil {
+		secret, err := s.changeAddress(r.Context(), p, f.ID, f.WorkspaceID, resp, params)
+		if err != nil {
+			return err
+		}
+		page.Change = origin(r) + "/r/" + secret
+	}
+	w.Header().Set("Cache-Control", "no-store")
+	w.Header().Set("Referrer-Policy", "no-referrer")
+	return s.pages.Page(w, http.StatusOK, "received", page)
+}
+
+// empty is the form to be printed and filled in by hand: all pages, without what
+// is hidden.
+func (s *Side) empty(w http.ResponseWriter, r *http.Request) error {
+	t, err := s.newTicket(r.Context(), chi.URLParam(r, "address"), r.URL.Query())
+	if err != nil {
+		return err
+	}
+	f, err := s.begin(r.Context(), t, url.Values{})
+	if err != nil {
+		return err
+	}
+	return s.pages.Page(w, http.StatusOK, "empty", page{View: fill.Build(f.program, f.program.Run(f.input), url.Values{}, "", false), Address: chi.URLParam(r, "address")})
+}
+
+// closedPage says why a form takes no responses now, with the times in its zone.
+type closedPage struct {
+	Title, Text, Address string
+	Opens, Closed        *time.Time
+	Zone                 string
+	Calendar             bool
+}
+
+// Opened is the moment as people read it, in the form's zone.
+func said(t *time.Time) string { return t.Format("Monday, 2 January 2006, 15:04") }
+
+func (p closedPage) OpensSaid() string  { return said(p.Opens) }
+func (p closedPage) ClosedSaid() string { return said(p.Closed) }
+
+func (s *Side) closed(w http.ResponseWriter, f *filling, open engine.Opening) error {
+	o := f.program.Form.Opening
+	page := closedPage{Title: f.program.Form.Title, Address: f.address, Zone: f.program.Form.Timezone}
+	if o != nil {
+		page.Text = map[engine.Opening]string{engine.Before: o.Before, engine.After: o.After, engine.Full: o.Full}[open]
+	}
+	if page.Text == "" {
+		page.Text = map[engine.Opening]string{engine.Before: "This form is not open yet.", engine.After: "This form is closed.", engine.Full: "This form has all the responses it can take."}[open]
+	}
+	from, until := f.program.Opening()
+	switch open {
+	case engine.Before:
+		if from != nil && from.After(s.now()) {
+			page.Opens = from
+		} else if next, _, ok := f.program.NextHours(s.now()); ok {
+			page.Opens = &next
+		}
+		page.Calendar = page.Opens != nil
+	case engine.After:
+		page.Closed = until
+	}
+	return s.pages.Page(w, http.StatusOK, "closed", page)
+}
+
+// calendar is a calendar file (RFC 5545) of the form's opening and deadline.
+func (s *Side) calendar(w http.ResponseWriter, r *http.Request) error {
+	f, err := s.store.FormByAddress(r.Context(), chi.URLParam(r, "address"))
+	if err != nil {
+		return err
+	}
+	if f.LiveEdition == nil {
+		return store.ErrNotFound
+	}
+	p, err := s.programs.Get(r.Context(), f.ID, *f.LiveEdition)
+	if err != nil {
+		return err
+	}
+	from, until := p.Opening()
+	if from == nil && until == nil {
+		return store.ErrNotFound
+	}
+	cal := ics.NewCalendarFor("Lazo")
+	add := func(id, title string, at *time.Time) {
+		if at == nil {
+			return
+		}
+		e := cal.AddEvent(id + "-" + f.Address + "@" + r.Host)
+		e.SetDtStampTime(s.now())
+		e.SetStartAt(*at)
+		e.SetEndAt(at.Add(15 * time.Minute))
+		e.SetSummary(title)
+		e.SetURL(origin(r) + "/f/" + f.Address)
+	}
+	add("opens", p.Form.Title+" opens", from)
+	add("closes", p.Form.Title+" closes", until)
+	w.Header().Set("Content-Type", "text/calendar; charset=utf-8")
+	w.Header().Set("Content-Disposition", `attachment; filename="`+f.Address+`.ics"`)
+	return cal.SerializeTo(w, ics.WithNewLineWindows)
+}

@@ -1,0 +1,141 @@
+package respond
+
+import (
+	"context"
+	"encoding/json"
+	"net/http"
+	"net/url"
+	"time"
+
+	"github.com/go-chi/chi/v5"
+
+	"lazo/core/engine"
+	"lazo/store"
+	"lazo/web/ui"
+)
+
+// savesAMinute is how often one address can leave one form within a minute.
+const savesAMinute = 20
+
+// leave keeps a filling for later and shows the private address of the way back,
+// once.
+func (s *Side) leave(w http.ResponseWriter, r *http.Request, f *filling, out *engine.Outcome, at string) error {
+	if ret := f.program.Form.Returning; ret == nil || !ret.Save || f.ticket.Response != "" {
+		return s.print(w, r, f, out, at, false, "")
+	}
+	n, err := s.store.Count(r.Context(), "save:"+f.address+":"+visitor(r), s.now())
+	if err != nil {
+		return err
+	}
+	if f.tooMany = n > savesAMinute; f.tooMany {
+		return s.print(w, r, f, out, at, false, "This was kept too often within a minute. Your answers are still here; please wait a little.")
+	}
+	own := url.Values{}
+	for name, values := range f.posted {
+		if name[0] != '_' {
+			own[name] = values
+		}
+	}
+	fields, err := json.Marshal(own)
+	if err != nil {
+		return err
+	}
+	ticket, err := json.Marshal(f.ticket)
+	if err != nil {
+		return err
+	}
+	until := s.now().Add(keptFor)
+	secret, err := s.store.AddReturn(r.Context(), store.Return{FormID: f.ticket.Form, Ticket: string(ticket), Page: at, Fields: fields, ExpiresAt: until})
+	if err != nil {
+		return err
+	}
+	w.Header().Set("Cache-Control", "no-store")
+	return s.pages.Page(w, http.StatusOK, "left", map[string]any{"Form": f.program.Form, "Address": origin(r) + "/r/" + secret,
+		"Until": until.In(f.program.Location()).Format("2 January 2006")})
+}
+
+func origin(r *http.Request) string {
+	if r.TLS != nil || r.Header.Get("X-Forwarded-Proto") == "https" {
+		return "https://" + r.Host
+	}
+	return "http://" + r.Host
+}
+
+var noWayBack = ui.Refusal{Status: http.StatusNotFound, Title: "There is no way back by this address",
+	Text: "It may be mistyped, what it led to may have been sent already, or its time is over."}
+
+// comeBack goes on with a filling that was left, or opens a response to be changed.
+func (s *Side) comeBack(w http.ResponseWriter, r *http.Request) error {
+	w.Header().Set("Referrer-Policy", "no-referrer")
+	way, err := s.store.ReturnBySecret(r.Context(), chi.URLParam(r, "secret"))
+	if err == store.ErrNotFound {
+		return noWayBack
+	}
+	if err != nil {
+		return err
+	}
+	var t ticket
+	if err := json.Unmarshal([]byte(way.Ticket), &t); err != nil {
+		return err
+	}
+	posted := url.Values{}
+	if err := json.Unmarshal(way.Fields, &posted); err != nil {
+		return err
+	}
+	if t.Response == "" {
+		// One that was sent meanwhile is not sent again.
+		if _, err := s.store.ResponseOfFilling(r.Context(), t.Form, t.Filling); err == nil {
+			return noWayBack
+		} else if err != store.ErrNotFound {
+			return err
+		}
+	}
+	// The ticket ages from the moment one comes back, since it lies safe until then.
+	begun := t.Begun
+	if s.now().Sub(time.Unix(begun, 0)) > maxAge/2 {
+		t.Begun = s.now().Unix()
+	}
+	f, err := s.begin(r.Context(), t, posted)
+	if err != nil {
+		return err
+	}
+	if f.address, err = s.store.FormAddress(r.Context(), t.Form); err != nil {
+		return err
+	}
+	if t.Response != "" && !f.program.MayChange(s.now()) {
+		return ui.Refusal{Status: http.StatusGone, Title: "This can no longer be changed", Text: "The time in which it could be changed is over. What you sent is kept as it is."}
+	}
+	return s.print(w, r, f, f.program.Run(f.input), way.Page, false, "")
+}
+
+// prior sets a filling up as the change of a response: the answers that it has
+// stand until others are sent.
+func (s *Side) prior(ctx context.Context, f *filling) error {
+	resp, err := s.store.ResponseByID(ctx, f.ticket.Workspace, f.ticket.Form, f.ticket.Response)
+	if err != nil {
+		return err
+	}
+	raw, err := engine.ParseAnswers(resp.Answers)
+	if err != nil {
+		return err
+	}
+	f.input.Mode, f.input.Prior = engine.Revisit, f.program.Answers(raw)
+	if len(f.posted) == 0 {
+		f.posted = url.Values{}
+	}
+	return nil
+}
+
+// changeAddress makes a private address at which a response can be changed.
+func (s *Side) changeAddress(ctx context.Context, p *engine.Program, formID, workspace int64, resp store.Response, params map[string][]string) (string, error) {
+	t := ticket{Form: formID, Workspace: workspace, Edition: resp.Edition, Params: params, Begun: s.now().Unix(), Filling: resp.Filling, Response: resp.ID}
+	data, err := json.Marshal(t)
+	if err != nil {
+		return "", err
+	}
+	until := s.now().AddDate(1, 0, 0)
+	if _, closing := p.Opening(); closing != nil && closing.After(s.now()) {
+		until = closing.AddDate(1, 0, 0)
+	}
+	return s.store.AddReturn(ctx, store.Return{FormID: formID, ResponseID: &resp.ID, Ticket: string(data), ExpiresAt: until})
+}

@@ -1,0 +1,191 @@
+package respond
+
+import (
+	"encoding/json"
+	"net"
+	"net/http"
+	"strings"
+	"time"
+
+	"lazo/core/engine"
+	"lazo/core/expr"
+	"lazo/core/form"
+	"lazo/store"
+	"lazo/web/fill"
+)
+
+const (
+	staleNotice = "This page had been open for long. Your answers are still here; please check them and go on."
+	// sendsAMinute is how often one address can send one form within a minute.
+	sendsAMinute = 30
+	// trap is a field that people do not see and programs fill.
+	trap = "_subject_line"
+)
+
+// step is a posted page: on, back, to another page, rows added, left, or sent.
+func (s *Side) step(w http.ResponseWriter, r *http.Request) error {
+	f, fresh, err := s.reopen(w, r)
+	if err != nil {
+		return err
+	}
+	do, at := f.posted.Get("_do"), f.posted.Get("_page")
+	if fill.EditRows(f.program.Form, f.posted, do) {
+		if err := s.read(r.Context(), f); err != nil {
+			return err
+		}
+		do = "update"
+	}
+	out := f.program.Run(f.input)
+	notice := ""
+	if fresh {
+		notice, do = staleNotice, "update"
+	}
+	view := fill.Build(f.program, out, f.posted, at, true)
+	if len(view.Pages) == 0 {
+		return s.print(w, r, f, out, at, false, notice)
+	}
+	verb, key, _ := strings.Cut(do, ":")
+	switch verb {
+	case "back":
+		return s.print(w, r, f, out, view.Pages[max(0, view.At-1)].Key, false, notice)
+	case "next":
+		if len(view.Summary()) > 0 {
+			return s.print(w, r, f, out, at, true, notice)
+		}
+		return s.print(w, r, f, out, view.Pages[min(len(view.Pages)-1, view.At+1)].Key, false, notice)
+	case "page":
+		return s.print(w, r, f, out, key, false, notice)
+	case "save":
+		return s.leave(w, r, f, out, at)
+	case "review", "send":
+		if faulty := view.FirstFaulty(); faulty >= 0 {
+			return s.print(w, r, f, out, view.Pages[faulty].Key, true, "")
+		}
+		if verb == "review" {
+			return s.review(w, r, f, out)
+		}
+		return s.send(w, r, f, out, view)
+	}
+	return s.print(w, r, f, out, at, false, notice)
+}
+
+// reviewPage shows all answers once more, with a way to each of them.
+type reviewPage struct {
+	*fill.View
+	Address, Token string
+	Revisit        bool
+}
+
+func (s *Side) review(w http.ResponseWriter, r *http.Request, f *filling, out *engine.Outcome) error {
+	if out.Open != engine.Open {
+		return s.closed(w, f, out.Open)
+	}
+	secret, err := s.secret(r.Context())
+	if err != nil {
+		return err
+	}
+	token, err := f.ticket.sign(secret)
+	if err != nil {
+		return err
+	}
+	w.Header().Set("Cache-Control", "private, no-cache")
+	view := fill.Build(f.program, out, f.posted, "", false)
+	view.CarryAll()
+	return s.pages.Page(w, http.StatusOK, "review", reviewPage{view, f.address, token, f.ticket.Response != ""})
+}
+
+// send stores the response, or the change of one, and leads to its end page.
+func (s *Side) send(w http.ResponseWriter, r *http.Request, f *filling, out *engine.Outcome, view *fill.View) error {
+	last := ""
+	if len(view.Pages) > 0 {
+		last = view.Pages[len(view.Pages)-1].Key
+	}
+	if !out.Accepted {
+		return s.print(w, r, f, out, last, true, "This can’t be sent yet.")
+	}
+	notice, err := s.doubt(r, f)
+	if err != nil {
+		return err
+	}
+	if notice != "" {
+		f.posted.Del(trap)
+		return s.print(w, r, f, out, last, false, notice)
+	}
+	stored := out.Stored()
+	answers, err := json.Marshal(stored)
+	if err != nil {
+		return err
+	}
+	uploads := uploadsIn(f.program.Form, stored)
+	if f.ticket.Response != "" {
+		err := s.store.ChangeResponse(r.Context(), f.ticket.Workspace, f.ticket.Form, f.ticket.Response, f.ticket.Edition, answers, uploads, f.input.At)
+		if err != nil {
+			return err
+		}
+		http.Redirect(w, r, "/f/"+f.address+"/received/"+f.ticket.Filling, http.StatusSeeOther)
+		return nil
+	}
+	params, err := json.Marshal(f.ticket.Params)
+	if err != nil {
+		return err
+	}
+	response := store.Response{WorkspaceID: f.ticket.Workspace, FormID: f.ticket.Form, Edition: f.ticket.Edition, Answers: answers, Parameters: params,
+		ReceivedAt: f.input.At, Filling: f.ticket.Filling, Uploads: uploads}
+	if f.ticket.Link > 0 {
+		response.LinkID = &f.ticket.Link
+	}
+	if o := f.program.Form.Opening; o != nil && o.Limit > 0 {
+		full, err := s.store.AddResponseWithin(r.Context(), response, o.Limit)
+		if err != nil {
+			return err
+		}
+		if full {
+			return s.closed(w, f, engine.Full)
+		}
+	} else if err := s.store.AddResponse(r.Context(), response); err != nil {
+		return err
+	}
+	http.Redirect(w, r, "/f/"+f.address+"/received/"+f.ticket.Filling, http.StatusSeeOther)
+	return nil
+}
+
+// doubt asks once more where a program rather than a person may be at work; a
+// person sends again and is through, except where the form's own question is
+// answered wrong or far too much is sent.
+func (s *Side) doubt(r *http.Request, f *filling) (notice string, err error) {
+	n, err := s.store.Count(r.Context(), "send:"+f.address+":"+visitor(r), s.now())
+	if err != nil {
+		return "", err
+	}
+	if f.tooMany = n > sendsAMinute; f.tooMany {
+		return "Too much was sent from here within a minute. Your answers are still here; please wait a little and send again.", nil
+	}
+	if g := f.program.Form.Guard; g != nil && !rightAnswer(g, f.posted.Get("_guard")) {
+		return "The answer to “" + g.Question + "” is not right yet. Your answers are still here.", nil
+	}
+	switch {
+	case f.posted.Get(trap) != "":
+		return "Something filled in a field that people don’t see. It is empty again; please send once more.", nil
+	case f.ticket.Response == "" && s.now().Sub(time.Unix(f.ticket.Begun, 0)) < s.least:
+		return "That was very quick. Please send once more.", nil
+	}
+	return "", nil
+}
+
+func rightAnswer(g *form.Guard, given string) bool {
+	for _, a := range g.Answers {
+		if expr.Fold(a) == expr.Fold(given) {
+			return true
+		}
+	}
+	return false
+}
+
+// visitor is the address that a request comes from, without its port.
+func visitor(r *http.Request) string {
+	host, _, err := net.SplitHostPort(r.RemoteAddr)
+	if err != nil {
+		return r.RemoteAddr
+	}
+	return host
+}

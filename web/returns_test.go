@@ -1,0 +1,239 @@
+package web_test
+
+import (
+	"context"
+	"fmt"
+	"net/http"
+	"net/http/httptest"
+	"net/url"
+	"regexp"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"lazo/core/form"
+	"lazo/web"
+)
+
+// storage is a small form of two pages that can be left, reviewed and changed.
+func storage(key string) *form.Form {
+	return &form.Form{Lazo: 1, Key: key, Title: "Storage", Timezone: "America/Montevideo", End: "usual end", Review: true,
+		Returning: &form.Returning{Save: true, Change: true}, Ends: []form.End{{When: `boat = "eight"`, Text: "An **eight** is long."}},
+		Pages: []*form.Page{
+			{Key: "one", Title: "The boat", Sections: []*form.Section{{Key: "s1", Items: []*form.Item{
+				{Key: "boat", Type: form.ChoiceType, Label: "Boat", Required: form.Always, Choices: []form.Choice{{Value: "single", Label: "Single"}, {Value: "eight", Label: "Eight"}}},
+				{Key: "length_m", Type: form.Number, Label: "Length", Shown: form.When(`boat = "eight"`), Locked: form.When(`mode = "revisit"`)}}}}},
+			{Key: "two", Title: "You", Sections: []*form.Section{{Key: "s2", Items: []*form.Item{
+				{Key: "name", Type: form.Text, Label: "Name", Required: form.Always}, {Key: "remark", Type: form.Paragraph, Label: "Remark"}}}}}}}
+}
+
+var (
+	wayBack  = regexp.MustCompile(`href="https?://[^/"]+(/r/[A-Za-z0-9_-]+)"`)
+	anyField = regexp.MustCompile(`<input type="hidden" name="([^"]+)" value="([^"]*)">`)
+)
+
+// carried are all hidden fields of a page.
+func carried(page string) url.Values {
+	v := fields(page)
+	for _, m := range anyField.FindAllStringSubmatch(page, -1) {
+		if !strings.HasPrefix(m[1], "_") {
+			v.Add(m[1], m[2])
+		}
+	}
+	return v
+}
+
+func with(v url.Values, pairs ...string) url.Values {
+	for i := 0; i < len(pairs); i += 2 {
+		v.Set(pairs[i], pairs[i+1])
+	}
+	return v
+}
+
+func TestAFillingIsLeftReviewedSentAndChanged(t *testing.T) {
+	f := published(t, storage("storage-returns"))
+	path := "/f/" + f.Address
+	c := newClient(t)
+	_, page := c.get(path)
+	assert.Contains(t, page, "Keep and go on later")
+	_, page = c.post(path, with(carried(page), "a.boat", "eight", "a.length_m", "17.5", "_do", "next"))
+	assert.Contains(t, page, "Review your answers")
+
+	// Left on the second page, gone on with on another device.
+	_, left := c.post(path, with(carried(page), "a.name", "Zulma", "_do", "save"))
+	way := wayBack.FindStringSubmatch(left)
+	require.NotNil(t, way, left)
+	other := newClient(t)
+	status, page := other.get(way[1])
+	assert.Equal(t, 200, status)
+	assert.Contains(t, page, `value="Zulma"`)
+	assert.Contains(t, page, `name="a.boat" value="eight"`)
+	status, _ = other.get(way[1][:len(way[1])-1] + "_")
+	assert.Equal(t, 404, status)
+
+	// The review sends nothing and leads back to each page.
+	before := count(t, f.Address)
+	_, review := other.post(path, with(carried(page), "a.name", "Zulma", "_do", "review"))
+	assert.Contains(t, review, "Nothing has been sent yet")
+	assert.Contains(t, review, "17.5")
+	assert.Equal(t, before, count(t, f.Address))
+	_, page = other.post(path, with(carried(review), "_do", "page:one"))
+	assert.Contains(t, page, `value="17.5"`)
+	_, end := other.post(path, with(carried(review), "_do", "send"))
+	assert.Contains(t, end, "An <strong>eight</strong> is long.")
+	assert.Contains(t, end, "What you sent")
+	assert.Equal(t, before+1, count(t, f.Address))
+	status, _ = other.get(way[1])
+	assert.Equal(t, 404, status, "what was sent is not gone on with")
+
+	// Changed: what is locked stays whatever is sent, and the state before is kept.
+	change := wayBack.FindStringSubmatch(end)
+	require.NotNil(t, change, end)
+	_, page = other.get(change[1])
+	assert.Contains(t, page, "(locked)")
+	v := with(carried(page), "a.boat", "eight", "a.length_m", "3", "_do", "next")
+	_, page = other.post(path, v)
+	assert.Contains(t, page, `value="Zulma"`, "an answer that was not sent stands")
+	_, review = other.post(path, with(carried(page), "a.name", "Ana", "a.length_m", "3", "_do", "review"))
+	assert.Contains(t, review, "Send the change")
+	_, end = other.post(path, with(carried(review), "_do", "send"))
+	assert.Contains(t, end, "Your change has been received")
+	assert.Equal(t, before+1, count(t, f.Address))
+	r, answers := last(t, f)
+	assert.Equal(t, "Ana", answers["name"])
+	assert.EqualValues(t, 17.5, answers["length_m"])
+	versions, err := db.ResponseVersions(context.Background(), r.ID)
+	require.NoError(t, err)
+	require.Len(t, versions, 1)
+	assert.Contains(t, string(versions[0].Answers), "Zulma")
+	desk := newClient(t).signIn()
+	_, page = desk.get(fmt.Sprintf("/forms/%d/responses/%s?version=1", f.ID, r.ID))
+	assert.Contains(t, page, "as it was before a change")
+	assert.Contains(t, page, "Zulma")
+}
+
+func TestWhatProgramsDoIsDoubtedAndPeopleGetThrough(t *testing.T) {
+	def := storage("storage-guard")
+	def.Review, def.Guard = false, &form.Guard{Question: "Which lake is it?", Answers: []string{"Pedralta", "Lake Pedralta"}}
+	f := published(t, def)
+	path := "/f/" + f.Address
+	patient := httptest.NewServer(web.New(db, web.Options{Quiet: true}))
+	defer patient.Close()
+	c := newClient(t)
+	at := func(method, path string, v url.Values) (int, string) {
+		if method == http.MethodGet {
+			return c.read(c.Get(patient.URL + path))
+		}
+		return c.read(c.PostForm(patient.URL+path, v))
+	}
+	_, page := at(http.MethodGet, path, nil)
+	v := with(carried(page), "_page", "two", "a.boat", "single", "a.name", "Ana", "_guard", " lake PEDRALTA", "_do", "send")
+	before := count(t, f.Address)
+	_, page = at(http.MethodPost, path, v)
+	assert.Contains(t, page, "That was very quick")
+	_, page = at(http.MethodPost, path, with(carried(page), "a.name", "Ana", "a.boat", "single", "_subject_line", "Buy now", "_guard", "Pedralta", "_do", "send"))
+	assert.NotContains(t, page, "usual end")
+	time.Sleep(2100 * time.Millisecond)
+	_, page = at(http.MethodPost, path, with(v, "_subject_line", "Buy now"))
+	assert.Contains(t, page, "Something filled in a field")
+	_, page = at(http.MethodPost, path, with(v, "_subject_line", "", "_guard", "ocean"))
+	assert.Contains(t, page, "The answer to “Which lake is it?” is not right yet")
+	assert.Contains(t, page, `value="Ana"`)
+	assert.Equal(t, before, count(t, f.Address))
+	_, page = at(http.MethodPost, path, with(v, "_guard", "Pedralta"))
+	assert.Contains(t, page, "usual end")
+	assert.Equal(t, before+1, count(t, f.Address))
+
+	var status int
+	for range 40 {
+		_, page = at(http.MethodGet, path, nil)
+		status, page = c.post(path, with(carried(page), "_page", "two", "a.boat", "single", "a.name", "Ana", "_guard", "Pedralta", "_do", "send"))
+		if status == http.StatusTooManyRequests {
+			break
+		}
+	}
+	assert.Equal(t, http.StatusTooManyRequests, status, "one address can’t send without end")
+	assert.Contains(t, page, "Your answers are still here")
+}
+
+func TestAClosedFormSaysWhenItOpens(t *testing.T) {
+	def := storage("storage-opening")
+	def.Opening = &form.Opening{From: "2027-03-01T09:00", Until: "2027-05-30T18:00", Before: "Not *yet*."}
+	f := published(t, def)
+	c := newClient(t)
+	_, page := c.get("/f/" + f.Address)
+	assert.Contains(t, page, "Not <em>yet</em>.")
+	assert.Contains(t, page, "Monday, 1 March 2027, 09:00</time> (America/Montevideo)")
+	_, ics := c.get("/f/" + f.Address + "/opening.ics")
+	assert.Contains(t, ics, "DTSTART:20270301T120000Z")
+	assert.Contains(t, ics, "SUMMARY:Storage closes")
+	assert.Contains(t, ics, "\r\n")
+	status, _ := c.get("/f/shore-crew/opening.ics")
+	assert.Equal(t, 404, status)
+
+	later := httptest.NewServer(web.New(db, web.Options{Quiet: true, Trust: true, Now: func() time.Time { return time.Date(2027, 6, 1, 12, 0, 0, 0, time.UTC) }}))
+	defer later.Close()
+	_, page = c.read(c.Get(later.URL + "/f/" + f.Address))
+	assert.Contains(t, page, "It closed on")
+}
+
+func TestAnEmptyFormIsPrintedWithoutWhatIsHidden(t *testing.T) {
+	f := published(t, storage("storage-print"))
+	_, page := newClient(t).get("/f/" + f.Address + "/empty")
+	assert.Contains(t, page, "The boat")
+	assert.Contains(t, page, "Remark")
+	assert.NotContains(t, page, ">Length<")
+}
+
+// Two copies of the application on one database are one: what one signs the
+// other takes, and what one publishes the other has at once.
+func TestTwoCopiesAreOne(t *testing.T) {
+	ctx := context.Background()
+	f := published(t, storage("storage-copies"))
+	second := httptest.NewServer(web.New(db, web.Options{Quiet: true, Trust: true}))
+	defer second.Close()
+	c := newClient(t)
+	_, page := c.get("/f/" + f.Address)
+	v := with(carried(page), "a.boat", "single", "_do", "next")
+	_, page = c.read(c.PostForm(second.URL+"/f/"+f.Address, v))
+	assert.Contains(t, page, "Review your answers")
+	// Sent to both at once it is stored once.
+	_, review := c.post("/f/"+f.Address, with(carried(page), "a.name", "Ana", "_do", "review"))
+	sent := with(carried(review), "_do", "send")
+	before := count(t, f.Address)
+	done := make(chan bool)
+	for _, base := range []string{site.URL, second.URL, site.URL, second.URL} {
+		go func() {
+			res, err := http.PostForm(base+"/f/"+f.Address, sent)
+			if err == nil {
+				res.Body.Close()
+			}
+			done <- err == nil && res.StatusCode == http.StatusOK
+		}()
+	}
+	for range 4 {
+		assert.True(t, <-done)
+	}
+	assert.Equal(t, before+1, count(t, f.Address))
+	// An edition published on one is served by the other.
+	m, err := db.MemberByEmail(ctx, "office@pedralta.example")
+	require.NoError(t, err)
+	changed, err := db.EditDraft(ctx, f.WorkspaceID, f.ID, f.DraftVersion, m.ID, form.SetProperty("boat", "label", "Kind of boat"))
+	require.NoError(t, err)
+	_, err = db.Publish(ctx, f.WorkspaceID, f.ID, changed.DraftVersion, m.ID)
+	require.NoError(t, err)
+	_, page = c.read(c.Get(second.URL + "/f/" + f.Address))
+	assert.Contains(t, page, "Kind of boat")
+	// A session of one is a session of the other.
+	desk := newClient(t).signIn()
+	u, err := url.Parse(site.URL)
+	require.NoError(t, err)
+	w, err := url.Parse(second.URL)
+	require.NoError(t, err)
+	desk.Jar.SetCookies(w, desk.Jar.Cookies(u))
+	_, page = desk.read(desk.Get(second.URL + "/forms"))
+	assert.Contains(t, page, "Pedralta Lake Regatta")
+}
