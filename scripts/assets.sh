@@ -15,6 +15,7 @@ npx --no-install @tailwindcss/cli --input lazo.css --output "$out/lazo.css" --mi
 for side in respond desk; do
   { cat node_modules/htmx.org/dist/htmx.min.js; echo; cat "$side.js"; } >"$out/$side.js"
 done
+cp frame.js "$out/frame.js"
 sed -i '/^\/\/# sourceMappingURL=/d' "$out/respond.js" "$out/desk.js"
 cp node_modules/@fontsource-variable/atkinson-hyperlegible-next/files/atkinson-hyperlegible-next-latin-wght-normal.woff2 "$out/atkinson-next.woff2"
 cp node_modules/@fontsource-variable/atkinson-hyperlegible-mono/files/atkinson-hyperlegible-mono-latin-wght-normal.woff2 "$out/atkinson-mono.woff2"

@@ -48,6 +48,9 @@ func (c *compiler) opening() {
 		c.p.hours = c.hours(o.Hours)
 		c.p.openIf = c.rule(o.Shown, true, place{at: "opening.shown"}, c.p.Symbols)
 	}
+	if t := c.form.Theme; t != nil {
+		c.remarks = append(c.remarks, t.Faults()...)
+	}
 	if r := c.form.Returning; r != nil {
 		c.p.changeUntil = c.moment("returning.until", r.Until)
 	}

@@ -71,6 +71,8 @@ func (d *Desk) Routes(r chi.Router) {
 			r.Post("/rehearsal", h(d.rehearsal))
 			r.Get("/publish", h(d.askPublish))
 			r.Post("/publish", h(d.publish))
+			r.Get("/public", h(d.public))
+			r.Post("/public", h(d.setPublic))
 			r.Get("/links", h(d.links))
 			r.Post("/links", h(d.addLink))
 			r.Post("/links/many", h(d.addLinks))

@@ -156,8 +156,6 @@ func (d *Desk) changeOf(ctx context.Context, f store.Form, def *form.Form, v url
 		return setList(def, v)
 	case "parameters":
 		return setParameters(v)
-	case "opening":
-		return setOpening(def, v)
 	case "key":
 		to := strings.TrimSpace(v.Get("value"))
 		if to == key {
@@ -249,7 +247,7 @@ func addPage(def *form.Form, v url.Values) (change, error) {
 var (
 	texts   = []string{"label", "help", "placeholder", "title", "intro", "end", "type", "pattern", "pattern_message", "look", "when_hidden", "place", "timezone", "language"}
 	numbers = []string{"min_length", "max_length", "min_picked", "max_picked", "columns", "max_bytes"}
-	flags   = []string{"parked", "staff", "twice"}
+	flags   = []string{"parked", "staff", "twice", "sensitive"}
 )
 
 func setProperty(def *form.Form, v url.Values) (change, error) {
@@ -454,33 +452,6 @@ func setParameters(v url.Values) (change, error) {
 		return change{edit: form.SetProperty("", "parameters", nil)}, nil
 	}
 	return change{edit: form.SetProperty("", "parameters", out)}, nil
-}
-
-// setOpening sets when the form takes responses.
-func setOpening(def *form.Form, v url.Values) (change, error) {
-	o := form.Opening{}
-	if def.Opening != nil {
-		o = *def.Opening
-	}
-	o.From, o.Until = strings.TrimSpace(v.Get("from")), strings.TrimSpace(v.Get("until"))
-	o.Before, o.After, o.Full = strings.TrimSpace(v.Get("before")), strings.TrimSpace(v.Get("after")), strings.TrimSpace(v.Get("full"))
-	for _, n := range []struct {
-		field string
-		into  *int
-	}{{"limit", &o.Limit}, {"grace", &o.GraceMinutes}} {
-		*n.into = 0
-		if text := strings.TrimSpace(v.Get(n.field)); text != "" {
-			number, err := strconv.Atoi(text)
-			if err != nil || number < 0 {
-				return change{}, wrong("a whole number was expected, “%s” was found", text)
-			}
-			*n.into = number
-		}
-	}
-	if o == (form.Opening{}) {
-		return change{edit: form.SetProperty("", "opening", nil)}, nil
-	}
-	return change{edit: form.SetProperty("", "opening", o)}, nil
 }
 
 // setChoices reads choices one a line, "value = Label" or just the label. A

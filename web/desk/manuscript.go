@@ -33,8 +33,7 @@ type manuscriptPage struct {
 	Kept       []store.KeptSection
 	Tied       string // the label of the question that the manuscript is narrowed to
 	TiedKey    string
-	Items, All int // items shown, and in all
-	Opening    form.Opening
+	Items, All int        // items shown, and in all
 	Loose      *clauseRow // a clause to begin with, for the marked questions
 
 	builder *rowBuilder
@@ -181,9 +180,6 @@ func (d *Desk) manuscriptOf(r *http.Request, f store.Form, def *form.Form, v vie
 		p.Types = append(p.Types, typeOption{string(t), t.Words()})
 	}
 	p.Targets = targets(def)
-	if def.Opening != nil {
-		p.Opening = *def.Opening
-	}
 	b := d.builder(def, v, remarks, p.Types)
 	if b.only != nil {
 		p.Tied = nameOf(def, v.tied)

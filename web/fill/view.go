@@ -65,7 +65,7 @@ type Field struct {
 	Auto, AutoName           string
 	Carried                  []Carried // what is set aside while it is not shown
 	MaxLength                int
-	Computed                 bool
+	Computed, Sensitive      bool
 	Month, Day               string   // of a month and day
 	Months                   []Option // to pick from
 	File                     FileView
@@ -288,7 +288,7 @@ var domID = strings.NewReplacer(".", "-", "#", "-")
 func (b *builder) field(it *form.Item, st *engine.ItemState, row int, name string) Field {
 	f := Field{Key: it.Key, ID: domID.Replace(name), Name: name, Type: it.Type, Look: it.Look, Label: st.Label(), Help: st.Help(), Placeholder: it.Placeholder,
 		Shown: st.Shown && it.Type != form.Hidden, Required: st.Required, Locked: st.Locked, Fillable: st.Fillable(), Hold: it.Place == "hold", Twice: it.Twice,
-		Drives: b.p.Drives(it.Key), MaxLength: it.MaxLength, AutoName: autoName(name), Computed: it.Type.Computed()}
+		Drives: b.p.Drives(it.Key), MaxLength: it.MaxLength, AutoName: autoName(name), Computed: it.Type.Computed(), Sensitive: it.Sensitive}
 	if !f.Shown || !f.Fillable {
 		f.Carried = b.carried(it, name)
 	}

@@ -4,12 +4,15 @@ import (
 	"encoding/json"
 	"net/http"
 	"net/url"
+	"strconv"
+	"strings"
 	"time"
 
 	ics "github.com/arran4/golang-ical"
 	"github.com/go-chi/chi/v5"
 
 	"lazo/core/engine"
+	"lazo/core/form"
 	"lazo/store"
 	"lazo/web/fill"
 )
@@ -25,6 +28,7 @@ func (endPage) Token() string { return "" }
 type endPage struct {
 	*fill.View
 	Address string
+	Edition int
 	Text    string
 	Sent    bool // what was sent is shown
 	Changed bool
@@ -55,7 +59,7 @@ func (s *Side) received(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	out := p.Run(engine.Input{Prior: p.Answers(raw), Params: params, At: resp.ReceivedAt, Mode: engine.Revisit})
-	page := endPage{View: fill.Build(p, out, url.Values{}, "", false), Address: f.Address, Text: out.End(), Changed: resp.ChangedAt != nil,
+	page := endPage{View: fill.Build(p, out, url.Values{}, "", false), Address: f.Address, Edition: resp.Edition, Text: out.End(), Changed: resp.ChangedAt != nil,
 		When: resp.ReceivedAt.In(p.Location()).Format("2 January 2006, 15:04")}
 	at := resp.ReceivedAt
 	if resp.ChangedAt != nil {
@@ -68,9 +72,43 @@ func (s *Side) received(w http.ResponseWriter, r *http.Request) error {
 		}
 		page.Change = origin(r) + "/r/" + secret
 	}
+	frame(w, p.Form)
 	w.Header().Set("Cache-Control", "no-store")
 	w.Header().Set("Referrer-Policy", "no-referrer")
 	return s.pages.Page(w, http.StatusOK, "received", page)
+}
+
+// theme serves the style rules of an edition's theme.
+func (s *Side) theme(w http.ResponseWriter, r *http.Request) error {
+	f, err := s.store.FormByAddress(r.Context(), chi.URLParam(r, "address"))
+	if err != nil {
+		return err
+	}
+	edition, err := strconv.Atoi(chi.URLParam(r, "edition"))
+	if err != nil {
+		return store.ErrNotFound
+	}
+	p, err := s.programs.Get(r.Context(), f.ID, edition)
+	if err != nil {
+		return err
+	}
+	if p.Form.Theme == nil {
+		return store.ErrNotFound
+	}
+	w.Header().Set("Content-Type", "text/css; charset=utf-8")
+	w.Header().Set("Cache-Control", "public, max-age=31536000, immutable") // an edition never changes
+	_, _ = w.Write([]byte(p.Form.Theme.CSS()))
+	return nil
+}
+
+// frame lets the sites that the form names show it inside their pages; all others
+// stay shut out.
+func frame(w http.ResponseWriter, f *form.Form) {
+	if !f.MayFrame() {
+		return
+	}
+	h := w.Header()
+	h.Set("Content-Security-Policy", strings.Replace(h.Get("Content-Security-Policy"), "frame-ancestors 'none'", "frame-ancestors "+strings.Join(f.Framing.Origins, " "), 1))
 }
 
 // empty is the form to be printed and filled in by hand: all pages, without what

@@ -50,6 +50,7 @@ func (s *Side) Routes(r chi.Router) {
 	r.Get("/p/{picture}", s.pages.Handle(s.picture))
 	r.Get("/f/{address}/received/{filling}", s.pages.Handle(s.received))
 	r.Get("/f/{address}/opening.ics", s.pages.Handle(s.calendar))
+	r.Get("/f/{address}/theme/{edition}.css", s.pages.Handle(s.theme))
 	r.Get("/f/{address}/empty", s.pages.Handle(s.empty))
 	r.Get("/r/{secret}", s.pages.Handle(s.comeBack))
 }
@@ -70,6 +71,7 @@ type page struct {
 	Address string
 	Token   string
 	Notice  string
+	Edition int
 	Clock   int64 // milliseconds until something changes by itself, 0 for never
 	Judged  bool
 	Revisit bool // a response is being changed
@@ -189,6 +191,7 @@ func (s *Side) follow(w http.ResponseWriter, r *http.Request) error {
 
 // print shows the form at a page, or why it takes no responses.
 func (s *Side) print(w http.ResponseWriter, r *http.Request, f *filling, out *engine.Outcome, at string, judged bool, notice string) error {
+	frame(w, f.program.Form)
 	if out.Open != engine.Open {
 		return s.closed(w, f, out.Open)
 	}
@@ -201,7 +204,7 @@ func (s *Side) print(w http.ResponseWriter, r *http.Request, f *filling, out *en
 		return err
 	}
 	data := page{View: fill.Build(f.program, out, f.posted, at, judged), Address: f.address, Token: token, Notice: notice, Judged: judged,
-		Clock: s.clock(f), Revisit: f.ticket.Response != ""}
+		Clock: s.clock(f), Edition: f.ticket.Edition, Revisit: f.ticket.Response != ""}
 	if f.program.Form.Returning != nil && f.ticket.Response == "" {
 		data.Save = f.program.Form.Returning.Save
 	}

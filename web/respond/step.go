@@ -73,6 +73,7 @@ func (s *Side) step(w http.ResponseWriter, r *http.Request) error {
 type reviewPage struct {
 	*fill.View
 	Address, Token string
+	Edition        int
 	Revisit        bool
 }
 
@@ -88,10 +89,11 @@ func (s *Side) review(w http.ResponseWriter, r *http.Request, f *filling, out *e
 	if err != nil {
 		return err
 	}
+	frame(w, f.program.Form)
 	w.Header().Set("Cache-Control", "private, no-cache")
 	view := fill.Build(f.program, out, f.posted, "", false)
 	view.CarryAll()
-	return s.pages.Page(w, http.StatusOK, "review", reviewPage{view, f.address, token, f.ticket.Response != ""})
+	return s.pages.Page(w, http.StatusOK, "review", reviewPage{view, f.address, token, f.ticket.Edition, f.ticket.Response != ""})
 }
 
 // send stores the response, or the change of one, and leads to its end page.

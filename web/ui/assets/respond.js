@@ -14,6 +14,47 @@
   };
   document.addEventListener("htmx:error", () => trouble(true));
   document.addEventListener("htmx:after:swap", () => { trouble(false); appoint(); });
+  // Inside another page: tell it how high the form is.
+  if (parent !== self) addEventListener("DOMContentLoaded", () => {
+    new ResizeObserver(() => parent.postMessage({ lazoHeight: document.documentElement.getBoundingClientRect().height }, "*")).observe(document.documentElement);
+  });
+  // What was typed survives a reload, where the form allows it: kept on this device
+  // alone, never of sensitive items, and forgotten once it is sent.
+  const memory = {
+    // A browser may keep nothing at all; then nothing is remembered.
+    read(address) { try { return JSON.parse(localStorage.getItem("lazo:" + address)) ?? {}; } catch { return {}; } },
+    write(address, kept) { try { if (kept) localStorage.setItem("lazo:" + address, JSON.stringify(kept)); else localStorage.removeItem("lazo:" + address); } catch { /* not kept */ } },
+    fields: (form) => [...form.elements].filter((f) => f.name && !f.name.startsWith("_") && f.type !== "hidden" && f.type !== "file" && !f.closest("[data-sensitive]")),
+    keep(form) {
+      const kept = memory.read(form.dataset.remember);
+      for (const f of memory.fields(form)) {
+        if (f.type === "checkbox" || f.type === "radio") kept[f.name + "=" + f.value] = f.checked;
+        else kept[f.name] = f.value;
+      }
+      memory.write(form.dataset.remember, kept);
+    },
+    restore(form) {
+      const kept = memory.read(form.dataset.remember);
+      let changed = false;
+      for (const f of memory.fields(form)) {
+        const pick = f.type === "checkbox" || f.type === "radio", was = kept[pick ? f.name + "=" + f.value : f.name];
+        if (was === undefined || f.dataset.restored) continue;
+        f.dataset.restored = "yes";
+        if (pick ? f.checked !== was : f.value === "" && was !== "") { if (pick) f.checked = was; else f.value = was; changed = true; }
+      }
+      if (changed) setTimeout(() => htmx.trigger(form, "clock"), 30); // once htmx is at work
+    },
+  };
+  const remembering = () => document.querySelector("form[data-remember]");
+  document.addEventListener("input", (event) => { if (event.target.form === remembering() && event.isTrusted) memory.keep(event.target.form); });
+  document.addEventListener("htmx:after:swap", () => { const form = remembering(); if (form?.dataset.restoring) memory.restore(form); });
+  addEventListener("DOMContentLoaded", () => {
+    const form = remembering(), sent = document.body.dataset.received;
+    if (sent) memory.write(sent, null);
+    if (!form || document.getElementById("summary")) return;
+    form.dataset.restoring = "yes";
+    memory.restore(form);
+  });
   // Times of the form's zone, in the visitor's own as well if that differs.
   document.addEventListener("DOMContentLoaded", () => {
     for (const time of document.querySelectorAll("time[data-zone]")) {

@@ -273,6 +273,19 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
   document.addEventListener("focusin", point);
   document.addEventListener("pointerout", (event) => { if (!event.relatedTarget?.closest?.(".row")) heat(null); });
 
+  // The theme's preview follows what is being typed.
+  const preview = () => {
+    const form = document.getElementById("theme-form"), box = document.getElementById("theme-preview");
+    if (!form || !box) return;
+    for (const name of ["accent", "paper"]) {
+      const colour = form.elements[name].value.trim();
+      if (/^#[0-9a-f]{6}$/i.test(colour)) box.style.setProperty("--preview-" + name, colour); else box.style.removeProperty("--preview-" + name);
+    }
+    box.querySelector(".preview-button").textContent = form.elements.send.value || "Send";
+  };
+  document.addEventListener("input", (event) => { if (event.target.form?.id === "theme-form") preview(); });
+  document.addEventListener("DOMContentLoaded", preview);
+
   const saved = (text) => { const node = document.querySelector(".saved"); if (node) node.textContent = text; };
   // Morphing keeps what is in the fields; the manuscript's fields must show what
   // was saved, after an undo too. Only a field being typed in is left alone.

@@ -1,0 +1,33 @@
+package form_test
+
+import (
+	"fmt"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"pgregory.net/rapid"
+
+	"lazo/core/form"
+)
+
+func TestContrastIsThatOfTheStandard(t *testing.T) {
+	assert.InDelta(t, 21, form.Contrast("#000000", "#ffffff"), 0.001)
+	assert.InDelta(t, 1, form.Contrast("#123456", "#123456"), 0.001)
+	assert.InDelta(t, 4.54, form.Contrast("#767676", "#ffffff"), 0.01) // the lightest grey that passes
+}
+
+func TestTheNearestColourPasses(t *testing.T) {
+	assert.Equal(t, "#0e5a4a", form.Passing("#0e5a4a"), "what passes stays")
+	rapid.Check(t, func(t *rapid.T) {
+		colour := fmt.Sprintf("#%06x", rapid.IntRange(0, 0xffffff).Draw(t, "colour"))
+		assert.GreaterOrEqual(t, form.Contrast(form.Passing(colour), "#ffffff"), form.LeastContrast)
+		assert.GreaterOrEqual(t, form.Contrast(form.PassingPaper(colour), "#15231f"), form.LeastContrast)
+		th := form.Theme{Accent: form.Passing(colour), Paper: form.PassingPaper(colour)}
+		assert.Empty(t, th.Faults())
+	})
+	th := form.Theme{Accent: "#ffcc00", Font: "serif", Width: "wide"}
+	assert.Len(t, th.Faults(), 1)
+	assert.Contains(t, th.Faults()[0].Text, "the nearest that can is #")
+	assert.True(t, strings.Contains(th.CSS(), "Georgia") && strings.Contains(th.CSS(), "60rem"))
+}

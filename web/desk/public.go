@@ -1,0 +1,290 @@
+package desk
+
+import (
+	"errors"
+	"net/http"
+	"net/url"
+	"strconv"
+	"strings"
+
+	"lazo/core/expr"
+	"lazo/core/form"
+	"lazo/store"
+)
+
+// publicPage is how a form is met in public: when it is open, how it looks, what
+// happens before and after sending, and where else it is shown.
+type publicPage struct {
+	Frame
+	Def       *form.Form
+	Opening   form.Opening
+	Hours     hoursFields
+	Theme     form.Theme
+	Returning form.Returning
+	Guard     form.Guard
+	Framing   form.Framing
+	Ends      []endRow
+	Problem   string
+	Part      string // that the problem is in
+	Base      string
+	Meant     string // a colour that passes
+}
+
+// hoursFields are opening hours in plain words.
+type hoursFields struct {
+	Days        []dayField
+	From, Until string
+	Rule        string // as it is written, if it is more than days of the week
+}
+
+type dayField struct {
+	Value, Label string
+	On           bool
+}
+
+type endRow struct {
+	N              int
+	Sentence, When string
+	Text           string
+}
+
+var weekdays = []dayField{{"MO", "Monday", false}, {"TU", "Tuesday", false}, {"WE", "Wednesday", false}, {"TH", "Thursday", false}, {"FR", "Friday", false}, {"SA", "Saturday", false}, {"SU", "Sunday", false}}
+
+// hoursOf reads opening hours as days of the week, or else as they are written.
+func hoursOf(h *form.Hours) hoursFields {
+	out := hoursFields{Days: append([]dayField(nil), weekdays...)}
+	if h == nil {
+		return out
+	}
+	out.From, out.Until = h.From, h.Until
+	days, weekly := strings.CutPrefix(h.Rule, "FREQ=WEEKLY;BYDAY=")
+	if !weekly || strings.ContainsAny(days, ";=") {
+		out.Rule = h.Rule
+		return out
+	}
+	for _, day := range strings.Split(days, ",") {
+		for i := range out.Days {
+			if out.Days[i].Value == day {
+				out.Days[i].On = true
+			}
+		}
+	}
+	return out
+}
+
+func (d *Desk) public(w http.ResponseWriter, r *http.Request) error {
+	return d.publicPage(w, r, http.StatusOK, "", "", "")
+}
+
+func (d *Desk) publicPage(w http.ResponseWriter, r *http.Request, status int, part, problem, meant string) error {
+	f, def, err := d.open(r)
+	if err != nil {
+		return err
+	}
+	fr, err := d.frame(r, f, def, "public")
+	if err != nil {
+		return err
+	}
+	page := publicPage{Frame: fr, Def: def, Problem: problem, Part: part, Base: origin(r), Meant: meant}
+	if def.Opening != nil {
+		page.Opening = *def.Opening
+	}
+	page.Hours = hoursOf(page.Opening.Hours)
+	if def.Theme != nil {
+		page.Theme = *def.Theme
+	}
+	if def.Returning != nil {
+		page.Returning = *def.Returning
+	}
+	if def.Guard != nil {
+		page.Guard = *def.Guard
+	}
+	if def.Framing != nil {
+		page.Framing = *def.Framing
+	}
+	syms := def.Symbols()
+	for i, e := range def.Ends {
+		row := endRow{N: i, When: e.When, Text: e.Text, Sentence: e.When}
+		if n, err := expr.Parse(e.When); err == nil {
+			row.Sentence = expr.PiecesText(syms.Sentence(n))
+		}
+		page.Ends = append(page.Ends, row)
+	}
+	return d.pages.Page(w, status, "in-public", page)
+}
+
+// setPublic changes one part of how the form is met in public.
+func (d *Desk) setPublic(w http.ResponseWriter, r *http.Request) error {
+	if err := parse(w, r); err != nil {
+		return err
+	}
+	f, def, err := d.open(r)
+	if err != nil {
+		return err
+	}
+	v := r.PostForm
+	part := v.Get("part")
+	e, meant, err := publicEdit(def, part, v)
+	if err == nil {
+		_, err = d.store.EditDraft(r.Context(), f.WorkspaceID, f.ID, f.DraftVersion, member(r.Context()).ID, e)
+	}
+	switch {
+	case errors.Is(err, form.ErrEdit):
+		return d.publicPage(w, r, http.StatusUnprocessableEntity, part, capital(strings.TrimPrefix(err.Error(), form.ErrEdit.Error()+": "))+".", meant)
+	case errors.Is(err, store.ErrConflict):
+		return d.publicPage(w, r, http.StatusConflict, part, "Someone else has changed this meanwhile; your change was not made.", "")
+	case err != nil:
+		return err
+	}
+	http.Redirect(w, r, base(f.ID)+"/public#"+url.QueryEscape(part), http.StatusSeeOther)
+	return nil
+}
+
+// publicEdit reads the edit of one part; meant is a colour that would do.
+func publicEdit(def *form.Form, part string, v url.Values) (e form.Edit, meant string, err error) {
+	text := func(name string) string { return strings.TrimSpace(v.Get(name)) }
+	switch part {
+	case "opening":
+		e, err = openingEdit(def, v)
+		return e, "", err
+	case "sending":
+		g := form.Guard{Question: text("question"), Answers: lines(v.Get("answers"))}
+		edits := []form.Edit{form.SetProperty("", "review", orNil(v.Get("review") != "")), form.SetProperty("", "remember", orNil(v.Get("remember") != "")), form.SetProperty("", "guard", nil)}
+		if g.Question != "" {
+			if len(g.Answers) == 0 {
+				return e, "", wrong("write at least one right answer to the question")
+			}
+			edits[2] = form.SetProperty("", "guard", g)
+		}
+		return form.Edit{Op: form.Batch, Edits: edits}, "", nil
+	case "returning":
+		ret := form.Returning{Save: v.Get("save") != "", Change: v.Get("change") != "", Until: text("until")}
+		if ret == (form.Returning{}) {
+			return form.SetProperty("", "returning", nil), "", nil
+		}
+		return form.SetProperty("", "returning", ret), "", nil
+	case "ends":
+		e, err = endsEdit(def, v)
+		return e, "", err
+	case "framing":
+		fr := form.Framing{Origins: lines(v.Get("origins")), Pass: v["pass"]}
+		for _, o := range fr.Origins {
+			if !form.IsOrigin(o) {
+				return e, "", wrong("“%s” is no site; one is written like https://club.example", o)
+			}
+		}
+		if len(fr.Origins) == 0 {
+			return form.SetProperty("", "framing", nil), "", nil
+		}
+		return form.SetProperty("", "framing", fr), "", nil
+	case "theme":
+		if v.Get("reset") != "" {
+			return form.SetProperty("", "theme", nil), "", nil
+		}
+		t := form.Theme{Accent: strings.ToLower(text("accent")), Paper: strings.ToLower(text("paper")), Logo: text("logo"), Font: text("font"), Width: text("width"),
+			Send: text("send"), Next: text("next"), Back: text("back")}
+		if faults := t.Faults(); len(faults) > 0 {
+			if form.Passing(t.Accent) != t.Accent {
+				meant = form.Passing(t.Accent)
+			}
+			return e, meant, wrong("%s", faults[0].Text)
+		}
+		if t == (form.Theme{}) {
+			return form.SetProperty("", "theme", nil), "", nil
+		}
+		return form.SetProperty("", "theme", t), "", nil
+	}
+	return e, "", wrong("there is no part “%s”", part)
+}
+
+func orNil(b bool) any {
+	if b {
+		return true
+	}
+	return nil
+}
+
+// lines are the lines of a text that hold anything.
+func lines(text string) []string {
+	var out []string
+	for line := range strings.Lines(text) {
+		if line = strings.TrimSpace(line); line != "" {
+			out = append(out, line)
+		}
+	}
+	return out
+}
+
+func openingEdit(def *form.Form, v url.Values) (form.Edit, error) {
+	o := form.Opening{}
+	if def.Opening != nil {
+		o = *def.Opening
+	}
+	text := func(name string) string { return strings.TrimSpace(v.Get(name)) }
+	o.From, o.Until, o.Before, o.After, o.Full = text("from"), text("until"), text("before"), text("after"), text("full")
+	for _, n := range []struct {
+		field string
+		into  *int
+	}{{"limit", &o.Limit}, {"grace", &o.GraceMinutes}} {
+		*n.into = 0
+		if t := text(n.field); t != "" {
+			number, err := strconv.Atoi(t)
+			if err != nil || number < 0 {
+				return form.Edit{}, wrong("a whole number was expected, “%s” was found", t)
+			}
+			*n.into = number
+		}
+	}
+	o.Hours = nil
+	rule := text("rule")
+	if days := v["day"]; rule == "" && len(days) > 0 {
+		rule = "FREQ=WEEKLY;BYDAY=" + strings.Join(days, ",")
+	}
+	if rule != "" {
+		if text("hours-from") == "" || text("hours-until") == "" {
+			return form.Edit{}, wrong("opening hours need a time from which and until which they last")
+		}
+		o.Hours = &form.Hours{Rule: rule, From: text("hours-from"), Until: text("hours-until")}
+	}
+	o.Shown = form.Rule{}
+	if cond := text("condition"); cond != "" {
+		n, err := expr.Parse(cond)
+		if err != nil {
+			return form.Edit{}, wrong("%s", err)
+		}
+		if _, faults := expr.CompileCondition(n, def.Symbols()); len(faults) > 0 {
+			return form.Edit{}, wrong("%s", faults[0].Text)
+		}
+		o.Shown = form.When(n.String())
+	}
+	if o == (form.Opening{}) {
+		return form.SetProperty("", "opening", nil), nil
+	}
+	return form.SetProperty("", "opening", o), nil
+}
+
+// endsEdit sets the closing text and those for some answers; an empty condition
+// takes one away.
+func endsEdit(def *form.Form, v url.Values) (form.Edit, error) {
+	var ends []form.End
+	whens, texts := v["when"], v["text"]
+	for i := range min(len(whens), len(texts), 50) {
+		cond := strings.TrimSpace(whens[i])
+		if cond == "" {
+			continue
+		}
+		n, err := expr.Parse(cond)
+		if err != nil {
+			return form.Edit{}, wrong("%s: %s", cond, err)
+		}
+		if _, faults := expr.CompileCondition(n, def.Symbols()); len(faults) > 0 {
+			return form.Edit{}, wrong("%s: %s", cond, faults[0].Text)
+		}
+		ends = append(ends, form.End{When: n.String(), Text: strings.TrimSpace(texts[i])})
+	}
+	edits := []form.Edit{form.SetProperty("", "end", strings.TrimSpace(v.Get("end"))), form.SetProperty("", "ends", nil)}
+	if len(ends) > 0 {
+		edits[1] = form.SetProperty("", "ends", ends)
+	}
+	return form.Edit{Op: form.Batch, Edits: edits}, nil
+}

@@ -1,0 +1,196 @@
+package e2e
+
+import (
+	"context"
+	"fmt"
+	"image/color"
+	"net/http"
+	"net/http/httptest"
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"lazo/core/form"
+	"lazo/demo"
+)
+
+// published puts a form live in the sample workspace and returns its address.
+func (v *visitor) published(def *form.Form) string {
+	v.t.Helper()
+	ctx := context.Background()
+	m, err := v.store.MemberByEmail(ctx, demo.Email)
+	require.NoError(v.t, err)
+	f, err := v.store.CreateForm(ctx, m.WorkspaceID, def)
+	require.NoError(v.t, err)
+	_, err = v.store.Publish(ctx, m.WorkspaceID, f.ID, f.DraftVersion, m.ID)
+	require.NoError(v.t, err)
+	return "/f/" + f.Address
+}
+
+func storage(key string) *form.Form {
+	return &form.Form{Lazo: 1, Key: key, Title: "Storage", Timezone: "America/Montevideo", End: "We have it.", Review: true, Remember: true,
+		Parameters: []form.Parameter{{Name: "club"}},
+		Returning:  &form.Returning{Save: true, Change: true}, Theme: &form.Theme{Accent: "#7a1f5c", Paper: "#f2ecd8", Font: "serif", Width: "wide", Send: "Send it off", Next: "Go on"},
+		Framing: &form.Framing{Pass: []string{"club"}},
+		Pages: []*form.Page{
+			{Key: "one", Title: "The boat", Sections: []*form.Section{{Key: "s1", Items: []*form.Item{
+				{Key: "club_name", Type: form.Text, Label: "Club", Value: &form.Value{Starts: "url.club"}},
+				{Key: "boat", Type: form.ChoiceType, Label: "Boat", Required: form.Always, Choices: []form.Choice{{Value: "single", Label: "Single"}, {Value: "eight", Label: "Eight"}}},
+				{Key: "length_m", Type: form.Number, Label: "Length", Shown: form.When(`boat = "eight"`), Required: form.Always},
+				{Key: "pin", Type: form.Text, Label: "Gate code", Sensitive: true},
+				{Key: "photo", Type: form.File, Label: "A photograph", Accept: []string{"image/*"}}}}}},
+			{Key: "two", Title: "You", Sections: []*form.Section{{Key: "s2", Items: []*form.Item{
+				{Key: "name", Type: form.Text, Label: "Name", Required: form.Always}, {Key: "signs", Type: form.Signature, Label: "Signature"}}}}}}}
+}
+
+// In peace: what was typed survives a reload, a file is sent at once, the answers
+// are reviewed, sent, and changed afterwards.
+func TestAFormIsFilledInInPeace(t *testing.T) {
+	v := visit(t)
+	path := v.published(storage("storage-peace"))
+	v.open(path)
+	assert.Equal(t, "rgb(122, 31, 92)", js[string](v, `getComputedStyle(document.querySelector(".buttons .first")).backgroundColor`))
+	v.accessible("a themed form")
+	v.click("#a-boat-1")
+	v.until(`document.querySelector("#a-length_m")`)
+	v.write("#a-length_m", "17.5")
+	v.write("#a-pin", "4711")
+	v.open(path)
+	v.until(`document.querySelector("#a-length_m")?.value === "17.5"`)
+	assert.Empty(t, js[string](v, `document.querySelector("#a-pin").value`), "what is sensitive is not kept on the device")
+	v.do(chromedp.SetUploadFiles("#a-photo", []string{picture(t, "slip.png", color.White)}))
+	v.sees("slip.png")
+	v.accessible("a form with a file")
+	v.click(".steps button.first")
+	v.until(`document.querySelector("#a-name")`)
+	v.sees("Page 2 of 2, then a review")
+	v.write("#a-name", "Zulma Olivera")
+	// A signature is drawn, with the pointer.
+	v.do(chromedp.WaitVisible(".draw canvas"))
+	js[bool](v, `(() => { const c = document.querySelector(".draw canvas"), r = c.getBoundingClientRect(), at = (type, x, y) => c.dispatchEvent(new PointerEvent(type, {bubbles: true, pointerId: 1, clientX: r.left + x, clientY: r.top + y}));
+		c.setPointerCapture = () => {}; at("pointerdown", 10, 10); at("pointermove", 120, 40); at("pointerup", 120, 40); return document.querySelector("#a-signs-drawn").value.startsWith("data:image/png") })()`)
+	v.accessible("the second page, with a signature")
+	v.click(".steps button.first")
+	v.sees("Nothing has been sent yet")
+	v.sees("slip.png")
+	v.sees("17.5")
+	v.accessible("the review")
+	v.click(`.reviewed-head button`)
+	v.until(`document.querySelector("#a-length_m")?.value === "17.5"`)
+	v.click(".steps button.first")
+	v.until(`document.querySelector("#a-name")?.value === "Zulma Olivera"`)
+	v.click(".steps button.first")
+	v.sees("Nothing has been sent yet")
+	v.click(".buttons .first")
+	v.sees("We have it.")
+	v.sees("What you sent")
+	v.accessible("the end page")
+	_, answers := v.last("storage-peace")
+	assert.Equal(t, "slip.png", answers["photo"].(map[string]any)["name"])
+	assert.Equal(t, "image/png", answers["signs"].(map[string]any)["type"])
+	change := js[string](v, `document.querySelector(".address a").getAttribute("href")`)
+	v.open(path)
+	assert.Empty(t, js[string](v, `document.querySelector("#a-length_m")?.value ?? ""`), "what was sent is forgotten on the device")
+	v.do(chromedp.Navigate(change), chromedp.WaitReady("body"))
+	v.until(`document.querySelector("#a-length_m")?.value === "17.5"`)
+	v.accessible("a response being changed")
+	v.open(path + "/empty")
+	v.accessible("the empty form")
+}
+
+// The keyboard alone, with a mistake in the middle.
+func TestAFormIsFilledInByTheKeyboard(t *testing.T) {
+	v := visit(t)
+	def := storage("storage-keyboard")
+	def.Review, def.Pages[0].Sections[0].Items = false, def.Pages[0].Sections[0].Items[1:3]
+	def.Pages[1].Sections[0].Items = def.Pages[1].Sections[0].Items[:1]
+	v.open(v.published(def))
+	key := func(keys string) { v.do(chromedp.KeyEvent(keys)); time.Sleep(60 * time.Millisecond) }
+	key("\t ")
+	v.until(`document.querySelector("#a-boat-0").checked`)
+	key(kb.ArrowDown) // the next choice, and with it a question
+	v.until(`document.querySelector("#a-length_m")`)
+	assert.Equal(t, "a-boat-1", js[string](v, `document.activeElement.id`), "focus stays where it was")
+	key("\tseventeen\r")
+	v.sees("Please check one answer")
+	assert.Equal(t, "summary", js[string](v, `document.activeElement.id`), "the summary takes the focus")
+	key("\t")
+	assert.Equal(t, "A", js[string](v, `document.activeElement.tagName`), "then comes the first link in it")
+	// Enter, as the browser takes it; sent as two events it would reach the field too.
+	js[bool](v, `document.activeElement.click(), true`)
+	v.until(`document.activeElement.id === "a-length_m"`)
+	js[bool](v, `document.activeElement.select(), true`)
+	key("17\r")
+	v.until(`document.querySelector("#a-name")`)
+	v.do(chromedp.Focus("#a-name"))
+	key("Ana\r")
+	v.sees("We have it.")
+}
+
+// On another site: the frame grows with the form, parameters go along, and no
+// other site may show it.
+func TestAFormInAnotherPage(t *testing.T) {
+	v := visit(t)
+	var address string
+	outer := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		w.Header().Set("Content-Type", "text/html")
+		fmt.Fprintf(w, `<!doctype html><title>Club</title><iframe data-lazo="%s" data-pass="club" title="Storage" style="width:100%%;height:100px;border:0"></iframe><script src="%s/static/frame.js"></script>`, v.url+address, v.url)
+	}))
+	defer outer.Close()
+	stranger := httptest.NewServer(outer.Config.Handler)
+	defer stranger.Close()
+	def := storage("storage-framed")
+	def.Framing.Origins = []string{outer.URL}
+	address = v.published(def)
+	v.do(chromedp.Navigate(outer.URL + "?club=North+Pier&other=1"))
+	v.until(`document.querySelector("iframe").src.endsWith("?club=North+Pier")`)
+	v.until(`document.querySelector("iframe").offsetHeight > 500`)
+	v.do(chromedp.Navigate(stranger.URL))
+	time.Sleep(700 * time.Millisecond)
+	assert.Less(t, js[int64](v, `document.querySelector("iframe").offsetHeight`), int64(200))
+}
+
+// How a form is met in public is set on one page, with what can't be read refused.
+func TestHowAFormIsMetInPublic(t *testing.T) {
+	v := visit(t)
+	v.begin("Boat shed")
+	v.add("Which boat?", "which_boat")
+	v.click(`nav a[href$="/public"]`)
+	v.accessible("how it is met in public")
+	v.write("#accent", "#ffcc00")
+	v.click("#theme-form .second")
+	v.sees("can’t be read well enough")
+	v.accessible("a colour that can't be read")
+	v.write("#accent", "#7a1f5c")
+	v.click("#theme-form .second")
+	v.until(`location.hash === "#theme"`)
+	v.click(`#opening input[value=MO]`)
+	v.click(`#opening input[value=TH]`)
+	js[bool](v, `document.querySelector("#hours-from").value = "09:00", document.querySelector("#hours-until").value = "17:00", true`)
+	v.click("#opening .second")
+	v.until(`location.hash === "#opening"`)
+	v.click("#sending input[name=review]")
+	v.click("#sending .second")
+	v.until(`location.hash === "#sending"`)
+	v.write("#when-new", `which_boat = "first"`)
+	v.write("#text-new", "The first it is.")
+	v.click("#ends .second")
+	v.until(`document.querySelector("#when-0")`)
+	v.write("#origins", "club.example")
+	v.click("#framing .second")
+	v.sees("one is written like https://club.example")
+	v.write("#origins", "https://club.example")
+	v.click("#framing .second")
+	v.sees("data-lazo=")
+	def := v.draft()
+	assert.Equal(t, &form.Hours{Rule: "FREQ=WEEKLY;BYDAY=MO,TH", From: "09:00", Until: "17:00"}, def.Opening.Hours)
+	assert.True(t, def.Review)
+	assert.Equal(t, "#7a1f5c", def.Theme.Accent)
+	assert.Equal(t, `which_boat = "first"`, def.Ends[0].When)
+	v.click(`nav a[href$="/links"]`)
+	v.accessible("a form's links")
+}
