@@ -5,14 +5,20 @@ import (
 	"fmt"
 	"net/http"
 	"net/http/cookiejar"
+	"net/http/httptest"
 	"net/url"
+	"regexp"
+	"slices"
 	"strings"
 	"testing"
+	"time"
 
+	"github.com/go-chi/chi/v5"
 	"github.com/stretchr/testify/require"
 
 	"lazo/core/form"
 	"lazo/demo"
+	"lazo/web"
 )
 
 // largeForm has n items, two ties for three of them.
@@ -75,4 +81,135 @@ func BenchmarkManuscript(b *testing.B) {
 			version++
 		}
 	})
+}
+
+// turns runs two things turn by turn, so that whatever else the machine does meets
+// both.
+func turns(b *testing.B, ours, bare func()) {
+	var a, c []time.Duration
+	for b.Loop() {
+		begun := time.Now()
+		ours()
+		middle := time.Now()
+		bare()
+		a, c = append(a, middle.Sub(begun)), append(c, time.Since(middle))
+	}
+	report(b, a, c)
+}
+
+// report gives the medians and how much of the second's rate the first has.
+func report(b *testing.B, ours, bare []time.Duration) {
+	slices.Sort(ours)
+	slices.Sort(bare)
+	a, c := ours[len(ours)/2], bare[len(bare)/2]
+	b.ReportMetric(float64(a.Nanoseconds())/1e3, "lazo-µs")
+	b.ReportMetric(float64(c.Nanoseconds())/1e3, "bare-µs")
+	b.ReportMetric(float64(c)/float64(a), "of-its-rate")
+}
+
+// answered posts a public page of a large form, fully answered.
+func answered(c client, address string, def *form.Form) url.Values {
+	_, page := c.get("/f/" + address)
+	v := fields(page)
+	i := 0
+	for p := range def.Places() {
+		v.Set("a."+p.Item.Key, map[form.Type]string{form.ChoiceType: "b", form.Number: fmt.Sprint(i), form.Text: "Zulma Olivera", form.YesNo: "yes", form.Date: "2026-05-30"}[p.Item.Type])
+		i++
+	}
+	return v
+}
+
+// BenchmarkLiveChange is a live change of a form of 200 questions on one page,
+// through the whole application, beside a bare chi handler that parses the same
+// body and writes the same bytes.
+func BenchmarkLiveChange(b *testing.B) {
+	def := largeForm(200)
+	def.Key = "large-live"
+	one := &form.Page{Key: "all", Title: "All"}
+	for _, p := range def.Pages {
+		one.Sections = append(one.Sections, p.Sections...)
+	}
+	def.Pages = []*form.Page{one}
+	f := published(b, def)
+	c := newClient(b)
+	v := answered(c, f.Address, def)
+	handler := web.New(db, web.Options{Quiet: true, Trust: true})
+	post := func(h http.Handler, v string) *httptest.ResponseRecorder {
+		r := httptest.NewRequest(http.MethodPost, "/f/"+f.Address+"/live", strings.NewReader(v))
+		r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+		w := httptest.NewRecorder()
+		h.ServeHTTP(w, r)
+		return w
+	}
+	// The page as it is with all answers, then one answer changed.
+	first := post(handler, v.Encode()).Body.String()
+	digest := regexp.MustCompile(`name="_digest" value="([^"]*)"`).FindStringSubmatch(first)
+	require.NotNil(b, digest)
+	v.Set("_digest", digest[1])
+	v.Set("a.q0", "a")
+	body := v.Encode()
+	answer := post(handler, body).Body.Bytes()
+	require.Greater(b, len(answer), 300)
+	bare := chi.NewRouter()
+	bare.Post("/f/{address}/live", func(w http.ResponseWriter, r *http.Request) {
+		if err := r.ParseForm(); err != nil || len(r.PostForm) == 0 {
+			panic("the body can't be parsed")
+		}
+		w.Header().Set("Content-Type", "text/html; charset=utf-8")
+		_, _ = w.Write(answer)
+	})
+	b.ReportMetric(float64(len(answer)), "bytes")
+	turns(b, func() { post(handler, body) }, func() { post(bare, body) })
+	b.ReportMetric(float64(len(answer)), "bytes")
+}
+
+// BenchmarkSubmission is a submission of the sample bulletin, posted and stored,
+// beside one prepared INSERT of the same row in its own transaction through the
+// same pool.
+func BenchmarkSubmission(b *testing.B) {
+	ctx := context.Background()
+	handler := web.New(db, web.Options{Quiet: true, Trust: true})
+	c := newClient(b)
+	f, err := db.FormByAddress(ctx, "lake-bulletin")
+	require.NoError(b, err)
+	_, page := c.get("/f/lake-bulletin")
+	v := fields(page)
+	for k, x := range map[string]string{"a.email": "bench@lakeside.example", "a.email#again": "bench@lakeside.example", "a.first_name": "Zulma", "_do": "send"} {
+		v.Set(k, x)
+	}
+	n := 0
+	ours := func() {
+		// Each response is of a filling of its own; the arrival is not measured here.
+		n++
+		r := httptest.NewRequest(http.MethodPost, "/f/lake-bulletin", strings.NewReader(v.Encode()))
+		r.RemoteAddr = fmt.Sprintf("10.%d.%d.%d:1", n>>16&255, n>>8&255, n&255)
+		r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+		w := httptest.NewRecorder()
+		handler.ServeHTTP(w, r)
+		if w.Code != http.StatusSeeOther {
+			b.Fatal(w.Body.String())
+		}
+	}
+	bare := func() {
+		n++
+		_, err := db.Pool().Exec(ctx, `insert into responses (workspace_id, form_id, edition, answers, parameters, received_at, filling) values ($1, $2, $3, $4, $5, $6, $7)`,
+			f.WorkspaceID, f.ID, 1, []byte(`{"email": "bench@lakeside.example", "first_name": "Zulma", "source": "direct"}`), []byte(`null`), time.Now(), fmt.Sprintf("%08x-0000-4000-9000-%012x", time.Now().UnixNano()&0xffffffff, n))
+		if err != nil {
+			b.Fatal(err)
+		}
+	}
+	fresh := func() {
+		_, page := c.get("/f/lake-bulletin")
+		v.Set("_token", fields(page).Get("_token"))
+	}
+	var a, p []time.Duration
+	for b.Loop() {
+		fresh()
+		begun := time.Now()
+		ours()
+		middle := time.Now()
+		bare()
+		a, p = append(a, middle.Sub(begun)), append(p, time.Since(middle))
+	}
+	report(b, a, p)
 }

@@ -283,37 +283,3 @@ func TestUnknownPagesAndAClosedDatabase(t *testing.T) {
 	assert.Equal(t, http.StatusServiceUnavailable, w.Code)
 	assert.Contains(t, w.Body.String(), "Nothing is lost")
 }
-
-// A live change, next to a bare handler would be; and a submission.
-func BenchmarkLiveChange(b *testing.B) {
-	c := newClient(b)
-	_, page := c.get("/f/crew-entry")
-	v := fields(page)
-	v.Set("a.boat_source", "own")
-	handler := web.New(db, web.Options{Quiet: true, Trust: true})
-	body := v.Encode()
-	for b.Loop() {
-		r := httptest.NewRequest(http.MethodPost, "/f/crew-entry/live", strings.NewReader(body))
-		r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
-		handler.ServeHTTP(httptest.NewRecorder(), r)
-	}
-}
-
-func BenchmarkSubmission(b *testing.B) {
-	c := newClient(b)
-	handler := web.New(db, web.Options{Quiet: true, Trust: true})
-	for b.Loop() {
-		_, page := c.get("/f/lake-bulletin")
-		v := fields(page)
-		v.Set("a.email", "bench@lakeside.example")
-		v.Set("a.email#again", "bench@lakeside.example")
-		v.Set("_do", "send")
-		r := httptest.NewRequest(http.MethodPost, "/f/lake-bulletin", strings.NewReader(v.Encode()))
-		r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
-		w := httptest.NewRecorder()
-		handler.ServeHTTP(w, r)
-		if w.Code != http.StatusSeeOther {
-			b.Fatal(w.Body.String())
-		}
-	}
-}

@@ -42,8 +42,8 @@ type groupAnswers struct {
 
 type answer struct {
 	state     answerState
-	unmatched bool // something that was picked is none of the choices
-	problem   Problem
+	unmatched bool     // something that was picked is none of the choices
+	problem   *Problem // nil for none
 	value     expr.Value
 }
 
@@ -74,26 +74,56 @@ func ParseAnswers(data []byte) (map[string]any, error) {
 	return out, nil
 }
 
-// Answers reads raw answers, as JSON or a posted form has them: by key, those of
-// a repeating section as a list of rows under its key. Unknown keys are left out.
-func (p *Program) Answers(raw map[string]any) *Answers {
+// Source gives raw answers to be read: what was posted, or what a JSON object has.
+type Source interface {
+	// Answer is what was sent for an item outside repeating sections; ok is false
+	// if nothing was.
+	Answer(it *form.Item) (v any, ok bool)
+	// Again is the second typing of an item that is typed twice.
+	Again(it *form.Item) (v any, ok bool)
+	// Rows are what was sent for a repeating section: an object of answers by key
+	// for each row.
+	Rows(s *form.Section) (rows []any, ok bool)
+}
+
+// Raw are answers by key, those of a repeating section as a list of rows under
+// its key, as JSON has them.
+type Raw map[string]any
+
+// Answer is a Source's.
+func (r Raw) Answer(it *form.Item) (any, bool) { v, ok := r[it.Key]; return v, ok }
+
+// Again is a Source's.
+func (r Raw) Again(it *form.Item) (any, bool) { v, ok := r[it.Key+Again]; return v, ok }
+
+// Rows is a Source's; what is no list counts as no rows.
+func (r Raw) Rows(s *form.Section) ([]any, bool) {
+	v, ok := r[s.Key]
+	rows, _ := v.([]any)
+	return rows, ok
+}
+
+// Answers reads raw answers by key. Unknown keys are left out.
+func (p *Program) Answers(raw map[string]any) *Answers { return p.AnswersFrom(Raw(raw)) }
+
+// AnswersFrom reads the answers of a source.
+func (p *Program) AnswersFrom(src Source) *Answers {
 	a := &Answers{slots: make([]answer, len(p.bySlot)), groups: make([]groupAnswers, len(p.groups))}
 	for i, it := range p.bySlot {
 		if it.Type.Computed() {
 			continue
 		}
-		if v, ok := raw[it.Key]; ok {
+		if v, ok := src.Answer(it.Item); ok {
 			p.read(it, v, &a.slots[i])
-			p.confirm(it, v, raw, &a.slots[i])
+			p.confirm(it, v, src, &a.slots[i])
 		}
 	}
 	for i := range p.groups {
 		g := &p.groups[i]
-		v, ok := raw[g.symbol.Key]
+		rows, ok := src.Rows(p.sections[g.section].Section)
 		if !ok {
 			continue
 		}
-		rows, _ := v.([]any)
 		ga := groupAnswers{sent: true, rows: len(rows)}
 		kept := min(len(rows), form.MaxRows)
 		ga.cells = make([]answer, kept*g.width)
@@ -102,7 +132,7 @@ func (p *Program) Answers(raw map[string]any) *Answers {
 			for _, it := range g.items {
 				if v, ok := row[it.Key]; ok && it.slot >= 0 && !it.Type.Computed() {
 					p.read(it, v, &ga.cells[r*g.width+int(it.slot)])
-					p.confirm(it, v, row, &ga.cells[r*g.width+int(it.slot)])
+					p.confirm(it, v, Raw(row), &ga.cells[r*g.width+int(it.slot)])
 				}
 			}
 		}
@@ -112,15 +142,18 @@ func (p *Program) Answers(raw map[string]any) *Answers {
 }
 
 // confirm compares with the second typing of a question that is typed twice.
-func (p *Program) confirm(it *item, first any, raw map[string]any, a *answer) {
-	again, ok := raw[it.Key+Again]
-	if !it.Twice || !ok || a.problem.Code != "" {
+func (p *Program) confirm(it *item, first any, src Source, a *answer) {
+	if !it.Twice || a.problem != nil {
+		return
+	}
+	again, ok := src.Again(it.Item)
+	if !ok {
 		return
 	}
 	a1, _ := first.(string)
 	a2, _ := again.(string)
 	if strings.TrimSpace(a1) != strings.TrimSpace(a2) {
-		a.problem = Problem{Code: Differs}
+		a.problem = &Problem{Code: Differs}
 	}
 }
 
@@ -145,7 +178,7 @@ func (p *Program) read(it *item, raw any, a *answer) {
 		return
 	case bool:
 		if it.kind != expr.YesNo {
-			a.problem = Problem{Code: Unreadable, Arg: it.Type.Words()}
+			a.problem = &Problem{Code: Unreadable, Arg: it.Type.Words()}
 			return
 		}
 		a.value = expr.YesNoValue(v)
@@ -161,27 +194,36 @@ func (p *Program) read(it *item, raw any, a *answer) {
 		return
 	case string:
 		if !utf8.ValidString(v) || strings.ContainsRune(v, 0) {
-			a.problem = Problem{Code: Unreadable, Arg: it.Type.Words()}
+			a.problem = &Problem{Code: Unreadable, Arg: it.Type.Words()}
 			return
 		}
 		if utf8.RuneCountInString(v) > MaxText {
-			a.problem = Problem{Code: TooLong, Arg: fmt.Sprint(MaxText)}
+			a.problem = &Problem{Code: TooLong, Arg: fmt.Sprint(MaxText)}
 			return
 		}
-		a.value, a.problem, a.unmatched = p.fromText(it, []string{v})
+		a.readText(p, it, v)
 		return
 	}
-	a.problem = Problem{Code: Unreadable, Arg: it.Type.Words()}
+	a.problem = &Problem{Code: Unreadable, Arg: it.Type.Words()}
+}
+
+// readText reads an answer that came as a text.
+func (a *answer) readText(p *Program, it *item, text string) {
+	var problem Problem
+	a.value, problem, a.unmatched = p.fromText(it, []string{text})
+	if problem.Code != "" {
+		a.problem = &problem
+	}
 }
 
 func (p *Program) readNumber(it *item, digits string, a *answer) {
 	if it.kind != expr.Num {
-		a.value, a.problem, a.unmatched = p.fromText(it, []string{digits})
+		a.readText(p, it, digits)
 		return
 	}
 	n, err := expr.ParseNumber(digits)
 	if err != nil {
-		a.problem = Problem{Code: NotANumber}
+		a.problem = &Problem{Code: NotANumber}
 		return
 	}
 	a.value = expr.NumberValue(n)
@@ -196,7 +238,7 @@ func (p *Program) readList(it *item, list []any, a *answer) {
 		case json.Number:
 			texts = append(texts, e.String())
 		default:
-			a.problem = Problem{Code: Unreadable, Arg: it.Type.Words()}
+			a.problem = &Problem{Code: Unreadable, Arg: it.Type.Words()}
 			return
 		}
 	}
@@ -210,9 +252,9 @@ func (p *Program) readList(it *item, list []any, a *answer) {
 		}
 		a.value = expr.ChoicesValue(inOrder(it.options, picked))
 	case len(texts) == 1:
-		a.value, a.problem, a.unmatched = p.fromText(it, texts)
+		a.readText(p, it, texts[0])
 	case len(texts) > 1:
-		a.problem = Problem{Code: Unreadable, Arg: it.Type.Words()}
+		a.problem = &Problem{Code: Unreadable, Arg: it.Type.Words()}
 	}
 }
 
@@ -222,7 +264,7 @@ func (p *Program) readParts(it *item, parts map[string]any, a *answer) {
 		names = FileParts
 	}
 	if it.kind != expr.Address && it.kind != expr.File {
-		a.problem = Problem{Code: Unreadable, Arg: it.Type.Words()}
+		a.problem = &Problem{Code: Unreadable, Arg: it.Type.Words()}
 		return
 	}
 	var out expr.Parts
@@ -235,7 +277,7 @@ func (p *Program) readParts(it *item, parts map[string]any, a *answer) {
 			text = v.String()
 		}
 		if !utf8.ValidString(text) || strings.ContainsRune(text, 0) || len(text) > 1000 {
-			a.problem = Problem{Code: Unreadable, Arg: it.Type.Words()}
+			a.problem = &Problem{Code: Unreadable, Arg: it.Type.Words()}
 			return
 		}
 		out = append(out, expr.Part{Name: name, Text: text})

@@ -121,6 +121,9 @@ func (o *Outcome) valueOf(s *ItemState, row int) *expr.Value {
 	return &g.Cells[row*g.Width+int(it.slot)]
 }
 
+// Location is the form's time zone.
+func (o *Outcome) Location() *time.Location { return o.p.loc }
+
 // Value returns the value of an item; row counts from 0 in a repeating section.
 func (o *Outcome) Value(s *ItemState, row int) expr.Value { return *o.valueOf(s, row) }
 

@@ -266,8 +266,8 @@ func (r *run) take(it *item, st *ItemState, v *expr.Value, a *answer) {
 	}
 	st.touched = true
 	*v = a.value
-	if a.problem.Code != "" {
-		st.Problems = append(st.Problems, a.problem)
+	if a.problem != nil {
+		st.Problems = append(st.Problems, *a.problem)
 	}
 	if a.unmatched {
 		st.unmatched = true

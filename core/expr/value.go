@@ -114,15 +114,17 @@ func (p Parts) Get(name string) string {
 // full Unicode case folding, in normalization form C (Unicode 15, D145).
 func Fold(s string) string {
 	s = strings.TrimSpace(s)
-	plain := true
-	for i := 0; i < len(s); i++ {
-		if c := s[i]; c >= utf8.RuneSelf || (c >= 'A' && c <= 'Z') {
-			plain = false
-			break
-		}
+	ascii, lower := true, true
+	for i := 0; i < len(s) && ascii; i++ {
+		c := s[i]
+		ascii = c < utf8.RuneSelf
+		lower = lower && (c < 'A' || c > 'Z')
 	}
-	if plain {
+	switch {
+	case ascii && lower:
 		return s
+	case ascii:
+		return strings.ToLower(s)
 	}
 	return norm.NFC.String(cases.Fold().String(norm.NFD.String(s)))
 }

@@ -23,38 +23,77 @@ import (
 	"lazo/core/form"
 )
 
-// Answers reads posted fields as raw answers by key, in the shape that
-// engine.Program.Answers takes. Fields that belong to no item are left out.
+// Posting is a page's posted fields as a source of answers for the engine. Fields
+// that belong to no item are left out. Files, if not nil, completes what was
+// posted for a question for files.
+type Posting struct {
+	Fields url.Values
+	Files  func(it *form.Item, parts map[string]any) any
+}
+
+// Answer is a Source's.
+func (p Posting) Answer(it *form.Item) (any, bool) { return p.answer(it, "a."+it.Key) }
+
+func (p Posting) answer(it *form.Item, name string) (any, bool) {
+	v, ok := answer(it, name, p.Fields)
+	if p.Files != nil && ok && (it.Type == form.File || it.Type == form.Signature) {
+		parts, _ := v.(map[string]any)
+		return p.Files(it, parts), true
+	}
+	return v, ok
+}
+
+// Again is a Source's.
+func (p Posting) Again(it *form.Item) (any, bool) {
+	name := "a." + it.Key + engine.Again
+	return p.Fields.Get(name), p.Fields.Has(name)
+}
+
+// Rows is a Source's.
+func (p Posting) Rows(s *form.Section) ([]any, bool) {
+	n, ok := rowCount(s.Key, p.Fields)
+	if !ok {
+		return nil, false
+	}
+	rows := make([]any, n)
+	for r := range n {
+		row := map[string]any{}
+		for _, it := range s.Items {
+			name := RowName(s.Key, r, it.Key)
+			if v, ok := p.answer(it, name); ok {
+				row[it.Key] = v
+				if it.Twice && p.Fields.Has(name+engine.Again) {
+					row[it.Key+engine.Again] = p.Fields.Get(name + engine.Again)
+				}
+			}
+		}
+		rows[r] = row
+	}
+	return rows, true
+}
+
+// Answers reads posted fields as raw answers by key.
 func Answers(f *form.Form, posted url.Values) map[string]any {
 	out := map[string]any{}
+	p := Posting{Fields: posted}
 	for _, page := range f.Pages {
 		for _, sec := range page.Sections {
-			if sec.Repeat == nil {
-				for _, it := range sec.Items {
-					if v, ok := answer(it, "a."+it.Key, posted); ok {
-						out[it.Key] = v
-						again(it, "a."+it.Key, posted, out)
-					}
+			if sec.Repeat != nil {
+				if rows, ok := p.Rows(sec); ok {
+					out[sec.Key] = rows
 				}
 				continue
 			}
-			n, ok := rowCount(sec.Key, posted)
-			if !ok {
-				continue
-			}
-			rows := make([]any, n)
-			for r := range n {
-				row := map[string]any{}
-				for _, it := range sec.Items {
-					name := RowName(sec.Key, r, it.Key)
-					if v, ok := answer(it, name, posted); ok {
-						row[it.Key] = v
-						again(it, name, posted, row)
-					}
+			for _, it := range sec.Items {
+				v, ok := p.Answer(it)
+				if !ok {
+					continue
 				}
-				rows[r] = row
+				out[it.Key] = v
+				if again, ok := p.Again(it); ok && it.Twice {
+					out[it.Key+engine.Again] = again
+				}
 			}
-			out[sec.Key] = rows
 		}
 	}
 	return out
@@ -77,12 +116,6 @@ func rowCount(section string, posted url.Values) (int, bool) {
 	return min(n, form.MaxRows+1), true
 }
 
-func again(it *form.Item, name string, posted url.Values, into map[string]any) {
-	if it.Twice && posted.Has(name+engine.Again) {
-		into[it.Key+engine.Again] = posted.Get(name + engine.Again)
-	}
-}
-
 // autoName is the name of the field that remembers what came by itself.
 func autoName(name string) string { return "auto." + name[strings.IndexByte(name, '.')+1:] }
 
@@ -91,7 +124,11 @@ func answer(it *form.Item, name string, posted url.Values) (any, bool) {
 	if !it.Asked() || it.Type.Computed() {
 		return nil, false
 	}
-	auto, hasAuto := posted[autoName(name)]
+	var auto []string
+	hasAuto := false
+	if it.Value != nil { // nothing else comes by itself
+		auto, hasAuto = posted[autoName(name)]
+	}
 	if it.Type == form.Address {
 		parts := map[string]any{}
 		for _, part := range expr.AddressParts {
@@ -105,8 +142,8 @@ func answer(it *form.Item, name string, posted url.Values) (any, bool) {
 		return file(name, posted)
 	}
 	values, sent := posted[name]
-	if month, day := posted.Get(name+monthPart), posted.Get(name+dayPart); it.Type == form.MonthDay && posted.Has(name+monthPart) {
-		values, sent = []string{monthDay(month, day)}, true
+	if it.Type == form.MonthDay && posted.Has(name+monthPart) {
+		values, sent = []string{monthDay(posted.Get(name+monthPart), posted.Get(name+dayPart))}, true
 	}
 	if hasAuto && strings.Join(values, "\n") == auto[0] {
 		return nil, false

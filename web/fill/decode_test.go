@@ -16,7 +16,7 @@ const everyType = `{"lazo": 1, "key": "t", "title": "T", "timezone": "UTC", "pag
  {"key": "s", "items": [{"key": "name", "type": "text", "label": "x"}, {"key": "n", "type": "number", "label": "x"}, {"key": "yn", "type": "yes_no", "label": "x"},
   {"key": "tk", "type": "tick", "label": "x"}, {"key": "c", "type": "choice", "label": "x", "choices": [{"value": "a"}]},
   {"key": "cs", "type": "choices", "label": "x", "choices": [{"value": "a"}, {"value": "b"}]}, {"key": "ad", "type": "address", "label": "x"},
-  {"key": "md", "type": "month_day", "label": "x"}, {"key": "k", "type": "calculation", "label": "x", "value": {"is": "n"}}]},
+  {"key": "md", "type": "month_day", "label": "x", "value": {"starts": "\"05-03\""}}, {"key": "k", "type": "calculation", "label": "x", "value": {"is": "n"}}]},
  {"key": "r", "repeat": {"max": 3}, "items": [{"key": "rn", "type": "text", "label": "x"}]}]}]}`
 
 func definition(t *testing.T) *form.Form {

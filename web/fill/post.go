@@ -22,17 +22,22 @@ const (
 
 // Posted reads the body of a post within bounds; a Refusal says what is wrong.
 func Posted(w http.ResponseWriter, r *http.Request) (url.Values, error) {
-	r.Body = http.MaxBytesReader(w, r.Body, MaxPost)
-	if err := r.ParseForm(); err != nil {
-		if strings.Contains(err.Error(), "too large") {
-			return nil, err
-		}
+	// Not by ParseForm, which keeps a second copy of all fields.
+	body, err := io.ReadAll(http.MaxBytesReader(w, r.Body, MaxPost))
+	if err != nil {
+		return nil, tooLargeOr(err)
+	}
+	out, err := url.ParseQuery(string(body))
+	if err != nil {
 		return nil, unreadable
 	}
 	n := 0
-	for name, values := range r.PostForm {
+	for name, values := range out {
 		n += len(values)
-		for _, v := range append(values, name) {
+		if !readable(name) {
+			return nil, unreadable
+		}
+		for _, v := range values {
 			if !readable(v) {
 				return nil, unreadable
 			}
@@ -41,7 +46,7 @@ func Posted(w http.ResponseWriter, r *http.Request) (url.Values, error) {
 	if n > maxFields {
 		return nil, unreadable
 	}
-	return r.PostForm, nil
+	return out, nil
 }
 
 // TakeFile takes a file that was posted with a form; soFar are the fields before it.
@@ -87,7 +92,7 @@ func PostedParts(w http.ResponseWriter, r *http.Request, most int64, take TakeFi
 	}
 }
 
-func readable(s string) bool { return utf8.ValidString(s) && !strings.ContainsRune(s, 0) }
+func readable(s string) bool { return strings.IndexByte(s, 0) < 0 && utf8.ValidString(s) }
 
 // tooLargeOr passes on that a body is too large; any other fault is unreadable.
 func tooLargeOr(err error) error {

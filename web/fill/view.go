@@ -2,7 +2,6 @@ package fill
 
 import (
 	"fmt"
-	"hash/fnv"
 	"net/url"
 	"slices"
 	"strconv"
@@ -25,6 +24,7 @@ type View struct {
 	Outcome   *engine.Outcome
 
 	posted url.Values
+	digest string // of the page at hand
 }
 
 // PageView is a page on the route.
@@ -138,6 +138,7 @@ func Build(p *engine.Program, out *engine.Outcome, posted url.Values, at string,
 		}
 		v.Pages = append(v.Pages, b.page(page))
 	}
+	v.digest, _ = digests(p, out, v, "")
 	v.Elsewhere = v.OffRoute
 	for i := range v.Pages {
 		if i != v.At {
@@ -449,130 +450,4 @@ func inputText(v *expr.Value, loc *time.Location) string {
 		return strings.Join(v.Picks(), "\n")
 	}
 	return v.Plain(loc)
-}
-
-// Unit is a part of the page that changes as one: a field, a repeating section,
-// a heading, or the navigation.
-type Unit struct {
-	ID      string
-	Digest  string
-	Field   *Field
-	Section *SectionView
-	Heading bool
-	Replace bool // swap it whole, so that a value that came by itself is seen
-}
-
-const digestLength = 6
-
-// Units lists the units of the page at hand with a digest of each, which leaves
-// out what the respondent typed.
-func (v *View) Units() []Unit {
-	var out []Unit
-	page := v.Page()
-	for i := range page.Sections {
-		s := &page.Sections[i]
-		out = append(out, Unit{ID: "h-" + s.Key, Section: s, Heading: true, Digest: digest(strconv.FormatBool(s.Shown))})
-		if s.Repeats {
-			var b strings.Builder
-			b.WriteString(strconv.FormatBool(s.Shown))
-			for _, row := range s.Rows {
-				b.WriteByte('/')
-				for i := range row {
-					b.WriteString(row[i].state())
-				}
-			}
-			out = append(out, Unit{ID: "rows-" + s.Key, Section: s, Digest: digest(b.String())})
-			continue
-		}
-		for j := range s.Fields {
-			f := &s.Fields[j]
-			out = append(out, Unit{ID: "u-" + f.ID, Field: f, Digest: digest(f.state()), Replace: f.HasAuto && f.Text == f.Auto || f.Locked})
-		}
-	}
-	nav := Unit{ID: "steps", Digest: digest(strconv.Itoa(len(v.Pages)) + strconv.FormatBool(v.Last()))}
-	return append(out, nav)
-}
-
-// Digest joins the digests of all units.
-func (v *View) Digest() string {
-	var b strings.Builder
-	for _, u := range v.Units() {
-		b.WriteString(u.Digest)
-	}
-	return b.String()
-}
-
-// Changed returns the units whose digest differs from those in old; all of them
-// if old is of another page.
-func (v *View) Changed(old string) []Unit {
-	units := v.Units()
-	if len(old) != len(units)*digestLength {
-		return units
-	}
-	var out []Unit
-	for i, u := range units {
-		if old[i*digestLength:(i+1)*digestLength] != u.Digest {
-			out = append(out, u)
-		}
-	}
-	return out
-}
-
-// state is all that is seen of a field but what the respondent typed.
-func (f *Field) state() string {
-	if !f.Shown {
-		return "-"
-	}
-	var b strings.Builder
-	b.WriteString(f.Label + "\x00" + f.Help + "\x00" + strconv.FormatBool(f.Required) + strconv.FormatBool(f.Fillable) + strconv.FormatBool(f.Locked))
-	if f.HasAuto && f.Text == f.Auto || !f.Fillable {
-		b.WriteString("\x00" + f.Text)
-	}
-	b.WriteString("\x00" + f.File.ID)
-	for _, c := range f.Choices {
-		b.WriteString("\x00" + c.Value)
-	}
-	return b.String()
-}
-
-func digest(s string) string {
-	h := fnv.New32a()
-	h.Write([]byte(s))
-	sum := strconv.FormatUint(uint64(h.Sum32()), 36)
-	for len(sum) < digestLength+1 {
-		sum = "0" + sum
-	}
-	return sum[len(sum)-digestLength:]
-}
-
-// Announcement says in one sentence what changed, for those who can't see it.
-func Announcement(units []Unit) string {
-	shown, gone := 0, 0
-	for _, u := range units {
-		if u.Field == nil || u.Field.Type == form.Hidden {
-			continue
-		}
-		if u.Field.Shown {
-			shown++
-		} else {
-			gone++
-		}
-	}
-	switch {
-	case shown > 0 && gone > 0:
-		return strconv.Itoa(shown) + " changed or added, " + strconv.Itoa(gone) + " taken away"
-	case shown == 1:
-		for _, u := range units {
-			if u.Field != nil && u.Field.Shown {
-				return "Changed: " + u.Field.Label
-			}
-		}
-	case shown > 1:
-		return strconv.Itoa(shown) + " questions changed or added"
-	case gone == 1:
-		return "One question was taken away"
-	case gone > 1:
-		return strconv.Itoa(gone) + " questions were taken away"
-	}
-	return ""
 }

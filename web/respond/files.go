@@ -174,45 +174,36 @@ func typedPicture(name string) []byte {
 	return b.Bytes()
 }
 
-// fillFiles completes the answers to questions for files by what is known of the
-// files of this filling; an id that is not of it counts as blank.
-func (s *Side) fillFiles(ctx context.Context, f *form.Form, t ticket, answers map[string]any) error {
-	var uploads map[string]store.Upload
-	var err error
-	complete := func(it *form.Item, into map[string]any) {
-		parts, ok := into[it.Key].(map[string]any)
-		if !ok || it.Type != form.File && it.Type != form.Signature || err != nil {
-			return
-		}
-		if uploads == nil {
-			if uploads, err = s.store.UploadsOf(ctx, t.Form, t.Filling); err != nil {
-				return
-			}
-		}
-		id, _ := parts["id"].(string)
-		u, known := uploads[id]
-		switch {
-		case known:
-			into[it.Key] = map[string]any{"id": u.ID, "name": u.Name, "type": u.MediaType, "size": strconv.FormatInt(u.Size, 10)}
-		case id == tooLarge:
-			into[it.Key] = map[string]any{"name": "…", "size": strconv.Itoa(it.FileLimit() + 1)}
-		default:
-			into[it.Key] = nil
+// files completes the answers to questions for files by what is known of the files
+// of one filling, which is looked up when it is first needed.
+type files struct {
+	s       *Side
+	ctx     context.Context //nolint:containedctx // it lives for one request
+	ticket  ticket
+	uploads map[string]store.Upload
+	err     error
+}
+
+// complete gives a file's parts as they are stored; an id that is not of this
+// filling counts as blank.
+func (f *files) complete(it *form.Item, parts map[string]any) any {
+	id, _ := parts["id"].(string)
+	if id == "" || f.err != nil {
+		return nil
+	}
+	if id == tooLarge {
+		return map[string]any{"name": "…", "size": strconv.Itoa(it.FileLimit() + 1)}
+	}
+	if f.uploads == nil {
+		if f.uploads, f.err = f.s.store.UploadsOf(f.ctx, f.ticket.Form, f.ticket.Filling); f.err != nil {
+			return nil
 		}
 	}
-	for p := range f.Places() {
-		if p.Section.Repeat == nil {
-			complete(p.Item, answers)
-			continue
-		}
-		rows, _ := answers[p.Section.Key].([]any)
-		for _, row := range rows {
-			if m, ok := row.(map[string]any); ok {
-				complete(p.Item, m)
-			}
-		}
+	u, known := f.uploads[id]
+	if !known {
+		return nil
 	}
-	return err
+	return map[string]any{"id": u.ID, "name": u.Name, "type": u.MediaType, "size": strconv.FormatInt(u.Size, 10)}
 }
 
 // uploadsIn lists the ids of the files in stored answers.

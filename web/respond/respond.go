@@ -104,12 +104,9 @@ func (s *Side) begin(ctx context.Context, t ticket, posted url.Values) (*filling
 
 // read reads the posted fields as answers.
 func (s *Side) read(ctx context.Context, f *filling) error {
-	answers := fill.Answers(f.program.Form, f.posted)
-	if err := s.fillFiles(ctx, f.program.Form, f.ticket, answers); err != nil {
-		return err
-	}
-	f.input.Answers = f.program.Answers(answers)
-	return nil
+	files := files{s: s, ctx: ctx, ticket: f.ticket}
+	f.input.Answers = f.program.AnswersFrom(fill.Posting{Fields: f.posted, Files: files.complete})
+	return files.err
 }
 
 // newTicket begins a filling of the live edition.
@@ -277,8 +274,7 @@ func (s *Side) live(w http.ResponseWriter, r *http.Request) error {
 		w.Header().Set("HX-Refresh", "true") // it closed meanwhile: the whole page says so
 		return nil
 	}
-	view := fill.Build(f.program, out, f.posted, f.posted.Get("_page"), false)
-	units := view.Changed(f.posted.Get("_digest"))
+	view, units := fill.Live(f.program, out, f.posted, f.posted.Get("_page"), f.posted.Get("_digest"))
 	data := struct {
 		*fill.View
 		Units  []fill.Unit
