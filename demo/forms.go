@@ -126,5 +126,17 @@ func LakeBulletin() *form.Form {
 				Choices: choices("new", "I am new to it", "some", "A few years", "long", "Ten years or more")},
 			{Key: "source", Type: form.Hidden, Label: "Source", Value: &form.Value{Is: "first(url.source, \"direct\")"}},
 		}}}}},
+		Translations: map[string]form.Translation{
+			"es": {"Lake bulletin": "Boletín del lago", "News from the lake, about once a month.": "Noticias del lago, más o menos una vez al mes.",
+				"### Welcome aboard\n\nThe next bulletin comes to you.": "### Le damos la bienvenida a bordo\n\nEl próximo boletín le llegará a usted.",
+				"E-mail address": "Correo electrónico", "First name": "Nombre", "What interests you?": "¿Qué le interesa?",
+				"Results": "Resultados", "Training": "Entrenamiento", "Water and weather": "Agua y tiempo",
+				"How long have you been rowing?": "¿Cuánto tiempo lleva remando?", "I am new to it": "Acabo de empezar", "A few years": "Unos años", "Ten years or more": "Diez años o más"},
+			"ar": {"Lake bulletin": "نشرة البحيرة", "News from the lake, about once a month.": "أخبار البحيرة، مرة في الشهر تقريبًا.",
+				"### Welcome aboard\n\nThe next bulletin comes to you.": "### أهلًا بك معنا\n\nستصلك النشرة القادمة.",
+				"E-mail address": "البريد الإلكتروني", "First name": "الاسم الأول", "What interests you?": "ما الذي يهمك؟",
+				"Results": "النتائج", "Training": "التدريب", "Water and weather": "الماء والطقس",
+				"How long have you been rowing?": "منذ متى تمارس التجديف؟", "I am new to it": "أنا جديد فيه", "A few years": "بضع سنوات", "Ten years or more": "عشر سنوات أو أكثر"},
+		},
 	}
 }

@@ -22,16 +22,17 @@ type Response struct {
 	ChangedAt   *time.Time
 	LinkID      *int64   // the link by which the respondent came
 	Filling     string   // one filling of the form; a second response of it is not stored
+	Language    string   // that it was given in, "" for the form's own
 	Uploads     []string `gorm:"-"` // the ids of its files, in AddResponse
 }
 
 // The response goes in and its files become its own in one statement, and so in
 // one transaction.
 const (
-	insertResponse = `insert into responses (workspace_id, form_id, edition, answers, parameters, received_at, filling, link_id)
-		values ($1, $2, $3, $4, $5, $6, $7, (select id from links where id = $8)) on conflict (filling) do nothing`
+	insertResponse = `insert into responses (workspace_id, form_id, edition, answers, parameters, received_at, filling, link_id, language)
+		values ($1, $2, $3, $4, $5, $6, $7, (select id from links where id = $8), $9) on conflict (filling) do nothing`
 	insertWithFiles = `with r as (` + insertResponse + ` returning id)
-		update uploads set response_id = r.id from r where uploads.id::text = any($9) and uploads.form_id = $2 and uploads.filling = $7 and response_id is null`
+		update uploads set response_id = r.id from r where uploads.id::text = any($10) and uploads.form_id = $2 and uploads.filling = $7 and response_id is null`
 )
 
 // executor is a pool or a transaction.
@@ -40,7 +41,7 @@ type executor interface {
 }
 
 func insert(ctx context.Context, db executor, r Response) error {
-	args := []any{r.WorkspaceID, r.FormID, r.Edition, r.Answers, r.Parameters, r.ReceivedAt, r.Filling, r.LinkID}
+	args := []any{r.WorkspaceID, r.FormID, r.Edition, r.Answers, r.Parameters, r.ReceivedAt, r.Filling, r.LinkID, r.Language}
 	sql := insertResponse
 	if len(r.Uploads) > 0 {
 		sql, args = insertWithFiles, append(args, r.Uploads)

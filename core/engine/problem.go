@@ -1,6 +1,10 @@
 package engine
 
-import "fmt"
+import (
+	"fmt"
+	"maps"
+	"slices"
+)
 
 // ProblemCode says what is wrong with an answer.
 type ProblemCode string
@@ -67,17 +71,30 @@ var problemTexts = map[ProblemCode]string{
 	WrongFile:     "This kind of file can’t be taken; please choose %s.",
 	FileTooLarge:  "This file is too large; the most is %s.",
 	NotOffered:    "What was picked is not on offer. Please pick again.",
-	Refused:       "%s",
 }
 
 // String is the problem in English.
 func (p Problem) String() string {
-	text := problemTexts[p.Code]
-	if p.Code == NoMatch && p.Arg != "" {
-		return p.Arg
-	}
-	if p.Arg == "" {
-		return text
-	}
-	return fmt.Sprintf(text, p.Arg)
+	return p.In(func(phrase string, args ...any) string {
+		if len(args) == 0 {
+			return phrase
+		}
+		return fmt.Sprintf(phrase, args...)
+	})
 }
+
+// In is the problem in the language of say, which is given English phrases that
+// may hold one %s.
+func (p Problem) In(say func(phrase string, args ...any) string) string {
+	text := problemTexts[p.Code]
+	switch {
+	case p.Code == Refused, p.Code == NoMatch && p.Arg != "":
+		return p.Arg // the author's own words
+	case p.Arg == "":
+		return say(text)
+	}
+	return say(text, say(p.Arg)) // which may be a type in words
+}
+
+// ProblemPhrases are all phrases of the problems.
+func ProblemPhrases() []string { return slices.Sorted(maps.Values(problemTexts)) }

@@ -35,6 +35,14 @@ func NewOptions(values, labels []string) *Options {
 	return o
 }
 
+// Alias lets Match find the option at i by another label too, unless that is one
+// of the labels already.
+func (o *Options) Alias(label string, i int) {
+	if f := Fold(label); !has(o.byLabel, f) {
+		o.byLabel[f] = i
+	}
+}
+
 func has(m map[string]int, k string) bool { _, ok := m[k]; return ok }
 
 // Find returns the position of the option with that value by text comparison.

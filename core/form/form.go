@@ -47,6 +47,11 @@ type Form struct {
 	Guard      *Guard             `json:"guard,omitempty"`
 	Theme      *Theme             `json:"theme,omitempty"`
 	Pages      []*Page            `json:"pages"`
+
+	Translations map[string]Translation `json:"translations,omitempty"` // by language tag
+
+	translation Translation // the one that the form is in
+	languages   []string    // all of them, in a form that is in another than its own
 }
 
 // Entry is one row of a list: text, number or yes/no by column.
@@ -281,6 +286,8 @@ type Choice struct {
 	Image    string `json:"image,omitempty"`
 	Offered  Rule   `json:"offered,omitzero"`
 	Withheld Rule   `json:"withheld,omitzero"`
+
+	own string // its name in the form's own language, in a form that is in another
 }
 
 // Name is the label or, without one, the value.

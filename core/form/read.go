@@ -311,6 +311,9 @@ func (r *reader) form(root any) *Form {
 		f.Lists = r.lists(v)
 	}
 	r.public(&o, f)
+	if v, ok := o.get("translations"); ok {
+		f.Translations = r.translations(v)
+	}
 	o.each("pages", func(v any, _ string) {
 		at := "pages/#" + strconv.Itoa(len(f.Pages)+1)
 		if p, ok := r.object(v, at, ""); ok {
@@ -535,7 +538,7 @@ func (r *reader) itemChoices(o *object, it *Item) {
 			return
 		}
 		if p, ok := r.object(v, at, it.Key); ok {
-			it.Choices = append(it.Choices, Choice{p.needed("value"), p.text("label"), p.text("help"), p.text("image"), p.rule("offered"), p.rule("withheld")})
+			it.Choices = append(it.Choices, Choice{Value: p.needed("value"), Label: p.text("label"), Help: p.text("help"), Image: p.text("image"), Offered: p.rule("offered"), Withheld: p.rule("withheld")})
 			p.done()
 		}
 	})

@@ -98,26 +98,45 @@ func (f *Form) exprType(it *Item) expr.Type {
 
 // Options are all choices that a question can ever offer.
 func (f *Form) Options(it *Item) *expr.Options {
-	var values, labels []string
+	var values, labels, own []string
 	seen := map[string]bool{}
-	add := func(value, label string) {
+	add := func(value, label, inOwn string) {
 		if value != "" && !seen[value] {
 			seen[value] = true
 			if label == "" {
 				label = value
 			}
-			values, labels = append(values, value), append(labels, label)
+			values, labels, own = append(values, value), append(labels, label), append(own, inOwn)
 		}
 	}
 	for _, c := range it.Choices {
-		add(c.Value, c.Label)
+		add(c.Value, c.Label, c.own)
 	}
 	if from := it.ChoicesFrom; from != nil {
 		for _, e := range f.Lists[from.List] {
-			add(e.Text(from.Value), e.Text(from.Label))
+			label := e.name(from)
+			if said := f.translation[label]; said != "" {
+				add(e.Text(from.Value), said, label)
+			} else {
+				add(e.Text(from.Value), label, "")
+			}
 		}
 	}
-	return expr.NewOptions(values, labels)
+	o := expr.NewOptions(values, labels)
+	for i, label := range own {
+		if label != "" { // an address may name a choice as the form's own language does
+			o.Alias(label, i)
+		}
+	}
+	return o
+}
+
+// name is what a choice that is drawn from the entry is called.
+func (e Entry) name(from *ChoicesFrom) string {
+	if label := e.Text(from.Label); label != "" {
+		return label
+	}
+	return e.Text(from.Value)
 }
 
 // Text returns the column's value as a text; "" if there is none.

@@ -73,6 +73,8 @@ func (d *Desk) Routes(r chi.Router) {
 			r.Post("/publish", h(d.publish))
 			r.Get("/public", h(d.public))
 			r.Post("/public", h(d.setPublic))
+			r.Get("/languages/{language}", h(d.language))
+			r.Post("/languages/{language}", h(d.setLanguage))
 			r.Get("/links", h(d.links))
 			r.Post("/links", h(d.addLink))
 			r.Post("/links/many", h(d.addLinks))

@@ -10,6 +10,7 @@ import (
 	"lazo/core/expr"
 	"lazo/core/form"
 	"lazo/store"
+	"lazo/web/wording"
 )
 
 // publicPage is how a form is met in public: when it is open, how it looks, what
@@ -24,6 +25,8 @@ type publicPage struct {
 	Guard     form.Guard
 	Framing   form.Framing
 	Ends      []endRow
+	Languages []languageRow
+	Own       string // the form's own language
 	Problem   string
 	Part      string // that the problem is in
 	Base      string
@@ -85,7 +88,8 @@ func (d *Desk) publicPage(w http.ResponseWriter, r *http.Request, status int, pa
 	if err != nil {
 		return err
 	}
-	page := publicPage{Frame: fr, Def: def, Problem: problem, Part: part, Base: origin(r), Meant: meant}
+	page := publicPage{Frame: fr, Def: def, Problem: problem, Part: part, Base: origin(r), Meant: meant,
+		Languages: languageRows(def), Own: wording.EnglishName(def.Languages()[0])}
 	if def.Opening != nil {
 		page.Opening = *def.Opening
 	}
@@ -163,6 +167,9 @@ func publicEdit(def *form.Form, part string, v url.Values) (e form.Edit, meant s
 			return form.SetProperty("", "returning", nil), "", nil
 		}
 		return form.SetProperty("", "returning", ret), "", nil
+	case "languages":
+		e, err = languagesEdit(def, text("language"), text("remove"))
+		return e, "", err
 	case "ends":
 		e, err = endsEdit(def, v)
 		return e, "", err

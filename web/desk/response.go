@@ -10,6 +10,7 @@ import (
 	"lazo/core/engine"
 	"lazo/core/exchange"
 	"lazo/web/fill"
+	"lazo/web/wording"
 )
 
 type responsePage struct {
@@ -18,6 +19,7 @@ type responsePage struct {
 	Response string
 	Received string
 	Changed  string
+	Language string // that it was given in, if not the form's own
 	Edition  int
 	Version  int // of an earlier state, 0 for what it is now
 	Versions []option
@@ -61,6 +63,9 @@ func (d *Desk) response(w http.ResponseWriter, r *http.Request) error {
 	}
 	out := p.Run(engine.Input{Prior: p.Answers(answers), Params: params, At: res.ReceivedAt, Mode: engine.Staff})
 	page.View, page.Edition = fill.Build(p, out, nil, "", false), res.Edition
+	if res.Language != "" {
+		page.Language = wording.EnglishName(res.Language)
+	}
 	page.Received = res.ReceivedAt.In(p.Location()).Format(plainMoment)
 	if res.ChangedAt != nil {
 		page.Changed = res.ChangedAt.In(p.Location()).Format(plainMoment)

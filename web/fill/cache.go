@@ -20,6 +20,7 @@ type Programs struct {
 type editionKey struct {
 	form    int64
 	edition int
+	in      string
 }
 
 const maxHeld = 500
@@ -29,9 +30,15 @@ func NewPrograms(s *store.Store) *Programs {
 	return &Programs{store: s, held: map[editionKey]*engine.Program{}}
 }
 
-// Get returns the program of an edition.
+// Get returns the program of an edition in its own language.
 func (c *Programs) Get(ctx context.Context, formID int64, edition int) (*engine.Program, error) {
-	key := editionKey{formID, edition}
+	return c.In(ctx, formID, edition, "")
+}
+
+// In returns the program of an edition in one of its languages; in its own for ""
+// and for a language that it is not in.
+func (c *Programs) In(ctx context.Context, formID int64, edition int, language string) (*engine.Program, error) {
+	key := editionKey{formID, edition, language}
 	c.mu.RLock()
 	p := c.held[key]
 	c.mu.RUnlock()
@@ -46,7 +53,10 @@ func (c *Programs) Get(ctx context.Context, formID int64, edition int) (*engine.
 	if err != nil {
 		return nil, err
 	}
-	p, remarks := engine.Compile(def)
+	if def.In(language) == def && language != "" {
+		return c.In(ctx, formID, edition, "") // nothing is held under a name that anyone can make up
+	}
+	p, remarks := engine.Compile(def.In(language))
 	if p == nil {
 		return nil, fmt.Errorf("edition %d of form %d does not compile: %v", edition, formID, remarks)
 	}

@@ -7,6 +7,7 @@ import (
 
 	"lazo/core/engine"
 	"lazo/core/form"
+	"lazo/web/wording"
 )
 
 // Unit is a part of the page that changes as one: a field, a repeating section,
@@ -24,7 +25,7 @@ type Unit struct {
 // It builds no more than it sends, so that an answer costs what changed and not
 // what the form holds.
 func Live(p *engine.Program, out *engine.Outcome, posted url.Values, at, old string) (*View, []Unit) {
-	b := &builder{p: p, out: out, posted: posted}
+	b := &builder{p: p, out: out, posted: posted, words: wording.For(p.Form.Language)}
 	v := &View{Form: p.Form, Program: p, Outcome: out, posted: posted}
 	for _, key := range out.Route() {
 		if key == at {
@@ -185,7 +186,7 @@ func (d *digester) item(it *form.Item, st *engine.ItemState, row int) {
 }
 
 // Announcement says in one sentence what changed, for those who can't see it.
-func Announcement(units []Unit) string {
+func Announcement(w *wording.Words, units []Unit) string {
 	shown, gone := 0, 0
 	for _, u := range units {
 		if u.Field == nil || u.Field.Type == form.Hidden {
@@ -199,19 +200,19 @@ func Announcement(units []Unit) string {
 	}
 	switch {
 	case shown > 0 && gone > 0:
-		return strconv.Itoa(shown) + " changed or added, " + strconv.Itoa(gone) + " taken away"
+		return w.Say("%d changed or added, %d taken away", shown, gone)
 	case shown == 1:
 		for _, u := range units {
 			if u.Field != nil && u.Field.Shown {
-				return "Changed: " + u.Field.Label
+				return w.Say("Changed: %s", u.Field.Label)
 			}
 		}
 	case shown > 1:
-		return strconv.Itoa(shown) + " questions changed or added"
+		return w.Say("%d questions changed or added", shown)
 	case gone == 1:
-		return "One question was taken away"
+		return w.Say("One question was taken away")
 	case gone > 1:
-		return strconv.Itoa(gone) + " questions were taken away"
+		return w.Say("%d questions were taken away", gone)
 	}
 	return ""
 }

@@ -11,6 +11,7 @@ import (
 	"lazo/core/engine"
 	"lazo/core/expr"
 	"lazo/core/form"
+	"lazo/web/wording"
 )
 
 // View is a form with its outcome, ready to be printed.
@@ -56,7 +57,8 @@ type Field struct {
 	Label, Help, Placeholder string
 	Shown, Required, Locked  bool
 	Fillable, Hold, Twice    bool
-	Text, Again              string // the value as text
+	Text, Again              string // the value as an input takes it
+	Said                     string // and as people read it
 	Choices                  []Option
 	Parts                    []Part
 	Problems                 []string
@@ -122,7 +124,7 @@ func (f Field) DescribedBy() string {
 // the key of the page at hand, the first if it is not on the route. Problems are
 // shown only where judged says so: they are not news while one is still typing.
 func Build(p *engine.Program, out *engine.Outcome, posted url.Values, at string, judged bool) *View {
-	b := &builder{p: p, out: out, posted: posted, judged: judged}
+	b := &builder{p: p, out: out, posted: posted, judged: judged, words: wording.For(p.Form.Language)}
 	v := &View{Form: p.Form, Program: p, Outcome: out, posted: posted}
 	route := map[string]bool{}
 	for _, key := range out.Route() {
@@ -244,6 +246,7 @@ type builder struct {
 	out    *engine.Outcome
 	posted url.Values
 	judged bool
+	words  *wording.Words
 }
 
 func (b *builder) page(page *form.Page) PageView {
@@ -265,13 +268,13 @@ func (b *builder) section(sec *form.Section) SectionView {
 	state := b.out.Group(sec.Key)
 	sv.Repeats, sv.RowName, sv.Free = true, sec.Repeat.Name, sec.Repeat.Rows == ""
 	if sv.RowName == "" {
-		sv.RowName = "Row"
+		sv.RowName = b.words.Say("Row")
 	}
 	sv.CanAdd = sv.Free && state.Count < sec.Repeat.Limit()
 	sv.CanRemove = sv.Free && state.Count > sec.Repeat.Min
 	if b.judged {
 		for _, p := range state.Problems {
-			sv.Problems = append(sv.Problems, p.String())
+			sv.Problems = append(sv.Problems, p.In(b.words.Say))
 		}
 	}
 	for r := range state.Count {
@@ -298,12 +301,13 @@ func (b *builder) field(it *form.Item, st *engine.ItemState, row int, name strin
 	}
 	v := b.out.Value(st, row)
 	f.Text = inputText(&v, b.p.Location())
+	f.Said = b.said(&v, f.Text)
 	if b.judged {
 		for _, p := range st.Problems {
-			f.Problems = append(f.Problems, p.String())
+			f.Problems = append(f.Problems, p.In(b.words.Say))
 		}
 		if st.Unmatched() && it.Type.Picks() && len(f.Problems) == 0 {
-			f.Problems = []string{engine.Problem{Code: engine.NotOffered}.String()}
+			f.Problems = []string{engine.Problem{Code: engine.NotOffered}.In(b.words.Say)}
 		}
 	}
 	if f.Fillable {
@@ -324,7 +328,7 @@ func (b *builder) field(it *form.Item, st *engine.ItemState, row int, name strin
 	}
 	if v.Kind() == expr.File {
 		f.File = FileView{ID: v.Parts().Get("id"), Name: v.Parts().Get("name"), Size: sizeText(v.Parts().Get("size"))}
-		f.Text = f.File.Name
+		f.Text, f.Said = f.File.Name, f.File.Name
 	}
 	f.File.Accept = strings.Join(it.Accept, ",")
 	b.choices(&f, it, st, &v)
@@ -346,6 +350,24 @@ func sizeText(bytes string) string {
 	return strconv.FormatFloat(n/1e6, 'f', 1, 64) + " MB"
 }
 
+// said is a value as people of the form's language read it.
+func (b *builder) said(v *expr.Value, plain string) string {
+	switch v.Kind() {
+	case expr.Num:
+		return b.words.Number(plain)
+	case expr.Date:
+		if t, err := time.Parse(time.DateOnly, plain); err == nil {
+			return b.words.Day(t)
+		}
+	case expr.YesNo:
+		if v.Yes() {
+			return b.words.Say("Yes")
+		}
+		return b.words.Say("No")
+	}
+	return plain
+}
+
 func (b *builder) monthDay(f *Field, name string) {
 	f.Month, f.Day, _ = strings.Cut(f.Text, "-")
 	if b.posted.Has(name + monthPart) {
@@ -353,7 +375,7 @@ func (b *builder) monthDay(f *Field, name string) {
 	}
 	for m := time.January; m <= time.December; m++ {
 		value := fmt.Sprintf("%02d", int(m))
-		f.Months = append(f.Months, Option{Value: value, Label: m.String(), Picked: value == f.Month})
+		f.Months = append(f.Months, Option{Value: value, Label: b.words.Month(m), Picked: value == f.Month})
 	}
 }
 
@@ -361,7 +383,7 @@ func (b *builder) choices(f *Field, it *form.Item, st *engine.ItemState, v *expr
 	switch {
 	case it.Type == form.YesNo:
 		yes, no := v.Yes(), v.Kind() == expr.YesNo && !v.Yes()
-		f.Choices = []Option{{Value: "yes", Label: "Yes", Picked: yes}, {Value: "no", Label: "No", Picked: no}}
+		f.Choices = []Option{{Value: "yes", Label: b.words.Say("Yes"), Picked: yes}, {Value: "no", Label: b.words.Say("No"), Picked: no}}
 	case it.Type.Picks():
 		picked := map[string]bool{v.Text(): v.Kind() == expr.Choice}
 		for _, p := range v.Picks() {
@@ -390,7 +412,7 @@ func (b *builder) parts(f *Field, it *form.Item, v *expr.Value) {
 		return
 	}
 	for _, name := range expr.AddressParts {
-		f.Parts = append(f.Parts, Part{f.Name + "." + name, f.ID + "-" + name, partLabels[name][0], v.Parts().Get(name), partLabels[name][1]})
+		f.Parts = append(f.Parts, Part{f.Name + "." + name, f.ID + "-" + name, b.words.Say(partLabels[name][0]), v.Parts().Get(name), partLabels[name][1]})
 	}
 }
 

@@ -15,6 +15,7 @@ import (
 	"lazo/core/form"
 	"lazo/store"
 	"lazo/web/fill"
+	"lazo/web/wording"
 )
 
 // receivedFor is how long after sending the end page shows what was sent, to be
@@ -32,7 +33,7 @@ type endPage struct {
 	Text    string
 	Sent    bool // what was sent is shown
 	Changed bool
-	When    string
+	When    time.Time
 	Change  string // the private address at which it can be changed
 }
 
@@ -46,7 +47,7 @@ func (s *Side) received(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	p, err := s.programs.Get(r.Context(), f.ID, resp.Edition)
+	p, err := s.programs.In(r.Context(), f.ID, resp.Edition, resp.Language)
 	if err != nil {
 		return err
 	}
@@ -60,7 +61,7 @@ func (s *Side) received(w http.ResponseWriter, r *http.Request) error {
 	}
 	out := p.Run(engine.Input{Prior: p.Answers(raw), Params: params, At: resp.ReceivedAt, Mode: engine.Revisit})
 	page := endPage{View: fill.Build(p, out, url.Values{}, "", false), Address: f.Address, Edition: resp.Edition, Text: out.End(), Changed: resp.ChangedAt != nil,
-		When: resp.ReceivedAt.In(p.Location()).Format("2 January 2006, 15:04")}
+		When: resp.ReceivedAt.In(p.Location())}
 	at := resp.ReceivedAt
 	if resp.ChangedAt != nil {
 		at = *resp.ChangedAt
@@ -75,7 +76,7 @@ func (s *Side) received(w http.ResponseWriter, r *http.Request) error {
 	frame(w, p.Form)
 	w.Header().Set("Cache-Control", "no-store")
 	w.Header().Set("Referrer-Policy", "no-referrer")
-	return s.pages.Page(w, http.StatusOK, "received", page)
+	return s.pages.In(p.Form.Language).Page(w, http.StatusOK, "received", page)
 }
 
 // theme serves the style rules of an edition's theme.
@@ -114,7 +115,7 @@ func frame(w http.ResponseWriter, f *form.Form) {
 // empty is the form to be printed and filled in by hand: all pages, without what
 // is hidden.
 func (s *Side) empty(w http.ResponseWriter, r *http.Request) error {
-	t, err := s.newTicket(r.Context(), chi.URLParam(r, "address"), r.URL.Query())
+	t, err := s.newTicket(r, chi.URLParam(r, "address"), r.URL.Query())
 	if err != nil {
 		return err
 	}
@@ -122,7 +123,7 @@ func (s *Side) empty(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	return s.pages.Page(w, http.StatusOK, "empty", page{View: fill.Build(f.program, f.program.Run(f.input), url.Values{}, "", false), Address: chi.URLParam(r, "address")})
+	return s.in(f).Page(w, http.StatusOK, "empty", page{View: fill.Build(f.program, f.program.Run(f.input), url.Values{}, "", false), Address: chi.URLParam(r, "address")})
 }
 
 // closedPage says why a form takes no responses now, with the times in its zone.
@@ -133,11 +134,7 @@ type closedPage struct {
 	Calendar             bool
 }
 
-// Opened is the moment as people read it, in the form's zone.
-func said(t *time.Time) string { return t.Format("Monday, 2 January 2006, 15:04") }
-
-func (p closedPage) OpensSaid() string  { return said(p.Opens) }
-func (p closedPage) ClosedSaid() string { return said(p.Closed) }
+var closedTexts = map[engine.Opening]string{engine.Before: "This form is not open yet.", engine.After: "This form is closed.", engine.Full: "This form has all the responses it can take."}
 
 func (s *Side) closed(w http.ResponseWriter, f *filling, open engine.Opening) error {
 	o := f.program.Form.Opening
@@ -146,7 +143,7 @@ func (s *Side) closed(w http.ResponseWriter, f *filling, open engine.Opening) er
 		page.Text = map[engine.Opening]string{engine.Before: o.Before, engine.After: o.After, engine.Full: o.Full}[open]
 	}
 	if page.Text == "" {
-		page.Text = map[engine.Opening]string{engine.Before: "This form is not open yet.", engine.After: "This form is closed.", engine.Full: "This form has all the responses it can take."}[open]
+		page.Text = f.words().Say(closedTexts[open])
 	}
 	from, until := f.program.Opening()
 	switch open {
@@ -160,7 +157,7 @@ func (s *Side) closed(w http.ResponseWriter, f *filling, open engine.Opening) er
 	case engine.After:
 		page.Closed = until
 	}
-	return s.pages.Page(w, http.StatusOK, "closed", page)
+	return s.in(f).Page(w, http.StatusOK, "closed", page)
 }
 
 // calendar is a calendar file (RFC 5545) of the form's opening and deadline.
@@ -176,6 +173,10 @@ func (s *Side) calendar(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
+	if p, err = s.programs.In(r.Context(), f.ID, *f.LiveEdition, languageFor(r, p.Form)); err != nil {
+		return err
+	}
+	say := wording.For(p.Form.Language).Say
 	from, until := p.Opening()
 	if from == nil && until == nil {
 		return store.ErrNotFound
@@ -192,8 +193,8 @@ func (s *Side) calendar(w http.ResponseWriter, r *http.Request) error {
 		e.SetSummary(title)
 		e.SetURL(origin(r) + "/f/" + f.Address)
 	}
-	add("opens", p.Form.Title+" opens", from)
-	add("closes", p.Form.Title+" closes", until)
+	add("opens", say("%s opens", p.Form.Title), from)
+	add("closes", say("%s closes", p.Form.Title), until)
 	w.Header().Set("Content-Type", "text/calendar; charset=utf-8")
 	w.Header().Set("Content-Disposition", `attachment; filename="`+f.Address+`.ics"`)
 	return cal.SerializeTo(w, ics.WithNewLineWindows)

@@ -8,15 +8,18 @@ import (
 	"embed"
 	"net/http"
 	"net/url"
+	"slices"
 	"strings"
 	"time"
 
 	"github.com/go-chi/chi/v5"
 
 	"lazo/core/engine"
+	"lazo/core/form"
 	"lazo/store"
 	"lazo/web/fill"
 	"lazo/web/ui"
+	"lazo/web/wording"
 )
 
 //go:embed templates/*.html
@@ -43,16 +46,16 @@ func New(s *store.Store, programs *fill.Programs, secret func(context.Context) (
 
 // Routes adds the side's addresses.
 func (s *Side) Routes(r chi.Router) {
-	r.Get("/f/{address}", s.pages.Handle(s.arrive))
-	r.Post("/f/{address}", s.pages.Handle(s.step))
-	r.Post("/f/{address}/live", s.pages.Handle(s.live))
-	r.Get("/l/{code}", s.pages.Handle(s.follow))
-	r.Get("/p/{picture}", s.pages.Handle(s.picture))
-	r.Get("/f/{address}/received/{filling}", s.pages.Handle(s.received))
-	r.Get("/f/{address}/opening.ics", s.pages.Handle(s.calendar))
-	r.Get("/f/{address}/theme/{edition}.css", s.pages.Handle(s.theme))
-	r.Get("/f/{address}/empty", s.pages.Handle(s.empty))
-	r.Get("/r/{secret}", s.pages.Handle(s.comeBack))
+	r.Get("/f/{address}", s.pages.HandleSpoken(s.arrive))
+	r.Post("/f/{address}", s.pages.HandleSpoken(s.step))
+	r.Post("/f/{address}/live", s.pages.HandleSpoken(s.live))
+	r.Get("/l/{code}", s.pages.HandleSpoken(s.follow))
+	r.Get("/p/{picture}", s.pages.HandleSpoken(s.picture))
+	r.Get("/f/{address}/received/{filling}", s.pages.HandleSpoken(s.received))
+	r.Get("/f/{address}/opening.ics", s.pages.HandleSpoken(s.calendar))
+	r.Get("/f/{address}/theme/{edition}.css", s.pages.HandleSpoken(s.theme))
+	r.Get("/f/{address}/empty", s.pages.HandleSpoken(s.empty))
+	r.Get("/r/{secret}", s.pages.HandleSpoken(s.comeBack))
 }
 
 // filling is one request of a form being filled.
@@ -78,8 +81,27 @@ type page struct {
 	Save    bool // the filling can be left and gone on with later
 }
 
+// Tongue is a language that a form can be read in.
+type Tongue struct {
+	Tag, Name, Direction string
+	Now                  bool
+}
+
+// Tongues are the languages to switch between; none if there is only one.
+func (p page) Tongues() []Tongue {
+	languages := p.Form.Languages()
+	if len(languages) < 2 {
+		return nil
+	}
+	out := make([]Tongue, len(languages))
+	for i, tag := range languages {
+		out[i] = Tongue{tag, wording.OwnName(tag), wording.Direction(tag), tag == p.Form.Language || p.Form.Language == "" && i == 0}
+	}
+	return out
+}
+
 func (s *Side) begin(ctx context.Context, t ticket, posted url.Values) (*filling, error) {
-	p, err := s.programs.Get(ctx, t.Form, t.Edition)
+	p, err := s.programs.In(ctx, t.Form, t.Edition, t.Language)
 	if err != nil {
 		return nil, err
 	}
@@ -102,6 +124,12 @@ func (s *Side) begin(ctx context.Context, t ticket, posted url.Values) (*filling
 	return f, nil
 }
 
+// in prints pages in the filling's language.
+func (s *Side) in(f *filling) *ui.Renderer { return s.pages.In(f.program.Form.Language) }
+
+// words are those of the filling's language.
+func (f *filling) words() *wording.Words { return wording.For(f.program.Form.Language) }
+
 // read reads the posted fields as answers.
 func (s *Side) read(ctx context.Context, f *filling) error {
 	files := files{s: s, ctx: ctx, ticket: f.ticket}
@@ -109,8 +137,14 @@ func (s *Side) read(ctx context.Context, f *filling) error {
 	return files.err
 }
 
-// newTicket begins a filling of the live edition.
-func (s *Side) newTicket(ctx context.Context, address string, params url.Values) (ticket, error) {
+// languageParam is the address parameter that asks for a language; no form can have
+// a parameter of that name.
+const languageParam = "_language"
+
+// newTicket begins a filling of the live edition. It is in the language that the
+// address asks for, or else in the one that the browser prefers.
+func (s *Side) newTicket(r *http.Request, address string, params url.Values) (ticket, error) {
+	ctx := r.Context()
 	f, err := s.store.FormByAddress(ctx, address)
 	if err != nil {
 		return ticket{}, err
@@ -123,6 +157,7 @@ func (s *Side) newTicket(ctx context.Context, address string, params url.Values)
 	if err != nil {
 		return ticket{}, err
 	}
+	t.Language = languageFor(r, p.Form)
 	// Only the parameters that the form knows travel on, within bounds.
 	for _, param := range p.Form.Parameters {
 		for name, values := range params {
@@ -141,8 +176,21 @@ func (s *Side) newTicket(ctx context.Context, address string, params url.Values)
 	return t, nil
 }
 
+// languageFor is the language of a form that a visitor is to read, "" for its own.
+func languageFor(r *http.Request, f *form.Form) string {
+	languages := f.Languages()
+	asked := r.URL.Query().Get(languageParam)
+	if !slices.Contains(languages, asked) {
+		asked = wording.Best(languages, r.Header.Get("Accept-Language"))
+	}
+	if asked == languages[0] {
+		return ""
+	}
+	return asked
+}
+
 func (s *Side) arrive(w http.ResponseWriter, r *http.Request) error {
-	t, err := s.newTicket(r.Context(), chi.URLParam(r, "address"), r.URL.Query())
+	t, err := s.newTicket(r, chi.URLParam(r, "address"), r.URL.Query())
 	if err != nil {
 		return err
 	}
@@ -173,7 +221,7 @@ func (s *Side) follow(w http.ResponseWriter, r *http.Request) error {
 	for name, values := range preset {
 		params[name] = values
 	}
-	t, err := s.newTicket(r.Context(), address, params)
+	t, err := s.newTicket(r, address, params)
 	if err != nil {
 		return err
 	}
@@ -213,7 +261,7 @@ func (s *Side) print(w http.ResponseWriter, r *http.Request, f *filling, out *en
 	}
 	// Kept by this browser alone, so that its back button finds a page that came by a post.
 	w.Header().Set("Cache-Control", "private, no-cache")
-	return s.pages.Page(w, status, "form", data)
+	return s.in(f).Page(w, status, "form", data)
 }
 
 // clock is the time in milliseconds until something changes by itself.
@@ -240,7 +288,7 @@ func (s *Side) reopen(w http.ResponseWriter, r *http.Request) (f *filling, fresh
 	t, err := openTicket(secret, posted.Get("_token"), s.now())
 	if err != nil {
 		fresh = true
-		if t, err = s.newTicket(r.Context(), chi.URLParam(r, "address"), nil); err != nil {
+		if t, err = s.newTicket(r, chi.URLParam(r, "address"), nil); err != nil {
 			return nil, false, err
 		}
 	}
@@ -280,6 +328,6 @@ func (s *Side) live(w http.ResponseWriter, r *http.Request) error {
 		Units  []fill.Unit
 		Clock  int64
 		Spoken string
-	}{view, units, s.clock(f), fill.Announcement(units)}
-	return s.pages.Page(w, http.StatusOK, "live", data)
+	}{view, units, s.clock(f), fill.Announcement(f.words(), units)}
+	return s.in(f).Page(w, http.StatusOK, "live", data)
 }

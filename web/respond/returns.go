@@ -28,7 +28,7 @@ func (s *Side) leave(w http.ResponseWriter, r *http.Request, f *filling, out *en
 		return err
 	}
 	if f.tooMany = n > savesAMinute; f.tooMany {
-		return s.print(w, r, f, out, at, false, "This was kept too often within a minute. Your answers are still here; please wait a little.")
+		return s.print(w, r, f, out, at, false, f.words().Say("This was kept too often within a minute. Your answers are still here; please wait a little."))
 	}
 	own := url.Values{}
 	for name, values := range f.posted {
@@ -50,8 +50,8 @@ func (s *Side) leave(w http.ResponseWriter, r *http.Request, f *filling, out *en
 		return err
 	}
 	w.Header().Set("Cache-Control", "no-store")
-	return s.pages.Page(w, http.StatusOK, "left", map[string]any{"Form": f.program.Form, "Address": origin(r) + "/r/" + secret,
-		"Until": until.In(f.program.Location()).Format("2 January 2006")})
+	return s.in(f).Page(w, http.StatusOK, "left", map[string]any{"Form": f.program.Form, "Address": origin(r) + "/r/" + secret,
+		"Until": until.In(f.program.Location())})
 }
 
 func origin(r *http.Request) string {
@@ -128,7 +128,7 @@ func (s *Side) prior(ctx context.Context, f *filling) error {
 
 // changeAddress makes a private address at which a response can be changed.
 func (s *Side) changeAddress(ctx context.Context, p *engine.Program, formID, workspace int64, resp store.Response, params map[string][]string) (string, error) {
-	t := ticket{Form: formID, Workspace: workspace, Edition: resp.Edition, Params: params, Begun: s.now().Unix(), Filling: resp.Filling, Response: resp.ID}
+	t := ticket{Form: formID, Workspace: workspace, Edition: resp.Edition, Params: params, Begun: s.now().Unix(), Filling: resp.Filling, Response: resp.ID, Language: resp.Language}
 	data, err := json.Marshal(t)
 	if err != nil {
 		return "", err

@@ -4,6 +4,8 @@ import (
 	"encoding/json"
 	"net"
 	"net/http"
+	"net/url"
+	"slices"
 	"strings"
 	"time"
 
@@ -38,7 +40,7 @@ func (s *Side) step(w http.ResponseWriter, r *http.Request) error {
 	out := f.program.Run(f.input)
 	notice := ""
 	if fresh {
-		notice, do = staleNotice, "update"
+		notice, do = f.words().Say(staleNotice), "update"
 	}
 	view := fill.Build(f.program, out, f.posted, at, true)
 	if len(view.Pages) == 0 {
@@ -55,6 +57,8 @@ func (s *Side) step(w http.ResponseWriter, r *http.Request) error {
 		return s.print(w, r, f, out, view.Pages[min(len(view.Pages)-1, view.At+1)].Key, false, notice)
 	case "page":
 		return s.print(w, r, f, out, key, false, notice)
+	case "language":
+		return s.switchLanguage(w, r, f, at, key)
 	case "save":
 		return s.leave(w, r, f, out, at)
 	case "review", "send":
@@ -67,6 +71,23 @@ func (s *Side) step(w http.ResponseWriter, r *http.Request) error {
 		return s.send(w, r, f, out, view)
 	}
 	return s.print(w, r, f, out, at, false, notice)
+}
+
+// switchLanguage shows the page in another of the form's languages, with what was
+// typed; numbers are read by it from now on.
+func (s *Side) switchLanguage(w http.ResponseWriter, r *http.Request, f *filling, at, language string) error {
+	languages := f.program.Form.Languages()
+	if f.ticket.Language = ""; slices.Contains(languages[1:], language) {
+		f.ticket.Language = language
+	}
+	var err error
+	if f.program, err = s.programs.In(r.Context(), f.ticket.Form, f.ticket.Edition, f.ticket.Language); err != nil {
+		return err
+	}
+	if err := s.read(r.Context(), f); err != nil {
+		return err
+	}
+	return s.print(w, r, f, f.program.Run(f.input), at, false, "")
 }
 
 // reviewPage shows all answers once more, with a way to each of them.
@@ -93,7 +114,7 @@ func (s *Side) review(w http.ResponseWriter, r *http.Request, f *filling, out *e
 	w.Header().Set("Cache-Control", "private, no-cache")
 	view := fill.Build(f.program, out, f.posted, "", false)
 	view.CarryAll()
-	return s.pages.Page(w, http.StatusOK, "review", reviewPage{view, f.address, token, f.ticket.Edition, f.ticket.Response != ""})
+	return s.in(f).Page(w, http.StatusOK, "review", reviewPage{view, f.address, token, f.ticket.Edition, f.ticket.Response != ""})
 }
 
 // send stores the response, or the change of one, and leads to its end page.
@@ -103,7 +124,7 @@ func (s *Side) send(w http.ResponseWriter, r *http.Request, f *filling, out *eng
 		last = view.Pages[len(view.Pages)-1].Key
 	}
 	if !out.Accepted {
-		return s.print(w, r, f, out, last, true, "This can’t be sent yet.")
+		return s.print(w, r, f, out, last, true, f.words().Say("This can’t be sent yet."))
 	}
 	notice, err := s.doubt(r, f)
 	if err != nil {
@@ -124,7 +145,7 @@ func (s *Side) send(w http.ResponseWriter, r *http.Request, f *filling, out *eng
 		if err != nil {
 			return err
 		}
-		http.Redirect(w, r, "/f/"+f.address+"/received/"+f.ticket.Filling, http.StatusSeeOther)
+		f.leadToEnd(w, r)
 		return nil
 	}
 	params, err := json.Marshal(f.ticket.Params)
@@ -132,7 +153,7 @@ func (s *Side) send(w http.ResponseWriter, r *http.Request, f *filling, out *eng
 		return err
 	}
 	response := store.Response{WorkspaceID: f.ticket.Workspace, FormID: f.ticket.Form, Edition: f.ticket.Edition, Answers: answers, Parameters: params,
-		ReceivedAt: f.input.At, Filling: f.ticket.Filling, Uploads: uploads}
+		ReceivedAt: f.input.At, Filling: f.ticket.Filling, Uploads: uploads, Language: f.ticket.Language}
 	if f.ticket.Link > 0 {
 		response.LinkID = &f.ticket.Link
 	}
@@ -147,8 +168,17 @@ func (s *Side) send(w http.ResponseWriter, r *http.Request, f *filling, out *eng
 	} else if err := s.store.AddResponse(r.Context(), response); err != nil {
 		return err
 	}
-	http.Redirect(w, r, "/f/"+f.address+"/received/"+f.ticket.Filling, http.StatusSeeOther)
+	f.leadToEnd(w, r)
 	return nil
+}
+
+// leadToEnd leads to the end page, in the language of the filling.
+func (f *filling) leadToEnd(w http.ResponseWriter, r *http.Request) {
+	to := "/f/" + f.address + "/received/" + f.ticket.Filling
+	if f.ticket.Language != "" {
+		to += "?" + languageParam + "=" + url.QueryEscape(f.ticket.Language)
+	}
+	http.Redirect(w, r, to, http.StatusSeeOther)
 }
 
 // doubt asks once more where a program rather than a person may be at work; a
@@ -159,17 +189,18 @@ func (s *Side) doubt(r *http.Request, f *filling) (notice string, err error) {
 	if err != nil {
 		return "", err
 	}
+	say := f.words().Say
 	if f.tooMany = n > sendsAMinute; f.tooMany {
-		return "Too much was sent from here within a minute. Your answers are still here; please wait a little and send again.", nil
+		return say("Too much was sent from here within a minute. Your answers are still here; please wait a little and send again."), nil
 	}
 	if g := f.program.Form.Guard; g != nil && !rightAnswer(g, f.posted.Get("_guard")) {
-		return "The answer to “" + g.Question + "” is not right yet. Your answers are still here.", nil
+		return say("The answer to “%s” is not right yet. Your answers are still here.", g.Question), nil
 	}
 	switch {
 	case f.posted.Get(trap) != "":
-		return "Something filled in a field that people don’t see. It is empty again; please send once more.", nil
+		return say("Something filled in a field that people don’t see. It is empty again; please send once more."), nil
 	case f.ticket.Response == "" && s.now().Sub(time.Unix(f.ticket.Begun, 0)) < s.least:
-		return "That was very quick. Please send once more.", nil
+		return say("That was very quick. Please send once more."), nil
 	}
 	return "", nil
 }

@@ -23,6 +23,7 @@ type ticket struct {
 	Begun     int64               `json:"b"` // Unix seconds
 	Link      int64               `json:"l,omitempty"`
 	Response  string              `json:"r,omitempty"` // the response that is being changed
+	Language  string              `json:"g,omitempty"` // "" is the form's own
 	Filling   string              `json:"n"`           // a UUID, the same for a page that is sent twice
 }
 

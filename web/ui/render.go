@@ -11,11 +11,13 @@ import (
 	"log/slog"
 	"net/http"
 	"strings"
+	"sync"
 
 	"github.com/go-chi/chi/v5/middleware"
 	"github.com/jackc/pgx/v5/pgconn"
 
 	"lazo/store"
+	"lazo/web/wording"
 )
 
 //go:embed templates/*.html
@@ -37,8 +39,18 @@ func Static() http.Handler {
 	})
 }
 
-// Renderer prints pages from the shared templates and those of one side.
-type Renderer struct{ set *template.Template }
+// Renderer prints pages from the shared templates and those of one side, in one
+// language.
+type Renderer struct {
+	set      *template.Template
+	pristine *template.Template // never executed, so that it can be cloned
+
+	mu     *sync.Mutex
+	spoken map[string]*Renderer // by language tag
+}
+
+// maxSpoken bounds the languages that are held ready.
+const maxSpoken = 50
 
 var funcs = template.FuncMap{
 	"markdown": Markdown,
@@ -49,11 +61,34 @@ var funcs = template.FuncMap{
 // NewRenderer parses the shared templates and all in files, with functions of
 // the side's own, which may be nil.
 func NewRenderer(own template.FuncMap, files ...fs.FS) *Renderer {
-	set := template.Must(template.New("").Funcs(funcs).Funcs(own).ParseFS(templates, "templates/*.html"))
+	set := template.Must(template.New("").Funcs(funcs).Funcs(inLanguage("en")).Funcs(own).ParseFS(templates, "templates/*.html"))
 	for _, f := range files {
 		template.Must(set.ParseFS(f, "templates/*.html"))
 	}
-	return &Renderer{set}
+	return &Renderer{template.Must(set.Clone()), set, &sync.Mutex{}, map[string]*Renderer{}}
+}
+
+// inLanguage are the functions that speak a language. A page that is clearly of no
+// other is in English.
+func inLanguage(tag string) template.FuncMap {
+	w := wording.For(tag)
+	return template.FuncMap{"say": w.Say, "day": w.Day, "moment": w.Moment,
+		"language": func() string { return w.Tag }, "direction": func() string { return wording.Direction(w.Tag) }}
+}
+
+// In returns the renderer of the same pages in the language with a tag.
+func (rd *Renderer) In(tag string) *Renderer {
+	rd.mu.Lock()
+	defer rd.mu.Unlock()
+	if in := rd.spoken[tag]; in != nil {
+		return in
+	}
+	if len(rd.spoken) >= maxSpoken {
+		clear(rd.spoken)
+	}
+	in := &Renderer{template.Must(rd.pristine.Clone()).Funcs(inLanguage(tag)), rd.pristine, rd.mu, rd.spoken}
+	rd.spoken[tag] = in
+	return in
 }
 
 // Page prints a template as a whole answer.
@@ -97,6 +132,15 @@ func (rd *Renderer) Handle(h Handler) http.HandlerFunc {
 	}
 }
 
+// HandleSpoken is Handle for pages whose errors speak the visitor's language.
+func (rd *Renderer) HandleSpoken(h Handler) http.HandlerFunc {
+	return func(w http.ResponseWriter, r *http.Request) {
+		if err := h(w, r); err != nil {
+			rd.In(wording.Best(wording.Languages, r.Header.Get("Accept-Language"))).fail(w, r, err)
+		}
+	}
+}
+
 func (rd *Renderer) fail(w http.ResponseWriter, r *http.Request, err error) {
 	e := explain(err)
 	id := middleware.GetReqID(r.Context())
@@ -123,11 +167,11 @@ func explain(err error) Refusal {
 	case errors.As(err, &refusal):
 		return refusal
 	case errors.Is(err, store.ErrNotFound):
-		return Refusal{http.StatusNotFound, "There is no such page", "The address may be mistyped, or what was here has been taken away."}
+		return Refusal{Status: http.StatusNotFound, Title: "There is no such page", Text: "The address may be mistyped, or what was here has been taken away."}
 	case errors.As(err, &tooLarge):
-		return Refusal{http.StatusRequestEntityTooLarge, "This is too much at once", "What was sent is larger than can be taken."}
+		return Refusal{Status: http.StatusRequestEntityTooLarge, Title: "This is too much at once", Text: "What was sent is larger than can be taken."}
 	case store.Unreachable(err), errors.As(err, &pg) && strings.HasPrefix(pg.Code, "57P"):
-		return Refusal{http.StatusServiceUnavailable, "Please try again in a moment", "The data can’t be reached right now. Nothing is lost; use your browser’s reload in a few seconds."}
+		return Refusal{Status: http.StatusServiceUnavailable, Title: "Please try again in a moment", Text: "The data can’t be reached right now. Nothing is lost; use your browser’s reload in a few seconds."}
 	}
-	return Refusal{http.StatusInternalServerError, "Something went wrong here", "It is not your doing. We have noted it; please try again."}
+	return Refusal{Status: http.StatusInternalServerError, Title: "Something went wrong here", Text: "It is not your doing. We have noted it; please try again."}
 }

@@ -59,8 +59,8 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
   // Times of the form's zone, in the visitor's own as well if that differs.
   document.addEventListener("DOMContentLoaded", () => {
     for (const time of document.querySelectorAll("time[data-zone]")) {
-      const at = new Date(time.dateTime), say = (zone) => at.toLocaleString(undefined, { timeZone: zone, dateStyle: "medium", timeStyle: "short" });
-      if (say(time.dataset.zone) !== say(undefined)) time.parentElement.append(" For you that is " + say(undefined) + ".");
+      const at = new Date(time.dateTime), say = (zone) => at.toLocaleString(document.documentElement.lang, { timeZone: zone, dateStyle: "medium", timeStyle: "short" });
+      if (say(time.dataset.zone) !== say(undefined)) time.parentElement.append(" " + time.dataset.yours.replace("…", say(undefined)));
     }
   });
   // A second click while the first is under way would only send the same again.

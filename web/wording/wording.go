@@ -1,0 +1,190 @@
+// Package wording has the application's own public words in several languages:
+// what buttons, messages and dates say around the texts of a form's author.
+//
+// Code and templates speak English; a file of each other language maps an English
+// phrase to its own. A phrase that a language lacks is said in English. To add a
+// language, add its file and its line in known; the tests say what it still lacks.
+package wording
+
+import (
+	"embed"
+	"encoding/json"
+	"strings"
+	"time"
+
+	"github.com/go-playground/locales"
+	"github.com/go-playground/locales/ar"
+	"github.com/go-playground/locales/en_GB"
+	"github.com/go-playground/locales/es"
+	"golang.org/x/text/language"
+	"golang.org/x/text/language/display"
+	"golang.org/x/text/message"
+)
+
+//go:embed *.json
+var files embed.FS
+
+// Words are the words of one language.
+type Words struct {
+	Tag     string // as the form names it; the words may be English all the same
+	phrases map[string]string
+	printer *message.Printer
+	dates   locales.Translator
+}
+
+// spoken is a language that the application has words in.
+type spoken struct {
+	tag     language.Tag
+	file    string // "" for English
+	dates   locales.Translator
+	phrases map[string]string
+}
+
+var known = []spoken{
+	{tag: language.English, dates: en_GB.New()},
+	{tag: language.Spanish, file: "es.json", dates: es.New()},
+	{tag: language.Arabic, file: "ar.json", dates: ar.New()},
+}
+
+// Languages are the tags of the languages that there are words in.
+var Languages = []string{"en", "es", "ar"}
+
+var matcher = func() language.Matcher {
+	tags := make([]language.Tag, 0, len(known))
+	for i := range known {
+		tags = append(tags, known[i].tag)
+		if known[i].file == "" {
+			continue
+		}
+		data, err := files.ReadFile(known[i].file)
+		if err == nil {
+			err = json.Unmarshal(data, &known[i].phrases)
+		}
+		if err != nil {
+			panic("wording: " + known[i].file + ": " + err.Error()) // it ships with the program
+		}
+	}
+	return language.NewMatcher(tags)
+}()
+
+// For returns the words of the language with a tag (BCP 47): those of the nearest
+// language that there are words in, English if none is near.
+func For(tag string) *Words {
+	t, err := language.Parse(tag)
+	if err != nil {
+		t = language.English
+	}
+	_, at, sure := matcher.Match(t)
+	if sure == language.No {
+		at = 0
+	}
+	k := known[at]
+	return &Words{Tag: t.String(), phrases: k.phrases, printer: message.NewPrinter(k.tag), dates: k.dates}
+}
+
+// Best picks one of a form's languages, the first of which is its own, for a
+// browser's Accept-Language header (RFC 9110).
+func Best(languages []string, accept string) string {
+	if len(languages) < 2 || accept == "" || len(accept) > 500 {
+		return languages[0]
+	}
+	tags := make([]language.Tag, len(languages))
+	for i, l := range languages {
+		tags[i] = language.Make(l)
+	}
+	wanted, _, err := language.ParseAcceptLanguage(accept)
+	if err != nil || len(wanted) == 0 {
+		return languages[0]
+	}
+	_, at, _ := language.NewMatcher(tags).Match(wanted...)
+	return languages[at]
+}
+
+// Speaks reports whether there are words in a language.
+func Speaks(tag string) bool {
+	_, _, sure := matcher.Match(language.Make(tag))
+	return sure >= language.High
+}
+
+// OwnName is what speakers of a language call it.
+func OwnName(tag string) string {
+	name := display.Self.Name(language.Make(tag))
+	if name == "" {
+		return tag
+	}
+	return name
+}
+
+// EnglishName is what a language is called in English.
+func EnglishName(tag string) string {
+	name := display.English.Languages().Name(language.Make(tag))
+	if name == "" {
+		return tag
+	}
+	return name
+}
+
+// Direction is rtl for a language that is written from right to left, else ltr.
+func Direction(tag string) string {
+	script, _ := language.Make(tag).Script()
+	switch script.String() {
+	case "Arab", "Hebr", "Thaa", "Syrc", "Nkoo", "Adlm":
+		return "rtl"
+	}
+	return "ltr"
+}
+
+// Say says an English phrase. It may hold the verbs of fmt for args; numbers among
+// these are written as the language writes them.
+func (w *Words) Say(phrase string, args ...any) string {
+	text := w.phrases[phrase]
+	if text == "" {
+		text = phrase
+	}
+	if len(args) == 0 {
+		return text
+	}
+	return w.printer.Sprintf(text, args...)
+}
+
+// Day says a date, such as 30 May 2026.
+func (w *Words) Day(t time.Time) string { return w.dates.FmtDateLong(t) }
+
+// Moment says a date with its day of the week and a time of day.
+func (w *Words) Moment(t time.Time) string { return w.dates.FmtDateFull(t) + ", " + w.Time(t) }
+
+// Time says a time of day.
+func (w *Words) Time(t time.Time) string { return w.dates.FmtTimeShort(t) }
+
+// Month is the name of a month.
+func (w *Words) Month(m time.Month) string { return w.dates.MonthWide(m) }
+
+// Number writes a plain decimal number, such as -1234.50, with the language's
+// signs and digits, without loss.
+func (w *Words) Number(plain string) string {
+	whole, fraction, hasFraction := strings.Cut(strings.TrimPrefix(plain, "-"), ".")
+	sample := []rune(w.printer.Sprintf("%.1f", 1234567.5)) // one, group, …, decimal sign, five
+	group, decimal, one := string(sample[1]), string(sample[len(sample)-2]), sample[0]
+	digits := func(s string) string {
+		return strings.Map(func(c rune) rune {
+			if c < '0' || c > '9' {
+				return c
+			}
+			return one - 1 + c - '0'
+		}, s)
+	}
+	var b strings.Builder
+	if strings.HasPrefix(plain, "-") {
+		b.WriteByte('-')
+	}
+	for i, c := range whole {
+		if i > 0 && (len(whole)-i)%3 == 0 {
+			b.WriteString(group)
+		}
+		b.WriteRune(c)
+	}
+	if hasFraction {
+		b.WriteString(decimal + fraction)
+	}
+	return digits(b.String())
+}
