@@ -2,6 +2,7 @@
 # Runs a private PostgreSQL for this checkout, on loopback, on a free port.
 #   postgres.sh start DIR [fast]   starts it and prints its address; fast gives up durability (for tests)
 #   postgres.sh stop DIR
+#   postgres.sh crash DIR         stops it as a failing machine would, without a word to anyone
 # It never runs as root: root hands it to the system's user postgres.
 set -euo pipefail
 verb=$1 dir=$2 fast=${3:-}
@@ -21,8 +22,10 @@ if [ "$(id -u)" = 0 ]; then
   chown postgres:postgres "$dir"
 fi
 
-if [ "$verb" = stop ]; then
-  [ ! -f "$dir/data/postmaster.pid" ] || "${as[@]}" "$bin/pg_ctl" -D "$dir/data" -m fast -w stop >/dev/null
+if [ "$verb" = stop ] || [ "$verb" = crash ]; then
+  mode=fast
+  [ "$verb" = stop ] || mode=immediate
+  [ ! -f "$dir/data/postmaster.pid" ] || (cd "$dir" && "${as[@]}" "$bin/pg_ctl" -D "$dir/data" -m "$mode" -w stop >/dev/null)
   exit 0
 fi
 
@@ -33,7 +36,7 @@ if [ ! -f "$dir/data/PG_VERSION" ]; then
   (cd "$dir" && "${as[@]}" "$bin/initdb" -D "$dir/data" -U lazo --pwfile="$dir/password" --auth=scram-sha-256 -E UTF8 --locale=C.UTF-8 >"/dev/null")
 fi
 if ! { [ -f "$dir/data/postmaster.pid" ] && (cd "$dir" && "${as[@]}" "$bin/pg_ctl" -D "$dir/data" status >/dev/null); }; then
-  port=54400
+  port=$(cat "$dir/port" 2>/dev/null || echo 54400) # the same again, if it is free
   while (exec 3<>"/dev/tcp/127.0.0.1/$port") 2>/dev/null; do port=$((port + 1)); done
   printf %s "$port" >"$dir/port"
   settings="-p $port -h 127.0.0.1 -k '' -c max_connections=200"
