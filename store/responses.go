@@ -31,8 +31,14 @@ type Response struct {
 const (
 	insertResponse = `insert into responses (workspace_id, form_id, edition, answers, parameters, received_at, filling, link_id, language)
 		values ($1, $2, $3, $4, $5, $6, $7, (select id from links where id = $8), $9) on conflict (filling) do nothing`
-	insertWithFiles = `with r as (` + insertResponse + ` returning id)
-		update uploads set response_id = r.id from r where uploads.id::text = any($10) and uploads.form_id = $2 and uploads.filling = $7 and response_id is null`
+	takeFiles       = ` update uploads set response_id = r.id from r where uploads.id::text = any($10) and uploads.form_id = $2 and uploads.filling = $7 and response_id is null`
+	insertWithFiles = `with r as (` + insertResponse + ` returning id)` + takeFiles
+
+	// With the count of its sender's minute, unless that is over the most.
+	insertRated = `with c as (insert into public_counts (key, minute, n) values ($11, $12, 1)
+		on conflict (key, minute) do update set n = public_counts.n + 1 returning n), r as (insert into responses (workspace_id, form_id, edition, answers, parameters, received_at, filling, link_id, language)
+		select $1, $2, $3, $4::jsonb, $5::jsonb, $6, $7::uuid, (select id from links where id = $8), $9 from c where n <= $13 on conflict (filling) do nothing returning id),
+		u as (` + takeFiles + `) select n from c`
 )
 
 // executor is a pool or a transaction.
@@ -52,6 +58,20 @@ func insert(ctx context.Context, db executor, r Response) error {
 
 // AddResponse stores a response, once for each filling.
 func (s *Store) AddResponse(ctx context.Context, r Response) error { return insert(ctx, s.pool, r) }
+
+// AddRatedResponse is AddResponse for a sender who may send so often within a
+// minute. Within is false, and nothing stored, for one who has sent more. It is one
+// statement, so that a limit costs no second way to the server.
+func (s *Store) AddRatedResponse(ctx context.Context, r Response, sender string, most int) (within bool, err error) {
+	var n int
+	uploads := r.Uploads
+	if uploads == nil {
+		uploads = []string{}
+	}
+	err = s.pool.QueryRow(ctx, insertRated, r.WorkspaceID, r.FormID, r.Edition, r.Answers, r.Parameters, r.ReceivedAt, r.Filling, r.LinkID, r.Language, uploads,
+		sender, r.ReceivedAt.Truncate(time.Minute), most).Scan(&n)
+	return n <= most, err
+}
 
 // AddResponseWithin is AddResponse for a form that takes at most limit responses.
 // Full is true, and nothing stored, if the form has them all. The form's row is

@@ -234,6 +234,33 @@ func TestAFillingIsStoredOnce(t *testing.T) {
 	assert.Equal(t, 1, n)
 }
 
+func TestASenderMayStoreSoManyAMinute(t *testing.T) {
+	ctx := context.Background()
+	f, _ := publish(t, "rated")
+	now := time.Now()
+	for i := range 4 {
+		r := response(f, i)
+		r.ReceivedAt = now
+		within, err := db.AddRatedResponse(ctx, r, "rated", 2)
+		require.NoError(t, err)
+		assert.Equal(t, i < 2, within)
+	}
+	n, err := db.CountResponses(ctx, f.ID)
+	require.NoError(t, err)
+	assert.Equal(t, 2, n)
+	r := response(f, 9)
+	r.ReceivedAt = now.Add(time.Minute)
+	within, err := db.AddRatedResponse(ctx, r, "rated", 2)
+	require.NoError(t, err)
+	assert.True(t, within, "a minute later")
+	within, err = db.AddRatedResponse(ctx, r, "rated", 2)
+	require.NoError(t, err)
+	assert.True(t, within)
+	n, err = db.CountResponses(ctx, f.ID)
+	require.NoError(t, err)
+	assert.Equal(t, 3, n, "the same filling is stored once")
+}
+
 func TestAnotherWorkspaceFindsNothing(t *testing.T) {
 	ctx := context.Background()
 	f, m := publish(t, "mine")

@@ -210,6 +210,14 @@ func (p *Program) read(it *item, raw any, a *answer) {
 // readText reads an answer that came as a text.
 func (a *answer) readText(p *Program, it *item, text string) {
 	var problem Problem
+	if it.kind == expr.Choice { // the usual case of fromText without its lists
+		if i, ok := it.options.Match(text); ok {
+			a.value = expr.ChoiceValue(it.options.Values[i])
+		} else {
+			a.unmatched = strings.TrimSpace(text) != ""
+		}
+		return
+	}
 	a.value, problem, a.unmatched = p.fromText(it, []string{text})
 	if problem.Code != "" {
 		a.problem = &problem

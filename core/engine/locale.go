@@ -52,9 +52,13 @@ func newReading(tag language.Tag, timezone string) reading {
 // the language's decimal sign, digits of any script. A sign that could be
 // either, like the comma of "1,5" in English, is refused rather than guessed.
 func (r reading) parse(text string) (expr.Number, error) {
+	text = strings.TrimSpace(text)
+	if plainDigits(text) {
+		return expr.ParseNumber(text)
+	}
 	var b strings.Builder
 	digits, sinceGroup, grouped, decimal := 0, 0, false, false
-	runes := []rune(strings.TrimSpace(text))
+	runes := []rune(text)
 	if len(runes) > 200 {
 		return expr.Number{}, expr.ErrNumber
 	}
@@ -93,6 +97,16 @@ func (r reading) parse(text string) (expr.Number, error) {
 		return expr.Number{}, expr.ErrNumber
 	}
 	return expr.ParseNumber(strings.TrimSuffix(b.String(), "."))
+}
+
+// plainDigits reports whether text is a few ASCII digits and nothing else.
+func plainDigits(text string) bool {
+	for i := 0; i < len(text); i++ {
+		if text[i] < '0' || text[i] > '9' {
+			return false
+		}
+	}
+	return text != "" && len(text) <= 9
 }
 
 // groups reports whether c can separate thousands.

@@ -430,6 +430,16 @@ func (f *Form) Keys() map[string]bool {
 	return out
 }
 
+// Asks reports whether any item is of a type.
+func (f *Form) Asks(t Type) bool {
+	for p := range f.Places() {
+		if p.Item.Type == t {
+			return true
+		}
+	}
+	return false
+}
+
 // Clone returns a deep copy.
 func (f *Form) Clone() *Form {
 	data, err := json.Marshal(f)

@@ -165,8 +165,10 @@ func (d *digester) item(it *form.Item, st *engine.ItemState, row int) {
 	if !st.Shown {
 		return
 	}
-	d.add(st.Label())
-	d.add(st.Help())
+	if len(it.Wording) > 0 { // else both stand as the edition has them
+		d.add(st.Label())
+		d.add(st.Help())
+	}
 	fillable := st.Fillable()
 	d.flag(st.Required)
 	d.flag(fillable)

@@ -44,7 +44,7 @@ func (s *Side) takeFile(ctx context.Context, field, name string, content io.Read
 	if err != nil {
 		return err
 	}
-	t, err := openTicket(secret, soFar.Get("_token"), s.now())
+	t, err := s.tickets.open(secret, soFar.Get("_token"), s.now())
 	if err != nil {
 		return nil // a page that is too old is begun anew, without its files
 	}
@@ -117,6 +117,9 @@ func itemOf(f *form.Form, field string) *form.Item {
 // sign stores signatures that were drawn or typed, and leaves their ids among the
 // fields.
 func (s *Side) sign(ctx context.Context, t ticket, f *form.Form, posted url.Values) error {
+	if !f.Asks(form.Signature) {
+		return nil
+	}
 	for name := range posted {
 		field, drawn := strings.CutSuffix(name, fill.Drawn)
 		if !drawn {

@@ -33,6 +33,7 @@ type Side struct {
 	secret   func(context.Context) ([]byte, error)
 	now      func() time.Time
 	least    time.Duration
+	tickets  tickets
 }
 
 // LeastTime is quicker than anyone fills a form in, with whatever tools.
@@ -41,7 +42,7 @@ const LeastTime = 2 * time.Second
 // New returns the public side. The secret signs what travels with a page; what is
 // sent within least of its arrival is doubted once.
 func New(s *store.Store, programs *fill.Programs, secret func(context.Context) ([]byte, error), now func() time.Time, least time.Duration) *Side {
-	return &Side{s, programs, ui.NewRenderer(nil, fill.Templates, templates), secret, now, least}
+	return &Side{store: s, programs: programs, pages: ui.NewRenderer(nil, fill.Templates, templates), secret: secret, now: now, least: least}
 }
 
 // Routes adds the side's addresses.
@@ -285,7 +286,7 @@ func (s *Side) reopen(w http.ResponseWriter, r *http.Request) (f *filling, fresh
 	if err != nil {
 		return nil, false, err
 	}
-	t, err := openTicket(secret, posted.Get("_token"), s.now())
+	t, err := s.tickets.open(secret, posted.Get("_token"), s.now())
 	if err != nil {
 		fresh = true
 		if t, err = s.newTicket(r, chi.URLParam(r, "address"), nil); err != nil {

@@ -126,9 +126,14 @@ func (s *Side) send(w http.ResponseWriter, r *http.Request, f *filling, out *eng
 	if !out.Accepted {
 		return s.print(w, r, f, out, last, true, f.words().Say("This can’t be sent yet."))
 	}
-	notice, err := s.doubt(r, f)
-	if err != nil {
-		return err
+	limited := f.program.Form.Opening != nil && f.program.Form.Opening.Limit > 0
+	notice := s.doubt(f)
+	if notice != "" || limited || f.ticket.Response != "" { // else it is counted as it is stored
+		if within, err := s.within(r, f); err != nil {
+			return err
+		} else if !within {
+			return s.tooMany(w, r, f, out, last)
+		}
 	}
 	if notice != "" {
 		f.posted.Del(trap)
@@ -157,16 +162,18 @@ func (s *Side) send(w http.ResponseWriter, r *http.Request, f *filling, out *eng
 	if f.ticket.Link > 0 {
 		response.LinkID = &f.ticket.Link
 	}
-	if o := f.program.Form.Opening; o != nil && o.Limit > 0 {
-		full, err := s.store.AddResponseWithin(r.Context(), response, o.Limit)
+	if limited {
+		full, err := s.store.AddResponseWithin(r.Context(), response, f.program.Form.Opening.Limit)
 		if err != nil {
 			return err
 		}
 		if full {
 			return s.closed(w, f, engine.Full)
 		}
-	} else if err := s.store.AddResponse(r.Context(), response); err != nil {
+	} else if within, err := s.store.AddRatedResponse(r.Context(), response, f.sender(r), sendsAMinute); err != nil {
 		return err
+	} else if !within {
+		return s.tooMany(w, r, f, out, last)
 	}
 	f.leadToEnd(w, r)
 	return nil
@@ -181,28 +188,35 @@ func (f *filling) leadToEnd(w http.ResponseWriter, r *http.Request) {
 	http.Redirect(w, r, to, http.StatusSeeOther)
 }
 
+// sender is what a limit of sending counts by: the form and the visitor's address.
+func (f *filling) sender(r *http.Request) string { return "send:" + f.address + ":" + visitor(r) }
+
+// within counts one more sending, and reports whether it is within bounds.
+func (s *Side) within(r *http.Request, f *filling) (bool, error) {
+	n, err := s.store.Count(r.Context(), f.sender(r), s.now())
+	return n <= sendsAMinute, err
+}
+
+func (s *Side) tooMany(w http.ResponseWriter, r *http.Request, f *filling, out *engine.Outcome, at string) error {
+	f.tooMany = true
+	return s.print(w, r, f, out, at, false, f.words().Say("Too much was sent from here within a minute. Your answers are still here; please wait a little and send again."))
+}
+
 // doubt asks once more where a program rather than a person may be at work; a
 // person sends again and is through, except where the form's own question is
-// answered wrong or far too much is sent.
-func (s *Side) doubt(r *http.Request, f *filling) (notice string, err error) {
-	n, err := s.store.Count(r.Context(), "send:"+f.address+":"+visitor(r), s.now())
-	if err != nil {
-		return "", err
-	}
+// answered wrong.
+func (s *Side) doubt(f *filling) (notice string) {
 	say := f.words().Say
-	if f.tooMany = n > sendsAMinute; f.tooMany {
-		return say("Too much was sent from here within a minute. Your answers are still here; please wait a little and send again."), nil
-	}
 	if g := f.program.Form.Guard; g != nil && !rightAnswer(g, f.posted.Get("_guard")) {
-		return say("The answer to “%s” is not right yet. Your answers are still here.", g.Question), nil
+		return say("The answer to “%s” is not right yet. Your answers are still here.", g.Question)
 	}
 	switch {
 	case f.posted.Get(trap) != "":
-		return say("Something filled in a field that people don’t see. It is empty again; please send once more."), nil
+		return say("Something filled in a field that people don’t see. It is empty again; please send once more.")
 	case f.ticket.Response == "" && s.now().Sub(time.Unix(f.ticket.Begun, 0)) < s.least:
-		return say("That was very quick. Please send once more."), nil
+		return say("That was very quick. Please send once more.")
 	}
-	return "", nil
+	return ""
 }
 
 func rightAnswer(g *form.Guard, given string) bool {

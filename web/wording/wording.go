@@ -10,6 +10,7 @@ import (
 	"embed"
 	"encoding/json"
 	"strings"
+	"sync"
 	"time"
 
 	"github.com/go-playground/locales"
@@ -67,9 +68,34 @@ var matcher = func() language.Matcher {
 	return language.NewMatcher(tags)
 }()
 
+// Those that were asked for before; few, since forms name them.
+var (
+	mu   sync.RWMutex
+	held = map[string]*Words{}
+)
+
+const maxHeld = 200
+
 // For returns the words of the language with a tag (BCP 47): those of the nearest
 // language that there are words in, English if none is near.
 func For(tag string) *Words {
+	mu.RLock()
+	w := held[tag]
+	mu.RUnlock()
+	if w != nil {
+		return w
+	}
+	w = find(tag)
+	mu.Lock()
+	defer mu.Unlock()
+	if len(held) >= maxHeld {
+		clear(held)
+	}
+	held[tag] = w
+	return w
+}
+
+func find(tag string) *Words {
 	t, err := language.Parse(tag)
 	if err != nil {
 		t = language.English
