@@ -274,7 +274,7 @@ func (b *builder) section(sec *form.Section) SectionView {
 	sv.CanRemove = sv.Free && state.Count > sec.Repeat.Min
 	if b.judged {
 		for _, p := range state.Problems {
-			sv.Problems = append(sv.Problems, p.In(b.words.Say))
+			sv.Problems = append(sv.Problems, b.problem(p))
 		}
 	}
 	for r := range state.Count {
@@ -304,10 +304,10 @@ func (b *builder) field(it *form.Item, st *engine.ItemState, row int, name strin
 	f.Said = b.said(&v, f.Text)
 	if b.judged {
 		for _, p := range st.Problems {
-			f.Problems = append(f.Problems, p.In(b.words.Say))
+			f.Problems = append(f.Problems, b.problem(p))
 		}
 		if st.Unmatched() && it.Type.Picks() && len(f.Problems) == 0 {
-			f.Problems = []string{engine.Problem{Code: engine.NotOffered}.In(b.words.Say)}
+			f.Problems = []string{b.problem(engine.Problem{Code: engine.NotOffered})}
 		}
 	}
 	if f.Fillable {
@@ -348,6 +348,16 @@ func sizeText(bytes string) string {
 		return strconv.FormatFloat(n/1e3, 'f', 0, 64) + " kB"
 	}
 	return strconv.FormatFloat(n/1e6, 'f', 1, 64) + " MB"
+}
+
+// problem says a problem, with the limit in it as people write it.
+func (b *builder) problem(p engine.Problem) string {
+	if _, err := expr.ParseNumber(p.Arg); err == nil {
+		p.Arg = b.words.Number(p.Arg)
+	} else if t, err := time.Parse(time.DateOnly, p.Arg); err == nil {
+		p.Arg = b.words.Day(t)
+	}
+	return p.In(b.words.Say)
 }
 
 // said is a value as people of the form's language read it.
