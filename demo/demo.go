@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"math/rand/v2"
+	"strings"
 	"time"
 
 	"lazo/core/engine"
@@ -28,7 +29,7 @@ func Welcome(base string) string {
                   (and, to see two people in one draft, as %s)
     crew entry    %s/f/crew-entry?club=North+Pier+Rowers
     shore crew    %s/f/shore-crew
-    bulletin      %s/f/lake-bulletin?source=poster
+    bulletin      %s/f/lake-bulletin?source=poster     (in Arabic: /f/lake-bulletin?_language=ar)
 
 `, base, Email, Password, SecondEmail, base, base, base)
 }
@@ -92,6 +93,10 @@ func (d *layout) add(def *form.Form, n int, draw func(i int) (map[string]any, ma
 	if p == nil {
 		return fmt.Errorf("the sample form %s is wrong: %v", def.Key, remarks)
 	}
+	links, err := d.links(f, def)
+	if err != nil {
+		return err
+	}
 	for i := range n {
 		answers, params := draw(i)
 		at := d.start.AddDate(0, 0, -30).Add(time.Duration(i) * 30 * 24 * time.Hour / time.Duration(n)).Add(time.Duration(d.random.IntN(300)) * time.Minute)
@@ -108,11 +113,37 @@ func (d *layout) add(def *form.Form, n int, draw func(i int) (map[string]any, ma
 			return err
 		}
 		filling := fmt.Sprintf("%08x-0000-4000-8000-%012x", f.ID, i)
-		if err := d.store.AddResponse(d.ctx, store.Response{WorkspaceID: d.workspace, FormID: f.ID, Edition: e.Number, Answers: stored, Parameters: url, ReceivedAt: at, Filling: filling}); err != nil {
+		r := store.Response{WorkspaceID: d.workspace, FormID: f.ID, Edition: e.Number, Answers: stored, Parameters: url, ReceivedAt: at, Filling: filling}
+		if l := links[strings.Join(params["club"], "")]; l != nil {
+			r.LinkID = &l.ID
+		}
+		if err := d.store.AddResponse(d.ctx, r); err != nil {
 			return err
 		}
 	}
 	return nil
+}
+
+// links makes a link for each club of a form that clubs are a parameter of, and has
+// it followed a few times.
+func (d *layout) links(f store.Form, def *form.Form) (map[string]*store.Link, error) {
+	out := map[string]*store.Link{}
+	if len(def.Parameters) == 0 || def.Parameters[0].Name != "club" {
+		return out, nil
+	}
+	for _, club := range clubs[:4] {
+		l, err := d.store.AddLink(d.ctx, store.Link{WorkspaceID: d.workspace, FormID: f.ID, Name: "Letter to " + club}, map[string][]string{"club": {club}})
+		if err != nil {
+			return nil, err
+		}
+		out[club] = &l
+		for range 20 + d.random.IntN(30) {
+			if _, err := d.store.VisitLink(d.ctx, l.Code); err != nil {
+				return nil, err
+			}
+		}
+	}
+	return out, nil
 }
 
 var (

@@ -48,7 +48,7 @@ func main() {
 		}
 		return href.Value
 	}
-	crew, volunteers := link("Crew entry"), link("Shore crew")
+	crew, volunteers, bulletin := link("Crew entry"), link("Shore crew"), link("Lake bulletin")
 	click := func(sel string) chromedp.Action[chromedp.Void] { return chromedp.Click(sel, chromedp.NodeVisible) }
 	wait := chromedp.Sleep(700 * time.Millisecond)
 	public := "/f/crew-entry?club=North+Pier+Rowers"
@@ -61,6 +61,10 @@ func main() {
 		{"manuscript-tied", crew + "?at=boat_class&tied=boat_class", 1280, 800, []chromedp.Action[chromedp.Void]{wait}},
 		{"samples", "/samples", 1280, 800, nil},
 		{"rehearsal", crew + "/rehearsal", 1280, 800, []chromedp.Action[chromedp.Void]{click(`#a-boat_class-2`), wait, click(`#a-boat_source-0`), wait}},
+		{"links", crew + "/links", 1280, 800, nil},
+		{"in-public", bulletin + "/public", 1280, 800, nil},
+		{"translation", bulletin + "/languages/ar", 1280, 800, nil},
+		{"public-arabic", "/f/lake-bulletin?_language=ar", 390, 844, []chromedp.Action[chromedp.Void]{click(`#a-topics-1`), wait}},
 		{"publish", crew + "/publish", 1280, 800, nil},
 		{"responses", volunteers + "/responses", 1280, 800, nil},
 		{"public", public, 1280, 800, []chromedp.Action[chromedp.Void]{click(`#a-boat_class-2`), wait, click(`#a-boat_source-0`), wait}},
