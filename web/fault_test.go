@@ -27,13 +27,11 @@ import (
 // respondent fills a form in again and again from an address of its own. Like a
 // person it sends a page again when no answer comes.
 type respondent struct {
-	http    *http.Client
-	base    string
-	n       int
-	sent    int
-	name    string // of the answers under way, "" before a form has come
-	fields  url.Values
-	filling string
+	http   *http.Client
+	base   string
+	n      int
+	sent   int
+	fields url.Values // of the page at hand, nil before a form has come
 }
 
 func newRespondent(base string, n int) *respondent {
@@ -64,8 +62,8 @@ func (p *respondent) step() (received string) {
 	switch {
 	case p.fields == nil && res.StatusCode == http.StatusOK:
 		p.sent++
-		p.name = fmt.Sprintf("Rower %d of boat %d", p.sent, p.n)
-		p.fields = with(fields(string(body)), "a.name", p.name, "a.signed.typed", p.name, "a.signed.drawn", "", "_do", "send")
+		name := fmt.Sprintf("Rower %d of boat %d", p.sent, p.n)
+		p.fields = with(fields(string(body)), "a.name", name, "a.signed.typed", name, "a.signed.drawn", "", "_do", "send")
 	case res.StatusCode == http.StatusSeeOther:
 		p.fields = nil
 		_, received, _ = strings.Cut(res.Header.Get("Location"), "/received/")
