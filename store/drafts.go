@@ -125,12 +125,9 @@ func (s *Store) Redo(ctx context.Context, workspace, id, version, member int64) 
 func (s *Store) step(ctx context.Context, workspace, id, version, member int64, query string, undone bool) (Form, error) {
 	var out Form
 	err := s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
-		f, err := lockForm(tx, workspace, id)
+		f, err := lockVersion(tx, workspace, id, version)
 		if err != nil {
 			return err
-		}
-		if f.DraftVersion != version {
-			return ErrConflict
 		}
 		var row struct {
 			Number int64

@@ -128,16 +128,23 @@ func lockForm(tx *gorm.DB, workspace, id int64) (Form, error) {
 	return f, plain(tx.Clauses(clause.Locking{Strength: "UPDATE"}).Where("workspace_id = ? and id = ?", workspace, id).First(&f).Error)
 }
 
+// lockVersion is lockForm for a draft that must still be at a version, else it is
+// ErrConflict.
+func lockVersion(tx *gorm.DB, workspace, id, version int64) (Form, error) {
+	f, err := lockForm(tx, workspace, id)
+	if err == nil && f.DraftVersion != version {
+		err = ErrConflict
+	}
+	return f, err
+}
+
 // Publish makes the draft at version the next edition and puts it live.
 func (s *Store) Publish(ctx context.Context, workspace, id, version, member int64) (Edition, error) {
 	var out Edition
 	err := s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
-		f, err := lockForm(tx, workspace, id)
+		f, err := lockVersion(tx, workspace, id, version)
 		if err != nil {
 			return err
-		}
-		if f.DraftVersion != version {
-			return ErrConflict
 		}
 		var last int
 		if err := tx.Raw("select coalesce(max(number), 0) from editions where form_id = ?", f.ID).Row().Scan(&last); err != nil {

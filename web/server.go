@@ -6,6 +6,7 @@ import (
 	"context"
 	"log/slog"
 	"net/http"
+	"net/netip"
 	"sync"
 	"time"
 
@@ -28,6 +29,9 @@ type Options struct {
 	Now    func() time.Time // the clock; time.Now if nil
 	Quiet  bool             // no log line per request
 	Trust  bool             // a form sent at once after its arrival is not doubted; for tests
+	// Proxies are the networks (such as 10.0.0.0/8) of the proxies in front, whose
+	// X-Forwarded-For is believed; none if visitors come directly.
+	Proxies []netip.Prefix
 }
 
 // New returns the application's handler over a store.
@@ -46,7 +50,7 @@ func New(s *store.Store, o Options) http.Handler {
 	programs := fill.NewPrograms(s)
 
 	r := chi.NewRouter()
-	r.Use(middleware.RequestID)
+	r.Use(middleware.RequestID, visitors(o.Proxies))
 	if !o.Quiet {
 		r.Use(logged)
 	}
@@ -65,6 +69,18 @@ func New(s *store.Store, o Options) http.Handler {
 		desk.New(s, programs, sessions, o.Now).Routes(r)
 	})
 	return r
+}
+
+// visitors finds out where requests come from.
+func visitors(proxies []netip.Prefix) func(http.Handler) http.Handler {
+	if len(proxies) == 0 {
+		return middleware.ClientIPFromRemoteAddr
+	}
+	var trusted []string
+	for _, p := range proxies {
+		trusted = append(trusted, p.String())
+	}
+	return middleware.ClientIPFromXFF(trusted...)
 }
 
 // once loads a secret on first use and keeps it; a failure is tried again.

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"log/slog"
 	"net/http"
+	"net/netip"
 	"os"
 	"os/signal"
 	"syscall"
@@ -27,9 +28,10 @@ func (d database) open(ctx context.Context) (*store.Store, error) { return store
 
 type serveCmd struct {
 	database
-	Listen string `help:"The address to listen on." default:"127.0.0.1:8080" env:"LAZO_LISTEN"`
-	Secure bool   `help:"The site is reached by https." env:"LAZO_SECURE"`
-	Demo   bool   `help:"Lay out the sample workspace if there is none."`
+	Listen  string         `help:"The address to listen on." default:"127.0.0.1:8080" env:"LAZO_LISTEN"`
+	Secure  bool           `help:"The site is reached by https." env:"LAZO_SECURE"`
+	Proxies []netip.Prefix `help:"The networks of the proxies in front, such as 10.0.0.0/8, whose X-Forwarded-For is believed." env:"LAZO_PROXIES"`
+	Demo    bool           `help:"Lay out the sample workspace if there is none."`
 }
 
 // Run serves until it is told to stop. It does not wait for the database: pages
@@ -42,7 +44,7 @@ func (c *serveCmd) Run() error {
 		return err
 	}
 	defer s.Close()
-	server := &http.Server{Addr: c.Listen, Handler: web.New(s, web.Options{Secure: c.Secure}),
+	server := &http.Server{Addr: c.Listen, Handler: web.New(s, web.Options{Secure: c.Secure, Proxies: c.Proxies}),
 		ReadHeaderTimeout: 10 * time.Second, ReadTimeout: time.Minute, WriteTimeout: 2 * time.Minute, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 1 << 16}
 	failed := make(chan error, 1)
 	go func() { failed <- server.ListenAndServe() }()

@@ -74,9 +74,8 @@ func (d *Desk) signIn(w http.ResponseWriter, r *http.Request) error {
 		return ui.Refusal{Status: http.StatusBadRequest, Title: "This could not be read", Text: "Please go back and try again."}
 	}
 	email, password := strings.TrimSpace(r.PostForm.Get("email")), r.PostForm.Get("password")
-	from := r.RemoteAddr[:max(0, strings.LastIndexByte(r.RemoteAddr, ':'))]
 	since := time.Now().Add(-attemptsWindow)
-	for _, key := range []string{"email:" + strings.ToLower(email), "from:" + from} {
+	for _, key := range []string{"email:" + strings.ToLower(email), "from:" + ui.Visitor(r)} {
 		n, err := d.store.Attempts(ctx, key, since)
 		if err != nil {
 			return err
@@ -93,7 +92,7 @@ func (d *Desk) signIn(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	if len(password) > 72 || bcrypt.CompareHashAndPassword(hash, []byte(password)) != nil || m.ID == 0 {
-		for _, key := range []string{"email:" + strings.ToLower(email), "from:" + from} {
+		for _, key := range []string{"email:" + strings.ToLower(email), "from:" + ui.Visitor(r)} {
 			if err := d.store.CountAttempt(ctx, key); err != nil {
 				return err
 			}

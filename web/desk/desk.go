@@ -134,6 +134,14 @@ func (d *Desk) frame(r *http.Request, f store.Form, def *form.Form, tab string) 
 	return fr, nil
 }
 
+// openTab opens the form of a request with the header of one of its tabs.
+func (d *Desk) openTab(r *http.Request, tab string) (f store.Form, def *form.Form, fr Frame, err error) {
+	if f, def, err = d.open(r); err == nil {
+		fr, err = d.frame(r, f, def, tab)
+	}
+	return f, def, fr, err
+}
+
 // NextEdition is the number that publishing would give.
 func (f Frame) NextEdition() int { return f.Last + 1 }
 

@@ -51,11 +51,7 @@ func (d *Desk) links(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (d *Desk) linksPage(w http.ResponseWriter, r *http.Request, status int, problem string, typed url.Values) error {
-	f, def, err := d.open(r)
-	if err != nil {
-		return err
-	}
-	fr, err := d.frame(r, f, def, "links")
+	f, def, fr, err := d.openTab(r, "links")
 	if err != nil {
 		return err
 	}

@@ -80,11 +80,7 @@ func (d *Desk) public(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (d *Desk) publicPage(w http.ResponseWriter, r *http.Request, status int, part, problem, meant string) error {
-	f, def, err := d.open(r)
-	if err != nil {
-		return err
-	}
-	fr, err := d.frame(r, f, def, "public")
+	_, def, fr, err := d.openTab(r, "public")
 	if err != nil {
 		return err
 	}

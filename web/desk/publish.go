@@ -30,11 +30,7 @@ func (d *Desk) askPublish(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (d *Desk) publishPage(w http.ResponseWriter, r *http.Request, status int, problem string) error {
-	f, def, err := d.open(r)
-	if err != nil {
-		return err
-	}
-	fr, err := d.frame(r, f, def, "publish")
+	f, def, fr, err := d.openTab(r, "publish")
 	if err != nil {
 		return err
 	}

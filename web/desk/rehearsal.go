@@ -83,11 +83,7 @@ func (d *Desk) rehearsal(w http.ResponseWriter, r *http.Request) error {
 	} else if kept := r.URL.Query().Get("kept"); kept != "" {
 		posted.Set("_do", "load:"+kept)
 	}
-	f, def, err := d.open(r)
-	if err != nil {
-		return err
-	}
-	fr, err := d.frame(r, f, def, "rehearsal")
+	f, def, fr, err := d.openTab(r, "rehearsal")
 	if err != nil {
 		return err
 	}

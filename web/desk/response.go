@@ -29,11 +29,7 @@ type responsePage struct {
 // response shows one response as it was asked: by its edition, at its moment, in
 // its mode; with ?version=N as it was before a change.
 func (d *Desk) response(w http.ResponseWriter, r *http.Request) error {
-	f, def, err := d.open(r)
-	if err != nil {
-		return err
-	}
-	fr, err := d.frame(r, f, def, "responses")
+	f, def, fr, err := d.openTab(r, "responses")
 	if err != nil {
 		return err
 	}

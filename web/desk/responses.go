@@ -46,11 +46,7 @@ func answersOf(r store.Response) (answers map[string]any, params map[string][]st
 const tableColumns = 5
 
 func (d *Desk) responses(w http.ResponseWriter, r *http.Request) error {
-	f, def, err := d.open(r)
-	if err != nil {
-		return err
-	}
-	fr, err := d.frame(r, f, def, "responses")
+	f, def, fr, err := d.openTab(r, "responses")
 	if err != nil {
 		return err
 	}

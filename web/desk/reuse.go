@@ -220,11 +220,7 @@ func (d *Desk) askSeason(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (d *Desk) seasonPage(w http.ResponseWriter, r *http.Request, status int, problem string) error {
-	f, def, err := d.open(r)
-	if err != nil {
-		return err
-	}
-	fr, err := d.frame(r, f, def, "season")
+	_, def, fr, err := d.openTab(r, "season")
 	if err != nil {
 		return err
 	}

@@ -241,11 +241,7 @@ func (s *Side) print(w http.ResponseWriter, r *http.Request, f *filling, out *en
 	if out.Open != engine.Open {
 		return s.closed(w, f, out.Open)
 	}
-	secret, err := s.secret(r.Context())
-	if err != nil {
-		return err
-	}
-	token, err := f.ticket.sign(secret)
+	token, err := s.token(r.Context(), f.ticket)
 	if err != nil {
 		return err
 	}
@@ -263,6 +259,15 @@ func (s *Side) print(w http.ResponseWriter, r *http.Request, f *filling, out *en
 	// Kept by this browser alone, so that its back button finds a page that came by a post.
 	w.Header().Set("Cache-Control", "private, no-cache")
 	return s.in(f).Page(w, status, "form", data)
+}
+
+// token is a ticket as it travels.
+func (s *Side) token(ctx context.Context, t ticket) (string, error) {
+	secret, err := s.secret(ctx)
+	if err != nil {
+		return "", err
+	}
+	return t.sign(secret)
 }
 
 // clock is the time in milliseconds until something changes by itself.

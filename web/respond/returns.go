@@ -23,7 +23,7 @@ func (s *Side) leave(w http.ResponseWriter, r *http.Request, f *filling, out *en
 	if ret := f.program.Form.Returning; ret == nil || !ret.Save || f.ticket.Response != "" {
 		return s.print(w, r, f, out, at, false, "")
 	}
-	n, err := s.store.Count(r.Context(), "save:"+f.address+":"+visitor(r), s.now())
+	n, err := s.store.Count(r.Context(), "save:"+f.address+":"+ui.Visitor(r), s.now())
 	if err != nil {
 		return err
 	}

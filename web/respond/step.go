@@ -2,7 +2,6 @@ package respond
 
 import (
 	"encoding/json"
-	"net"
 	"net/http"
 	"net/url"
 	"slices"
@@ -14,6 +13,7 @@ import (
 	"lazo/core/form"
 	"lazo/store"
 	"lazo/web/fill"
+	"lazo/web/ui"
 )
 
 const (
@@ -102,11 +102,7 @@ func (s *Side) review(w http.ResponseWriter, r *http.Request, f *filling, out *e
 	if out.Open != engine.Open {
 		return s.closed(w, f, out.Open)
 	}
-	secret, err := s.secret(r.Context())
-	if err != nil {
-		return err
-	}
-	token, err := f.ticket.sign(secret)
+	token, err := s.token(r.Context(), f.ticket)
 	if err != nil {
 		return err
 	}
@@ -189,7 +185,7 @@ func (f *filling) leadToEnd(w http.ResponseWriter, r *http.Request) {
 }
 
 // sender is what a limit of sending counts by: the form and the visitor's address.
-func (f *filling) sender(r *http.Request) string { return "send:" + f.address + ":" + visitor(r) }
+func (f *filling) sender(r *http.Request) string { return "send:" + f.address + ":" + ui.Visitor(r) }
 
 // within counts one more sending, and reports whether it is within bounds.
 func (s *Side) within(r *http.Request, f *filling) (bool, error) {
@@ -226,13 +222,4 @@ func rightAnswer(g *form.Guard, given string) bool {
 		}
 	}
 	return false
-}
-
-// visitor is the address that a request comes from, without its port.
-func visitor(r *http.Request) string {
-	host, _, err := net.SplitHostPort(r.RemoteAddr)
-	if err != nil {
-		return r.RemoteAddr
-	}
-	return host
 }

@@ -1,0 +1,22 @@
+package ui
+
+import (
+	"net/http"
+	"net/netip"
+
+	"github.com/go-chi/chi/v5/middleware"
+)
+
+// Visitor is the network address that a request comes from, as the router found it
+// out; of IPv6 the first half, which is what one household or phone has. Limits
+// count by it.
+func Visitor(r *http.Request) string {
+	ip := middleware.GetClientIPAddr(r.Context())
+	if !ip.IsValid() {
+		return "unknown"
+	}
+	if ip.Is6() {
+		return netip.PrefixFrom(ip, 64).Masked().String()
+	}
+	return ip.String()
+}
