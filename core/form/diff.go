@@ -292,8 +292,8 @@ var propertyWords = map[string]string{
 	"label": "the label", "help": "the help text", "placeholder": "the placeholder", "type": "the type", "choices": "the choices",
 	"value": "where its value comes from", "checks": "the checks", "wording": "the wordings", "title": "the title", "intro": "the introduction",
 	"end": "the closing text", "repeat": "how often it repeats", "next": "which page follows", "columns": "the number of columns",
-	"opening": "when it is open", "ends": "the closing texts for some answers", "review": "the review before sending", "remember": "what a device remembers",
-	"returning": "whether people can come back", "framing": "where it is shown in other pages", "guard": "the question against programs", "theme": "the theme", "parameters": "the address parameters", "lists": "the lists", "timezone": "the time zone", "language": "the language", "translations": "the translations",
+	"opening": "the opening", "ends": "the closing texts for some answers", "review": "the review before sending", "remember": "the memory of the device",
+	"returning": "coming back", "framing": "the other pages that may show it", "guard": "the question against programs", "theme": "the theme", "parameters": "the address parameters", "lists": "the lists", "timezone": "the time zone", "language": "the language", "translations": "the translations",
 }
 
 func (d *differ) property(prop string, was, is any) string {
