@@ -50,9 +50,11 @@ type Theme struct {
 	Logo   string `json:"logo,omitempty"`   // the address of a picture
 	Font   string `json:"font,omitempty"`   // next, mono, serif or system
 	Width  string `json:"width,omitempty"`  // narrow, usual or wide
-	Send   string `json:"send,omitempty"`   // what the buttons say
-	Next   string `json:"next,omitempty"`
-	Back   string `json:"back,omitempty"`
+	// Columns, 1 or 2, is for sections that say nothing of their own; 0 is 1.
+	Columns int    `json:"columns,omitempty"`
+	Send    string `json:"send,omitempty"` // what the buttons say
+	Next    string `json:"next,omitempty"`
+	Back    string `json:"back,omitempty"`
 }
 
 // The values of Theme.Font and Theme.Width.
@@ -140,8 +142,21 @@ func (r *reader) theme(o *object) *Theme {
 			*c.into = ""
 		}
 	}
+	if t.Columns = o.count("columns"); t.Columns > 2 {
+		r.remark("senseless", "theme.columns", "", "a form is laid out in 1 or 2 columns")
+		t.Columns = 2
+	}
 	o.done()
 	return t
+}
+
+// ColumnsOf is the number of columns that a section is laid out in where there is
+// room: its own, or else those of the theme.
+func (f *Form) ColumnsOf(s *Section) int {
+	if s.Columns == 0 && f.Theme != nil {
+		return max(1, f.Theme.Columns)
+	}
+	return max(1, s.Columns)
 }
 
 // MayFrame reports whether any site may show the form inside its pages.

@@ -31,3 +31,14 @@ func TestTheNearestColourPasses(t *testing.T) {
 	assert.Contains(t, th.Faults()[0].Text, "the nearest that can is #")
 	assert.True(t, strings.Contains(th.CSS(), "Georgia") && strings.Contains(th.CSS(), "60rem"))
 }
+
+func TestColumnsComeFromTheSectionOrTheTheme(t *testing.T) {
+	own, none := &form.Section{Columns: 1}, &form.Section{}
+	f := &form.Form{}
+	assert.Equal(t, 1, f.ColumnsOf(none))
+	f.Theme = &form.Theme{Columns: 2}
+	assert.Equal(t, 2, f.ColumnsOf(none))
+	assert.Equal(t, 1, f.ColumnsOf(own))
+	_, remarks := form.Read([]byte(`{"lazo": 1, "key": "t", "title": "T", "timezone": "UTC", "pages": [], "theme": {"columns": 3}}`))
+	assert.Len(t, remarks, 1)
+}

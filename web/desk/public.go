@@ -186,6 +186,9 @@ func publicEdit(def *form.Form, part string, v url.Values) (e form.Edit, meant s
 		}
 		t := form.Theme{Accent: strings.ToLower(text("accent")), Paper: strings.ToLower(text("paper")), Logo: text("logo"), Font: text("font"), Width: text("width"),
 			Send: text("send"), Next: text("next"), Back: text("back")}
+		if text("columns") == "2" {
+			t.Columns = 2
+		}
 		if faults := t.Faults(); len(faults) > 0 {
 			if form.Passing(t.Accent) != t.Accent {
 				meant = form.Passing(t.Accent)

@@ -258,7 +258,7 @@ func (b *builder) page(page *form.Page) PageView {
 }
 
 func (b *builder) section(sec *form.Section) SectionView {
-	sv := SectionView{Key: sec.Key, Title: sec.Title, Intro: sec.Intro, Shown: b.out.SectionShown(sec.Key), Columns: max(1, sec.Columns)}
+	sv := SectionView{Key: sec.Key, Title: sec.Title, Intro: sec.Intro, Shown: b.out.SectionShown(sec.Key), Columns: b.p.Form.ColumnsOf(sec)}
 	if sec.Repeat == nil {
 		for _, it := range sec.Items {
 			sv.Fields = append(sv.Fields, b.field(it, b.out.State(it.Key, 0), 0, "a."+it.Key))
