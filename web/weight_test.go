@@ -44,6 +44,7 @@ func TestAFirstPageIsLight(t *testing.T) {
 		data, err := io.ReadAll(res.Body)
 		require.NoError(t, err)
 		require.Equal(t, http.StatusOK, res.StatusCode, path)
+		require.Empty(t, res.Cookies(), "no cookie before it is needed")
 		return len(data), string(data)
 	}
 	total, _ := wire("/f/" + f.Address)
