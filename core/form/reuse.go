@@ -80,7 +80,7 @@ func (f *Form) follow(from, to string, s *Section) {
 }
 
 // NewSeason returns a copy of the form with every date in it moved by move: those
-// in expressions, limits and the opening.
+// in expressions and limits, of the opening, and until which people can come back.
 func NewSeason(f *Form, move func(expr.Day) expr.Day) *Form {
 	out := f.Clone()
 	for _, t := range out.AllTies() {
@@ -108,6 +108,9 @@ func NewSeason(f *Form, move func(expr.Day) expr.Day) *Form {
 	}
 	if o := out.Opening; o != nil {
 		o.From, o.Until = text(o.From), text(o.Until)
+	}
+	if r := out.Returning; r != nil {
+		r.Until = text(r.Until)
 	}
 	return out
 }

@@ -10,7 +10,8 @@ import (
 	"lazo/core/form"
 )
 
-const season = `{"lazo": 1, "key": "t", "title": "T", "timezone": "America/Montevideo", "opening": {"from": "2026-03-01T09:00", "until": "2026-05-30T18:00"}, "pages": [
+const season = `{"lazo": 1, "key": "t", "title": "T", "timezone": "America/Montevideo", "opening": {"from": "2026-03-01T09:00", "until": "2026-05-30T18:00", "shown": "today >= 2026-01-10"},
+ "returning": {"change": true, "until": "2026-05-01T12:00"}, "ends": [{"when": "length_m > 9", "text": "long"}, {"when": "boat = \"y\"", "text": "y"}], "pages": [
  {"key": "p", "title": "P", "next": [{"when": "boat = \"x\"", "page": "q"}], "sections": [
   {"key": "s", "title": "S", "items": [
    {"key": "boat", "type": "choice", "label": "Boat", "choices": [{"value": "x"}, {"value": "y", "withheld": "length_m > 2"}]},
@@ -91,6 +92,8 @@ func TestDeletingWithItsTies(t *testing.T) {
 	assert.Empty(t, out.Expr("fee", "value.is"), "a value that names it goes whole")
 	assert.Empty(t, out.Expr("rowers", "repeat.rows"))
 	assert.Empty(t, out.Expr("boat", "choices.1.withheld"))
+	require.Len(t, out.Ends, 1, "a closing text for the answer goes")
+	assert.Equal(t, "y", out.Ends[0].Text)
 	e, err = f.Delete("length_m", false)
 	out = apply(t, f, e, err)
 	assert.Equal(t, `length_m >= 12 and boat is answered`, out.Expr("escort", "shown"))
@@ -107,15 +110,13 @@ func TestDeletingWithItsTies(t *testing.T) {
 func TestEveryTieCanBeSetAndTakenAway(t *testing.T) {
 	f := read(t, season)
 	for _, tie := range f.AllTies() {
-		if tie.Owner == "" {
-			continue
-		}
 		e, err := f.SetTie(tie.Owner, tie.Property, "1 = 1")
 		out := apply(t, f, e, err)
 		assert.Equal(t, "1 = 1", out.Expr(tie.Owner, tie.Property), "%s.%s", tie.Owner, tie.Property)
 		e, err = f.SetTie(tie.Owner, tie.Property, "")
 		out = apply(t, f, e, err)
-		assert.Empty(t, out.Expr(tie.Owner, tie.Property), "%s.%s", tie.Owner, tie.Property)
+		assert.NotEqual(t, tie.Expr, out.Expr(tie.Owner, tie.Property), "%s.%s", tie.Owner, tie.Property)
+		assert.Len(t, out.AllTies(), len(f.AllTies())-1, "%s.%s and no other", tie.Owner, tie.Property)
 	}
 	_, err := f.SetTie("boat", "colour", "yes")
 	assert.ErrorIs(t, err, form.ErrEdit)
@@ -125,8 +126,10 @@ func TestEveryTieCanBeSetAndTakenAway(t *testing.T) {
 
 func TestANewSeasonMovesEveryDate(t *testing.T) {
 	f := read(t, season)
-	assert.Len(t, f.Dates(), 4)
+	assert.Len(t, f.Dates(), 5)
 	next := form.NewSeason(f, func(d expr.Day) expr.Day { return d + 364 })
+	assert.Equal(t, "2027-04-30T12:00", next.Returning.Until)
+	assert.Equal(t, "today >= 2027-01-09", next.Opening.Shown.Expr)
 	assert.Equal(t, "2027-02-28T09:00", next.Opening.From)
 	assert.Equal(t, "2027-05-29T18:00", next.Opening.Until)
 	assert.Equal(t, `age(born, 2027-05-29) < 18`, next.Expr("guardian", "shown"))

@@ -48,8 +48,9 @@ func (f *Form) Expr(owner, property string) string {
 }
 
 // SetTie is the edit that puts an expression at a property of an item, section
-// or page: shown, value.when, checks.0.ok, choices.2.withheld, next.0.when and so
-// on. An empty one takes the tie away, a check, wording or route with all it says.
+// or page, or of the form for "": shown, value.when, checks.0.ok, choices.2.withheld,
+// next.0.when, ends.0.when and so on. An empty one takes the tie away; a check, a
+// wording, a route or a closing text goes with all it says.
 func (f *Form) SetTie(owner, property, src string) (Edit, error) {
 	head, rest, _ := strings.Cut(property, ".")
 	index, last, _ := strings.Cut(rest, ".")
@@ -79,6 +80,13 @@ func (f *Form) SetTie(owner, property, src string) (Edit, error) {
 			next = slices.Delete(next, n, n+1)
 		}
 		return SetProperty(owner, "next", next), nil
+	case head == "ends" && owner == "" && n < len(f.Ends):
+		ends := slices.Clone(f.Ends)
+		ends[n].When = src
+		if src == "" {
+			ends = slices.Delete(ends, n, n+1)
+		}
+		return SetProperty("", "ends", ends), nil
 	case property == "opening.shown" && owner == "" && f.Opening != nil:
 		o := *f.Opening
 		o.Shown = When(src)
