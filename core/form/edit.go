@@ -381,18 +381,3 @@ func Collide(a, b []string) bool {
 	}
 	return false
 }
-
-// Dependents lists the ties of other items, sections and pages that name the
-// key, which would break if it were deleted.
-func (f *Form) Dependents(key string) []Tie {
-	var out []Tie
-	for _, t := range f.AllTies() {
-		if t.Owner == key {
-			continue
-		}
-		if n, err := expr.Parse(t.Expr); err == nil && slices.Contains(expr.Mentions(n), key) {
-			out = append(out, t)
-		}
-	}
-	return out
-}

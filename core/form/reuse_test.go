@@ -83,6 +83,24 @@ func TestAKeptSectionIsFitted(t *testing.T) {
 	assert.ErrorIs(t, err, form.ErrEdit)
 }
 
+func TestWhatDependsOnWhatWouldBeDeleted(t *testing.T) {
+	f := read(t, season)
+	for key, want := range map[string][]string{
+		"length_m": {".ends.0.when", "boat.choices.1.withheld", "escort.shown", "escort.checks.0.ok", "rowers.repeat.rows", "fee.value.is"},
+		"s":        {".ends.0.when", ".ends.1.when", "p.next.0.when", "rowers.repeat.rows", "fee.value.is"},
+		"rowers":   {"minors.shown", "fee.value.is"},
+		"q":        {"p.next.0.when"},
+		"fee":      nil,
+		"nothing":  nil,
+	} {
+		var got []string
+		for _, tie := range f.Dependents(key) {
+			got = append(got, tie.Owner+"."+tie.Property)
+		}
+		assert.Equal(t, want, got, key)
+	}
+}
+
 func TestDeletingWithItsTies(t *testing.T) {
 	f := read(t, season)
 	e, err := f.Delete("length_m", true)

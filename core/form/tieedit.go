@@ -189,6 +189,36 @@ func (f *Form) Delete(key string, ties bool) (Edit, error) {
 	return out, nil
 }
 
+// Dependents lists the ties of others that name the item, section or page with the
+// key, or what is inside it, and the routes that lead there: what would break if
+// it were deleted, in the order of the form.
+func (f *Form) Dependents(key string) []Tie {
+	inside, _ := f.inside(key)
+	var out []Tie
+	for _, t := range f.AllTies() {
+		if inside[t.Owner] {
+			continue
+		}
+		n, err := expr.Parse(t.Expr)
+		if err == nil && slices.ContainsFunc(expr.Mentions(n), func(m string) bool { return inside[m] }) || inside[f.leadsTo(t)] {
+			out = append(out, t)
+		}
+	}
+	return out
+}
+
+// leadsTo is the page that a route leads to, "" for other ties.
+func (f *Form) leadsTo(t Tie) string {
+	if page := f.Page(t.Owner); page != nil {
+		for i, next := range page.Next {
+			if t.Property == "next."+strconv.Itoa(i)+".when" {
+				return next.Page
+			}
+		}
+	}
+	return ""
+}
+
 // inside returns the keys that go with key, itself included, and the edit that
 // removes it; "" if there is no such key.
 func (f *Form) inside(key string) (map[string]bool, Op) {

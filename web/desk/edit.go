@@ -572,30 +572,16 @@ func deleteThing(def *form.Form, key, how string) (change, error) {
 
 // breaks says which ties of others name what would be deleted with key.
 func breaks(def *form.Form, key string) []string {
-	inside := map[string]bool{key: true}
-	if _, s := def.Section(key); s != nil {
-		for _, it := range s.Items {
-			inside[it.Key] = true
-		}
-	}
-	if p := def.Page(key); p != nil {
-		for _, s := range p.Sections {
-			inside[s.Key] = true
-			for _, it := range s.Items {
-				inside[it.Key] = true
-			}
-		}
-	}
 	var broken []string
-	for k := range inside {
-		for _, t := range def.Dependents(k) {
-			line := nameOf(def, t.Owner) + " " + effectWords(t.Property)
-			if t.Owner != "" && !inside[t.Owner] && !slices.Contains(broken, line) {
-				broken = append(broken, line)
-			}
+	for _, t := range def.Dependents(key) {
+		line := nameOf(def, t.Owner) + " " + effectWords(t.Property)
+		if t.Owner == "" {
+			line = map[bool]string{true: "a closing text is read", false: "the form is open"}[strings.HasPrefix(t.Property, "ends.")]
+		}
+		if !slices.Contains(broken, line) {
+			broken = append(broken, line)
 		}
 	}
-	slices.Sort(broken)
 	return broken
 }
 
