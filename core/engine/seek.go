@@ -54,7 +54,7 @@ func (fl Filling) clone() Filling {
 // small: it varies the questions that the condition names, and those that they
 // depend on, over their choices and the edges of the values that the form
 // compares them with. ok is false if it finds none, which does not prove that
-// there is none; package proof may know.
+// there is none.
 func (p *Program) Seek(owner, property string, want expr.Truth, from Filling) (found Filling, ok bool) {
 	cond := p.conditionAt(owner, property)
 	if cond == nil || cond.code == nil {

@@ -4,6 +4,8 @@ import (
 	"regexp"
 	"slices"
 	"strings"
+
+	"lazo/core/expr"
 )
 
 // Hours are recurring hours within which a form is open: on the days of a
@@ -41,6 +43,26 @@ type Framing struct {
 type Guard struct {
 	Question string   `json:"question"`
 	Answers  []string `json:"answers"`
+}
+
+// Right reports whether an answer is one of those that are right, by text comparison.
+func (g *Guard) Right(given string) bool {
+	return slices.ContainsFunc(g.Answers, func(a string) bool { return expr.Fold(a) == expr.Fold(given) })
+}
+
+const weekly = "FREQ=WEEKLY;BYDAY="
+
+// OnWeekdays is the recurrence rule for days of the week, such as MO and TU.
+func OnWeekdays(days []string) string { return weekly + strings.Join(days, ",") }
+
+// Weekdays are the days of the week that the hours are on; ok is false if the rule
+// says more than that.
+func (h *Hours) Weekdays() (days []string, ok bool) {
+	list, ok := strings.CutPrefix(h.Rule, weekly)
+	if !ok || strings.ContainsAny(list, ";=") {
+		return nil, false
+	}
+	return strings.Split(list, ","), true
 }
 
 // Theme is how the public form looks, within what stays legible.
@@ -121,15 +143,12 @@ func (r *reader) texts(o *object, name string) []string {
 func (r *reader) origins(o *object) []string {
 	out := r.texts(o, "origins")
 	for _, origin := range out {
-		if !IsOrigin(origin) {
+		if !originPattern.MatchString(origin) {
 			r.remark("syntax", "framing.origins", "", "“%s” is no origin; one is written like https://club.example", origin)
 		}
 	}
-	return slices.DeleteFunc(out, func(s string) bool { return !IsOrigin(s) })
+	return slices.DeleteFunc(out, func(s string) bool { return !originPattern.MatchString(s) })
 }
-
-// IsOrigin reports whether s is the origin of a site, such as https://club.example.
-func IsOrigin(s string) bool { return originPattern.MatchString(s) }
 
 func (r *reader) theme(o *object) *Theme {
 	t := &Theme{Logo: o.text("logo"), Font: o.word("font", Fonts...), Width: o.word("width", Widths...), Send: o.text("send"), Next: o.text("next"), Back: o.text("back")}

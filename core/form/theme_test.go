@@ -42,3 +42,15 @@ func TestColumnsComeFromTheSectionOrTheTheme(t *testing.T) {
 	_, remarks := form.Read([]byte(`{"lazo": 1, "key": "t", "title": "T", "timezone": "UTC", "pages": [], "theme": {"columns": 3}}`))
 	assert.Len(t, remarks, 1)
 }
+
+func TestTheGuardAndTheWeekdays(t *testing.T) {
+	g := form.Guard{Question: "Which lake?", Answers: []string{"Pedralta", "Straße"}}
+	for given, right := range map[string]bool{" pedralta ": true, "STRASSE": true, "ocean": false, "": false} {
+		assert.Equal(t, right, g.Right(given), given)
+	}
+	for rule, want := range map[string][]string{form.OnWeekdays([]string{"MO", "TH"}): {"MO", "TH"}, "FREQ=WEEKLY;BYDAY=MO;INTERVAL=2": nil, "FREQ=MONTHLY;BYDAY=1SA": nil} {
+		days, plain := (&form.Hours{Rule: rule}).Weekdays()
+		assert.Equal(t, want, days, rule)
+		assert.Equal(t, want != nil, plain, rule)
+	}
+}

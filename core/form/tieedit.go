@@ -11,7 +11,11 @@ import (
 // Scope returns the symbols as the expression at a place sees them: its row, its
 // choices, its list's columns.
 func (f *Form) Scope(owner, property string) *expr.Symbols {
-	syms := f.Symbols()
+	return f.Narrow(f.Symbols(), owner, property)
+}
+
+// Narrow is Scope from the form's symbols, for those who look at many places.
+func (f *Form) Narrow(syms *expr.Symbols, owner, property string) *expr.Symbols {
 	p, ok := f.Find(owner)
 	if !ok {
 		return syms
@@ -26,6 +30,12 @@ func (f *Form) Scope(owner, property string) *expr.Symbols {
 		return syms.WithEntry(f.Columns(p.Item.ChoicesFrom.List))
 	}
 	return syms
+}
+
+// Seekable reports whether a form can be filled so that the tie at a property is
+// met, or is not: those about each choice or entry are neither as a whole.
+func Seekable(property string) bool {
+	return Wants(property) && property != "offered" && property != "withheld" && property != "choices_from.where"
 }
 
 // Wants reports whether a condition has to stand at a property, rather than a value.

@@ -205,18 +205,7 @@ func (m *margin) add(out []tieLine, owner, property, kind, lead, src string) []t
 
 // scope is form.Scope on the symbols that were made once.
 func (m *margin) scope(owner, property string) *expr.Symbols {
-	syms := m.syms
-	p, ok := m.def.Find(owner)
-	if !ok {
-		return syms
-	}
-	if g := syms.Groups[p.Section.Key]; g != nil {
-		syms = syms.InRow(g)
-	}
-	if strings.HasSuffix(property, "offered") || strings.HasSuffix(property, "withheld") || property == "choices_from.where" {
-		return m.def.Scope(owner, property)
-	}
-	return syms
+	return m.def.Narrow(m.syms, owner, property)
 }
 
 func domID(property string) string { return strings.ReplaceAll(property, ".", "-") }
@@ -242,7 +231,7 @@ func (m *margin) editor(owner, property, kind, title, src string) *tieEditor {
 	if _, faults := expr.CompileCondition(n, syms); len(faults) > 0 {
 		e.Fault = faults[0].Text
 	} else {
-		e.Bothways = form.Wants(property) && property != "offered" && property != "withheld" && property != "choices_from.where"
+		e.Bothways = form.Seekable(property)
 	}
 	if e.Written {
 		e.Sources = strings.Join(expr.Mentions(n), " ")

@@ -4,6 +4,7 @@ import (
 	"errors"
 	"net/http"
 	"net/url"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -60,17 +61,12 @@ func hoursOf(h *form.Hours) hoursFields {
 		return out
 	}
 	out.From, out.Until = h.From, h.Until
-	days, weekly := strings.CutPrefix(h.Rule, "FREQ=WEEKLY;BYDAY=")
-	if !weekly || strings.ContainsAny(days, ";=") {
+	days, plain := h.Weekdays()
+	if !plain {
 		out.Rule = h.Rule
-		return out
 	}
-	for _, day := range strings.Split(days, ",") {
-		for i := range out.Days {
-			if out.Days[i].Value == day {
-				out.Days[i].On = true
-			}
-		}
+	for i := range out.Days {
+		out.Days[i].On = slices.Contains(days, out.Days[i].Value)
 	}
 	return out
 }
@@ -151,9 +147,6 @@ func publicEdit(def *form.Form, part string, v url.Values) (e form.Edit, meant s
 		g := form.Guard{Question: text("question"), Answers: lines(v.Get("answers"))}
 		edits := []form.Edit{form.SetProperty("", "review", orNil(v.Get("review") != "")), form.SetProperty("", "remember", orNil(v.Get("remember") != "")), form.SetProperty("", "guard", nil)}
 		if g.Question != "" {
-			if len(g.Answers) == 0 {
-				return e, "", wrong("write at least one right answer to the question")
-			}
 			edits[2] = form.SetProperty("", "guard", g)
 		}
 		return form.Edit{Op: form.Batch, Edits: edits}, "", nil
@@ -171,11 +164,6 @@ func publicEdit(def *form.Form, part string, v url.Values) (e form.Edit, meant s
 		return e, "", err
 	case "framing":
 		fr := form.Framing{Origins: lines(v.Get("origins")), Pass: v["pass"]}
-		for _, o := range fr.Origins {
-			if !form.IsOrigin(o) {
-				return e, "", wrong("“%s” is no site; one is written like https://club.example", o)
-			}
-		}
 		if len(fr.Origins) == 0 {
 			return form.SetProperty("", "framing", nil), "", nil
 		}
@@ -244,7 +232,7 @@ func openingEdit(def *form.Form, v url.Values) (form.Edit, error) {
 	o.Hours = nil
 	rule := text("rule")
 	if days := v["day"]; rule == "" && len(days) > 0 {
-		rule = "FREQ=WEEKLY;BYDAY=" + strings.Join(days, ",")
+		rule = form.OnWeekdays(days)
 	}
 	if rule != "" {
 		if text("hours-from") == "" || text("hours-until") == "" {
@@ -254,19 +242,28 @@ func openingEdit(def *form.Form, v url.Values) (form.Edit, error) {
 	}
 	o.Shown = form.Rule{}
 	if cond := text("condition"); cond != "" {
-		n, err := expr.Parse(cond)
+		canonical, err := condition(def, cond)
 		if err != nil {
-			return form.Edit{}, wrong("%s", err)
+			return form.Edit{}, err
 		}
-		if _, faults := expr.CompileCondition(n, def.Symbols()); len(faults) > 0 {
-			return form.Edit{}, wrong("%s", faults[0].Text)
-		}
-		o.Shown = form.When(n.String())
+		o.Shown = form.When(canonical)
 	}
 	if o == (form.Opening{}) {
 		return form.SetProperty("", "opening", nil), nil
 	}
 	return form.SetProperty("", "opening", o), nil
+}
+
+// condition checks a condition of the form's own and writes it canonically.
+func condition(def *form.Form, src string) (string, error) {
+	if fault := checkCondition(def.Symbols(), "", "", src); fault != nil {
+		return "", wrong("%s: %s", src, fault.text)
+	}
+	n, err := expr.Parse(src)
+	if err != nil {
+		return "", err // it was parsed just before
+	}
+	return n.String(), nil
 }
 
 // endsEdit sets the closing text and those for some answers; an empty condition
@@ -279,14 +276,11 @@ func endsEdit(def *form.Form, v url.Values) (form.Edit, error) {
 		if cond == "" {
 			continue
 		}
-		n, err := expr.Parse(cond)
+		canonical, err := condition(def, cond)
 		if err != nil {
-			return form.Edit{}, wrong("%s: %s", cond, err)
+			return form.Edit{}, err
 		}
-		if _, faults := expr.CompileCondition(n, def.Symbols()); len(faults) > 0 {
-			return form.Edit{}, wrong("%s: %s", cond, faults[0].Text)
-		}
-		ends = append(ends, form.End{When: n.String(), Text: strings.TrimSpace(texts[i])})
+		ends = append(ends, form.End{When: canonical, Text: strings.TrimSpace(texts[i])})
 	}
 	edits := []form.Edit{form.SetProperty("", "end", strings.TrimSpace(v.Get("end"))), form.SetProperty("", "ends", nil)}
 	if len(ends) > 0 {

@@ -384,7 +384,7 @@ func (d *Desk) keptRehearsals(ctx context.Context, f store.Form, p *engine.Progr
 func whys(def *form.Form, out *engine.Outcome) (rows []whyRow, always int) {
 	ways := map[string][]way{}
 	for _, t := range def.AllTies() {
-		if t.Owner != "" && form.Wants(t.Property) && t.Property != "offered" && t.Property != "withheld" && t.Property != "choices_from.where" {
+		if t.Owner != "" && form.Seekable(t.Property) {
 			at := "seek:" + t.Owner + ":" + t.Property + ":"
 			ways[t.Owner] = append(ways[t.Owner], way{wayWords(def, t), at + "met", at + "not"})
 		}

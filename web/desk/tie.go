@@ -13,7 +13,7 @@ import (
 	"lazo/store"
 )
 
-// place finds the expression that a posted change is about, and its symbols.
+// tieScope finds the expression that a posted change is about, and its symbols.
 func tieScope(def *form.Form, v url.Values) (owner, property, src string, syms *expr.Symbols) {
 	owner, property = v.Get("key"), v.Get("property")
 	return owner, property, def.Expr(owner, property), def.Scope(owner, property)

@@ -9,8 +9,6 @@ import (
 	"time"
 
 	"lazo/core/engine"
-	"lazo/core/expr"
-	"lazo/core/form"
 	"lazo/store"
 	"lazo/web/fill"
 	"lazo/web/ui"
@@ -203,7 +201,7 @@ func (s *Side) tooMany(w http.ResponseWriter, r *http.Request, f *filling, out *
 // answered wrong.
 func (s *Side) doubt(f *filling) (notice string) {
 	say := f.words().Say
-	if g := f.program.Form.Guard; g != nil && !rightAnswer(g, f.posted.Get("_guard")) {
+	if g := f.program.Form.Guard; g != nil && !g.Right(f.posted.Get("_guard")) {
 		return say("The answer to “%s” is not right yet. Your answers are still here.", g.Question)
 	}
 	switch {
@@ -213,13 +211,4 @@ func (s *Side) doubt(f *filling) (notice string) {
 		return say("That was very quick. Please send once more.")
 	}
 	return ""
-}
-
-func rightAnswer(g *form.Guard, given string) bool {
-	for _, a := range g.Answers {
-		if expr.Fold(a) == expr.Fold(given) {
-			return true
-		}
-	}
-	return false
 }
