@@ -26,20 +26,38 @@ type Response struct {
 	Uploads     []string `gorm:"-"` // the ids of its files, in AddResponse
 }
 
+// Params are the address parameters that it came with.
+func (r *Response) Params() (map[string][]string, error) {
+	out := map[string][]string{}
+	if len(r.Parameters) == 0 {
+		return out, nil
+	}
+	return out, json.Unmarshal(r.Parameters, &out)
+}
+
 // The response goes in and its files become its own in one statement, and so in
 // one transaction.
 const (
-	insertResponse = `insert into responses (workspace_id, form_id, edition, answers, parameters, received_at, filling, link_id, language)
-		values ($1, $2, $3, $4, $5, $6, $7, (select id from links where id = $8), $9) on conflict (filling) do nothing`
-	takeFiles       = ` update uploads set response_id = r.id from r where uploads.id::text = any($10) and uploads.form_id = $2 and uploads.filling = $7 and response_id is null`
-	insertWithFiles = `with r as (` + insertResponse + ` returning id)` + takeFiles
+	responseColumns = ` (workspace_id, form_id, edition, answers, parameters, received_at, filling, link_id, language)
+		select $1, $2, $3, $4::jsonb, $5::jsonb, $6, $7::uuid, (select id from links where id = $8), $9 `
+	takeFiles      = ` update uploads set response_id = r.id from r where uploads.id::text = any($10) and uploads.form_id = $2 and uploads.filling = $7 and response_id is null`
+	insertResponse = `with r as (insert into responses` + responseColumns + `on conflict (filling) do nothing returning id)` + takeFiles
 
 	// With the count of its sender's minute, unless that is over the most.
 	insertRated = `with c as (insert into public_counts (key, minute, n) values ($11, $12, 1)
-		on conflict (key, minute) do update set n = public_counts.n + 1 returning n), r as (insert into responses (workspace_id, form_id, edition, answers, parameters, received_at, filling, link_id, language)
-		select $1, $2, $3, $4::jsonb, $5::jsonb, $6, $7::uuid, (select id from links where id = $8), $9 from c where n <= $13 on conflict (filling) do nothing returning id),
+		on conflict (key, minute) do update set n = public_counts.n + 1 returning n),
+		r as (insert into responses` + responseColumns + `from c where n <= $13 on conflict (filling) do nothing returning id),
 		u as (` + takeFiles + `) select n from c`
 )
+
+// values are the arguments $1 to $10.
+func (r *Response) values() []any {
+	uploads := r.Uploads
+	if uploads == nil {
+		uploads = []string{} // null would match nothing and name no type
+	}
+	return []any{r.WorkspaceID, r.FormID, r.Edition, r.Answers, r.Parameters, r.ReceivedAt, r.Filling, r.LinkID, r.Language, uploads}
+}
 
 // executor is a pool or a transaction.
 type executor interface {
@@ -47,12 +65,7 @@ type executor interface {
 }
 
 func insert(ctx context.Context, db executor, r Response) error {
-	args := []any{r.WorkspaceID, r.FormID, r.Edition, r.Answers, r.Parameters, r.ReceivedAt, r.Filling, r.LinkID, r.Language}
-	sql := insertResponse
-	if len(r.Uploads) > 0 {
-		sql, args = insertWithFiles, append(args, r.Uploads)
-	}
-	_, err := db.Exec(ctx, sql, args...)
+	_, err := db.Exec(ctx, insertResponse, r.values()...)
 	return err
 }
 
@@ -64,12 +77,7 @@ func (s *Store) AddResponse(ctx context.Context, r Response) error { return inse
 // statement, so that a limit costs no second way to the server.
 func (s *Store) AddRatedResponse(ctx context.Context, r Response, sender string, most int) (within bool, err error) {
 	var n int
-	uploads := r.Uploads
-	if uploads == nil {
-		uploads = []string{}
-	}
-	err = s.pool.QueryRow(ctx, insertRated, r.WorkspaceID, r.FormID, r.Edition, r.Answers, r.Parameters, r.ReceivedAt, r.Filling, r.LinkID, r.Language, uploads,
-		sender, r.ReceivedAt.Truncate(time.Minute), most).Scan(&n)
+	err = s.pool.QueryRow(ctx, insertRated, append(r.values(), sender, r.ReceivedAt.Truncate(time.Minute), most)...).Scan(&n)
 	return n <= most, err
 }
 

@@ -15,6 +15,7 @@ import (
 	"lazo/core/engine"
 	"lazo/core/form"
 	"lazo/store"
+	"lazo/web/ui"
 )
 
 // linksPage builds public addresses and lists those that were made.
@@ -55,7 +56,7 @@ func (d *Desk) linksPage(w http.ResponseWriter, r *http.Request, status int, pro
 	if err != nil {
 		return err
 	}
-	page := linksPage{Frame: fr, Base: origin(r), Problem: problem, Name: typed.Get("name"), Address: r.URL.Query().Get("address")}
+	page := linksPage{Frame: fr, Base: ui.Origin(r), Problem: problem, Name: typed.Get("name"), Address: r.URL.Query().Get("address")}
 	p, err := d.liveOr(r, f, def)
 	if err != nil {
 		return err
@@ -108,15 +109,6 @@ func (d *Desk) liveOr(r *http.Request, f store.Form, def *form.Form) (*engine.Pr
 	}
 	p, _ := compiled(def)
 	return p, nil
-}
-
-// origin is the scheme and host by which the application was reached.
-func origin(r *http.Request) string {
-	scheme := "http"
-	if r.TLS != nil || r.Header.Get("X-Forwarded-Proto") == "https" {
-		scheme = "https"
-	}
-	return scheme + "://" + r.Host
 }
 
 // addressOfForm is a form's address with parameters.
@@ -281,7 +273,7 @@ func (d *Desk) linkCode(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	code, err := qr.Encode(origin(r)+"/l/"+l.Code, qr.M)
+	code, err := qr.Encode(ui.Origin(r)+"/l/"+l.Code, qr.M)
 	if err != nil {
 		return err
 	}

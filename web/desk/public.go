@@ -11,6 +11,7 @@ import (
 	"lazo/core/expr"
 	"lazo/core/form"
 	"lazo/store"
+	"lazo/web/ui"
 	"lazo/web/wording"
 )
 
@@ -80,7 +81,7 @@ func (d *Desk) publicPage(w http.ResponseWriter, r *http.Request, status int, pa
 	if err != nil {
 		return err
 	}
-	page := publicPage{Frame: fr, Def: def, Problem: problem, Part: part, Base: origin(r), Meant: meant,
+	page := publicPage{Frame: fr, Def: def, Problem: problem, Part: part, Base: ui.Origin(r), Meant: meant,
 		Languages: languageRows(def), Own: wording.EnglishName(def.Languages()[0])}
 	if def.Opening != nil {
 		page.Opening = *def.Opening

@@ -167,7 +167,10 @@ func (d *Desk) rehearse(ctx context.Context, f store.Form, fr Frame, p *engine.P
 	page := rehearsalPage{Frame: fr, Zone: p.Form.Timezone}
 	verb, arg, _ := strings.Cut(posted.Get("_do"), ":")
 	if verb == "load" {
-		page.Name = d.loadRehearsal(ctx, f, arg, &posted)
+		var err error
+		if page.Name, posted, err = d.loadRehearsal(ctx, f, p, arg, posted); err != nil {
+			return page, err
+		}
 	}
 	b := d.benchOf(p, posted)
 	back := strings.Fields(posted.Get("_back"))
@@ -318,41 +321,32 @@ func (d *Desk) saveRehearsal(ctx context.Context, f store.Form, b bench, out *en
 	return "“" + name + "” is kept with what comes of it now. It runs again whenever the form is published.", err
 }
 
-// loadRehearsal puts a kept rehearsal on the bench and returns its name.
-func (d *Desk) loadRehearsal(ctx context.Context, f store.Form, id string, posted *url.Values) string {
+// loadRehearsal finds the name of a kept rehearsal and the fields that put it on
+// the bench; those that were posted if it is no longer kept.
+func (d *Desk) loadRehearsal(ctx context.Context, f store.Form, p *engine.Program, id string, posted url.Values) (name string, fields url.Values, err error) {
 	list, err := d.store.Rehearsals(ctx, f.WorkspaceID, f.ID)
 	if err != nil {
-		return ""
+		return "", posted, err
 	}
 	for _, r := range list {
 		var saved savedFilling
 		if strconv.FormatInt(r.ID, 10) != id || json.Unmarshal(r.Filling, &saved) != nil {
-			continue
+			continue // one that can't be read says so in the list
 		}
-		*posted = saved.Fields
-		if *posted == nil {
-			*posted = url.Values{}
+		fields := saved.Fields
+		if fields == nil {
+			fields = url.Values{}
 		}
 		for name, v := range saved.Params {
-			(*posted)["url."+name] = v
+			fields["url."+name] = v
 		}
-		posted.Set("_mode", string(saved.Mode))
-		posted.Set("_prior", saved.Prior)
-		if loc, err := time.LoadLocation(zoneOf(f)); err == nil {
-			posted.Set("_at", saved.At.In(loc).Format(localMoment))
-			posted.Set("_exact", saved.At.Format(time.RFC3339))
-		}
-		return r.Name
+		fields.Set("_mode", string(saved.Mode))
+		fields.Set("_prior", saved.Prior)
+		fields.Set("_at", saved.At.In(p.Location()).Format(localMoment))
+		fields.Set("_exact", saved.At.Format(time.RFC3339))
+		return r.Name, fields, nil
 	}
-	return ""
-}
-
-func zoneOf(f store.Form) string {
-	def, err := f.Definition()
-	if err != nil {
-		return "UTC"
-	}
-	return def.Timezone
+	return "", posted, nil
 }
 
 // keptRehearsals runs every rehearsal that is kept of a form.

@@ -2,7 +2,6 @@ package desk
 
 import (
 	"context"
-	"encoding/json"
 	"net/http"
 	"slices"
 	"strconv"
@@ -36,9 +35,7 @@ func answersOf(r store.Response) (answers map[string]any, params map[string][]st
 	if answers, err = engine.ParseAnswers(r.Answers); err != nil {
 		return nil, nil, err
 	}
-	if len(r.Parameters) > 0 {
-		err = json.Unmarshal(r.Parameters, &params)
-	}
+	params, err = r.Params()
 	return answers, params, err
 }
 

@@ -24,8 +24,9 @@ import (
 )
 
 // Posting is a page's posted fields as a source of answers for the engine. Fields
-// that belong to no item are left out. Files, if not nil, completes what was
-// posted for a question for files.
+// that belong to no item are left out. Files completes what was posted for a
+// question for files; without it, in a rehearsal, a file that was chosen stands for
+// itself by its name.
 type Posting struct {
 	Fields url.Values
 	Files  func(it *form.Item, parts map[string]any) any
@@ -36,9 +37,15 @@ func (p Posting) Answer(it *form.Item) (any, bool) { return p.answer(it, "a."+it
 
 func (p Posting) answer(it *form.Item, name string) (any, bool) {
 	v, ok := answer(it, name, p.Fields)
-	if p.Files != nil && ok && (it.Type == form.File || it.Type == form.Signature) {
-		parts, _ := v.(map[string]any)
+	if it.Type != form.File && it.Type != form.Signature {
+		return v, ok
+	}
+	parts, _ := v.(map[string]any)
+	switch chosen := p.Fields.Get(name); {
+	case p.Files != nil && ok:
 		return p.Files(it, parts), true
+	case p.Files == nil && chosen != "" && len(parts) == 0 && p.Fields.Get(name+FileGone) == "":
+		return map[string]any{"id": "rehearsal", "name": chosen, "size": "1000"}, true
 	}
 	return v, ok
 }
@@ -169,17 +176,13 @@ func answer(it *form.Item, name string, posted url.Values) (any, bool) {
 	return list, true
 }
 
-// file reads what is said of a file. Where nothing takes files, in a rehearsal,
-// one that was chosen stands for itself by its name.
+// file reads what is said of a file.
 func file(name string, posted url.Values) (any, bool) {
 	parts := map[string]any{}
 	for _, part := range engine.FileParts {
 		if v := posted.Get(name + "." + part); v != "" {
 			parts[part] = v
 		}
-	}
-	if chosen := posted.Get(name); chosen != "" && len(parts) == 0 {
-		parts["id"], parts["name"], parts["size"] = "rehearsal", chosen, "1000"
 	}
 	if posted.Get(name+FileGone) != "" {
 		return nil, true

@@ -1,7 +1,6 @@
 package respond
 
 import (
-	"encoding/json"
 	"net/http"
 	"net/url"
 	"strconv"
@@ -15,6 +14,7 @@ import (
 	"lazo/core/form"
 	"lazo/store"
 	"lazo/web/fill"
+	"lazo/web/ui"
 	"lazo/web/wording"
 )
 
@@ -55,8 +55,8 @@ func (s *Side) received(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	var params map[string][]string
-	if err := json.Unmarshal(resp.Parameters, &params); err != nil {
+	params, err := resp.Params()
+	if err != nil {
 		return err
 	}
 	out := p.Run(engine.Input{Prior: p.Answers(raw), Params: params, At: resp.ReceivedAt, Mode: engine.Revisit})
@@ -71,7 +71,7 @@ func (s *Side) received(w http.ResponseWriter, r *http.Request) error {
 		if err != nil {
 			return err
 		}
-		page.Change = origin(r) + "/r/" + secret
+		page.Change = ui.Origin(r) + "/r/" + secret
 	}
 	frame(w, p.Form)
 	w.Header().Set("Cache-Control", "no-store")
@@ -115,15 +115,11 @@ func frame(w http.ResponseWriter, f *form.Form) {
 // empty is the form to be printed and filled in by hand: all pages, without what
 // is hidden.
 func (s *Side) empty(w http.ResponseWriter, r *http.Request) error {
-	t, err := s.newTicket(r, chi.URLParam(r, "address"), r.URL.Query())
+	f, err := s.enter(r, chi.URLParam(r, "address"), r.URL.Query(), 0)
 	if err != nil {
 		return err
 	}
-	f, err := s.begin(r.Context(), t, url.Values{})
-	if err != nil {
-		return err
-	}
-	return s.in(f).Page(w, http.StatusOK, "empty", page{View: fill.Build(f.program, f.program.Run(f.input), url.Values{}, "", false), Address: chi.URLParam(r, "address")})
+	return s.in(f).Page(w, http.StatusOK, "empty", page{View: fill.Build(f.program, f.program.Run(f.input), f.posted, "", false), Address: f.address})
 }
 
 // closedPage says why a form takes no responses now, with the times in its zone.
@@ -191,7 +187,7 @@ func (s *Side) calendar(w http.ResponseWriter, r *http.Request) error {
 		e.SetStartAt(*at)
 		e.SetEndAt(at.Add(15 * time.Minute))
 		e.SetSummary(title)
-		e.SetURL(origin(r) + "/f/" + f.Address)
+		e.SetURL(ui.Origin(r) + "/f/" + f.Address)
 	}
 	add("opens", say("%s opens", p.Form.Title), from)
 	add("closes", say("%s closes", p.Form.Title), until)

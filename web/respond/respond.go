@@ -190,16 +190,27 @@ func languageFor(r *http.Request, f *form.Form) string {
 	return asked
 }
 
-func (s *Side) arrive(w http.ResponseWriter, r *http.Request) error {
-	t, err := s.newTicket(r, chi.URLParam(r, "address"), r.URL.Query())
+// enter begins a filling, with nothing in it yet, for one who arrives; link is the
+// one that was followed, or 0.
+func (s *Side) enter(r *http.Request, address string, params url.Values, link int64) (*filling, error) {
+	t, err := s.newTicket(r, address, params)
 	if err != nil {
-		return err
+		return nil, err
 	}
+	t.Link = link
 	f, err := s.begin(r.Context(), t, url.Values{})
 	if err != nil {
+		return nil, err
+	}
+	f.address = address
+	return f, nil
+}
+
+func (s *Side) arrive(w http.ResponseWriter, r *http.Request) error {
+	f, err := s.enter(r, chi.URLParam(r, "address"), r.URL.Query(), 0)
+	if err != nil {
 		return err
 	}
-	f.address = chi.URLParam(r, "address")
 	return s.print(w, r, f, f.program.Run(f.input), "", false, "")
 }
 
@@ -222,16 +233,10 @@ func (s *Side) follow(w http.ResponseWriter, r *http.Request) error {
 	for name, values := range preset {
 		params[name] = values
 	}
-	t, err := s.newTicket(r, address, params)
+	f, err := s.enter(r, address, params, l.ID)
 	if err != nil {
 		return err
 	}
-	t.Link = l.ID
-	f, err := s.begin(r.Context(), t, url.Values{})
-	if err != nil {
-		return err
-	}
-	f.address = address
 	return s.print(w, r, f, f.program.Run(f.input), "", false, "")
 }
 

@@ -50,15 +50,8 @@ func (s *Side) leave(w http.ResponseWriter, r *http.Request, f *filling, out *en
 		return err
 	}
 	w.Header().Set("Cache-Control", "no-store")
-	return s.in(f).Page(w, http.StatusOK, "left", map[string]any{"Form": f.program.Form, "Address": origin(r) + "/r/" + secret,
+	return s.in(f).Page(w, http.StatusOK, "left", map[string]any{"Form": f.program.Form, "Address": ui.Origin(r) + "/r/" + secret,
 		"Until": until.In(f.program.Location())})
-}
-
-func origin(r *http.Request) string {
-	if r.TLS != nil || r.Header.Get("X-Forwarded-Proto") == "https" {
-		return "https://" + r.Host
-	}
-	return "http://" + r.Host
 }
 
 var noWayBack = ui.Refusal{Status: http.StatusNotFound, Title: "There is no way back by this address",

@@ -103,13 +103,6 @@ func (rd *Renderer) Page(w http.ResponseWriter, status int, name string, data an
 	return nil
 }
 
-// Fragment prints a template into a string.
-func (rd *Renderer) Fragment(name string, data any) (template.HTML, error) {
-	var b strings.Builder
-	err := rd.set.ExecuteTemplate(&b, name, data)
-	return template.HTML(b.String()), err //nolint:gosec // made by html/template
-}
-
 // Handler is an http handler that may fail; Handle answers for it.
 type Handler func(w http.ResponseWriter, r *http.Request) error
 

@@ -20,3 +20,12 @@ func Visitor(r *http.Request) string {
 	}
 	return ip.String()
 }
+
+// Origin is the scheme and host by which a visitor reached the application.
+func Origin(r *http.Request) string {
+	scheme := "http"
+	if r.TLS != nil || r.Header.Get("X-Forwarded-Proto") == "https" {
+		scheme = "https"
+	}
+	return scheme + "://" + r.Host
+}

@@ -48,7 +48,13 @@ var known = []spoken{
 }
 
 // Languages are the tags of the languages that there are words in.
-var Languages = []string{"en", "es", "ar"}
+var Languages = func() []string {
+	var out []string
+	for _, k := range known {
+		out = append(out, k.tag.String())
+	}
+	return out
+}()
 
 var matcher = func() language.Matcher {
 	tags := make([]language.Tag, 0, len(known))
