@@ -8,6 +8,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"lazo/core/engine"
+	"lazo/core/expr"
+	"lazo/core/form"
 	"lazo/demo"
 )
 
@@ -25,4 +27,50 @@ func TestEverySampleIsSound(t *testing.T) {
 		assert.False(t, s.Matches("submarine"))
 	}
 	assert.Greater(t, len(keys), 5)
+}
+
+// Whatever is deleted with its ties, nothing that is left names it, and undo
+// brings all of it back; renaming and copying leave every form whole as well.
+func TestEditsLeaveSampleFormsWhole(t *testing.T) {
+	start := time.Date(2026, 2, 1, 12, 0, 0, 0, time.UTC)
+	forms := []*form.Form{demo.CrewEntry(start), demo.ShoreCrew(start), demo.LakeBulletin()}
+	for _, s := range demo.Samples(start) {
+		forms = append(forms, s.Form)
+	}
+	whole := func(f *form.Form, e form.Edit, what string) *form.Form {
+		out, back, err := form.Apply(f, e)
+		require.NoError(t, err, what)
+		again, _, err := form.Apply(out, back)
+		require.NoError(t, err, what)
+		require.JSONEq(t, string(f.JSON()), string(again.JSON()), "undo of: %s", what)
+		p, remarks := engine.Compile(out)
+		require.NotNil(t, p, "%s: %v", what, form.Errors(remarks))
+		return out
+	}
+	for _, f := range forms {
+		for key := range f.Keys() {
+			what := f.Key + ": " + key
+			e, err := f.Delete(key, true)
+			require.NoError(t, err, what)
+			out := whole(f, e, "deleting "+what)
+			assert.False(t, out.Keys()[key], what)
+			if len(f.Dependents(key)) == 0 {
+				assert.Len(t, e.Edits, 1, "nothing else changes by deleting %s", what)
+			}
+			e, copied, err := f.CopyOf(key)
+			require.NoError(t, err, what)
+			assert.True(t, whole(f, e, "copying "+what).Keys()[copied], what)
+			out = whole(f, form.Edit{Op: form.RenameKey, Key: key, To: key + "_renamed"}, "renaming "+what)
+			assert.Empty(t, out.Dependents(key), "nothing names %s any more", what)
+			assert.Len(t, out.Dependents(key+"_renamed"), len(f.Dependents(key)), what)
+		}
+		next := form.NewSeason(f, func(d expr.Day) expr.Day { return d + 364 })
+		p, remarks := engine.Compile(next)
+		require.NotNil(t, p, "%s, next season: %v", f.Key, form.Errors(remarks))
+		assert.Len(t, next.Dates(), len(f.Dates()))
+		for _, tag := range f.Languages() {
+			p, remarks := engine.Compile(f.In(tag))
+			require.NotNil(t, p, "%s in %s: %v", f.Key, tag, form.Errors(remarks))
+		}
+	}
 }
