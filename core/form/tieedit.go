@@ -65,6 +65,9 @@ func (f *Form) SetTie(owner, property, src string) (Edit, error) {
 	head, rest, _ := strings.Cut(property, ".")
 	index, last, _ := strings.Cut(rest, ".")
 	n, _ := strconv.Atoi(index)
+	if n < 0 {
+		return Edit{}, misfit("there is no tie “%s” at “%s”", property, owner)
+	}
 	rule := func() any {
 		if src == "" {
 			return nil

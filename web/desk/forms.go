@@ -2,6 +2,7 @@ package desk
 
 import (
 	"net/http"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -133,6 +134,8 @@ func (d *Desk) file(w http.ResponseWriter, r *http.Request) error {
 	return nil
 }
 
+var unreadable = ui.Refusal{Status: http.StatusBadRequest, Title: "This could not be read", Text: "Please go back and try again."}
+
 // parse reads a posted form of the desk within bounds.
 func parse(w http.ResponseWriter, r *http.Request) error {
 	r.Body = http.MaxBytesReader(w, r.Body, form.MaxBytes)
@@ -140,7 +143,12 @@ func parse(w http.ResponseWriter, r *http.Request) error {
 		if strings.Contains(err.Error(), "too large") {
 			return err
 		}
-		return ui.Refusal{Status: http.StatusBadRequest, Title: "This could not be read", Text: "Please go back and try again."}
+		return unreadable
+	}
+	for name, values := range r.PostForm {
+		if !ui.Readable(name) || slices.ContainsFunc(values, func(v string) bool { return !ui.Readable(v) }) {
+			return unreadable
+		}
 	}
 	return nil
 }

@@ -266,7 +266,7 @@ func setTexts(def *form.Form, v url.Values) (change, error) {
 	p, isItem := def.Find(owner)
 	page := def.Page(owner)
 	switch {
-	case err != nil:
+	case err != nil, n < 0:
 	case isItem && head == "checks" && n < len(p.Item.Checks):
 		checks := slices.Clone(p.Item.Checks)
 		checks[n].Message = v.Get("message")

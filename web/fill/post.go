@@ -9,7 +9,6 @@ import (
 	"net/url"
 	"strconv"
 	"strings"
-	"unicode/utf8"
 
 	"lazo/core/form"
 	"lazo/web/ui"
@@ -49,7 +48,7 @@ func parseFields(body string) (url.Values, error) {
 		name, value, _ := strings.Cut(pair, "=")
 		name, err1 := url.QueryUnescape(name)
 		value, err2 := url.QueryUnescape(value)
-		if err1 != nil || err2 != nil || strings.Contains(pair, ";") || !readable(name) || !readable(value) {
+		if err1 != nil || err2 != nil || strings.Contains(pair, ";") || !ui.Readable(name) || !ui.Readable(value) {
 			return nil, unreadable
 		}
 		if before := out[name]; before != nil {
@@ -98,14 +97,12 @@ func PostedParts(w http.ResponseWriter, r *http.Request, most int64, take TakeFi
 			return nil, tooLargeOr(err)
 		}
 		left -= int64(len(text) + len(field))
-		if n++; left < 0 || n > maxFields || !readable(field) || !readable(string(text)) {
+		if n++; left < 0 || n > maxFields || !ui.Readable(field) || !ui.Readable(string(text)) {
 			return nil, unreadable
 		}
 		out.Add(field, string(text))
 	}
 }
-
-func readable(s string) bool { return strings.IndexByte(s, 0) < 0 && utf8.ValidString(s) }
 
 // tooLargeOr passes on that a body is too large; any other fault is unreadable.
 func tooLargeOr(err error) error {

@@ -5,6 +5,8 @@ import (
 	"testing"
 
 	"github.com/stretchr/testify/assert"
+
+	"lazo/web/ui"
 )
 
 func FuzzParseFields(f *testing.F) {
@@ -24,7 +26,7 @@ func FuzzParseFields(f *testing.F) {
 		}
 		for name, values := range want {
 			for _, v := range values {
-				if !readable(name) || !readable(v) {
+				if !ui.Readable(name) || !ui.Readable(v) {
 					return
 				}
 			}

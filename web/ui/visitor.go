@@ -3,6 +3,8 @@ package ui
 import (
 	"net/http"
 	"net/netip"
+	"strings"
+	"unicode/utf8"
 
 	"github.com/go-chi/chi/v5/middleware"
 )
@@ -29,3 +31,6 @@ func Origin(r *http.Request) string {
 	}
 	return scheme + "://" + r.Host
 }
+
+// Readable reports whether a posted text can be stored: UTF-8 without NUL.
+func Readable(s string) bool { return utf8.ValidString(s) && !strings.ContainsRune(s, 0) }
