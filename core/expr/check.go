@@ -393,6 +393,9 @@ func (c *checker) name(n *Name) *inst {
 		in.group = int32(g.Index)
 		return in
 	}
+	if isFunction(n.Name) {
+		return c.fault(n, "unknown-name", "", "there is no question “%s”; as a function it is written %s", n.Name, functions[n.Name].usage)
+	}
 	return c.fault(n, "unknown-name", c.syms.meant(n.Name, nameWords...), "there is no question “%s”", n.Name)
 }
 

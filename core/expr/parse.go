@@ -11,7 +11,8 @@ const (
 	MaxDepth  = 250     // nesting
 )
 
-// Parse reads an expression. The error, if any, is a *Fault of kind syntax.
+// Parse reads an expression. The error, if any, is a *Fault of kind syntax, or
+// unknown-name for a function that there is none of.
 func Parse(src string) (Node, error) {
 	if len(src) > MaxLength {
 		return nil, syntax(0, 0, "this is longer than %d characters; split it over calculations", MaxLength)
@@ -350,6 +351,7 @@ func (p *parser) word() Node {
 
 func (p *parser) unknownFunction(tok token) {
 	f := syntax(tok.pos, tok.end, "there is no function “%s”", tok.text)
+	f.Kind = "unknown-name"
 	if f.Near = Nearest(tok.text, functionNames()); f.Near != "" {
 		f.Text += "; did you mean " + f.Near + "?"
 	}

@@ -2,16 +2,17 @@ package expr
 
 import "regexp"
 
-// reserved are the words of the language, which can't be keys. The one word
-// that may be either is age: it is the function only before a parenthesis.
+// reserved are the words of the language, which can't be keys: operators,
+// literals, and the names that mean something by themselves. A function's name
+// can be a key, since it is the function only before a parenthesis, and so can a
+// unit of time, which stands only after a number.
 var reserved = map[string]bool{}
 
 func init() {
 	for _, w := range []string{
 		"or", "and", "not", "between", "in", "is", "blank", "answered", "contains", "starts", "ends", "with", "matches",
-		"has", "any", "all", "none", "yes", "no", "days", "weeks", "years", "months", "hours", "minutes",
-		"sum", "count", "every", "row_number", "url", "now", "today", "time", "weekday", "mode", "entry", "choice",
-		"length", "round", "abs", "floor", "ceil", "average", "min", "max", "if", "first", "join", "exact",
+		"has", "any", "all", "none", "yes", "no",
+		"url", "now", "today", "time", "weekday", "mode", "entry", "choice", "row_number",
 	} {
 		reserved[w] = true
 	}

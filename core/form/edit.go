@@ -306,6 +306,7 @@ func (f *Form) rename(e Edit) (Edit, error) {
 	if err := f.free(e.To); err != nil {
 		return Edit{}, err
 	}
+	loose := f.looseMentions(e.To)
 	group := ""
 	switch p, ok := f.Find(e.Key); {
 	case ok:
@@ -332,7 +333,49 @@ func (f *Form) rename(e Edit) (Edit, error) {
 	for _, t := range f.AllTies() {
 		t.Set(expr.Rename(t.Expr, e.Key, e.To, func(g string) bool { return group != "" && g == group }))
 	}
-	return Edit{Op: RenameKey, Key: e.To, To: e.Key}, nil
+	back := Edit{Op: RenameKey, Key: e.To, To: e.Key}
+	if len(loose) == 0 {
+		return back, nil
+	}
+	return Edit{Op: Batch, Edits: append([]Edit{back}, loose...)}, nil
+}
+
+// looseMentions are the edits that put back, as it is now, each property with an
+// expression that names key although nothing has it yet. What is renamed to that
+// key takes such mentions over, which renaming it back would not undo.
+func (f *Form) looseMentions(key string) []Edit {
+	var out []Edit
+	for _, t := range f.AllTies() {
+		if n, err := expr.Parse(t.Expr); err != nil || !slices.Contains(expr.Mentions(n), key) {
+			continue
+		}
+		head, _, _ := strings.Cut(t.Property, ".")
+		e := Edit{Op: Set, Key: t.Owner, Property: head, Value: f.property(t.Owner, head)}
+		if !slices.ContainsFunc(out, func(o Edit) bool { return o.Key == e.Key && o.Property == e.Property }) {
+			out = append(out, e)
+		}
+	}
+	return out
+}
+
+// property is a property of an item, section or page, or of the form for "", as it
+// is written in a form file.
+func (f *Form) property(key, name string) json.RawMessage {
+	var owner any = f
+	if p, ok := f.Find(key); ok {
+		owner = p.Item
+	} else if _, s := f.Section(key); s != nil {
+		owner = s
+	} else if p := f.Page(key); p != nil {
+		owner = p
+	}
+	data, err := json.Marshal(owner)
+	if err != nil {
+		return nil // only plain data is in it
+	}
+	props := map[string]json.RawMessage{}
+	_ = json.Unmarshal(data, &props)
+	return props[name]
 }
 
 // Touches names what an edit changes: KEY.PROPERTY, a whole KEY, or * for all.

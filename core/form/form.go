@@ -10,6 +10,7 @@ package form
 
 import (
 	"encoding/json"
+	"fmt"
 	"iter"
 	"strings"
 
@@ -56,6 +57,16 @@ type Form struct {
 
 // Entry is one row of a list: text, number or yes/no by column.
 type Entry map[string]any
+
+// UnmarshalJSON reads numbers exactly, as Read does.
+func (e *Entry) UnmarshalJSON(data []byte) error {
+	columns := map[string]any{}
+	if err := decodeExact(data, &columns); err != nil {
+		return err
+	}
+	*e = columns
+	return nil
+}
 
 // Parameter is an address parameter that the form knows.
 type Parameter struct {
@@ -333,6 +344,26 @@ func (r Rule) MarshalJSON() ([]byte, error) {
 	return json.Marshal(r.Yes)
 }
 
+// UnmarshalJSON reads what MarshalJSON writes. Edits are stored as JSON, so all
+// that an edit can hold has to come back as it was.
+func (r *Rule) UnmarshalJSON(data []byte) error {
+	var v any
+	if err := json.Unmarshal(data, &v); err != nil {
+		return err
+	}
+	switch v := v.(type) {
+	case nil:
+		*r = Rule{}
+	case bool:
+		*r = Rule{Fixed: true, Yes: v}
+	case string:
+		*r = Rule{Expr: v}
+	default:
+		return fmt.Errorf("form: true, false or an expression was expected, %s was found", jsonKind(v))
+	}
+	return nil
+}
+
 // Bound is a least or greatest value: a number, or a date, time or month and
 // day as text.
 type Bound struct {
@@ -346,6 +377,15 @@ func (b Bound) MarshalJSON() ([]byte, error) {
 		return json.Marshal(b.Number)
 	}
 	return json.Marshal(b.Text)
+}
+
+// UnmarshalJSON reads what MarshalJSON writes.
+func (b *Bound) UnmarshalJSON(data []byte) error {
+	*b = Bound{}
+	if len(data) > 0 && data[0] == '"' {
+		return json.Unmarshal(data, &b.Text)
+	}
+	return json.Unmarshal(data, &b.Number)
 }
 
 func (b Bound) String() string {
@@ -446,15 +486,20 @@ func (f *Form) Clone() *Form {
 	if err != nil {
 		panic("form: a form that can't be written: " + err.Error()) // only plain data is in it
 	}
-	out, remarks := Read(data)
-	if out == nil {
-		panic("form: a form that can't be read again: " + remarks[0].Text)
+	root, err := decodeTree(data)
+	if err != nil {
+		panic("form: a form that can't be read again: " + err.Error())
 	}
-	return out
+	return (&reader{}).form(root)
 }
 
 // JSON writes the form as an indented form file.
 func (f *Form) JSON() []byte {
+	if f.Pages == nil {
+		whole := *f
+		whole.Pages = []*Page{}
+		f = &whole
+	}
 	var b strings.Builder
 	enc := json.NewEncoder(&b)
 	enc.SetEscapeHTML(false)

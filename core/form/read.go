@@ -27,15 +27,7 @@ func Read(data []byte) (*Form, []Remark) {
 		r.remark("syntax", "", "", "the form file is not valid UTF-8")
 		return nil, r.remarks
 	}
-	dec := json.NewDecoder(bytes.NewReader(data))
-	dec.UseNumber()
-	var root any
-	err := dec.Decode(&root)
-	if err == nil {
-		if _, more := dec.Token(); more != io.EOF {
-			err = errors.New("something stands after the form's closing brace")
-		}
-	}
+	root, err := decodeTree(data)
 	if err != nil {
 		r.remark("syntax", lineOf(data, err), "", "this is not JSON: %s", plainJSON(err))
 		return nil, r.remarks
@@ -44,7 +36,73 @@ func Read(data []byte) (*Form, []Remark) {
 		r.remark("wrong-type", "", "", "a form file is a JSON object, %s was found", jsonKind(root))
 		return nil, r.remarks
 	}
+	for _, at := range keysTwice(data) {
+		r.remark("duplicate-key", at, "", "“%s” is given twice here", at[strings.LastIndexByte(at, '.')+1:])
+	}
 	return r.form(root), r.remarks
+}
+
+// decodeTree decodes JSON as a whole, with numbers as they are written.
+func decodeTree(data []byte) (root any, err error) {
+	dec := json.NewDecoder(bytes.NewReader(data))
+	dec.UseNumber()
+	if err := dec.Decode(&root); err != nil {
+		return nil, err
+	}
+	if _, more := dec.Token(); more != io.EOF {
+		return nil, errors.New("something stands after the form's closing brace")
+	}
+	return root, nil
+}
+
+// keysTwice lists the places at which an object has the same key twice, which
+// encoding/json settles silently by taking the last. The data is sound JSON.
+func keysTwice(data []byte) []string {
+	d := doubles{dec: json.NewDecoder(bytes.NewReader(data))}
+	_ = d.visit("")
+	return d.twice
+}
+
+// doubles finds keys that are given twice in one object.
+type doubles struct {
+	dec   *json.Decoder
+	twice []string
+}
+
+func (d *doubles) visit(at string) error {
+	tok, err := d.dec.Token()
+	if err != nil {
+		return err
+	}
+	switch tok {
+	case json.Delim('{'):
+		seen := map[string]bool{}
+		for d.dec.More() {
+			key, err := d.dec.Token()
+			if err != nil {
+				return err
+			}
+			name, _ := key.(string)
+			here := strings.TrimPrefix(at+"."+name, ".")
+			if seen[name] {
+				d.twice = append(d.twice, here)
+			}
+			seen[name] = true
+			if err := d.visit(here); err != nil {
+				return err
+			}
+		}
+	case json.Delim('['):
+		for i := 0; d.dec.More(); i++ {
+			if err := d.visit(at + "." + strconv.Itoa(i)); err != nil {
+				return err
+			}
+		}
+	default:
+		return nil
+	}
+	_, err = d.dec.Token() // the closing one
+	return err
 }
 
 // lineOf says at which line and column a JSON error was noticed.
@@ -282,7 +340,7 @@ func (r *reader) form(root any) *Form {
 		r.remark("wrong-type", "lazo", "", "“lazo”: 1 was expected: the version of the form file")
 		f.Lazo = 1
 	}
-	if f.Key != "" && !IsFormKey(f.Key) {
+	if _, given := o.props["key"]; given && !IsFormKey(f.Key) {
 		r.remark("syntax", "key", "", "a form’s key is made of a to z, 0 to 9, - and _, at most 64 of them")
 	}
 	if f.Timezone == "" {
@@ -314,6 +372,7 @@ func (r *reader) form(root any) *Form {
 	if v, ok := o.get("translations"); ok {
 		f.Translations = r.translations(v)
 	}
+	f.Pages = []*Page{}
 	o.each("pages", func(v any, _ string) {
 		at := "pages/#" + strconv.Itoa(len(f.Pages)+1)
 		if p, ok := r.object(v, at, ""); ok {
@@ -375,9 +434,12 @@ func (r *reader) lists(v any) map[string][]Entry {
 // keyed moves the object's place from its number to its key.
 func (o *object) keyed(parent string) string {
 	key := o.needed("key")
-	if key != "" {
+	switch _, given := o.props["key"].(string); {
+	case key != "":
 		o.at, o.item = parent+"/"+key, key
 		checkKey(o.reader, key, o.at)
+	case given:
+		o.remark("syntax", o.place("key"), "", "the key is empty; it names the answer in conditions and exports")
 	}
 	return key
 }
