@@ -1,6 +1,8 @@
 package main
 
 import (
+	"bufio"
+	"bytes"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -15,17 +17,21 @@ import (
 	"lazo/core/form"
 )
 
+// opened opens a file, or standard input for "-".
+func opened(path string) (io.ReadCloser, error) {
+	if path == "-" {
+		return io.NopCloser(os.Stdin), nil
+	}
+	return os.Open(path)
+}
+
 // readFile reads a file, or standard input for "-", up to a limit.
 func readFile(path string, limit int64) ([]byte, error) {
-	in := io.Reader(os.Stdin)
-	if path != "-" {
-		f, err := os.Open(path)
-		if err != nil {
-			return nil, err
-		}
-		defer f.Close()
-		in = f
+	in, err := opened(path)
+	if err != nil {
+		return nil, err
 	}
+	defer in.Close()
 	return io.ReadAll(io.LimitReader(in, limit+1))
 }
 
@@ -60,6 +66,8 @@ type rehearseCmd struct {
 	At      string `help:"The moment, in RFC 3339; now if left out." placeholder:"2026-05-30T12:00:00-03:00"`
 	Mode    string `help:"new, revisit or staff." default:"new" enum:"new,revisit,staff"`
 	Prior   string `help:"A JSON file of the answers before, for revisit and staff." placeholder:"FILE"`
+	Begun   string `help:"When the filling was begun, in RFC 3339, for the grace after closing; the moment if left out." placeholder:"TIME"`
+	Many    string `help:"A file of inputs, a JSON object a line: answers, url, at, mode, prior, begun. Prints an outcome a line." placeholder:"FILE.ndjson"`
 	Why     string `help:"Explain the item, section or page with this key in plain sentences; KEY:2 is its second row." placeholder:"KEY"`
 }
 
@@ -68,36 +76,118 @@ func (c *rehearseCmd) Run() error {
 	if err != nil {
 		return err
 	}
-	in := engine.Input{Mode: engine.Mode(c.Mode), At: time.Now()}
-	if c.At != "" {
-		if in.At, err = time.Parse(time.RFC3339, c.At); err != nil {
-			return fmt.Errorf("--at: a moment in RFC 3339 was expected, such as 2026-05-30T12:00:00-03:00; %q was found", c.At)
-		}
+	if c.Many != "" {
+		return rehearseMany(p, c.Many, os.Stdout)
 	}
-	if in.Params, err = url.ParseQuery(strings.TrimPrefix(c.URL, "?")); err != nil {
-		return fmt.Errorf("--url: %w", err)
-	}
-	if in.Answers, err = readAnswers(p, c.Answers); err != nil {
+	asked := rehearsal{URL: c.URL, At: c.At, Mode: c.Mode, Begun: c.Begun}
+	if asked.Answers, err = readFileOf(c.Answers); err != nil {
 		return fmt.Errorf("--answers: %w", err)
 	}
-	if in.Prior, err = readAnswers(p, c.Prior); err != nil {
+	if asked.Prior, err = readFileOf(c.Prior); err != nil {
 		return fmt.Errorf("--prior: %w", err)
 	}
-	out := p.Run(in)
-	if c.Why != "" {
-		return explain(out, c.Why)
+	in, err := asked.input(p)
+	if err != nil {
+		return fmt.Errorf("--%w", err)
 	}
-	next, changes := p.NextChange(in)
-	return printJSON(out.Report(next, changes))
+	if c.Why != "" {
+		return explain(p.Run(in), c.Why)
+	}
+	return printJSON(report(p, in))
 }
 
-func readAnswers(p *engine.Program, path string) (*engine.Answers, error) {
+// rehearsal is one input as it is written in JSON.
+type rehearsal struct {
+	Answers json.RawMessage `json:"answers"`
+	URL     string          `json:"url"`
+	At      string          `json:"at"`
+	Mode    string          `json:"mode"`
+	Prior   json.RawMessage `json:"prior"`
+	Begun   string          `json:"begun"`
+}
+
+// input reads it for a form; an error begins with the name of what is wrong.
+func (r rehearsal) input(p *engine.Program) (engine.Input, error) {
+	in := engine.Input{Mode: engine.Mode(r.Mode), At: time.Now()}
+	if r.Mode != "" && !in.Mode.Known() {
+		return in, fmt.Errorf("mode: new, revisit or staff was expected; %q was found", r.Mode)
+	}
+	var err error
+	for _, m := range []struct {
+		name, text string
+		into       *time.Time
+	}{{"at", r.At, &in.At}, {"begun", r.Begun, &in.Begun}} {
+		if m.text == "" {
+			continue
+		}
+		if *m.into, err = time.Parse(time.RFC3339, m.text); err != nil {
+			return in, fmt.Errorf("%s: a moment in RFC 3339 was expected, such as 2026-05-30T12:00:00-03:00; %q was found", m.name, m.text)
+		}
+	}
+	if in.Params, err = url.ParseQuery(strings.TrimPrefix(r.URL, "?")); err != nil {
+		return in, fmt.Errorf("url: %w", err)
+	}
+	if in.Answers, err = readAnswers(p, r.Answers); err != nil {
+		return in, fmt.Errorf("answers: %w", err)
+	}
+	if in.Prior, err = readAnswers(p, r.Prior); err != nil {
+		return in, fmt.Errorf("prior: %w", err)
+	}
+	return in, nil
+}
+
+func report(p *engine.Program, in engine.Input) map[string]any {
+	next, changes := p.NextChange(in)
+	return p.Run(in).Report(next, changes)
+}
+
+// rehearseMany prints the outcome of each line of a file, in order.
+func rehearseMany(p *engine.Program, path string, to io.Writer) error {
+	in, err := opened(path)
+	if err != nil {
+		return fmt.Errorf("--many: %w", err)
+	}
+	defer in.Close()
+	out := bufio.NewWriter(to)
+	defer out.Flush()
+	enc := json.NewEncoder(out)
+	enc.SetEscapeHTML(false)
+	lines := bufio.NewScanner(in)
+	lines.Buffer(nil, 2*engine.MaxAnswers)
+	for n := 1; lines.Scan(); n++ {
+		if len(bytes.TrimSpace(lines.Bytes())) == 0 {
+			continue
+		}
+		var r rehearsal
+		if err := json.Unmarshal(lines.Bytes(), &r); err != nil {
+			return fmt.Errorf("--many: line %d: %w", n, err)
+		}
+		one, err := r.input(p)
+		if err != nil {
+			return fmt.Errorf("--many: line %d: %w", n, err)
+		}
+		if err := enc.Encode(report(p, one)); err != nil {
+			return err
+		}
+	}
+	if err := lines.Err(); err != nil {
+		return fmt.Errorf("--many: %w", err)
+	}
+	return nil
+}
+
+// readFileOf reads a file of answers; nil for no path.
+func readFileOf(path string) (json.RawMessage, error) {
 	if path == "" {
 		return nil, nil
 	}
-	data, err := readFile(path, engine.MaxAnswers)
-	if err != nil {
-		return nil, err
+	return readFile(path, engine.MaxAnswers)
+}
+
+// readAnswers reads answers by key; nil for none.
+func readAnswers(p *engine.Program, data json.RawMessage) (*engine.Answers, error) {
+	if len(data) == 0 || string(data) == "null" {
+		return nil, nil
 	}
 	raw, err := engine.ParseAnswers(data)
 	if err != nil {

@@ -11,6 +11,7 @@ import (
 	"slices"
 	"sort"
 	"strings"
+	"time"
 	"unicode/utf8"
 
 	"lazo/core/expr"
@@ -38,6 +39,7 @@ type groupAnswers struct {
 	sent  bool
 	rows  int
 	cells []answer
+	ids   []string // of each row, "" for none; nil if no row has one
 }
 
 type answer struct {
@@ -110,7 +112,7 @@ func (p *Program) Answers(raw map[string]any) *Answers { return p.AnswersFrom(Ra
 func (p *Program) AnswersFrom(src Source) *Answers {
 	a := &Answers{slots: make([]answer, len(p.bySlot)), groups: make([]groupAnswers, len(p.groups))}
 	for i, it := range p.bySlot {
-		if it.Type.Computed() {
+		if !it.reads() {
 			continue
 		}
 		if v, ok := src.Answer(it.Item); ok {
@@ -129,8 +131,9 @@ func (p *Program) AnswersFrom(src Source) *Answers {
 		ga.cells = make([]answer, kept*g.width)
 		for r := range kept {
 			row, _ := rows[r].(map[string]any)
+			ga.identify(r, kept, row)
 			for _, it := range g.items {
-				if v, ok := row[it.Key]; ok && it.slot >= 0 && !it.Type.Computed() {
+				if v, ok := row[it.Key]; ok && it.slot >= 0 && it.reads() {
 					p.read(it, v, &ga.cells[r*g.width+int(it.slot)])
 					p.confirm(it, v, Raw(row), &ga.cells[r*g.width+int(it.slot)])
 				}
@@ -139,6 +142,26 @@ func (p *Program) AnswersFrom(src Source) *Answers {
 		a.groups[i] = ga
 	}
 	return a
+}
+
+// RowID is the key under which a stored row carries its identity, a short text
+// that stays with the row wherever it moves.
+const RowID = "_row"
+
+// maxRowID is the greatest length of a row's identity in bytes; a longer one is none.
+const maxRowID = 64
+
+// identify notes the identity that the row at a place of count rows carries. Of
+// two rows with the same the second has none.
+func (g *groupAnswers) identify(at, count int, row map[string]any) {
+	id, _ := row[RowID].(string)
+	if id == "" || len(id) > maxRowID || !utf8.ValidString(id) || strings.ContainsRune(id, 0) || slices.Contains(g.ids, id) {
+		return
+	}
+	if g.ids == nil {
+		g.ids = make([]string, count)
+	}
+	g.ids[at] = id
 }
 
 // confirm compares with the second typing of a question that is typed twice.
@@ -157,9 +180,17 @@ func (p *Program) confirm(it *item, first any, src Source, a *answer) {
 	}
 }
 
+// reads reports whether anything is read for an item: nothing is for what is always
+// computed, but for what was decided once.
+func (it *item) reads() bool { return !it.Type.Computed() || it.once }
+
 // read reads one answer by the type of its question.
 func (p *Program) read(it *item, raw any, a *answer) {
 	a.state = given
+	if it.Type.Computed() {
+		a.value = stored(it.kind, raw)
+		return
+	}
 	switch v := raw.(type) {
 	case nil:
 		return
@@ -205,6 +236,56 @@ func (p *Program) read(it *item, raw any, a *answer) {
 		return
 	}
 	a.problem = &Problem{Code: Unreadable, Arg: it.Type.Words()}
+}
+
+// stored reads a computed value as it was stored; blank if it is of another kind,
+// as after its expression was changed.
+func stored(kind expr.Kind, raw any) expr.Value {
+	switch v := raw.(type) {
+	case bool:
+		if kind == expr.YesNo {
+			return expr.YesNoValue(v)
+		}
+	case json.Number:
+		if n, err := expr.ParseNumber(v.String()); err == nil && kind == expr.Num {
+			return expr.NumberValue(n)
+		}
+	case []any:
+		var picks []string
+		for _, e := range v {
+			if s, ok := e.(string); ok {
+				picks = append(picks, s)
+			}
+		}
+		if kind == expr.Choices {
+			return expr.ChoicesValue(picks)
+		}
+	case string:
+		return storedText(kind, v)
+	}
+	return expr.Value{}
+}
+
+func storedText(kind expr.Kind, text string) expr.Value {
+	switch kind {
+	case expr.Text:
+		return expr.TextValue(text)
+	case expr.Choice:
+		return expr.ChoiceValue(text)
+	case expr.Date:
+		if d, ok := expr.ParseDay(text); ok {
+			return expr.DayValue(d)
+		}
+	case expr.Time:
+		if sec, ok := expr.ParseTime(text); ok {
+			return expr.TimeValue(sec)
+		}
+	case expr.Moment:
+		if t, err := time.Parse(time.RFC3339, text); err == nil {
+			return expr.MomentValue(t.Unix())
+		}
+	}
+	return expr.Value{}
 }
 
 // readText reads an answer that came as a text.
@@ -280,7 +361,7 @@ func (p *Program) readParts(it *item, parts map[string]any, a *answer) {
 		text := ""
 		switch v := parts[name].(type) {
 		case string:
-			text = strings.TrimSpace(v)
+			text = expr.Clean(v)
 		case json.Number:
 			text = v.String()
 		}
@@ -312,7 +393,7 @@ func (p *Program) fromText(it *item, texts []string) (v expr.Value, problem Prob
 		}
 		return expr.ChoiceValue(picked[0]), Problem{}, unmatched
 	}
-	text := strings.TrimSpace(texts[0])
+	text := expr.Clean(texts[0])
 	if text == "" {
 		return expr.Value{}, Problem{}, false
 	}
@@ -328,7 +409,7 @@ func (p *Program) fromText(it *item, texts []string) (v expr.Value, problem Prob
 		}
 		return expr.NumberValue(n), Problem{}, false
 	case form.Date:
-		if d, ok := expr.ParseDay(text); ok {
+		if d, ok := p.reading.day(text); ok {
 			return expr.DayValue(d), Problem{}, false
 		}
 		return fail(NotADate)

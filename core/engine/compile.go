@@ -17,7 +17,7 @@ import (
 // Compile checks a form and makes its Program. The Program is nil if any remark
 // is an error.
 func Compile(f *form.Form) (*Program, []form.Remark) {
-	c := &compiler{form: f, p: &Program{Form: f, drivers: map[string]bool{}, lookup: map[string]*item{}}, owners: map[*expr.Symbol]*item{}}
+	c := &compiler{form: f, p: &Program{Form: f, drivers: map[string]bool{}, lookup: map[string]*item{}}, owners: map[*expr.Symbol]*item{}, said: map[string]bool{}}
 	c.settings()
 	c.keys()
 	c.p.Symbols = f.Symbols()
@@ -26,6 +26,7 @@ func Compile(f *form.Form) (*Program, []form.Remark) {
 	c.computedTypes()
 	c.ties()
 	c.opening()
+	c.afford()
 	c.sort()
 	if len(form.Errors(c.remarks)) > 0 {
 		return nil, c.remarks
@@ -55,6 +56,8 @@ type compiler struct {
 	owners  map[*expr.Symbol]*item
 	edges   []edge // dependencies between steps
 	columns map[string]map[string]*expr.Symbol
+	cost    cost
+	said    map[string]bool // the columns of lists that were looked through for doubled codes
 }
 
 func (c *compiler) remark(kind string, severity form.Severity, at, key, format string, args ...any) {
@@ -144,6 +147,7 @@ func (c *compiler) lists() {
 			}
 		}
 		c.columns[name] = columns
+		c.doubledIn(name, "code")
 		if len(c.form.Lists[name]) == 0 {
 			c.remark("senseless", form.Warning, "lists."+name, "", "the list %s is empty", name)
 		}
@@ -290,9 +294,13 @@ func (c *compiler) compile(src string, pl place, syms *expr.Symbols, condition b
 		c.remark("senseless", form.Warning, pl.at, pl.key, "%s", n.Text)
 	}
 	c.p.codes++
+	c.charge(code, pl, syms)
 	c.p.clocked = c.p.clocked || code.Clock
 	for _, sym := range code.Items {
 		c.p.drivers[sym.Key] = true
+		if owner := c.owners[sym]; owner.Parked && (c.p.lookup[pl.key] == nil || !c.p.lookup[pl.key].Parked) {
+			c.remark("parked", form.Warning, pl.at, pl.key, "%s is parked and takes no part; here it is always blank", owner.Name())
+		}
 		if pl.driven {
 			c.depend(pl, stepOf(c.owners[sym]))
 		}
@@ -452,6 +460,8 @@ func (c *compiler) itemValue(it *item, pl func(string, bool) place, scope *expr.
 	if it.Type.Computed() {
 		it.property = "is"
 	}
+	it.once = it.Value.Once && it.property == "is" && it.Kept()
+	c.p.recalls = c.p.recalls || it.property != "is" || it.once
 	it.value = c.compile(src, pl("value."+it.Value.Property(), true), scope, false)
 	if it.Value.When != "" {
 		when := conditionOf(c.compile(it.Value.When, pl("value.when", true), scope, true))
@@ -520,9 +530,13 @@ func (c *compiler) itemChoices(it *item, pl func(string, bool) place, scope *exp
 	if len(it.Choices) > 1000 && it.Look != "search" {
 		c.remark("senseless", form.Warning, it.at+".choices", it.Key, "%d choices are more than anyone reads; give them the look “search”", len(it.Choices))
 	}
-	seen := map[string]string{}
+	seen, reads := map[string]string{}, map[string]string{}
 	for j, ch := range it.Choices {
 		at := "choices." + strconv.Itoa(j)
+		if other, dup := reads[expr.Fold(ch.Name())]; dup && expr.Fold(other) != expr.Fold(ch.Value) {
+			c.remark("duplicate-label", form.Warning, it.at+"."+at+".label", it.Key, "two choices read “%s”; a respondent can’t tell %s from %s", ch.Name(), other, ch.Value)
+		}
+		reads[expr.Fold(ch.Name())] = ch.Value
 		if strings.TrimSpace(ch.Value) == "" {
 			c.remark("missing", form.Error, it.at+"."+at+".value", it.Key, "a choice has no value")
 		} else if other, dup := seen[expr.Fold(ch.Value)]; dup {
@@ -534,6 +548,7 @@ func (c *compiler) itemChoices(it *item, pl func(string, bool) place, scope *exp
 		it.offers = it.offers || !co.fixed()
 	}
 	it.offers = it.offers || !it.offered.fixed || !it.offered.yes || !it.withheld.fixed || it.withheld.yes || it.where != nil
+	c.p.recalls = c.p.recalls || it.offers
 }
 
 func (ch choice) fixed() bool {
@@ -560,6 +575,7 @@ func (c *compiler) choicesFrom(it *item, pl func(string, bool) place, scope *exp
 			c.remark("unknown-name", form.Error, it.at+".choices_from."+use.property, it.Key, "the list %s has no column “%s”%s", from.List, use.column, near)
 		}
 	}
+	c.doubledCodes(it)
 	if from.Where == "" {
 		return
 	}
@@ -580,6 +596,40 @@ func (c *compiler) choicesFrom(it *item, pl func(string, bool) place, scope *exp
 			row[sym.Slot] = entryValue(e, name, sym.Type.Kind)
 		}
 		it.entries = append(it.entries, row)
+	}
+}
+
+// doubledCodes remarks on entries of a question's list that can't be told apart.
+func (c *compiler) doubledCodes(it *item) {
+	from := it.ChoicesFrom
+	c.doubledIn(from.List, from.Value)
+	if from.Where != "" {
+		return // which of them stand beside each other depends on answers
+	}
+	codes := map[string]string{} // by label
+	for _, e := range c.form.Lists[from.List] {
+		code, label := e.Text(from.Value), e.Text(from.Label)
+		if other, dup := codes[expr.Fold(label)]; dup && label != "" && expr.Fold(other) != expr.Fold(code) {
+			c.remark("duplicate-label", form.Warning, it.at+".choices_from.label", it.Key, "two entries of the list %s read “%s”; a respondent can’t tell %s from %s", from.List, label, other, code)
+		}
+		codes[expr.Fold(label)] = code
+	}
+}
+
+// doubledIn remarks on entries of a list with the same code in a column.
+func (c *compiler) doubledIn(list, column string) {
+	at := "lists." + list
+	if c.said[at+"."+column] {
+		return
+	}
+	c.said[at+"."+column] = true
+	codes := map[string]bool{}
+	for i, e := range c.form.Lists[list] {
+		code := expr.Fold(e.Text(column))
+		if code != "" && codes[code] {
+			c.remark("duplicate-code", form.Warning, at+"."+strconv.Itoa(i)+"."+column, "", "“%s” stands twice in the list %s; only the first is offered", e.Text(column), list)
+		}
+		codes[code] = true
 	}
 }
 

@@ -29,7 +29,7 @@ func (c *compiler) constraints(it *item) {
 		senseless("max_picked", "at most %d and at least %d picks: no answer fits", it.MaxPicked, it.MinPicked)
 	}
 	if it.Type == form.ChoicesType && it.MinPicked > len(it.all) && it.ChoicesFrom == nil {
-		senseless("min_picked", "%d picks are asked for, but there are only %d choices", it.MinPicked, len(it.all))
+		senseless("min_picked", "more picks are asked for, %d, than there are choices, %d", it.MinPicked, len(it.all))
 	}
 	if it.Pattern != "" {
 		re, err := expr.Pattern("^(?:" + it.Pattern + ")$")

@@ -42,6 +42,7 @@ func drawInput(t *rapid.T, f *form.Form) drawn {
 		mode: rapid.SampledFrom([]string{"new", "new", "revisit", "staff"}).Draw(t, "mode")}
 	if d.mode != "new" {
 		d.prior = drawAnswers(t, f, "prior")
+		defer func() { keepComputed(t, f, d) }()
 	}
 	for name, values := range map[string][]string{"club": {"north", "South ", "a", "2.5"}, "days": {"sat", "sat,sun", "b, c", "yes"}} {
 		if n := rapid.IntRange(0, 2).Draw(t, "values of "+name); n > 0 {
@@ -51,6 +52,35 @@ func drawInput(t *rapid.T, f *form.Form) drawn {
 		}
 	}
 	return d
+}
+
+// keepComputed puts what was computed on the prior answers among them, as it is
+// stored, for values that are decided once.
+func keepComputed(t *rapid.T, f *form.Form, d drawn) {
+	p, _ := engine.Compile(f)
+	if p == nil {
+		return
+	}
+	items := plain(t, p.Run(engine.Input{Answers: p.Answers(d.prior), Params: d.url, At: d.at}))["items"].(map[string]any)
+	for pl := range f.Places() {
+		if !pl.Item.Type.Computed() {
+			continue
+		}
+		into, from := []any{d.prior}, []any{items}
+		if pl.Section.Repeat != nil {
+			into, _ = d.prior[pl.Section.Key].([]any)
+			from = items[pl.Section.Key].(map[string]any)["rows"].([]any)
+		}
+		for i := range into {
+			row := into[i].(map[string]any)
+			delete(row, pl.Item.Key)
+			if i < len(from) && rapid.IntRange(0, 9).Draw(t, "kept "+pl.Item.Key) < 7 {
+				if v := from[i].(map[string]any)[pl.Item.Key].(map[string]any)["value"]; v != nil {
+					row[pl.Item.Key] = v
+				}
+			}
+		}
+	}
 }
 
 func (d drawn) input(p *engine.Program) engine.Input {

@@ -13,27 +13,35 @@ import (
 	"lazo/core/expr"
 )
 
-// reading is how people of a form's language and country write numbers.
+// reading is how people of a form's language and country write numbers, dates and
+// phone numbers.
 type reading struct {
 	decimal, group rune
-	region         string // ISO 3166 code for phone numbers without a country code, or ""
+	second         int       // digits of a group but the last, which has 3
+	order          dateOrder // of day, month and year
+	region         string    // ISO 3166 code for phone numbers without a country code, or ""
 }
 
-// newReading takes the separators from CLDR, as x/text prints them.
+// newReading takes the signs and groups of numbers from CLDR, as x/text prints them.
 func newReading(tag language.Tag, timezone string) reading {
-	r := reading{decimal: '.', group: ','}
-	p := message.NewPrinter(tag)
-	sample := p.Sprint(number.Decimal(1234567.5))
+	r := reading{decimal: '.', group: ',', second: 3, order: dateOrderOf(tag)}
+	sample := message.NewPrinter(tag).Sprint(number.Decimal(1234567.5))
 	var signs []rune
+	var runs []int // digits before each sign
+	run := 0
 	for _, c := range sample {
-		if !unicode.IsDigit(c) {
-			signs = append(signs, c)
+		if unicode.IsDigit(c) {
+			run++
+			continue
 		}
+		signs, runs, run = append(signs, c), append(runs, run), 0
 	}
 	if len(signs) > 0 {
 		r.decimal = signs[len(signs)-1]
 	}
 	switch {
+	case len(signs) > 2:
+		r.group, r.second = signs[0], runs[1]
 	case len(signs) > 1:
 		r.group = signs[0]
 	case r.decimal == ',':
@@ -48,16 +56,18 @@ func newReading(tag language.Tag, timezone string) reading {
 	return r
 }
 
-// parse reads a number as people type it: with blanks around, groups of three,
-// the language's decimal sign, digits of any script. A sign that could be
-// either, like the comma of "1,5" in English, is refused rather than guessed.
+// parse reads a number as people type it: with blanks around, groups of three or
+// as the language has them (1,00,000), the language's decimal sign, digits of any
+// script. A sign that could be either, like the comma of "1,5" in English, is
+// refused rather than guessed.
 func (r reading) parse(text string) (expr.Number, error) {
 	text = strings.TrimSpace(text)
 	if plainDigits(text) {
 		return expr.ParseNumber(text)
 	}
 	var b strings.Builder
-	digits, sinceGroup, grouped, decimal := 0, 0, false, false
+	var runs []int // digits of each group before the decimal sign
+	run, digits, decimal := 0, 0, false
 	runes := []rune(text)
 	if len(runes) > 200 {
 		return expr.Number{}, expr.ErrNumber
@@ -71,32 +81,45 @@ func (r reading) parse(text string) (expr.Number, error) {
 			}
 			b.WriteByte(d)
 			digits++
-			sinceGroup++
+			run++
 		case i == 0 && (c == '-' || c == '−'):
 			b.WriteByte('-')
 		case i == 0 && c == '+':
 		case (c == r.decimal || c == '٫') && !decimal:
-			if grouped && sinceGroup != 3 {
-				return expr.Number{}, expr.ErrNumber
-			}
+			runs = append(runs, run)
 			if digits == 0 {
 				b.WriteByte('0')
 			}
 			b.WriteByte('.')
-			decimal, sinceGroup = true, 0
+			decimal, run = true, 0
 		case !decimal && digits > 0 && r.groups(c):
-			if grouped && sinceGroup != 3 || !grouped && sinceGroup > 3 {
-				return expr.Number{}, expr.ErrNumber
-			}
-			grouped, sinceGroup = true, 0
+			runs, run = append(runs, run), 0
 		default:
 			return expr.Number{}, expr.ErrNumber
 		}
 	}
-	if digits == 0 || grouped && !decimal && sinceGroup != 3 {
+	if !decimal {
+		runs = append(runs, run)
+	}
+	if digits == 0 || !grouped(runs, 3) && !grouped(runs, r.second) {
 		return expr.Number{}, expr.ErrNumber
 	}
 	return expr.ParseNumber(strings.TrimSuffix(b.String(), "."))
+}
+
+// grouped reports whether runs of digits are groups: three in the last, second in
+// those before it, and no more in the first.
+func grouped(runs []int, second int) bool {
+	last := len(runs) - 1
+	if last <= 0 {
+		return true
+	}
+	for _, n := range runs[1:last] {
+		if n != second {
+			return false
+		}
+	}
+	return runs[last] == 3 && runs[0] >= 1 && runs[0] <= second
 }
 
 // plainDigits reports whether text is a few ASCII digits and nothing else.

@@ -47,6 +47,7 @@ type ItemState struct {
 	kept      bool  // it does not take part, but its value counts
 	closed    bool  // the respondent can't fill it
 	touched   bool  // the value is the respondent's own
+	emptied   bool  // and it is blank by their hand
 	automatic bool  // the value came by itself
 	unmatched bool  // something was sent that is none of the choices
 	wording   int32 // from 1; 0 is the usual
@@ -71,6 +72,9 @@ func (s *ItemState) Item() *form.Item { return s.item.Item }
 
 // Fillable reports whether the respondent can answer.
 func (s *ItemState) Fillable() bool { return s.Shown && !s.closed && s.item.slot >= 0 }
+
+// Touched reports whether the value is the respondent's own.
+func (s *ItemState) Touched() bool { return s.touched }
 
 // Automatic reports whether the value came from a value tie.
 func (s *ItemState) Automatic() bool { return s.automatic }
@@ -103,7 +107,16 @@ type RowsState struct {
 	Shown        bool
 	Count, Width int         // rows, and items in a row
 	Items        []ItemState // row by row
+	IDs          []string    // the identity of each row, "" for none; nil if no row has one
 	Problems     []Problem
+}
+
+// ID is the identity of a row, "" if it has none.
+func (s *RowsState) ID(row int) string {
+	if row < len(s.IDs) {
+		return s.IDs[row]
+	}
+	return ""
 }
 
 // Row returns the items of one row, from 0.
@@ -173,8 +186,9 @@ func (o *Outcome) Route() []string {
 	return route
 }
 
-// Stored is what would be kept, by key: blanks and empty sets left out, and
-// empty if the outcome is not accepted.
+// Stored is what would be kept, by key: blanks and empty sets left out, but for
+// what was emptied by hand although a value would come by itself, which is null;
+// empty if the outcome is not accepted. Rows carry their identity under RowID.
 func (o *Outcome) Stored() map[string]any {
 	out := map[string]any{}
 	if !o.Accepted {
@@ -192,8 +206,11 @@ func (o *Outcome) Stored() map[string]any {
 			for i := range state.Row(r) {
 				o.store(row, &state.Row(r)[i], r)
 			}
-			rows[r] = row
 			answered = answered || len(row) > 0
+			if id := state.ID(r); id != "" {
+				row[RowID] = id
+			}
+			rows[r] = row
 		}
 		if answered {
 			out[o.p.groups[gi].symbol.Key] = rows
@@ -208,6 +225,8 @@ func (o *Outcome) store(out map[string]any, s *ItemState, row int) {
 	}
 	if v := o.valueOf(s, row); !v.IsBlank() {
 		out[s.item.Key] = v.JSON(o.p.loc)
+	} else if s.emptied && s.item.value != nil {
+		out[s.item.Key] = nil // emptied by hand, and so it stays
 	}
 }
 

@@ -2,7 +2,6 @@ package engine
 
 import (
 	"fmt"
-	"maps"
 	"slices"
 )
 
@@ -73,6 +72,12 @@ var problemTexts = map[ProblemCode]string{
 	NotOffered:    "What was picked is not on offer. Please pick again.",
 }
 
+// problemOnes are said instead where the limit is 1.
+var problemOnes = map[ProblemCode]string{
+	TooShort: "Please write at least one character.",
+	TooLong:  "Please write at most one character.",
+}
+
 // String is the problem in English.
 func (p Problem) String() string {
 	return p.In(func(phrase string, args ...any) string {
@@ -87,6 +92,9 @@ func (p Problem) String() string {
 // may hold one %s.
 func (p Problem) In(say func(phrase string, args ...any) string) string {
 	text := problemTexts[p.Code]
+	if one := problemOnes[p.Code]; one != "" && p.Arg == "1" {
+		return say(one)
+	}
 	switch {
 	case p.Code == Refused, p.Code == NoMatch && p.Arg != "":
 		return p.Arg // the author's own words
@@ -97,4 +105,14 @@ func (p Problem) In(say func(phrase string, args ...any) string) string {
 }
 
 // ProblemPhrases are all phrases of the problems.
-func ProblemPhrases() []string { return slices.Sorted(maps.Values(problemTexts)) }
+func ProblemPhrases() []string {
+	return slices.Sorted(func(yield func(string) bool) {
+		for _, phrases := range []map[ProblemCode]string{problemTexts, problemOnes} {
+			for _, p := range phrases {
+				if !yield(p) {
+					return
+				}
+			}
+		}
+	})
+}

@@ -49,7 +49,8 @@ type Program struct {
 	items    []*item // in the order of the form
 	bySlot   []*item // the scalar items that have a value
 	order    []step
-	codes    int // how many expressions were compiled
+	codes    int  // how many expressions were compiled
+	recalls  bool // a change of a response asks what the expressions gave on the answers before
 	clocked  bool
 	drivers  map[string]bool
 
@@ -127,6 +128,7 @@ type item struct {
 	all      []string // the values of all choices, in order
 	options  *expr.Options
 	property string // of its value: starts, follows, is or ""
+	once     bool   // an is that is kept once it was decided
 	value    *expr.Code
 	when     *condition // of the value, or nil
 	locked   rule

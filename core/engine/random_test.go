@@ -153,7 +153,7 @@ func (m *maker) itemTies(sp spec) {
 	}
 	switch {
 	case it.Type.Computed():
-		it.Value = &form.Value{Is: m.value(sp.kind, 2)}
+		it.Value = &form.Value{Is: m.value(sp.kind, 2), Once: m.chance(15, "once")}
 	case m.chance(25, "value"):
 		src := m.filler(sp.kind)
 		switch m.n("how", 0, 3) {
@@ -164,7 +164,7 @@ func (m *maker) itemTies(sp spec) {
 		case 2:
 			it.Value = &form.Value{Follows: src, When: m.cond(1)}
 		default:
-			it.Value = &form.Value{Is: src}
+			it.Value = &form.Value{Is: src, Once: m.chance(40, "once")}
 		}
 	}
 	if it.Type.Picks() {
@@ -473,8 +473,12 @@ func drawAnswers(t *rapid.T, f *form.Form, name string) map[string]any {
 				}
 				into = nil
 				rows := []any{}
+				named := rapid.IntRange(0, 2).Draw(t, name+" named")
 				for range n {
 					row := map[string]any{}
+					if id := rapid.SampledFrom([]string{"", "a", "b", "c", "d"}).Draw(t, name+" row"); named > 0 && id != "" {
+						row["_row"] = id
+					}
 					into, rows = append(into, row), append(rows, row)
 				}
 				out[s.Key] = rows

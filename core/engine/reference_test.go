@@ -28,6 +28,9 @@ type reference struct {
 	memo           map[string]*refItem
 	routes         map[int]bool
 	unmatched      map[string]bool
+	past           *reference // the same form on the prior answers alone, in a change
+	isPast         bool
+	stored         bool // answers count as they were stored, shown or not
 }
 
 type (
@@ -44,11 +47,27 @@ type refItem struct {
 	problems            int
 	kept                bool
 	closed              bool
+	emptied             bool
 }
 
 func newReference(f *form.Form, answers, prior map[string]any, url map[string][]string, at time.Time, mode string) *reference {
 	loc, _ := time.LoadLocation(f.Timezone)
-	return &reference{f, answers, prior, url, at.Truncate(time.Second), mode, loc, map[string]*refItem{}, map[int]bool{}, map[string]bool{}}
+	make := func(answers map[string]any, isPast bool) *reference {
+		return &reference{form: f, answers: answers, prior: prior, url: url, at: at.Truncate(time.Second), mode: mode, loc: loc,
+			memo: map[string]*refItem{}, routes: map[int]bool{}, unmatched: map[string]bool{}, isPast: isPast}
+	}
+	r := make(answers, false)
+	if mode != "new" && prior != nil {
+		r.past = make(map[string]any{}, true)
+	}
+	return r
+}
+
+// then evaluates on the prior answers as they were stored.
+func (r *reference) then(src string, sc refScope) any {
+	r.past.stored = true
+	defer func() { r.past.stored = false }()
+	return r.past.eval(src, sc)
 }
 
 // scope is where an expression is evaluated.
@@ -66,7 +85,7 @@ func (r *reference) run() map[string]any {
 	stored := map[string]any{}
 	show := func(it *form.Item, sc refScope, into map[string]any) map[string]any {
 		st := r.item(it.Key, sc)
-		req := st.shown && it.Type != form.Note && r.rule(it.Required, false, sc)
+		req := st.shown && it.Type != form.Note && r.rule(it.Required, false, sc) && (it.Kept() || r.past == nil)
 		if st.shown && !st.closed && req && st.problems == 0 && (blank(st.value) || it.Type == form.Tick && st.value == false) {
 			st.problems++
 		}
@@ -85,6 +104,8 @@ func (r *reference) run() map[string]any {
 		}
 		if (st.part || st.kept) && it.Kept() && !blank(st.value) && it.Type != form.Note {
 			into[it.Key] = refJSON(st.value, r.loc)
+		} else if (st.part || st.kept) && it.Kept() && st.emptied && it.Value != nil {
+			into[it.Key] = nil
 		}
 		label := it.Label
 		if st.part {
@@ -123,8 +144,11 @@ func (r *reference) run() map[string]any {
 				for _, it := range s.Items {
 					row[it.Key] = show(it, refScope{section: s.Key, row: n}, storedRow)
 				}
-				rows, kept = append(rows, row), append(kept, storedRow)
 				some = some || len(storedRow) > 0
+				if id := r.rowID(s, n); id != "" {
+					storedRow["_row"] = id
+				}
+				rows, kept = append(rows, row), append(kept, storedRow)
 			}
 			if tooMany {
 				accepted = false
@@ -206,9 +230,57 @@ func (r *reference) rows(s *form.Section) (count int, tooMany bool) {
 		}
 	} else {
 		n = len(r.sentRows(s.Key))
-		tooMany = n > s.Repeat.Limit()
+		if n > s.Repeat.Limit() {
+			n, tooMany = s.Repeat.Limit(), true
+		}
 	}
 	return max(n, s.Repeat.Min), tooMany
+}
+
+// idOf is the identity of a row among others: none for the second of two.
+func idOf(rows []any, at int) string {
+	if at >= len(rows) {
+		return ""
+	}
+	id := func(i int) string { row, _ := rows[i].(map[string]any); s, _ := row["_row"].(string); return s }
+	for i := range at {
+		if id(i) == id(at) {
+			return ""
+		}
+	}
+	return id(at)
+}
+
+// rowBefore is the place of a row among the prior ones; -1 if it is new.
+func (r *reference) rowBefore(section string, at int) int {
+	before, _ := r.prior[section].([]any)
+	now := r.sentRows(section)
+	if r.mode == "new" || at >= len(now) {
+		return -1
+	}
+	if slices.ContainsFunc(now, func(row any) bool { m, _ := row.(map[string]any); return m["_row"] != nil }) {
+		for i := range before {
+			if id := idOf(now, at); id != "" && idOf(before, i) == id {
+				return i
+			}
+		}
+		return -1
+	}
+	if at < len(before) {
+		return at
+	}
+	return -1
+}
+
+func (r *reference) rowID(s *form.Section, at int) string {
+	if id := idOf(r.sentRows(s.Key), at); id != "" {
+		return id
+	}
+	if i := r.rowBefore(s.Key, at); i >= 0 {
+		before, _ := r.prior[s.Key].([]any)
+		return idOf(before, i)
+	}
+	return ""
 }
 
 func (r *reference) rule(ru form.Rule, otherwise bool, sc refScope) bool {
@@ -269,23 +341,38 @@ func (r *reference) item(key string, sc refScope) *refItem {
 		answers = map[string]any{}
 	}
 	sent, touched := r.raw(answers, it, sc)
-	before, had := any(nil), false
-	if r.mode != "new" {
-		before, had = r.raw(r.prior, it, sc)
+	before, had := r.before(it, sc)
+	psc := sc
+	if sc.section != "" {
+		psc.row = r.rowBefore(sc.section, sc.row)
+	}
+	// An item follows on if what it has is what its expression gave then.
+	follows := false
+	if r.past != nil && had && it.Value != nil && !is && psc.row >= 0 && !blank(r.accept(it, before, nil)) {
+		r.past.stored = true
+		then := r.past.automatic(it, psc)
+		r.past.stored = false
+		follows = jsonText(refJSON(then, r.loc)) == jsonText(refJSON(r.accept(it, before, nil), r.loc))
+	}
+	decided := false
+	if r.past != nil && is && it.Value.Once && it.Kept() && psc.row >= 0 {
+		decided = had || (sc.section == "" || psc.row < r.past.count(sc.section)) && r.past.item(it.Key, psc).part
 	}
 	switch {
+	case decided:
+		st.value = r.readStored(it, before)
 	case is:
 		st.value = r.automatic(it, sc)
-	case closed && had:
-		st.value = r.accept(it, before, nil)
-	case closed:
-		st.value = r.automatic(it, sc)
-	case touched:
+	case touched && !closed:
 		st.value = r.accept(it, sent, st)
-	case had:
-		st.value = r.accept(it, before, st)
-	default:
+		st.emptied = blank(st.value) && !r.wrong(it, sent)
+	case !had || follows:
 		st.value = r.automatic(it, sc)
+	case closed:
+		st.value = r.accept(it, before, nil)
+	default:
+		st.value = r.accept(it, before, st)
+		st.emptied = blank(st.value) && !r.wrong(it, before)
 	}
 	if st.value == nil && st.shown && it.Type == form.Tick {
 		st.value = false
@@ -301,7 +388,7 @@ func (r *reference) item(key string, sc refScope) *refItem {
 		return st
 	}
 	if it.Type.Picks() && st.shown {
-		st.choices = r.offer(it, sc)
+		st.choices = r.offer(it, sc, psc)
 		if !locked {
 			switch v := st.value.(type) {
 			case string:
@@ -314,6 +401,62 @@ func (r *reference) item(key string, sc refScope) *refItem {
 		}
 	}
 	return st
+}
+
+// count is how many rows a section has.
+func (r *reference) count(section string) int {
+	_, s := r.form.Section(section)
+	n, _ := r.rows(s)
+	return n
+}
+
+// before is what the response has for an item.
+func (r *reference) before(it *form.Item, sc refScope) (any, bool) {
+	if r.mode == "new" {
+		return nil, false
+	}
+	if sc.section != "" {
+		if sc.row = r.rowBefore(sc.section, sc.row); sc.row < 0 {
+			return nil, false
+		}
+	}
+	return r.raw(r.prior, it, sc)
+}
+
+// wrong reports whether what was sent can't be read as an answer.
+func (r *reference) wrong(it *form.Item, raw any) bool {
+	before := len(r.unmatched)
+	had := r.unmatched[it.Key]
+	delete(r.unmatched, it.Key)
+	probe := &refItem{}
+	r.accept(it, raw, probe)
+	bad := probe.problems > 0 || r.unmatched[it.Key]
+	if had || bad && len(r.unmatched) > before {
+		r.unmatched[it.Key] = true
+	}
+	return bad
+}
+
+// readStored is a value that was decided once, as it was stored.
+func (r *reference) readStored(it *form.Item, raw any) any {
+	if it.Type != form.Hidden && it.Type != form.Calculation {
+		return r.accept(it, raw, nil)
+	}
+	switch v := raw.(type) {
+	case json.Number:
+		n, _ := new(big.Rat).SetString(v.String())
+		return n
+	case string:
+		if d, err := time.Parse("2006-01-02", v); err == nil {
+			return refDay(d.Unix() / 86400)
+		}
+	}
+	return raw
+}
+
+func jsonText(v any) string {
+	data, _ := json.Marshal(v)
+	return string(data)
 }
 
 func (r *reference) automatic(it *form.Item, sc refScope) any {
@@ -464,11 +607,29 @@ func (r *reference) convert(it *form.Item, texts []string) (v any, bad bool) {
 	return t, false
 }
 
-func (r *reference) offer(it *form.Item, sc refScope) []string {
+func (r *reference) offer(it *form.Item, sc, psc refScope) []string {
 	out := []string{}
+	has := func(value string) bool {
+		raw, had := r.before(it, sc)
+		if r.past == nil || !had {
+			return false
+		}
+		switch v := r.accept(it, raw, nil).(type) {
+		case string:
+			return v == value
+		case []string:
+			return slices.Contains(v, value)
+		}
+		return false
+	}
+	// as reports whether a condition comes out as wanted, or may be passed over for
+	// a choice that the response has already.
+	as := func(ru form.Rule, otherwise, wanted bool, value string, sc refScope) bool {
+		return r.rule(ru, otherwise, sc) == wanted || has(value) && r.asBefore(ru.Expr, sc, psc)
+	}
 	ok := func(value string, offered, withheld form.Rule, sc refScope) bool {
 		sc.choice = value
-		return r.rule(offered, true, sc) && !r.rule(withheld, false, sc) && r.rule(it.Offered, true, sc) && !r.rule(it.Withheld, false, sc)
+		return as(offered, true, true, value, sc) && as(withheld, false, false, value, sc) && as(it.Offered, true, true, value, sc) && as(it.Withheld, false, false, value, sc)
 	}
 	for _, c := range it.Choices {
 		if ok(c.Value, c.Offered, c.Withheld, sc) {
@@ -479,12 +640,85 @@ func (r *reference) offer(it *form.Item, sc refScope) []string {
 		for _, e := range r.form.Lists[it.ChoicesFrom.List] {
 			sc := sc
 			sc.entry = e
-			if (it.ChoicesFrom.Where == "" || r.eval(it.ChoicesFrom.Where, sc) == true) && ok(e.Text(it.ChoicesFrom.Value), form.Rule{}, form.Rule{}, sc) {
+			value := e.Text(it.ChoicesFrom.Value)
+			if (it.ChoicesFrom.Where == "" || r.eval(it.ChoicesFrom.Where, sc) == true || has(value) && r.asBefore(it.ChoicesFrom.Where, sc, psc)) && ok(e.Text(it.ChoicesFrom.Value), form.Rule{}, form.Rule{}, sc) {
 				out = append(out, e.Text(it.ChoicesFrom.Value))
 			}
 		}
 	}
 	return out
+}
+
+// asBefore reports whether all answers that an expression names are what they were.
+func (r *reference) asBefore(src string, sc, psc refScope) bool {
+	if src == "" {
+		return true
+	}
+	n, err := expr.Parse(src)
+	if err != nil {
+		panic(err)
+	}
+	same := func(key string, now, then refScope) bool {
+		r.past.stored = true
+		defer func() { r.past.stored = false }()
+		return jsonText(refJSON(r.value(key, now), r.loc)) == jsonText(refJSON(r.past.value(key, then), r.loc))
+	}
+	for _, key := range expr.Mentions(n) {
+		it, s := r.find(key)
+		if _, group := r.form.Section(key); group != nil {
+			if r.count(key) != r.past.count(key) {
+				return false
+			}
+			continue
+		}
+		switch {
+		case it.Type == form.Note:
+		case s.Repeat == nil:
+			if !same(key, refScope{}, refScope{}) {
+				return false
+			}
+		case s.Key == sc.section:
+			if psc.row < 0 || psc.row >= r.past.count(s.Key) || !same(key, refScope{section: s.Key, row: sc.row}, refScope{section: s.Key, row: psc.row}) {
+				return false
+			}
+		default:
+			if r.count(s.Key) != r.past.count(s.Key) {
+				return false
+			}
+			for row := range r.count(s.Key) {
+				if !same(key, refScope{section: s.Key, row: row}, refScope{section: s.Key, row: row}) {
+					return false
+				}
+			}
+		}
+	}
+	return true
+}
+
+// value is an item's value; on the prior answers what was stored, if anything.
+func (r *reference) value(key string, sc refScope) any {
+	if !r.stored {
+		return r.item(key, sc).value
+	}
+	it, _ := r.find(key)
+	if raw, had := r.raw(r.prior, it, sc); had && !r.isComputed(it) && !r.hasProblem(it, raw) {
+		return r.accept(it, raw, nil)
+	} else if had && r.isComputed(it) && it.Value.Once && it.Kept() {
+		return r.readStored(it, raw)
+	}
+	r.stored = false
+	defer func() { r.stored = true }()
+	return r.item(key, sc).value
+}
+
+func (r *reference) isComputed(it *form.Item) bool {
+	return it.Type == form.Hidden || it.Type == form.Calculation
+}
+
+func (r *reference) hasProblem(it *form.Item, raw any) bool {
+	probe := &refItem{}
+	r.accept(it, raw, probe)
+	return probe.problems > 0
 }
 
 func (r *reference) limits(it *form.Item, v any) int {
@@ -700,7 +934,7 @@ func (r *reference) name(name string, sc refScope) any {
 	if s.Repeat == nil {
 		sc.section, sc.row = "", 0
 	}
-	return r.item(name, sc).value
+	return r.value(name, sc)
 }
 
 func kleene(op string, all []any) any {
@@ -839,7 +1073,7 @@ func (r *reference) values(args []expr.Node, sc refScope) []any {
 			_, s := r.form.Section(m.Of)
 			count, _ := r.rows(s)
 			for n := range count {
-				if v := r.item(m.Name, refScope{section: m.Of, row: n}).value; !blank(v) {
+				if v := r.value(m.Name, refScope{section: m.Of, row: n}); !blank(v) {
 					out = append(out, v)
 				}
 			}
@@ -938,6 +1172,9 @@ func (r *reference) call(n *expr.Call, sc refScope) any {
 			b = r.node(n.Args[1], sc)
 		}
 		if a == nil || b == nil {
+			return nil
+		}
+		if n.Name == "age" && b.(refDay) < a.(refDay) {
 			return nil
 		}
 		return big.NewRat(int64(refWhole(n.Name, a.(refDay), b.(refDay))), 1)

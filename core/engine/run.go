@@ -5,7 +5,6 @@ import (
 	"strconv"
 	"strings"
 	"time"
-	"unicode/utf8"
 
 	"lazo/core/expr"
 	"lazo/core/form"
@@ -24,19 +23,28 @@ type Input struct {
 
 // run is the state of one Run.
 type run struct {
-	p     *Program
-	in    *Input
-	out   *Outcome
-	frame *expr.Frame
-	next  int   // the page that the route leads to
-	track bool  // whether until is kept
-	until int64 // the first moment at which a condition evaluated so far may change
+	p      *Program
+	in     *Input
+	out    *Outcome
+	frame  *expr.Frame
+	next   int       // the page that the route leads to
+	track  bool      // whether until is kept
+	past   bool      // the run is of prior answers, for another to compare with
+	before *Outcome  // of the prior answers, where a change asks for it; see recall
+	inRow  int       // the repeating section whose rows are being visited, -1 outside
+	places [][]int32 // of each repeating section: the place of each of its rows among the prior ones, -1 for a new row
+	until  int64     // the first moment at which a condition evaluated so far may change
 }
 
 // Run decides everything about a form for one input.
 func (p *Program) Run(in Input) *Outcome { return p.run(&in, false) }
 
-func (p *Program) run(in *Input, track bool) *Outcome {
+func (p *Program) run(in *Input, track bool) *Outcome { return p.newRun(in, track, false) }
+
+// runPast runs the form on prior answers alone, as they were given.
+func (p *Program) runPast(in *Input) *Outcome { return p.newRun(in, false, true) }
+
+func (p *Program) newRun(in *Input, track, past bool) *Outcome {
 	if in.Mode == "" {
 		in.Mode = New
 	}
@@ -55,7 +63,8 @@ func (p *Program) run(in *Input, track bool) *Outcome {
 			f.Params[i] = expr.NewParam(paramValues(in.Params, param.Name))
 		}
 	}
-	r := &run{p: p, in: in, out: out, frame: f, track: track, until: expr.Never}
+	r := &run{p: p, in: in, out: out, frame: f, track: track, until: expr.Never, inRow: -1, past: past}
+	r.recall()
 	out.onRoute = make([]bool, len(p.pages))
 	for _, s := range p.order {
 		switch s.kind {
@@ -146,14 +155,12 @@ func (r *run) rows(at int) {
 		n = sent.rows
 	}
 	if n > limit {
+		// What is over the limit takes no part, so that the work of a run is bounded.
 		state.Problems = append(state.Problems, Problem{Code: TooManyRows, Arg: strconv.Itoa(limit)})
-		// Rows that the respondent made are all kept in sight, so that they can
-		// choose which to take away; a computed number is held to the limit.
-		if g.rows != nil || n > form.MaxRows {
-			n = min(limit, form.MaxRows)
-		}
+		n = limit
 	}
 	n = max(n, rep.Min)
+	r.identify(at, n)
 	rows.Count, state.Count, state.Width = n, n, len(g.items)
 	rows.Cells = make([]expr.Value, n*g.width)
 	state.Items = make([]ItemState, n*len(g.items))
@@ -189,12 +196,67 @@ func (r *run) group(at int) *groupAnswers {
 	return nil
 }
 
+// identify gives each of n rows the identity and the prior row that it has.
+func (r *run) identify(at, n int) {
+	now := r.group(at)
+	if now == nil {
+		return
+	}
+	var before *groupAnswers
+	if p := r.prior(); p != nil && p.groups[at].sent {
+		before = &p.groups[at]
+	}
+	state := &r.out.Rows[at]
+	ids := func(g *groupAnswers, row int) string {
+		if row < len(g.ids) {
+			return g.ids[row]
+		}
+		return ""
+	}
+	if now.ids != nil || before != nil && before.ids != nil {
+		state.IDs = make([]string, n)
+	}
+	places := make([]int32, n)
+	for row := range n {
+		place := -1
+		switch {
+		case before == nil || row >= now.rows:
+		case now.ids == nil && row < before.rows: // nothing but the place tells which it is
+			place = row
+		case ids(now, row) != "":
+			place = slices.Index(before.ids, ids(now, row))
+		}
+		places[row] = int32(place)
+		if state.IDs == nil {
+			continue
+		}
+		if state.IDs[row] = ids(now, row); place >= 0 && state.IDs[row] == "" {
+			state.IDs[row] = ids(before, place)
+		}
+	}
+	if before != nil {
+		if r.places == nil {
+			r.places = make([][]int32, len(r.p.groups))
+		}
+		r.places[at] = places
+	}
+}
+
+// place is the place among the prior rows of the row at hand of a repeating
+// section, -1 if it is new.
+func (r *run) place(group int32) int {
+	if r.places == nil || r.places[group] == nil {
+		return -1
+	}
+	return int(r.places[group][r.frame.Groups[group].Row])
+}
+
 var noAnswer answer
 
 // answers returns what was sent for an item, in the row at hand, and what was
 // answered before.
 func (r *run) answers(it *item) (sent, prior *answer) {
-	return r.answerIn(r.in.Answers, it), r.answerIn(r.prior(), it)
+	return r.sent(it), r.had(it)
 }
 
 func (r *run) prior() *Answers {
@@ -204,15 +266,37 @@ func (r *run) prior() *Answers {
 	return r.in.Prior
 }
 
-func (r *run) answerIn(a *Answers, it *item) *answer {
+// sent is what was sent for an item, in the row at hand.
+func (r *run) sent(it *item) *answer {
+	return r.p.answer(r.in.Answers, it, r.frame.Groups)
+}
+
+// had is what the response has for it so far.
+func (r *run) had(it *item) *answer {
+	prior := r.prior()
+	if prior == nil || it.slot < 0 {
+		return &noAnswer
+	}
+	if it.group < 0 {
+		return &prior.slots[it.slot]
+	}
+	return prior.groups[it.group].cell(r.p, it, r.place(it.group))
+}
+
+// answer is what answers hold for an item, in the row at hand of groups.
+func (p *Program) answer(a *Answers, it *item, groups []expr.Rows) *answer {
 	if a == nil || it.slot < 0 {
 		return &noAnswer
 	}
 	if it.group < 0 {
 		return &a.slots[it.slot]
 	}
-	g := &a.groups[it.group]
-	if at := r.frame.Groups[it.group].Row*r.p.groups[it.group].width + int(it.slot); at < len(g.cells) {
+	return a.groups[it.group].cell(p, it, groups[it.group].Row)
+}
+
+// cell is the answer to an item in a row; none for a row that there is not.
+func (g *groupAnswers) cell(p *Program, it *item, row int) *answer {
+	if at := row*p.groups[it.group].width + int(it.slot); row >= 0 && at < len(g.cells) {
 		return &g.cells[at]
 	}
 	return &noAnswer
@@ -238,6 +322,8 @@ func (r *run) visit(it *item) {
 	}
 	g := &r.frame.Groups[it.group]
 	state := &r.out.Rows[it.group]
+	r.inRow = int(it.group)
+	defer func() { r.inRow = -1 }()
 	for g.Row = 0; g.Row < g.Count; g.Row++ {
 		var v *expr.Value
 		if it.slot >= 0 {
@@ -265,6 +351,7 @@ func (r *run) take(it *item, st *ItemState, v *expr.Value, a *answer) {
 		return
 	}
 	st.touched = true
+	st.emptied = a.value.IsBlank() && !a.unmatched && a.problem == nil
 	*v = a.value
 	if a.problem != nil {
 		st.Problems = append(st.Problems, *a.problem)
@@ -299,21 +386,18 @@ func (r *run) decide(it *item, st *ItemState, v *expr.Value) {
 	st.closed = closed
 	a, prior := r.answers(it)
 	switch {
+	case it.once && r.decided(it, prior):
+		*v = prior.value
 	case it.property == "is":
 		r.automatic(it, st, v)
-	case closed && prior.state == given:
-		*v = prior.value
-	case closed:
+	case !closed && a.state == given:
+		r.take(it, st, v, a)
+	case prior.state == untouched || r.following(it, prior):
 		r.automatic(it, st, v)
+	case closed:
+		*v = prior.value
 	default:
-		if a.state == untouched {
-			a = prior
-		}
-		if a.state == untouched {
-			r.automatic(it, st, v)
-		} else {
-			r.take(it, st, v, a)
-		}
+		r.take(it, st, v, prior)
 	}
 	if v.Kind() == expr.Blank && st.Shown {
 		switch it.Type {
@@ -333,7 +417,7 @@ func (r *run) decide(it *item, st *ItemState, v *expr.Value) {
 		return
 	}
 	if it.options != nil && st.Shown {
-		r.offer(it, st)
+		r.offer(it, st, prior)
 		if !locked {
 			setAside(it, st, v)
 		}
@@ -345,6 +429,11 @@ func (r *run) automatic(it *item, st *ItemState, v *expr.Value) {
 	if it.value == nil || (it.when != nil && r.truth(it.when) != expr.Met) {
 		return
 	}
+	r.fill(it, st, v)
+}
+
+// fill puts the value in that its expression gives.
+func (r *run) fill(it *item, st *ItemState, v *expr.Value) {
 	got := r.value(it.value)
 	if got.Kind() == expr.Text && got.Text() == "" {
 		got = expr.Value{}
@@ -396,31 +485,49 @@ func (r *run) texts(code *expr.Code, got *expr.Value) []string {
 	return nil
 }
 
-// offer finds which choices are on offer.
-func (r *run) offer(it *item, st *ItemState) {
+// offer finds which choices are on offer. One that the response has already stays
+// so while the answers that its conditions name are as they were: what the clock or
+// others took away meanwhile is not taken from who has it.
+func (r *run) offer(it *item, st *ItemState, prior *answer) {
 	if !it.offers {
 		return
 	}
 	out := make([]string, 0, len(it.all))
 	f := r.frame
-	whereFrom := len(it.all) - len(it.entries)
 	for i, value := range it.all {
-		if it.where != nil && i >= whereFrom {
-			f.Entry = it.entries[i-whereFrom]
-			if r.truth(it.where) != expr.Met {
-				continue
-			}
-		}
 		f.Candidate = expr.ChoiceValue(value)
-		if i < len(it.choices) && (!r.met(&it.choices[i].offered) || r.met(&it.choices[i].withheld)) {
-			continue
-		}
-		if r.met(&it.offered) && !r.met(&it.withheld) {
+		f.Entry = it.entry(i)
+		has := prior.state == given && prior.value.Holds(value)
+		if r.onOffer(it, i, has) {
 			out = append(out, value)
 		}
 	}
 	f.Entry, f.Candidate = nil, expr.Value{}
 	st.offered = out
+}
+
+// entry is the list entry of the choice at i, nil for one that is written out.
+func (it *item) entry(i int) []expr.Value {
+	if from := len(it.all) - len(it.entries); it.where != nil && i >= from {
+		return it.entries[i-from]
+	}
+	return nil
+}
+
+// onOffer decides the conditions of one choice; has tells that the response has it.
+func (r *run) onOffer(it *item, i int, has bool) bool {
+	if r.frame.Entry != nil && r.truth(it.where) != expr.Met && !(has && r.unchanged(it.where.code)) {
+		return false
+	}
+	if i < len(it.choices) && !r.allows(&it.choices[i], has) {
+		return false
+	}
+	return r.allows(&choice{it.offered, it.withheld}, has)
+}
+
+// allows decides the pair of conditions on a choice.
+func (r *run) allows(ch *choice, has bool) bool {
+	return (r.met(&ch.offered) || has && r.unchanged(ch.offered.code)) && (!r.met(&ch.withheld) || has && r.unchanged(ch.withheld.code))
 }
 
 // setAside drops picks that are not on offer.
@@ -485,7 +592,8 @@ func (r *run) finishItem(st *ItemState, v *expr.Value) {
 		return
 	}
 	if st.Shown {
-		st.Required = r.met(&it.required)
+		// What is never kept was given when the response was received.
+		st.Required = r.met(&it.required) && (it.Kept() || r.prior() == nil)
 		if st.Required && len(st.Problems) == 0 && !st.closed {
 			if it.tick && !v.Yes() {
 				st.Problems = append(st.Problems, Problem{Code: NotTicked})
@@ -530,7 +638,7 @@ func (r *run) constrain(it *item, st *ItemState, v *expr.Value) {
 	}
 	switch v.Kind() {
 	case expr.Text:
-		n := utf8.RuneCountInString(v.Text())
+		n := expr.Length(v.Text())
 		if it.MinLength > 0 && n < it.MinLength {
 			add(TooShort, strconv.Itoa(it.MinLength))
 		}

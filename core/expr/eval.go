@@ -4,7 +4,6 @@ import (
 	"math"
 	"strings"
 	"time"
-	"unicode/utf8"
 )
 
 // Frame holds what expressions read during one run. The engine fills the slots
@@ -377,6 +376,11 @@ func (in *inst) computed(f *Frame) Value {
 		a, b := Day(x.i), Day(y.i)
 		n := 0
 		switch in.op {
+		case opAge:
+			if b < a {
+				return Value{} // not born yet
+			}
+			n = monthsBetween(a, b) / 12
 		case opDateDiff:
 			n = int(a) - int(b)
 		case opDays:
@@ -447,7 +451,7 @@ func (in *inst) unary(f *Frame) Value {
 	case opCeil:
 		return numberOr(x.num().Ceil())
 	case opLength:
-		return NumberValue(Int(int64(utf8.RuneCountInString(x.s))))
+		return NumberValue(Int(int64(Length(x.s))))
 	}
 	places := 0
 	if len(in.kids) == 2 {

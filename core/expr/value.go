@@ -2,6 +2,7 @@ package expr
 
 import (
 	"encoding/json"
+	"slices"
 	"strings"
 	"time"
 	"unicode/utf8"
@@ -126,12 +127,12 @@ func Fold(s string) string {
 	case ascii:
 		return strings.ToLower(s)
 	}
-	return norm.NFC.String(cases.Fold().String(norm.NFD.String(s)))
+	return norm.NFC.String(cases.Fold().String(norm.NFD.String(Clean(s))))
 }
 
-// TextValue returns a text without its surrounding blanks, or blank if nothing is left.
+// TextValue returns a text as Clean keeps it, or blank if nothing is left.
 func TextValue(s string) Value {
-	s = strings.TrimSpace(s)
+	s = Clean(s)
 	if s == "" {
 		return Value{}
 	}
@@ -207,6 +208,17 @@ func (v *Value) Picks() []string {
 		return nil
 	}
 	return v.more.values
+}
+
+// Holds reports whether v is the choice with that value, or a set in which it is.
+func (v *Value) Holds(value string) bool {
+	switch v.kind {
+	case Choice:
+		return v.s == value
+	case Choices:
+		return slices.Contains(v.more.values, value)
+	}
+	return false
 }
 
 // Number returns the number of a Num.

@@ -260,6 +260,7 @@ type Value struct {
 	Follows string `json:"follows,omitempty"`
 	When    string `json:"when,omitempty"` // with Follows
 	Is      string `json:"is,omitempty"`
+	Once    bool   `json:"once,omitempty"` // with Is: decided at the first receipt, kept in later changes
 }
 
 // Expr returns the expression, whichever it is.

@@ -563,7 +563,7 @@ func (r *reader) item(o object, section string) *Item {
 func (r *reader) itemTies(o *object, it *Item) {
 	if v, ok := o.get("value"); ok {
 		if p, ok := r.object(v, o.place("value"), it.Key); ok {
-			it.Value = &Value{p.text("starts"), p.text("follows"), p.text("when"), p.text("is")}
+			it.Value = &Value{Starts: p.text("starts"), Follows: p.text("follows"), When: p.text("when"), Is: p.text("is"), Once: p.yes("once")}
 			set := 0
 			for _, name := range []string{"starts", "follows", "is"} {
 				if s, _ := p.props[name].(string); s != "" {
@@ -577,6 +577,9 @@ func (r *reader) itemTies(o *object, it *Item) {
 			} else if it.Value.When != "" && it.Value.Follows == "" {
 				r.remark("wrong-type", o.place("value.when"), it.Key, "“when” goes with follows only")
 				it.Value.When = ""
+			} else if it.Value.Once && it.Value.Is == "" {
+				r.remark("wrong-type", o.place("value.once"), it.Key, "“once” goes with is only")
+				it.Value.Once = false
 			}
 		}
 	}
