@@ -1,6 +1,10 @@
 package expr
 
-import "math"
+import (
+	"math"
+	"slices"
+	"time"
+)
 
 // Never is the moment that does not come.
 const Never int64 = math.MaxInt64
@@ -9,11 +13,55 @@ const Never int64 = math.MaxInt64
 // which the result may differ although everything else stays as it is, or
 // Never. It is never late; it can be early where the expression is neither a
 // monotone nor a daily function of the clock.
+//
+// Between two changes of the zone's offset local time goes evenly; what is said
+// below holds within such a stretch, and an expression that reads local time is
+// looked at again where it ends.
 func (c *Code) Until(f *Frame) int64 {
 	if !c.Clock {
 		return Never
 	}
-	return c.root.until(f)
+	at := c.root.until(f)
+	if c.root.readsLocalTime() {
+		at = min(at, f.Clock.offsetEnds())
+	}
+	return at
+}
+
+// readsLocalTime reports whether a value that moves with the clock depends on the
+// zone: the day, the time of day, and a moment that is moved by calendar days.
+func (in *inst) readsLocalTime() bool {
+	if !in.clock {
+		return false
+	}
+	switch in.op {
+	case opToday, opTime, opWeekday:
+		return true
+	case opShift:
+		if in.typ.Kind == Moment && in.kids[1].val.span() != (span{}) {
+			return true
+		}
+	}
+	return slices.ContainsFunc(in.kids, (*inst).readsLocalTime)
+}
+
+// offsetEnds is the next moment at which the zone's offset changes, or Never. It
+// can be early: Time.ZoneBounds gives ends that lie in the past on the last day of
+// some leap years; then it is a day later.
+func (c Clock) offsetEnds() int64 {
+	_, end := time.Unix(c.unix, 0).In(c.loc).ZoneBounds()
+	switch {
+	case end.IsZero():
+		return Never
+	case end.Unix() <= c.unix:
+		return c.unix + 86400
+	}
+	return end.Unix()
+}
+
+// instant is the moment of a local date and time while the offset stays as it is.
+func (c Clock) instant(d Day, sec int64) int64 {
+	return int64(d)*86400 + sec - (int64(c.day)*86400 + c.sec - c.unix)
 }
 
 // direction tells how a value moves with the clock.
@@ -89,7 +137,7 @@ func (f *Frame) nextMidnight() int64 {
 	if !ok {
 		return Never
 	}
-	return MomentIn(f.Clock.loc, day, 0)
+	return f.Clock.instant(day, 0)
 }
 
 func (in *inst) until(f *Frame) int64 {
@@ -225,6 +273,9 @@ func (in *inst) untilCompare(f *Frame) int64 {
 	}
 	const farthest = 253402214400 // 9999-12-31
 	low, high := now.unix, min(now.unix+400*366*86400, farthest)
+	if in.readsLocalTime() {
+		high = min(high, now.offsetEnds()-1)
+	}
 	if high <= low || same(high) {
 		return Never
 	}
@@ -248,9 +299,9 @@ func (c cmp) mirror() cmp {
 func (f *Frame) nextEdge(op cmp, of opcode, x int64) int64 {
 	begin, over := x, x+1
 	if of == opToday {
-		begin, over = MomentIn(f.Clock.loc, Day(x), 0), Never
+		begin, over = f.Clock.instant(Day(x), 0), Never
 		if next, ok := addDays(Day(x), 1); ok {
-			over = MomentIn(f.Clock.loc, next, 0)
+			over = f.Clock.instant(next, 0)
 		}
 	}
 	at := Never
@@ -264,17 +315,13 @@ func (f *Frame) nextEdge(op cmp, of opcode, x int64) int64 {
 }
 
 // nextTimeOfDay returns the next moment at which a comparison of the time of day
-// with sec can change: sec itself, the second after it, midnight, or a change of
-// the zone's offset.
+// with sec can change: sec itself, the second after it, or midnight.
 func (f *Frame) nextTimeOfDay(sec int64) int64 {
 	at := f.nextMidnight()
 	for _, s := range []int64{sec, sec + 1} {
-		if m := MomentIn(f.Clock.loc, f.Clock.day, int(s)); m > f.Clock.unix {
+		if m := f.Clock.instant(f.Clock.day, s); m > f.Clock.unix {
 			at = min(at, m)
 		}
-	}
-	if at != Never && offset(at, f.Clock.loc) != offset(f.Clock.unix, f.Clock.loc) {
-		at = min(at, jump(f.Clock.unix, at, f.Clock.loc))
 	}
 	return at
 }
