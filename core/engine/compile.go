@@ -132,6 +132,7 @@ func (c *compiler) keys() {
 
 func (c *compiler) lists() {
 	c.columns = map[string]map[string]*expr.Symbol{}
+	c.p.columns = c.columns
 	for _, name := range slices.Sorted(maps.Keys(c.form.Lists)) {
 		columns := c.form.Columns(name)
 		for i, column := range slices.Sorted(maps.Keys(columns)) {

@@ -54,6 +54,7 @@ type ItemState struct {
 
 	Problems []Problem
 	offered  []string // the choices on offer, where that varies
+	aside    []string // picks that are not on offer, and so count for nothing
 }
 
 // Choices are the values on offer; nil if it is not shown or has no choices.
@@ -78,6 +79,10 @@ func (s *ItemState) Touched() bool { return s.touched }
 
 // Automatic reports whether the value came from a value tie.
 func (s *ItemState) Automatic() bool { return s.automatic }
+
+// Aside are the picks that were set aside because they are not on offer; they come
+// back with the offer.
+func (s *ItemState) Aside() []string { return s.aside }
 
 // Unmatched reports whether the respondent sent something that is none of the choices.
 func (s *ItemState) Unmatched() bool { return s.unmatched }

@@ -63,6 +63,7 @@ type Program struct {
 	scalars  int // items outside repeating sections
 	openings *form.Opening
 	lookup   map[string]*item
+	columns  map[string]map[string]*expr.Symbol // of each list
 }
 
 // condition is a compiled condition: the code explains it, the test decides it.

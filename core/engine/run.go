@@ -538,6 +538,7 @@ func setAside(it *item, st *ItemState, v *expr.Value) {
 	switch v.Kind() {
 	case expr.Choice:
 		if !slices.Contains(st.offered, v.Text()) {
+			st.aside = []string{v.Text()}
 			*v = expr.Value{}
 		}
 	case expr.Choices:
@@ -545,6 +546,8 @@ func setAside(it *item, st *ItemState, v *expr.Value) {
 		for _, pick := range v.Picks() {
 			if slices.Contains(st.offered, pick) {
 				kept = append(kept, pick)
+			} else {
+				st.aside = append(st.aside, pick)
 			}
 		}
 		if len(kept) < len(v.Picks()) {

@@ -2,18 +2,21 @@ package engine
 
 import (
 	"fmt"
+	"slices"
 	"strings"
+	"unicode/utf8"
 
 	"lazo/core/expr"
 )
 
 // Because explains one effect on an item.
 type Because struct {
-	Effect string       // shown, required, locked, value, choices, check or wording
+	Effect string       // shown, rows, required, locked, value, choices, check or wording
 	Holds  bool         // whether the effect holds
 	Truth  expr.Truth   // of the deciding condition
 	Says   string       // the result in plain words: "Cox’s name is not shown"
 	Reason *expr.Reason // of the deciding condition, if there is one
+	Facts  []expr.Fact  // what a value was computed from
 }
 
 // Why explains every effect on the item, section or page with that key that is
@@ -25,7 +28,7 @@ func (o *Outcome) Why(key string, row int) []Because {
 	}
 	for i := range o.p.sections {
 		if sec := &o.p.sections[i]; sec.Key == key {
-			return []Because{o.whySection(i)}
+			return append([]Because{o.whySection(i)}, o.whyRows(i)...)
 		}
 	}
 	for i := range o.p.pages {
@@ -101,7 +104,7 @@ func (o *Outcome) whyItem(it *item, row int) []Because {
 		if row < 0 || row >= g.Count {
 			b := o.whySection(int(it.section))
 			if o.Sections[it.section] {
-				b = Because{Effect: "shown", Truth: expr.NotMet, Says: fmt.Sprintf("%s has %d rows, so there is no row %d of %s", o.p.sections[it.section].Name(), g.Count, row+1, it.Name())}
+				b = Because{Effect: "shown", Truth: expr.NotMet, Says: fmt.Sprintf("%s has %s, so there is no row %d of %s", o.p.sections[it.section].Name(), rowsWords(g.Count), row+1, it.Name())}
 			} else {
 				b.Says = fmt.Sprintf("%s is not shown, because its section is not: %s", it.Name(), b.Says)
 			}
@@ -115,12 +118,15 @@ func (o *Outcome) whyItem(it *item, row int) []Because {
 		st = &o.Items[it.index]
 	}
 	out := []Because{o.whyShown(it, st, scope)}
+	if st.kept && !o.valueOf(st, row).IsBlank() {
+		out = append(out, o.because("value", true, "its answer is kept although it is not shown: "+o.sayValue(it, o.valueOf(st, row)), nil, nil))
+	}
 	if !st.part {
 		return out
 	}
 	out = append(out, o.whyRules(it, st, scope)...)
 	out = append(out, o.whyValue(it, st, row, scope)...)
-	return append(out, o.whyRest(it, st, scope)...)
+	return append(out, o.whyRest(it, st, row, scope)...)
 }
 
 func (o *Outcome) whyShown(it *item, st *ItemState, scope *expr.Symbols) Because {
@@ -151,7 +157,12 @@ func (o *Outcome) whyRules(it *item, st *ItemState, scope *expr.Symbols) []Becau
 	var out []Because
 	word := map[bool]string{true: "is ", false: "is not "}
 	if !it.required.fixed || it.required.yes {
-		out = append(out, o.because("required", st.Required, "an answer "+word[st.Required]+"required", it.required.code, scope))
+		if !st.Required && o.met(it.required) {
+			says := "an answer is not demanded again: it was given when the response was received, and is never kept"
+			out = append(out, o.because("required", false, says, nil, nil))
+		} else {
+			out = append(out, o.because("required", st.Required, "an answer "+word[st.Required]+"required", it.required.code, scope))
+		}
 	}
 	if !it.locked.fixed || it.locked.yes {
 		locked := o.met(it.locked)
@@ -167,56 +178,168 @@ func (o *Outcome) met(ru rule) bool {
 	return ru.code.Truth(&o.frame) == expr.Met
 }
 
-func (o *Outcome) whyValue(it *item, st *ItemState, row int, scope *expr.Symbols) []Because {
-	if it.value == nil {
+// sayValue says an answer in plain words.
+func (o *Outcome) sayValue(it *item, v *expr.Value) string {
+	if v.IsBlank() {
+		return "nothing"
+	}
+	return it.symbol.Type.Say(v, &o.frame)
+}
+
+// rowsWords says a number of rows.
+func rowsWords(n int) string {
+	if n == 1 {
+		return "1 row"
+	}
+	return fmt.Sprintf("%d rows", n)
+}
+
+// whyRows explains why a repeating section has as many rows as it has.
+func (o *Outcome) whyRows(i int) []Because {
+	sec := &o.p.sections[i]
+	if sec.group < 0 || !o.Sections[i] {
 		return nil
 	}
+	g, state := &o.p.groups[sec.group], &o.Rows[sec.group]
+	says := sec.Name() + " has " + rowsWords(state.Count)
+	b := Because{Effect: "rows", Holds: true, Truth: expr.Met}
+	switch {
+	case len(state.Problems) > 0:
+		says += ", the most that it can have; more were asked for"
+	case g.rows != nil:
+		says += ", from " + expr.PiecesText(o.p.Symbols.Phrase(g.rows.Node))
+		if v := g.rows.Value(&o.frame); v.IsBlank() {
+			says += ", which is blank: the least is taken"
+		} else if state.Count == sec.Repeat.Min {
+			says += "; it has no fewer"
+		}
+	case state.Count == sec.Repeat.Min:
+		says += ", the least that it can have"
+	default:
+		says += ", as many as were added"
+	}
+	if g.rows != nil {
+		b.Facts = g.rows.Facts(&o.frame)
+	}
+	b.Says = says
+	return []Because{b}
+}
+
+// whyKept explains the value of an item that is locked, or that the respondent can
+// not see to fill, where no tie gives one.
+func (o *Outcome) whyKept(it *item, st *ItemState, v *expr.Value) []Because {
+	switch {
+	case !st.closed || st.automatic:
+		return nil
+	case v.IsBlank():
+		return []Because{o.because("value", false, "it can’t be filled here and has no value", nil, nil)}
+	}
+	return []Because{o.because("value", true, "it can’t be filled here and keeps what the response has: "+o.sayValue(it, v), nil, nil)}
+}
+
+func (o *Outcome) whyValue(it *item, st *ItemState, row int, scope *expr.Symbols) []Because {
 	v := o.valueOf(st, row)
+	if it.value == nil || it.property != "is" && st.closed && !st.automatic {
+		return o.whyKept(it, st, v)
+	}
 	var when *expr.Code
 	if it.when != nil {
 		when = it.when.code
 	}
 	says := expr.PiecesText(scope.Phrase(it.value.Node))
+	var b Because
 	switch {
+	case st.touched && st.emptied:
+		b = o.because("value", false, "the respondent emptied it, and it stays empty; by itself it would be "+says, when, scope)
 	case st.touched:
-		return []Because{o.because("value", false, "the respondent’s own answer stands; by itself it would be "+says, when, scope)}
+		b = o.because("value", false, "the respondent’s own answer stands; by itself it would be "+says, when, scope)
+	case it.once && !st.automatic:
+		b = o.because("value", true, "it was decided when the response was received, and is kept: "+o.sayValue(it, v), nil, nil)
 	case !st.automatic:
-		return []Because{o.because("value", false, "no value comes by itself", when, scope)}
-	case v.IsBlank():
-		return []Because{o.because("value", true, "it is "+says+", which is blank", when, scope)}
+		b = o.because("value", false, "no value comes by itself", when, scope)
+	case v.IsBlank() && it.value.Type.Kind != expr.YesNo:
+		b = o.because("value", true, "it is "+says+", which is blank", when, scope)
+	default:
+		b = o.because("value", true, "it is "+says+": "+o.sayValue(it, v), when, scope)
 	}
-	return []Because{o.because("value", true, "it is "+says+": "+it.symbol.Type.Say(v, &o.frame), when, scope)}
+	b.Facts = it.value.Facts(&o.frame)
+	return []Because{b}
 }
 
-func (o *Outcome) whyRest(it *item, st *ItemState, scope *expr.Symbols) []Because {
+// whyChoices explains each choice that is not on offer, and each that is although
+// its conditions say otherwise.
+func (o *Outcome) whyChoices(it *item, st *ItemState, scope *expr.Symbols) []Because {
+	if it.options == nil || !it.offers || !st.Shown {
+		return nil
+	}
 	var out []Because
-	if it.options != nil && it.offers {
-		scope := scope.WithCandidate(expr.Type{Kind: expr.Choice, Options: it.options})
-		for i, value := range it.all {
-			o.frame.Candidate = expr.ChoiceValue(value)
-			label := it.options.Labels[i]
-			rules := []rule{it.offered}
-			withheld := []rule{it.withheld}
-			if i < len(it.choices) {
-				rules = append(rules, it.choices[i].offered)
-				withheld = append(withheld, it.choices[i].withheld)
+	candidate := scope.WithCandidate(expr.Type{Kind: expr.Choice, Options: it.options})
+	defer func() { o.frame.Candidate, o.frame.Entry = expr.Value{}, nil }()
+	for i, value := range it.all {
+		o.frame.Candidate, o.frame.Entry = expr.ChoiceValue(value), it.entry(i)
+		label := it.options.Labels[i]
+		kept := slices.Contains(st.offered, value)
+		tell := func(ru rule, wanted bool, says string, syms *expr.Symbols) {
+			if o.met(ru) == wanted {
+				return
 			}
-			for _, ru := range rules {
-				if !ru.fixed && !o.met(ru) {
-					out = append(out, o.because("choices", false, label+" is not offered", ru.code, scope))
-				}
+			if kept {
+				says = "stays on offer here, since the response has it already"
 			}
-			for _, ru := range withheld {
-				if !ru.fixed && o.met(ru) {
-					out = append(out, o.because("choices", false, label+" is withheld", ru.code, scope))
-				}
+			out = append(out, o.because("choices", kept, label+" "+says, ru.code, syms))
+		}
+		if o.frame.Entry != nil {
+			tell(rule{condition: *it.where}, true, "is not offered", scope.WithEntry(o.p.columns[it.ChoicesFrom.List]))
+		}
+		tell(it.offered, true, "is not offered", candidate)
+		tell(it.withheld, false, "is withheld", candidate)
+		if i < len(it.choices) {
+			tell(it.choices[i].offered, true, "is not offered", candidate)
+			tell(it.choices[i].withheld, false, "is withheld", candidate)
+		}
+	}
+	for _, value := range st.aside {
+		label := value
+		if i, ok := it.options.Find(value); ok {
+			label = it.options.Labels[i]
+		}
+		out = append(out, o.because("choices", false, label+" was picked and is set aside, since it is not on offer", nil, nil))
+	}
+	return out
+}
+
+// whyProblems explains what is wrong with the answer itself.
+func (o *Outcome) whyProblems(it *item, st *ItemState, row int) []Because {
+	var out []Because
+	if st.unmatched {
+		out = append(out, o.because("choices", false, "something was sent that is none of the choices; it is left out", nil, nil))
+	}
+	for _, p := range st.Problems {
+		if p.Code == Refused {
+			continue // told with its condition
+		}
+		b := o.because("check", false, "the answer is not accepted: "+sentence(p.String()), nil, nil)
+		if v := o.valueOf(st, row); !v.IsBlank() {
+			b.Facts = []expr.Fact{{Label: it.Name(), Value: o.sayValue(it, v)}}
+			if v.Kind() == expr.Choices {
+				b.Facts = append(b.Facts, expr.Fact{Label: "the number of picks", Value: fmt.Sprint(len(v.Picks()))})
+			} else if p.Code == TooShort || p.Code == TooLong {
+				b.Facts = append(b.Facts, expr.Fact{Label: "its length", Value: fmt.Sprint(expr.Length(v.Text()))})
 			}
 		}
-		o.frame.Candidate = expr.Value{}
+		out = append(out, b)
 	}
+	return out
+}
+
+// sentence is a message as the end of another sentence: without its full stop.
+func sentence(message string) string { return strings.TrimSuffix(strings.TrimSpace(message), ".") }
+
+func (o *Outcome) whyRest(it *item, st *ItemState, row int, scope *expr.Symbols) []Because {
+	out := append(o.whyChoices(it, st, scope), o.whyProblems(it, st, row)...)
 	for _, ch := range it.checks {
 		if t := ch.code.Truth(&o.frame); t == expr.NotMet {
-			out = append(out, o.because("check", false, "the answer is not accepted: "+ch.message, ch.code, scope))
+			out = append(out, o.because("check", false, "the answer is not accepted: "+sentence(ch.message), ch.code, scope))
 		}
 	}
 	if st.wording > 0 {
@@ -227,7 +350,11 @@ func (o *Outcome) whyRest(it *item, st *ItemState, scope *expr.Symbols) []Becaus
 
 // Lines renders the explanation as plain text, the reason indented below.
 func (b Because) Lines() []string {
-	line := strings.ToUpper(b.Says[:1]) + b.Says[1:]
+	first, size := utf8.DecodeRuneInString(b.Says)
+	line := strings.ToUpper(string(first)) + b.Says[size:]
+	if len(b.Facts) > 0 {
+		line += " (" + expr.FactsText(b.Facts) + ")"
+	}
 	if b.Reason == nil {
 		return []string{line + "."}
 	}

@@ -121,74 +121,167 @@ func (w *sentence) cond(n Node, least int) {
 			if i > 0 {
 				w.say(" %s ", n.Op)
 			}
-			w.cond(t, n.level()+1)
+			w.term(t, n.level()+1)
 		}
 	case *Not:
-		switch x := n.X.(type) {
-		case *Logic:
-			if x.Op == "or" {
-				w.say("none of these: ")
-			} else {
-				w.say("not all of these: ")
-			}
-			w.join(x.Terms, "", func(t Node) { w.cond(t, levelNot) })
-		case *Name, *Member:
-			w.operand(n.X, nil)
-			w.say(" is not yes")
-		default:
-			w.say("it is not so that ")
-			w.cond(n.X, levelNot)
-		}
+		w.not(n.X)
 	case *Compare:
 		w.compare(n)
 	case *Between:
-		w.operand(n.X, nil)
-		w.say(" is between ")
-		w.operand(n.Low, n.X)
-		w.say(" and ")
-		w.operand(n.High, n.X)
+		w.between(n, " is between ")
 	case *In:
-		w.operand(n.X, nil)
-		if n.Not {
-			w.say(" is none of ")
-		} else {
-			w.say(" is one of ")
-		}
-		w.join(n.List, "", func(e Node) { w.operand(e, n.X) })
+		w.in(n, n.Not)
 	case *IsBlank:
-		w.operand(n.X, nil)
-		if n.Not {
-			w.say(" is answered")
-		} else {
-			w.say(" is not answered")
-		}
+		w.blank(n, n.Not)
 	case *TextTest:
-		w.operand(n.X, nil)
-		op := n.Op
-		if op == "matches" {
-			op = "has the form"
-		}
-		w.say(" %s ", op)
-		w.operand(n.Y, nil)
+		w.part(n.X, nil)
+		w.say(" %s ", map[string]string{"contains": "contains", "starts with": "starts with", "ends with": "ends with", "matches": "has the form"}[n.Op])
+		w.part(n.Y, nil)
 	case *Has:
-		w.operand(n.X, nil)
-		w.say("%s", map[string]string{"": " includes ", "any": " includes any of ", "all": " includes all of ", "none": " includes none of "}[n.How])
-		w.join(n.List, "", func(e Node) { w.operand(e, n.X) })
+		w.has(n, map[string]string{"": " includes ", "any": " includes any of ", "all": " includes all of ", "none": " includes none of "}[n.How])
 	case *Call:
-		if (n.Name == "any" || n.Name == "every") && len(n.Args) == 2 {
-			w.say("in %s row of ", n.Name)
-			w.operand(n.Args[0], nil)
-			w.say(" ")
-			w.inRow(n.Args[0], func() { w.cond(n.Args[1], levelNot) })
-			return
+		switch {
+		case rowTest(n):
+			w.rows(n, "in "+n.Name+" row of ")
+		case n.Name == "exact" && len(n.Args) == 2:
+			w.exact(n, " is written exactly ")
+		default:
+			w.operand(n, nil)
 		}
-		w.operand(n, nil)
 	case *Name, *Member:
 		w.operand(n, nil)
 		w.say(" is yes")
 	default:
 		w.operand(n, nil)
 	}
+}
+
+// term says one of several conditions that are joined; those that read on to the
+// end of the sentence are put in parentheses.
+func (w *sentence) term(n Node, least int) {
+	switch n := n.(type) {
+	case *Call:
+		if rowTest(n) {
+			least = levelAtom + 1
+		}
+	case *Not:
+		switch x := n.X.(type) {
+		case *Logic:
+			least = levelAtom + 1
+		case *Call:
+			if rowTest(x) {
+				least = levelAtom + 1
+			}
+		}
+	}
+	w.cond(n, least)
+}
+
+func rowTest(n *Call) bool { return (n.Name == "any" || n.Name == "every") && len(n.Args) == 2 }
+
+// not says that a condition is not met, in words of its own.
+func (w *sentence) not(n Node) {
+	switch x := n.(type) {
+	case *Not:
+		w.cond(x.X, levelNot)
+	case *Logic:
+		if x.Op == "or" {
+			w.say("none of these: ")
+		} else {
+			w.say("not all of these: ")
+		}
+		w.join(x.Terms, "", func(t Node) { w.term(t, levelNot) })
+	case *Name, *Member:
+		w.operand(n, nil)
+		w.say(" is no")
+	case *Compare:
+		opposite := *x
+		opposite.Op = map[string]string{"=": "!=", "!=": "=", "<": ">=", "<=": ">", ">": "<=", ">=": "<"}[x.Op]
+		w.compare(&opposite)
+	case *Between:
+		w.between(x, " is not between ")
+	case *In:
+		w.in(x, !x.Not)
+	case *IsBlank:
+		w.blank(x, !x.Not)
+	case *TextTest:
+		w.part(x.X, nil)
+		w.say(" %s ", map[string]string{"contains": "does not contain", "starts with": "does not start with", "ends with": "does not end with", "matches": "does not have the form"}[x.Op])
+		w.part(x.Y, nil)
+	case *Has:
+		w.has(x, map[string]string{"": " does not include ", "any": " includes none of ", "all": " does not include all of ", "none": " includes any of "}[x.How])
+	case *Call:
+		switch {
+		case x.Name == "any" && rowTest(x):
+			w.rows(x, "in no row of ")
+		case rowTest(x):
+			w.rows(x, "not in every row of ")
+		case x.Name == "exact" && len(x.Args) == 2:
+			w.exact(x, " is not written exactly ")
+		default:
+			w.say("it is not so that ")
+			w.cond(n, levelNot)
+		}
+	default:
+		w.say("it is not so that ")
+		w.cond(n, levelNot)
+	}
+}
+
+func (w *sentence) between(n *Between, words string) {
+	w.part(n.X, nil)
+	w.say("%s", words)
+	w.part(n.Low, n.X)
+	w.say(" and ")
+	w.part(n.High, n.X)
+}
+
+func (w *sentence) in(n *In, none bool) {
+	w.part(n.X, nil)
+	if none {
+		w.say(" is none of ")
+	} else {
+		w.say(" is one of ")
+	}
+	w.join(n.List, "", func(e Node) { w.part(e, n.X) })
+}
+
+func (w *sentence) blank(n *IsBlank, answered bool) {
+	w.part(n.X, nil)
+	if answered {
+		w.say(" is answered")
+	} else {
+		w.say(" is not answered")
+	}
+}
+
+func (w *sentence) has(n *Has, words string) {
+	w.part(n.X, nil)
+	w.say("%s", words)
+	w.join(n.List, "", func(e Node) { w.part(e, n.X) })
+}
+
+func (w *sentence) rows(n *Call, words string) {
+	w.say("%s", words)
+	w.operand(n.Args[0], nil)
+	w.say(", ")
+	w.inRow(n.Args[0], func() { w.cond(n.Args[1], levelNot) })
+}
+
+func (w *sentence) exact(n *Call, words string) {
+	w.part(n.Args[0], nil)
+	w.say("%s", words)
+	w.part(n.Args[1], nil)
+}
+
+// part says a value within a sentence: one that reads on, such as "600 if …,
+// otherwise 900", is put in parentheses.
+func (w *sentence) part(n Node, of Node) {
+	if call, ok := n.(*Call); ok && (call.Name == "if" || call.Name == "count" && len(call.Args) == 2 && w.groupNamed(call.Args[0])) {
+		w.say("(")
+		defer w.say(")")
+	}
+	w.operand(n, of)
 }
 
 func (w *sentence) inRow(group Node, say func()) {
@@ -205,7 +298,7 @@ func (w *sentence) compare(n *Compare) {
 		w.clock(n, name.Name)
 		return
 	}
-	w.operand(n.L, nil)
+	w.part(n.L, nil)
 	dates := false
 	if sym := w.symbol(n.L); sym != nil {
 		k := sym.Type.Kind
@@ -219,7 +312,7 @@ func (w *sentence) compare(n *Compare) {
 		words = map[string]string{"=": "is", "!=": "is not", "<": "is before", "<=": "is no later than", ">": "is after", ">=": "is no earlier than"}
 	}
 	w.say(" %s ", words[n.Op])
-	w.operand(n.R, n.L)
+	w.part(n.R, n.L)
 }
 
 func (w *sentence) clock(n *Compare, of string) {
@@ -286,8 +379,10 @@ func (w *sentence) operandIn(n Node, least int) {
 	if n.level() < least {
 		w.say("(")
 		defer w.say(")")
+		w.operand(n, nil)
+		return
 	}
-	w.operand(n, nil)
+	w.part(n, nil)
 }
 
 func (w *sentence) member(n *Member) {
@@ -326,28 +421,47 @@ func (w *sentence) call(n *Call) {
 		w.operand(n.Args[0], nil)
 		w.say(" where ")
 		w.inRow(n.Args[0], func() { w.cond(n.Args[1], levelNot) })
+	case n.Name == "age" && len(n.Args) == 2:
+		w.say("the age on ")
+		w.part(n.Args[1], nil)
+		w.say(" counted from ")
+		w.part(n.Args[0], nil)
 	case n.Name == "age":
-		w.say("the age by ")
-		w.operand(n.Args[0], nil)
-		if len(n.Args) == 2 {
-			w.say(" on ")
-			w.operand(n.Args[1], nil)
-		}
+		w.say("the age today counted from ")
+		w.part(n.Args[0], nil)
 	case n.Name == "if" && len(n.Args) == 3:
-		w.operand(n.Args[1], nil)
+		w.part(n.Args[1], nil)
 		w.say(" if ")
 		w.cond(n.Args[0], levelNot)
 		w.say(", otherwise ")
-		w.operand(n.Args[2], nil)
+		w.part(n.Args[2], nil)
 	case n.Name == "days" || n.Name == "months" || n.Name == "years":
 		w.say("the %s from ", n.Name)
-		w.join(n.Args, "to", func(a Node) { w.operand(a, nil) })
+		w.join(n.Args, "to", func(a Node) { w.part(a, nil) })
+	case n.Name == "round" || n.Name == "floor" || n.Name == "ceil":
+		w.operandIn(n.Args[0], levelAtom)
+		w.say("%s", map[string]string{"round": " rounded", "floor": " rounded down", "ceil": " rounded up"}[n.Name])
+		if len(n.Args) == 2 {
+			w.say(" to ")
+			w.part(n.Args[1], nil)
+			if lit, ok := n.Args[1].(*Literal); ok && lit.Kind == Num && lit.Num.Cmp(Int(1)) == 0 {
+				w.say(" decimal place")
+			} else {
+				w.say(" decimal places")
+			}
+		}
+	case n.Name == "join" && len(n.Args) > 1:
+		w.join(n.Args[1:], "and", func(a Node) { w.part(a, nil) })
+		w.say(" joined by ")
+		w.part(n.Args[0], nil)
+	case n.Name == "exact" || rowTest(n):
+		w.cond(n, levelAtom)
 	case lead != "":
 		w.say("%s", lead)
-		w.join(n.Args, "and", func(a Node) { w.operand(a, nil) })
+		w.join(n.Args, "and", func(a Node) { w.part(a, nil) })
 	default:
 		w.say("%s(", n.Name)
-		w.join(n.Args, "", func(a Node) { w.operand(a, nil) })
+		w.join(n.Args, "", func(a Node) { w.part(a, nil) })
 		w.say(")")
 	}
 }

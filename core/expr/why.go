@@ -1,13 +1,16 @@
 package expr
 
-import "strings"
+import (
+	"strconv"
+	"strings"
+)
 
 // Reason explains the result of a condition: what it says, whether it is met,
 // and the values that made it so.
 type Reason struct {
 	Truth Truth
 	Says  string // the condition in plain words
-	Join  string // "and", "or" or "not" when the reason lies in Kids
+	Join  string // "and" or "or" when the reason lies in Kids
 	Facts []Fact // the values that a single condition looked at
 	Kids  []Reason
 }
@@ -15,34 +18,65 @@ type Reason struct {
 // Fact is a value that a condition looked at; Value is "" if there is none.
 type Fact struct {
 	Label, Value string
+
+	ofRow bool // it is of the row at hand
 }
 
 // Why explains the result of the code on f, in the words of syms.
-func (c *Code) Why(f *Frame, syms *Symbols) Reason { return c.root.why(f, syms) }
+func (c *Code) Why(f *Frame, syms *Symbols) Reason { return c.root.why(f, syms, false) }
 
-func (in *inst) why(f *Frame, syms *Symbols) Reason {
-	r := Reason{Truth: in.truth(f), Says: PiecesText(syms.Sentence(in.node))}
+// Facts are the values that the code looks at on f, each once.
+func (c *Code) Facts(f *Frame) []Fact { return c.root.factsOnce(f) }
+
+// why explains a condition, or its opposite; "not" is carried down to the single
+// conditions, where it is said in their own words.
+func (in *inst) why(f *Frame, syms *Symbols, opposite bool) Reason {
 	_, between := in.node.(*Between)
 	switch {
+	case in.op == opNot:
+		return in.kids[0].why(f, syms, !opposite)
 	case (in.op == opAnd || in.op == opOr) && !between:
-		r.Join = map[opcode]string{opAnd: "and", opOr: "or"}[in.op]
+		r := Reason{Truth: in.truth(f), Join: "and"}
+		if opposite {
+			r.Truth = r.Truth.not()
+		}
+		if (in.op == opOr) != opposite {
+			r.Join = "or"
+		}
+		r.Says = PiecesText(syms.Sentence(in.said(opposite)))
 		for _, k := range in.kids {
-			r.Kids = append(r.Kids, k.why(f, syms))
+			if kid := k.why(f, syms, opposite); kid.Join == r.Join {
+				r.Kids = append(r.Kids, kid.Kids...) // as one list
+			} else {
+				r.Kids = append(r.Kids, kid)
+			}
 		}
 		return r
-	case in.op == opNot:
-		r.Join = "not"
-		r.Kids = []Reason{in.kids[0].why(f, syms)}
-		return r
 	}
+	r := Reason{Truth: in.truth(f), Says: PiecesText(syms.Sentence(in.said(opposite))), Facts: in.factsOnce(f)}
+	if opposite {
+		r.Truth = r.Truth.not()
+	}
+	return r
+}
+
+func (in *inst) said(opposite bool) Node {
+	if opposite {
+		return &Not{X: in.node}
+	}
+	return in.node
+}
+
+func (in *inst) factsOnce(f *Frame) []Fact {
+	var out []Fact
 	seen := map[string]bool{}
 	in.facts(f, func(fact Fact) {
 		if !seen[fact.Label] {
 			seen[fact.Label] = true
-			r.Facts = append(r.Facts, fact)
+			out = append(out, fact)
 		}
 	})
-	return r
+	return out
 }
 
 // facts visits the values that in reads, each with its label.
@@ -50,7 +84,7 @@ func (in *inst) facts(f *Frame, visit func(Fact)) {
 	var tmp Value
 	switch in.op {
 	case opSlot, opCell, opParam, opParamSet, opEntry, opPart:
-		fact := Fact{Label: in.label}
+		fact := Fact{Label: in.label, ofRow: in.op == opCell || in.op == opPart && in.kids[0].op == opCell}
 		if v := in.ref(f, &tmp); v.kind != Blank {
 			fact.Value = in.typ.Say(v, f)
 		}
@@ -58,33 +92,111 @@ func (in *inst) facts(f *Frame, visit func(Fact)) {
 		return
 	case opNow, opToday, opTime, opWeekday:
 		v := in.value(f)
-		visit(Fact{map[opcode]string{opNow: "the moment", opToday: "the day", opTime: "the time", opWeekday: "the weekday"}[in.op], in.typ.Say(&v, f)})
+		visit(Fact{Label: map[opcode]string{opNow: "the moment", opToday: "the day", opTime: "the time", opWeekday: "the weekday"}[in.op], Value: in.typ.Say(&v, f)})
 		return
 	case opMode:
-		visit(Fact{"the mode", f.Mode.s})
+		visit(Fact{Label: "the mode", Value: f.Mode.s})
+		return
+	case opRowNumber:
+		v := in.value(f)
+		visit(Fact{Label: "the row’s number", Value: v.Plain(nil), ofRow: true})
+		return
+	case opCandidate:
+		visit(Fact{Label: "the choice", Value: in.typ.Say(&f.Candidate, f)})
 		return
 	case opCountRows:
 		v := in.value(f)
-		visit(Fact{"the number of rows", v.Plain(nil)})
+		visit(Fact{Label: "the number of rows", Value: v.Plain(nil)})
 		return
 	case opColumn:
-		g := &f.Groups[in.group]
-		var all []string
-		of := Type{Kind: in.typ.Of, Options: in.typ.Options}
-		for r := 0; r < g.Count; r++ {
-			if v := &g.Cells[r*g.Width+int(in.slot)]; v.kind != Blank {
-				all = append(all, of.Say(v, f))
-			}
-		}
-		visit(Fact{in.label, strings.Join(all, ", ")})
+		in.columnFacts(f, visit)
 		return
 	case opAnyRow, opEveryRow, opCountWhere:
-		in.eachRow(f, func() bool { in.kids[0].facts(f, visit); return true })
+		in.rowFacts(f, visit)
 		return
 	}
 	for _, k := range in.kids {
 		k.facts(f, visit)
 	}
+}
+
+func (in *inst) columnFacts(f *Frame, visit func(Fact)) {
+	g := &f.Groups[in.group]
+	var all []string
+	of := Type{Kind: in.typ.Of, Options: in.typ.Options}
+	for r := 0; r < g.Count; r++ {
+		if v := &g.Cells[r*g.Width+int(in.slot)]; v.kind != Blank {
+			all = append(all, of.Say(v, f))
+		}
+	}
+	visit(Fact{Label: in.label, Value: strings.Join(all, ", ")})
+}
+
+// rowFacts visits what a test of rows looked at: the values of the row that decides,
+// or of all where they do together.
+func (in *inst) rowFacts(f *Frame, visit func(Fact)) {
+	count := f.Groups[in.group].Count
+	if count == 0 {
+		visit(Fact{Label: "the number of rows", Value: "0"})
+		return
+	}
+	if row := in.decidingRow(f); row >= 0 {
+		g := &f.Groups[in.group]
+		before := g.Row
+		g.Row = row
+		in.kids[0].facts(f, func(fact Fact) {
+			if fact.ofRow {
+				fact = Fact{Label: fact.Label + " in row " + strconv.Itoa(row+1), Value: fact.Value}
+			}
+			visit(fact)
+		})
+		g.Row = before
+		return
+	}
+	var labels []string
+	values := map[string][]string{}
+	in.eachRow(f, func() bool {
+		for _, fact := range in.kids[0].factsOnce(f) {
+			if !fact.ofRow {
+				visit(fact)
+				continue
+			}
+			if values[fact.Label] == nil {
+				labels = append(labels, fact.Label)
+			}
+			if fact.Value == "" {
+				fact.Value = "not answered"
+			}
+			values[fact.Label] = append(values[fact.Label], fact.Value)
+		}
+		return true
+	})
+	for _, label := range labels {
+		said := label + " in each row"
+		if count == 1 {
+			said = label + " in row 1"
+		}
+		visit(Fact{Label: said, Value: strings.Join(values[label], ", ")})
+	}
+}
+
+// decidingRow is the first row that decides any or every by itself, or leaves it
+// undecided; -1 if all rows do together.
+func (in *inst) decidingRow(f *Frame) int {
+	if in.op == opCountWhere {
+		return -1
+	}
+	result, at := in.truth(f), -1
+	if in.op == opAnyRow && result == NotMet || in.op == opEveryRow && result == Met {
+		return -1
+	}
+	in.eachRow(f, func() bool {
+		if in.kids[0].truth(f) == result {
+			at = f.Groups[in.group].Row
+		}
+		return at < 0
+	})
+	return at
 }
 
 // Lines renders a reason as indented lines of plain text:
@@ -100,7 +212,7 @@ func (r Reason) Lines() []string {
 
 func (r Reason) lines(indent string, out *[]string) {
 	if r.Join != "" {
-		*out = append(*out, indent+r.Truth.String()+": "+map[string]string{"and": "all of", "or": "any of", "not": "the opposite of"}[r.Join])
+		*out = append(*out, indent+r.Truth.String()+": "+map[string]string{"and": "all of", "or": "any of"}[r.Join])
 		for _, k := range r.Kids {
 			k.lines(indent+"  ", out)
 		}
@@ -114,9 +226,12 @@ func (r Reason) lines(indent string, out *[]string) {
 }
 
 // FactsText says the facts: "Trailer length is 11.5; Date of birth is not answered".
-func (r Reason) FactsText() string {
-	parts := make([]string, len(r.Facts))
-	for i, f := range r.Facts {
+func (r Reason) FactsText() string { return FactsText(r.Facts) }
+
+// FactsText says facts in one line.
+func FactsText(facts []Fact) string {
+	parts := make([]string, len(facts))
+	for i, f := range facts {
 		if f.Value == "" {
 			parts[i] = f.Label + " is not answered"
 		} else {

@@ -205,7 +205,7 @@ func TestDifferencesOfChoicesAndConditions(t *testing.T) {
 		"Boat: the choice “y” taken out",
 		"Escort: now accepted only when Length is under 30",
 		"Escort: no longer checked whether the length of Escort is over 2 or Length is under 20",
-		"Born: other words for when it is accepted only when the age by Born on 30 May 2026 is at least 12",
+		"Born: other words for when it is accepted only when the age on 30 May 2026 counted from Born is at least 12",
 		"Born: now worded otherwise when the row’s number is 1",
 	}, got)
 }
