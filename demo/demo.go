@@ -117,7 +117,7 @@ func (d *layout) add(def *form.Form, n int, draw func(i int) (map[string]any, ma
 		if l := links[strings.Join(params["club"], "")]; l != nil {
 			r.LinkID = &l.ID
 		}
-		if err := d.store.AddResponse(d.ctx, r); err != nil {
+		if _, err := d.store.AddResponse(d.ctx, r); err != nil {
 			return err
 		}
 	}

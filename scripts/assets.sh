@@ -13,7 +13,7 @@ if [ "${1:-}" = --check ]; then
 fi
 npx --no-install @tailwindcss/cli --input lazo.css --output "$out/lazo.css" --minify >/dev/null 2>&1
 for side in respond desk; do
-  { cat node_modules/htmx.org/dist/htmx.min.js; echo; cat "$side.js"; } >"$out/$side.js"
+  { cat node_modules/htmx.org/dist/htmx.min.js; echo; cat fill.js "$side.js"; } >"$out/$side.js"
 done
 cp frame.js "$out/frame.js"
 sed -i '/^\/\/# sourceMappingURL=/d' "$out/respond.js" "$out/desk.js"

@@ -5,7 +5,7 @@ import (
 	"encoding/json"
 	"time"
 
-	"github.com/jackc/pgx/v5/pgconn"
+	"github.com/jackc/pgx/v5"
 	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
 )
@@ -41,13 +41,25 @@ const (
 	responseColumns = ` (workspace_id, form_id, edition, answers, parameters, received_at, filling, link_id, language)
 		select $1, $2, $3, $4::jsonb, $5::jsonb, $6, $7::uuid, (select id from links where id = $8), $9 `
 	takeFiles      = ` update uploads set response_id = r.id from r where uploads.id::text = any($10) and uploads.form_id = $2 and uploads.filling = $7 and response_id is null`
-	insertResponse = `with r as (insert into responses` + responseColumns + `on conflict (filling) do nothing returning id)` + takeFiles
+	insertResponse = `with r as (insert into responses` + responseColumns + `on conflict (filling) do nothing returning id),
+		u as (` + takeFiles + `) select exists (select 1 from r)`
 
 	// With the count of its sender's minute, unless that is over the most.
 	insertRated = `with c as (insert into public_counts (key, minute, n) values ($11, $12, 1)
 		on conflict (key, minute) do update set n = public_counts.n + 1 returning n),
 		r as (insert into responses` + responseColumns + `from c where n <= $13 on conflict (filling) do nothing returning id),
-		u as (` + takeFiles + `) select n from c`
+		u as (` + takeFiles + `) select n, exists (select 1 from r) from c`
+)
+
+// Reception is what became of a response that was sent.
+type Reception int
+
+// The ends of a submission.
+const (
+	Received   Reception = iota
+	SentBefore           // its filling was sent already; nothing was stored
+	Full                 // the form has all the responses it can take
+	TooOften             // its sender has sent too much within a minute
 )
 
 // values are the arguments $1 to $10.
@@ -61,53 +73,67 @@ func (r *Response) values() []any {
 
 // executor is a pool or a transaction.
 type executor interface {
-	Exec(ctx context.Context, sql string, args ...any) (pgconn.CommandTag, error)
+	QueryRow(ctx context.Context, sql string, args ...any) pgx.Row
 }
 
-func insert(ctx context.Context, db executor, r Response) error {
-	_, err := db.Exec(ctx, insertResponse, r.values()...)
-	return err
+func insert(ctx context.Context, db executor, r Response) (Reception, error) {
+	var stored bool
+	err := db.QueryRow(ctx, insertResponse, r.values()...).Scan(&stored)
+	return received(stored), err
+}
+
+func received(stored bool) Reception {
+	if stored {
+		return Received
+	}
+	return SentBefore
 }
 
 // AddResponse stores a response, once for each filling.
-func (s *Store) AddResponse(ctx context.Context, r Response) error { return insert(ctx, s.pool, r) }
+func (s *Store) AddResponse(ctx context.Context, r Response) (Reception, error) {
+	return insert(ctx, s.pool, r)
+}
 
 // AddRatedResponse is AddResponse for a sender who may send so often within a
-// minute. Within is false, and nothing stored, for one who has sent more. It is one
-// statement, so that a limit costs no second way to the server.
-func (s *Store) AddRatedResponse(ctx context.Context, r Response, sender string, most int) (within bool, err error) {
+// minute. It is one statement, so that a limit costs no second way to the server.
+func (s *Store) AddRatedResponse(ctx context.Context, r Response, sender string, most int) (Reception, error) {
 	var n int
-	err = s.pool.QueryRow(ctx, insertRated, append(r.values(), sender, r.ReceivedAt.Truncate(time.Minute), most)...).Scan(&n)
-	return n <= most, err
+	var stored bool
+	err := s.pool.QueryRow(ctx, insertRated, append(r.values(), sender, r.ReceivedAt.Truncate(time.Minute), most)...).Scan(&n, &stored)
+	if n > most {
+		return TooOften, err
+	}
+	return received(stored), err
 }
 
 // AddResponseWithin is AddResponse for a form that takes at most limit responses.
-// Full is true, and nothing stored, if the form has them all. The form's row is
-// locked meanwhile, so that the limit holds under concurrent submissions.
-func (s *Store) AddResponseWithin(ctx context.Context, r Response, limit int) (full bool, err error) {
+// The form's row is locked meanwhile, so that the limit holds under concurrent
+// submissions.
+func (s *Store) AddResponseWithin(ctx context.Context, r Response, limit int) (Reception, error) {
 	tx, err := s.pool.Begin(ctx)
 	if err != nil {
-		return false, err
+		return 0, err
 	}
 	defer tx.Rollback(context.WithoutCancel(ctx)) //nolint:errcheck // without effect after the commit
 	if _, err := tx.Exec(ctx, "select 1 from forms where id = $1 for update", r.FormID); err != nil {
-		return false, err
+		return 0, err
 	}
 	var n int
 	var again bool
 	err = tx.QueryRow(ctx, "select count(*), coalesce(bool_or(filling = $2), false) from responses where form_id = $1", r.FormID, r.Filling).Scan(&n, &again)
 	switch {
 	case err != nil:
-		return false, err
+		return 0, err
 	case again:
-		return false, nil
+		return SentBefore, nil
 	case n >= limit:
-		return true, nil
+		return Full, nil
 	}
-	if err := insert(ctx, tx, r); err != nil {
-		return false, err
+	got, err := insert(ctx, tx, r)
+	if err != nil {
+		return 0, err
 	}
-	return false, tx.Commit(ctx)
+	return got, tx.Commit(ctx)
 }
 
 // ResponseOfFilling finds the response that a filling became.

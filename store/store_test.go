@@ -204,11 +204,11 @@ func TestTheLimitHoldsUnderConcurrentSubmissions(t *testing.T) {
 	added, full := 0, 0
 	for i := range 20 {
 		wait.Go(func() {
-			fl, err := db.AddResponseWithin(ctx, response(f, i), 7)
+			got, err := db.AddResponseWithin(ctx, response(f, i), 7)
 			assert.NoError(t, err)
 			mu.Lock()
 			defer mu.Unlock()
-			if fl {
+			if got == store.Full {
 				full++
 			} else {
 				added++
@@ -226,8 +226,10 @@ func TestTheLimitHoldsUnderConcurrentSubmissions(t *testing.T) {
 func TestAFillingIsStoredOnce(t *testing.T) {
 	ctx := context.Background()
 	f, _ := publish(t, "once")
-	for range 3 {
-		require.NoError(t, db.AddResponse(ctx, response(f, 1)))
+	for i := range 3 {
+		got, err := db.AddResponse(ctx, response(f, 1))
+		require.NoError(t, err)
+		assert.Equal(t, map[bool]store.Reception{true: store.Received, false: store.SentBefore}[i == 0], got)
 	}
 	n, err := db.CountResponses(ctx, f.ID)
 	require.NoError(t, err)
@@ -241,21 +243,21 @@ func TestASenderMayStoreSoManyAMinute(t *testing.T) {
 	for i := range 4 {
 		r := response(f, i)
 		r.ReceivedAt = now
-		within, err := db.AddRatedResponse(ctx, r, "rated", 2)
+		got, err := db.AddRatedResponse(ctx, r, "rated", 2)
 		require.NoError(t, err)
-		assert.Equal(t, i < 2, within)
+		assert.Equal(t, map[bool]store.Reception{true: store.Received, false: store.TooOften}[i < 2], got)
 	}
 	n, err := db.CountResponses(ctx, f.ID)
 	require.NoError(t, err)
 	assert.Equal(t, 2, n)
 	r := response(f, 9)
 	r.ReceivedAt = now.Add(time.Minute)
-	within, err := db.AddRatedResponse(ctx, r, "rated", 2)
+	got, err := db.AddRatedResponse(ctx, r, "rated", 2)
 	require.NoError(t, err)
-	assert.True(t, within, "a minute later")
-	within, err = db.AddRatedResponse(ctx, r, "rated", 2)
+	assert.Equal(t, store.Received, got, "a minute later")
+	got, err = db.AddRatedResponse(ctx, r, "rated", 2)
 	require.NoError(t, err)
-	assert.True(t, within)
+	assert.Equal(t, store.SentBefore, got)
 	n, err = db.CountResponses(ctx, f.ID)
 	require.NoError(t, err)
 	assert.Equal(t, 3, n, "the same filling is stored once")
@@ -265,7 +267,7 @@ func TestAnotherWorkspaceFindsNothing(t *testing.T) {
 	ctx := context.Background()
 	f, m := publish(t, "mine")
 	other, _ := publish(t, "theirs")
-	err := db.AddResponse(ctx, response(f, 1))
+	_, err := db.AddResponse(ctx, response(f, 1))
 	require.NoError(t, err)
 	_, err = db.FormByID(ctx, other.WorkspaceID, f.ID)
 	assert.ErrorIs(t, err, store.ErrNotFound)
@@ -294,8 +296,10 @@ func TestFilesBecomeTheResponsesOwn(t *testing.T) {
 	stray, err := db.AddUpload(ctx, store.Upload{FormID: f.ID, Filling: response(f, 2).Filling, Item: "a.photo", Name: "x", MediaType: "x"}, strings.NewReader("x"), 1000)
 	require.NoError(t, err)
 	r.Uploads = []string{u.ID, stray.ID}
-	require.NoError(t, db.AddResponse(ctx, r))
-	require.NoError(t, db.AddResponse(ctx, r))
+	for range 2 {
+		_, err := db.AddResponse(ctx, r)
+		require.NoError(t, err)
+	}
 	kept, err := db.ResponseOfFilling(ctx, f.ID, r.Filling)
 	require.NoError(t, err)
 	got, err := db.UploadOfResponse(ctx, f.ID, kept.ID, u.ID)
@@ -320,7 +324,8 @@ func TestAChangedResponseKeepsItsVersions(t *testing.T) {
 	ctx := context.Background()
 	f, _ := publish(t, "versions")
 	r := response(f, 1)
-	require.NoError(t, db.AddResponse(ctx, r))
+	_, err := db.AddResponse(ctx, r)
+	require.NoError(t, err)
 	kept, err := db.ResponseOfFilling(ctx, f.ID, r.Filling)
 	require.NoError(t, err)
 	for i := range 3 {

@@ -78,10 +78,18 @@ func (c client) signIn() client {
 	return c
 }
 
-var hiddenField = regexp.MustCompile(`name="(_token|_page|_digest)" value="([^"]*)"`)
+var hiddenField = regexp.MustCompile(`name="(_token|_page|_digest|_faulty)" value="([^"]*)"`)
 
-// fields are those that a page of a public form carries along.
+// fields are those that a page of a public form carries along, but for what it says
+// of what was seen on it: these posts were not made on it step by step.
 func fields(page string) url.Values {
+	v := seenFields(page)
+	v.Del("_digest")
+	return v
+}
+
+// seenFields are all of them.
+func seenFields(page string) url.Values {
 	v := url.Values{}
 	for _, m := range hiddenField.FindAllStringSubmatch(page, -1) {
 		v.Set(m[1], m[2])
@@ -160,7 +168,7 @@ func TestADoubledClickStoresOnce(t *testing.T) {
 func TestALiveChangeSendsOnlyWhatChanged(t *testing.T) {
 	c := newClient(t)
 	_, page := c.get("/f/crew-entry")
-	v := fields(page)
+	v := seenFields(page)
 	v.Set("a.boat_source", "own")
 	status, body := c.post("/f/crew-entry/live", v)
 	require.Equal(t, http.StatusOK, status)

@@ -108,11 +108,18 @@ func (r Raw) Rows(s *form.Section) ([]any, bool) {
 // Answers reads raw answers by key. Unknown keys are left out.
 func (p *Program) Answers(raw map[string]any) *Answers { return p.AnswersFrom(Raw(raw)) }
 
+// Record reads a stored response, what was computed too, to be shown as it stands.
+func (p *Program) Record(raw map[string]any) *Answers {
+	return p.readAnswers(Raw(raw), func(*item) bool { return true })
+}
+
 // AnswersFrom reads the answers of a source.
-func (p *Program) AnswersFrom(src Source) *Answers {
+func (p *Program) AnswersFrom(src Source) *Answers { return p.readAnswers(src, (*item).reads) }
+
+func (p *Program) readAnswers(src Source, reads func(*item) bool) *Answers {
 	a := &Answers{slots: make([]answer, len(p.bySlot)), groups: make([]groupAnswers, len(p.groups))}
 	for i, it := range p.bySlot {
-		if !it.reads() {
+		if !reads(it) {
 			continue
 		}
 		if v, ok := src.Answer(it.Item); ok {
@@ -133,7 +140,7 @@ func (p *Program) AnswersFrom(src Source) *Answers {
 			row, _ := rows[r].(map[string]any)
 			ga.identify(r, kept, row)
 			for _, it := range g.items {
-				if v, ok := row[it.Key]; ok && it.slot >= 0 && it.reads() {
+				if v, ok := row[it.Key]; ok && it.slot >= 0 && reads(it) {
 					p.read(it, v, &ga.cells[r*g.width+int(it.slot)])
 					p.confirm(it, v, Raw(row), &ga.cells[r*g.width+int(it.slot)])
 				}

@@ -18,6 +18,7 @@ type Input struct {
 	At        time.Time           // the moment, taken to the second
 	Mode      Mode                // "" is New
 	Responses int                 // how many the form has, for its limit
+	Record    *Answers            // a stored response, to be shown as it stands: nothing comes by itself
 	Begun     time.Time           // when this respondent began, for the grace; zero is now
 }
 
@@ -147,7 +148,7 @@ func (r *run) rows(at int) {
 	}
 	state.Shown = true
 	n, limit := rep.Min, rep.Limit()
-	if g.rows != nil {
+	if g.rows != nil && r.in.Record == nil {
 		if v := r.value(g.rows); v.Kind() == expr.Num {
 			n = wholeRows(v.Number())
 		}
@@ -187,6 +188,9 @@ func wholeRows(n expr.Number) int {
 
 // group returns the rows that count: those sent or, if none were, those before.
 func (r *run) group(at int) *groupAnswers {
+	if r.in.Record != nil {
+		return &r.in.Record.groups[at]
+	}
 	if r.in.Answers != nil && r.in.Answers.groups[at].sent {
 		return &r.in.Answers.groups[at]
 	}
@@ -311,7 +315,7 @@ func (r *run) visit(it *item) {
 		if it.slot >= 0 {
 			v = &r.frame.Slots[it.slot]
 		}
-		if it.plain {
+		if it.plain && r.in.Record == nil {
 			if r.out.Sections[it.section] && (it.part || r.met(&it.shown)) {
 				r.visitPlain(it, st, v)
 			}
@@ -386,6 +390,8 @@ func (r *run) decide(it *item, st *ItemState, v *expr.Value) {
 	st.closed = closed
 	a, prior := r.answers(it)
 	switch {
+	case r.in.Record != nil:
+		*v = r.p.answer(r.in.Record, it, r.frame.Groups).value
 	case it.once && r.decided(it, prior):
 		*v = prior.value
 	case it.property == "is":
@@ -399,7 +405,7 @@ func (r *run) decide(it *item, st *ItemState, v *expr.Value) {
 	default:
 		r.take(it, st, v, prior)
 	}
-	if v.Kind() == expr.Blank && st.Shown {
+	if v.Kind() == expr.Blank && st.Shown && r.in.Record == nil {
 		switch it.Type {
 		case form.Tick:
 			*v = expr.YesNoValue(false)
@@ -418,7 +424,7 @@ func (r *run) decide(it *item, st *ItemState, v *expr.Value) {
 	}
 	if it.options != nil && st.Shown {
 		r.offer(it, st, prior)
-		if !locked {
+		if !locked && r.in.Record == nil {
 			setAside(it, st, v)
 		}
 	}

@@ -174,6 +174,8 @@ func (d *Desk) rehearse(ctx context.Context, f store.Form, fr Frame, p *engine.P
 	}
 	b := d.benchOf(p, posted)
 	back := strings.Fields(posted.Get("_back"))
+	judgement := fill.JudgedOnly(posted)
+	var edit *fill.RowEdit
 	switch verb {
 	case "clock":
 		if next, err := time.Parse(time.RFC3339, arg); err == nil {
@@ -189,8 +191,10 @@ func (d *Desk) rehearse(ctx context.Context, f store.Form, fr Frame, p *engine.P
 		}
 	case "seek":
 		page.Note = seek(p, &b, arg)
-	case "add", "remove":
-		fill.EditRows(p.Form, b.posted, posted.Get("_do"))
+	case "add", "remove", "restore":
+		edit = fill.EditRows(p.Form, b.posted, posted.Get("_do"))
+	case "judge":
+		judgement = fill.Judged
 	}
 	in, err := d.input(ctx, f, p, b)
 	if err != nil {
@@ -233,7 +237,7 @@ func (d *Desk) rehearse(ctx context.Context, f store.Form, fr Frame, p *engine.P
 		page.Params = append(page.Params, benchParam{param.Name, labelOr(param.Label, param.Name), value})
 	}
 	page.Open, page.Accepted = string(out.Open), out.Accepted
-	page.View = fill.Build(p, out, b.posted, "", verb == "judge")
+	page.View = fill.BuildAfter(p, out, b.posted, "", judgement, edit)
 	page.Whys, page.Always = whys(p.Form, out)
 	if page.Kept, err = d.keptRehearsals(ctx, f, p); err != nil {
 		return page, err

@@ -57,8 +57,8 @@ func (d *Desk) response(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	out := p.Run(engine.Input{Prior: p.Answers(answers), Params: params, At: res.ReceivedAt, Mode: engine.Staff})
-	page.View, page.Edition = fill.Build(p, out, nil, "", false), res.Edition
+	out := p.Run(engine.Input{Record: p.Record(answers), Params: params, At: res.ReceivedAt, Mode: engine.Staff})
+	page.View, page.Edition = fill.Build(p, out, nil, "", fill.Unjudged), res.Edition
 	if res.Language != "" {
 		page.Language = wording.EnglishName(res.Language)
 	}

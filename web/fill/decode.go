@@ -2,14 +2,10 @@
 // answers for the engine, and prints an outcome as controls. The public form and
 // the rehearsal share it. It decides nothing itself.
 //
-// Fields are named by what they belong to:
-//
-//	a.KEY             an answer; several of one name for a set of choices
-//	a.KEY.PART        a part of an address
-//	r.SECTION.N.KEY   an answer in row N, from 0, of a repeating section
-//	rows.SECTION      how many rows there are
-//	auto.…            the value that came by itself when the page was made; an
-//	                  answer that still equals it counts as untouched
+// How fields are named stands in names.go. A question whose value can come by
+// itself is touched once the respondent has done something to it; its page says so
+// (own.…), and where no script could mark it, a control that no longer says what
+// it did when the page was made (auto.…) has been.
 package fill
 
 import (
@@ -33,26 +29,154 @@ type Posting struct {
 }
 
 // Answer is a Source's.
-func (p Posting) Answer(it *form.Item) (any, bool) { return p.answer(it, "a."+it.Key) }
+func (p Posting) Answer(it *form.Item) (any, bool) { return p.answer(it, answerHead+it.Key) }
 
-func (p Posting) answer(it *form.Item, name string) (any, bool) {
-	v, ok := answer(it, name, p.Fields)
-	if it.Type != form.File && it.Type != form.Signature {
-		return v, ok
+// answer reads one item; ok is false if it counts as untouched.
+func (p Posting) answer(it *form.Item, name string) (v any, ok bool) {
+	if !it.Asked() || it.Type.Computed() {
+		return nil, false
 	}
-	parts, _ := v.(map[string]any)
-	switch chosen := p.Fields.Get(name); {
-	case p.Files != nil && ok:
-		return p.Files(it, parts), true
-	case p.Files == nil && chosen != "" && len(parts) == 0 && p.Fields.Get(name+FileGone) == "":
-		return map[string]any{"id": "rehearsal", "name": chosen, "size": "1000"}, true
+	v, text, sent := p.control(it, name)
+	if it.Type.Picks() {
+		v, sent = p.withAside(it, name, v, sent)
 	}
-	return v, ok
+	if it.Value == nil {
+		return v, sent
+	}
+	if p.Fields.Get(headed(ownHead, name)) != "" {
+		return v, true
+	}
+	if auto, has := p.Fields[headed(autoHead, name)]; has && sent && plainText(it, auto[0]) == plainText(it, text) {
+		return nil, false
+	}
+	return v, sent
+}
+
+// control is what the controls of a question say: as the engine reads it, and as
+// one text that tells whether they were changed.
+func (p Posting) control(it *form.Item, name string) (v any, text string, sent bool) {
+	switch it.Type {
+	case form.Address:
+		return p.address(name)
+	case form.File, form.Signature:
+		return p.file(it, name)
+	case form.MonthDay:
+		if p.Fields.Has(name + monthPart) {
+			text = monthDay(p.Fields.Get(name+monthPart), p.Fields.Get(name+dayPart))
+			return text, text, true
+		}
+	}
+	values, sent := p.Fields[name]
+	if !sent {
+		return nil, "", false
+	}
+	if it.Type.Picks() || it.Type == form.Tick || it.Type == form.YesNo {
+		values = answered(values) // an empty one says that the question was there
+	}
+	switch {
+	case it.Type == form.ChoicesType:
+		return anyList(values), strings.Join(values, "\n"), true
+	case len(values) == 0 && it.Type == form.Tick:
+		return "", "no", true
+	case len(values) == 0:
+		return "", "", true
+	case len(values) == 1:
+		return values[0], values[0], true
+	}
+	return anyList(values), strings.Join(values, "\n"), true // twice the same field: the engine says what is wrong with it
+}
+
+func answered(values []string) []string {
+	out := make([]string, 0, len(values))
+	for _, v := range values {
+		if v != "" {
+			out = append(out, v)
+		}
+	}
+	return out
+}
+
+func anyList(values []string) []any {
+	list := make([]any, len(values))
+	for i, v := range values {
+		list[i] = v
+	}
+	return list
+}
+
+func (p Posting) address(name string) (v any, text string, sent bool) {
+	parts := map[string]any{}
+	texts := make([]string, len(expr.AddressParts))
+	for i, part := range expr.AddressParts {
+		if p.Fields.Has(name + "." + part) {
+			texts[i] = p.Fields.Get(name + "." + part)
+			parts[part] = texts[i]
+		}
+	}
+	return parts, strings.Join(texts, "\n"), len(parts) > 0
+}
+
+// file reads what is said of a file or a signature.
+func (p Posting) file(it *form.Item, name string) (v any, text string, sent bool) {
+	parts := map[string]any{}
+	for _, part := range engine.FileParts {
+		if v := p.Fields.Get(name + "." + part); v != "" {
+			parts[part] = v
+		}
+	}
+	id, _ := parts["id"].(string)
+	chosen := p.Fields.Get(name)
+	typed, drawn := strings.TrimSpace(p.Fields.Get(name+Typed)), p.Fields.Get(name+Drawn)
+	if !strings.HasPrefix(drawn, drawnHead) {
+		drawn = ""
+	}
+	switch {
+	case p.Fields.Get(name+FileGone) != "":
+		return nil, "", true
+	case it.Type == form.Signature && id == "" && (typed != "" || drawn != ""):
+		pending := typed
+		if drawn != "" {
+			pending = "drawn.png"
+		}
+		return map[string]any{"id": Pending, "name": pending, "type": "image/png", "size": "1"}, Pending, true
+	case p.Files != nil && (len(parts) > 0 || p.Fields.Has(name+FileID)):
+		return p.Files(it, parts), id, true
+	case p.Files == nil && chosen != "" && len(parts) == 0:
+		return map[string]any{"id": "rehearsal", "name": chosen, "size": "1000"}, chosen, true
+	}
+	return parts, id, p.Fields.Has(name+FileID) || len(parts) > 0
+}
+
+// withAside adds the picks that were set aside: all of them to a set, one to a
+// question for one choice as long as nothing else is picked.
+func (p Posting) withAside(it *form.Item, name string, v any, sent bool) (any, bool) {
+	aside := answered(p.Fields[headed(asideHead, name)])
+	if len(aside) == 0 {
+		return v, sent
+	}
+	if it.Type == form.ChoicesType {
+		list, _ := v.([]any)
+		return append(anyList(aside), list...), true
+	}
+	if v == nil || v == "" {
+		return aside[0], true
+	}
+	return v, sent
+}
+
+// plainText is a control's text as browsers may have changed it: their line ends,
+// and none where a control has one line.
+func plainText(it *form.Item, text string) string {
+	text = strings.ReplaceAll(text, "\r\n", "\n")
+	if it.Type == form.Paragraph || it.Type == form.Address || it.Type.Picks() {
+		return text
+	}
+	return strings.ReplaceAll(text, "\n", "")
 }
 
 // Again is a Source's.
 func (p Posting) Again(it *form.Item) (any, bool) {
-	name := "a." + it.Key + engine.Again
+	name := answerHead + it.Key + engine.Again
 	return p.Fields.Get(name), p.Fields.Has(name)
 }
 
@@ -65,6 +189,9 @@ func (p Posting) Rows(s *form.Section) ([]any, bool) {
 	rows := make([]any, n)
 	for r := range n {
 		row := map[string]any{}
+		if id := p.Fields.Get(rowIDName(s.Key, r)); id != "" {
+			row[engine.RowID] = id
+		}
 		for _, it := range s.Items {
 			name := RowName(s.Key, r, it.Key)
 			if v, ok := p.answer(it, name); ok {
@@ -106,105 +233,6 @@ func Answers(f *form.Form, posted url.Values) map[string]any {
 	return out
 }
 
-// RowName is the name of a field in a repeating section.
-func RowName(section string, row int, key string) string {
-	return "r." + section + "." + strconv.Itoa(row) + "." + key
-}
-
-func rowCount(section string, posted url.Values) (int, bool) {
-	v := posted.Get("rows." + section)
-	if v == "" {
-		return 0, false
-	}
-	n, err := strconv.Atoi(v)
-	if err != nil || n < 0 {
-		return 0, false
-	}
-	return min(n, form.MaxRows+1), true
-}
-
-// autoName is the name of the field that remembers what came by itself.
-func autoName(name string) string { return "auto." + name[strings.IndexByte(name, '.')+1:] }
-
-// answer reads one item; ok is false if it counts as untouched.
-func answer(it *form.Item, name string, posted url.Values) (any, bool) {
-	if !it.Asked() || it.Type.Computed() {
-		return nil, false
-	}
-	var auto []string
-	hasAuto := false
-	if it.Value != nil { // nothing else comes by itself
-		auto, hasAuto = posted[autoName(name)]
-	}
-	if it.Type == form.Address {
-		parts := map[string]any{}
-		for _, part := range expr.AddressParts {
-			if posted.Has(name + "." + part) {
-				parts[part] = posted.Get(name + "." + part)
-			}
-		}
-		return parts, len(parts) > 0
-	}
-	if it.Type == form.File || it.Type == form.Signature {
-		return file(name, posted)
-	}
-	values, sent := posted[name]
-	if it.Type == form.MonthDay && posted.Has(name+monthPart) {
-		values, sent = []string{monthDay(posted.Get(name+monthPart), posted.Get(name+dayPart))}, true
-	}
-	if hasAuto && strings.Join(values, "\n") == auto[0] {
-		return nil, false
-	}
-	switch {
-	case !sent:
-		return nil, hasAuto // unticked, where something was ticked by itself
-	case it.Type == form.ChoicesType:
-		list := make([]any, 0, len(values))
-		for _, v := range values {
-			if v != "" {
-				list = append(list, v)
-			}
-		}
-		return list, true
-	case len(values) == 1:
-		return values[0], true
-	}
-	list := make([]any, len(values)) // twice the same field: the engine says what is wrong with it
-	for i, v := range values {
-		list[i] = v
-	}
-	return list, true
-}
-
-// file reads what is said of a file.
-func file(name string, posted url.Values) (any, bool) {
-	parts := map[string]any{}
-	for _, part := range engine.FileParts {
-		if v := posted.Get(name + "." + part); v != "" {
-			parts[part] = v
-		}
-	}
-	if posted.Get(name+FileGone) != "" {
-		return nil, true
-	}
-	return parts, posted.Has(name+FileID) || len(parts) > 0
-}
-
-// The fields of a file's question beside the file itself: the id of what was sent,
-// a wish to take it away, and a signature drawn or typed.
-const (
-	FileID   = ".id"
-	FileGone = ".gone"
-	Drawn    = ".drawn"
-	Typed    = ".typed"
-)
-
-// The parts in which a month and day is asked.
-const (
-	monthPart = ".month"
-	dayPart   = ".day"
-)
-
 // monthDay puts the two parts together; one alone stays as it is, to be refused.
 func monthDay(month, day string) string {
 	month, day = strings.TrimSpace(month), strings.TrimSpace(day)
@@ -217,6 +245,22 @@ func monthDay(month, day string) string {
 	return month + "-" + day
 }
 
+// Kept reports whether a posted field belongs to the filling rather than to the
+// page that it was posted from.
+func Kept(name string) bool {
+	return name != "" && name[0] != '_' && !strings.HasSuffix(name, FileNew) || strings.HasPrefix(name, seenHead)
+}
+
+// Answered reports whether any question was answered in posted fields.
+func Answered(posted url.Values) bool {
+	for name, values := range posted {
+		if (strings.HasPrefix(name, answerHead) || strings.HasPrefix(name, rowHead)) && len(answered(values)) > 0 {
+			return true
+		}
+	}
+	return false
+}
+
 // Fields writes raw answers by key as the fields that Answers reads them from,
 // for a filling that was not typed but made.
 func Fields(f *form.Form, answers map[string]any) url.Values {
@@ -225,7 +269,7 @@ func Fields(f *form.Form, answers map[string]any) url.Values {
 		for _, sec := range page.Sections {
 			if sec.Repeat == nil {
 				for _, it := range sec.Items {
-					fields(it, "a."+it.Key, answers[it.Key], out)
+					fields(it, answerHead+it.Key, answers, out)
 				}
 				continue
 			}
@@ -233,11 +277,14 @@ func Fields(f *form.Form, answers map[string]any) url.Values {
 			if !ok {
 				continue
 			}
-			out.Set("rows."+sec.Key, strconv.Itoa(len(rows)))
+			out.Set(rowsHead+sec.Key, strconv.Itoa(len(rows)))
 			for r, row := range rows {
 				given, _ := row.(map[string]any)
+				if id, ok := given[engine.RowID].(string); ok {
+					out.Set(rowIDName(sec.Key, r), id)
+				}
 				for _, it := range sec.Items {
-					fields(it, RowName(sec.Key, r, it.Key), given[it.Key], out)
+					fields(it, RowName(sec.Key, r, it.Key), given, out)
 				}
 			}
 		}
@@ -245,13 +292,17 @@ func Fields(f *form.Form, answers map[string]any) url.Values {
 	return out
 }
 
-func fields(it *form.Item, name string, v any, out url.Values) {
+func fields(it *form.Item, name string, answers map[string]any, out url.Values) {
+	v, given := answers[it.Key]
+	if given && it.Value != nil {
+		out.Set(headed(ownHead, name), "yes")
+	}
 	switch v := v.(type) {
 	case nil:
 	case bool:
 		out.Set(name, map[bool]string{true: "yes", false: "no"}[v])
 		if !v && it.Type == form.Tick {
-			out.Del(name)
+			out.Set(name, "")
 		}
 	case []any:
 		for _, e := range v {

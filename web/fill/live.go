@@ -17,15 +17,15 @@ type Unit struct {
 	Field   *Field
 	Section *SectionView
 	Heading bool
-	Replace bool // swap it whole, so that a value that came by itself is seen
 }
 
 // Live lays out what a live change needs: the navigation, and of the page at hand
 // only the units that differ from those that old, the page's digest, stands for.
 // It builds no more than it sends, so that an answer costs what changed and not
-// what the form holds.
-func Live(p *engine.Program, out *engine.Outcome, posted url.Values, at, old string) (*View, []Unit) {
-	b := &builder{p: p, out: out, posted: posted, words: wording.For(p.Form.Language)}
+// what the form holds. Edit is what a button did to rows, or nil.
+func Live(p *engine.Program, out *engine.Outcome, posted url.Values, at, old string, edit *RowEdit) (*View, []Unit) {
+	b := newBuilder(p, out, posted, JudgedOnly(posted))
+	b.edit = edit
 	v := &View{Form: p.Form, Program: p, Outcome: out, posted: posted}
 	for _, key := range out.Route() {
 		if key == at {
@@ -34,19 +34,39 @@ func Live(p *engine.Program, out *engine.Outcome, posted url.Values, at, old str
 		v.Pages = append(v.Pages, PageView{Key: key, Title: p.Form.Page(key).Title})
 	}
 	var changed []unitRef
-	if v.digest, changed = digests(p, out, v, old); len(v.digest) != len(old) {
-		v.digest, changed = digests(p, out, v, strings.Repeat(" ", len(v.digest))) // of another page: nothing of it stays
+	if v.digest, changed = b.digests(v, old); len(v.digest) != len(old) {
+		v.digest, changed = b.digests(v, strings.Repeat(" ", len(v.digest))) // of another page: nothing of it stays
 	}
-	units := make([]Unit, 0, len(changed))
+	units := make([]Unit, 0, len(changed)+1)
 	for _, ref := range changed {
 		units = append(units, b.unit(ref))
+	}
+	if posted.Get(FaultyField) != "" {
+		v.found = b.problems(v.Page().Key)
+		units = append(units, Unit{ID: summaryID})
 	}
 	return v, units
 }
 
+// summaryID is the unit of the error summary.
+const summaryID = "summary"
+
 // Digest stands for all units of the page at hand. It leaves out what the
-// respondent typed.
+// respondent typed, and their problems.
 func (v *View) Digest() string { return v.digest }
+
+// digestOf is the digest of one page.
+func digestOf(p *engine.Program, out *engine.Outcome, posted url.Values, page string) string {
+	v := &View{}
+	for _, key := range out.Route() {
+		if key == page {
+			v.At = len(v.Pages)
+		}
+		v.Pages = append(v.Pages, PageView{Key: key})
+	}
+	digest, _ := newBuilder(p, out, posted, Unjudged).digests(v, "")
+	return digest
+}
 
 // unitRef is a unit that is not built yet.
 type unitRef struct {
@@ -60,8 +80,8 @@ func (b *builder) unit(ref unitRef) Unit {
 	case ref.section == nil:
 		return Unit{ID: "steps"}
 	case ref.item != nil:
-		f := b.field(ref.item, b.out.State(ref.item.Key, 0), 0, "a."+ref.item.Key)
-		return Unit{ID: "u-" + f.ID, Field: &f, Replace: f.HasAuto && f.Text == f.Auto || f.Locked}
+		f := b.field(ref.item, b.out.State(ref.item.Key, 0), 0, answerHead+ref.item.Key)
+		return Unit{ID: "u-" + f.ID, Field: &f}
 	case ref.heading:
 		s := SectionView{Key: ref.section.Key, Title: ref.section.Title, Intro: ref.section.Intro, Shown: b.out.SectionShown(ref.section.Key)}
 		return Unit{ID: "h-" + s.Key, Section: &s, Heading: true}
@@ -72,11 +92,11 @@ func (b *builder) unit(ref unitRef) Unit {
 
 // digests computes the digest of the page at hand, and which units differ from an
 // old one of the same length.
-func digests(p *engine.Program, out *engine.Outcome, v *View, old string) (string, []unitRef) {
-	d := digester{out: out, old: old}
+func (b *builder) digests(v *View, old string) (string, []unitRef) {
+	d := digester{out: b.out, old: old, always: b.always}
 	d.b.Grow(max(len(old), 64))
 	if len(v.Pages) > 0 {
-		for _, sec := range p.Form.Page(v.Pages[v.At].Key).Sections {
+		for _, sec := range b.p.Form.Page(v.Pages[v.At].Key).Sections {
 			d.section(sec)
 		}
 	}
@@ -87,11 +107,19 @@ func digests(p *engine.Program, out *engine.Outcome, v *View, old string) (strin
 	return d.b.String(), d.changed
 }
 
+// always reports whether a field is sent with every live change: one that was
+// judged faulty, since that may be mended, and one for a file that came or went.
+func (b *builder) always(name string) bool {
+	return b.judged(name) || b.posted.Has(name+FileNew) || b.posted.Has(name+FileGone)
+}
+
 // digester writes a few letters for each unit, and compares them with those of
 // the page before.
 type digester struct {
 	out     *engine.Outcome
 	old     string
+	always  func(name string) bool // whether a field is sent even if its unit is as it was
+	force   bool                   // it is, for a field of the unit at hand
 	b       strings.Builder
 	hash    uint32
 	changed []unitRef
@@ -103,7 +131,7 @@ const (
 )
 
 // FNV-1a in 32 bits (draft-eastlake-fnv).
-func (d *digester) begin() { d.hash = 2166136261 }
+func (d *digester) begin() { d.hash, d.force = 2166136261, false }
 
 func (d *digester) add(s string) {
 	h := d.hash
@@ -129,7 +157,7 @@ func (d *digester) end(ref unitRef) {
 	if d.old == "" {
 		return // only the digest is wanted
 	}
-	if len(d.old) < at+digestLength || d.b.String()[at:] != d.old[at:at+digestLength] {
+	if d.force || len(d.old) < at+digestLength || d.b.String()[at:] != d.old[at:at+digestLength] {
 		d.changed = append(d.changed, ref)
 	}
 }
@@ -142,7 +170,7 @@ func (d *digester) section(sec *form.Section) {
 	if sec.Repeat == nil {
 		for _, it := range sec.Items {
 			d.begin()
-			d.item(it, d.out.State(it.Key, 0), 0)
+			d.item(it, d.out.State(it.Key, 0), 0, answerHead+it.Key)
 			d.end(unitRef{section: sec, item: it})
 		}
 		return
@@ -150,21 +178,23 @@ func (d *digester) section(sec *form.Section) {
 	d.begin()
 	d.flag(shown)
 	state := d.out.Group(sec.Key)
+	d.force = d.always(rowsHead + sec.Key)
 	for r := range state.Count {
 		d.add("row")
 		for i, it := range sec.Items {
-			d.item(it, &state.Row(r)[i], r)
+			d.item(it, &state.Row(r)[i], r, RowName(sec.Key, r, it.Key))
 		}
 	}
 	d.end(unitRef{section: sec})
 }
 
 // item adds all that is seen of an item but what the respondent typed.
-func (d *digester) item(it *form.Item, st *engine.ItemState, row int) {
+func (d *digester) item(it *form.Item, st *engine.ItemState, row int, name string) {
 	d.flag(st.Shown)
 	if !st.Shown {
 		return
 	}
+	d.force = d.force || d.always(name)
 	if len(it.Wording) > 0 { // else both stand as the edition has them
 		d.add(st.Label())
 		d.add(st.Help())
@@ -175,10 +205,8 @@ func (d *digester) item(it *form.Item, st *engine.ItemState, row int) {
 	d.flag(st.Locked)
 	switch {
 	case it.Type == form.Note:
-	case it.Type == form.File || it.Type == form.Signature:
-		v := d.out.Value(st, row)
-		d.add(v.Parts().Get("id"))
-	case !fillable || it.Value != nil && st.Automatic():
+	case fillable && (it.Type == form.File || it.Type == form.Signature):
+	case !fillable || it.Value != nil && !st.Touched():
 		v := d.out.Value(st, row)
 		d.add(v.Plain(d.out.Location()))
 	}
@@ -188,7 +216,10 @@ func (d *digester) item(it *form.Item, st *engine.ItemState, row int) {
 }
 
 // Announcement says in one sentence what changed, for those who can't see it.
-func Announcement(w *wording.Words, units []Unit) string {
+func Announcement(w *wording.Words, units []Unit, edit *RowEdit) string {
+	if edit != nil {
+		return edit.said(w)
+	}
 	shown, gone := 0, 0
 	for _, u := range units {
 		if u.Field == nil || u.Field.Type == form.Hidden {
@@ -217,4 +248,19 @@ func Announcement(w *wording.Words, units []Unit) string {
 		return w.Say("%d questions were taken away", gone)
 	}
 	return ""
+}
+
+// said says what was done to a row.
+func (e *RowEdit) said(w *wording.Words) string {
+	name := e.Section.Repeat.Name
+	if name == "" {
+		name = w.Say("Row")
+	}
+	switch e.Verb {
+	case "add":
+		return w.Say("%s %d was added", name, e.Row+1)
+	case "remove":
+		return w.Say("%s %d was taken out", name, e.Row+1)
+	}
+	return w.Say("%s %d is back", name, e.Row+1)
 }

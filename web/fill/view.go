@@ -1,6 +1,8 @@
 package fill
 
 import (
+	"crypto/rand"
+	"encoding/base64"
 	"fmt"
 	"net/url"
 	"slices"
@@ -26,6 +28,7 @@ type View struct {
 
 	posted url.Values
 	digest string // of the page at hand
+	found  []FieldProblem
 }
 
 // PageView is a page on the route.
@@ -47,6 +50,12 @@ type SectionView struct {
 	Free              bool // the respondent adds and removes rows
 	CanAdd, CanRemove bool
 	Problems          []string
+	Held              string    // how many rows the page holds, those set aside too; "" if it says nothing
+	RowIDs            []string  // the identity of each row
+	Carried           []Carried // of rows that are set aside, and of the one taken out last
+	Gone              int       // the number of the one taken out last, from 1; 0 for none
+	Focus             string    // what was just done to the rows, for the focus: add, remove or restore
+	FocusRow          int       // and to which
 }
 
 // Field is one item as it is printed.
@@ -63,21 +72,24 @@ type Field struct {
 	Parts                    []Part
 	Problems                 []string
 	Drives                   bool
-	HasAuto                  bool
-	Auto, AutoName           string
+	HasAuto                  bool      // its value can come by itself
+	Auto, AutoName           string    // what its control says, if nobody has touched it
+	Own, OwnName             string    // "yes" if the respondent has
+	Aside                    []Carried // picks that are set aside because they are not on offer
 	Carried                  []Carried // what is set aside while it is not shown
-	MaxLength                int
 	Computed, Sensitive      bool
 	Month, Day               string   // of a month and day
 	Months                   []Option // to pick from
 	File                     FileView
 }
 
-// FileView is a file that was sent.
-type FileView struct{ ID, Name, Size, Accept string }
+// FileView is a file that was sent; Typed and Drawn are a signature that is not
+// stored yet.
+type FileView struct{ ID, Name, Size, Accept, Typed, Drawn string }
 
 // Option is a choice on offer.
 type Option struct {
+	N                         int // its place among all choices of the question
 	Value, Label, Help, Image string
 	Picked                    bool
 }
@@ -86,16 +98,21 @@ type Option struct {
 type Part struct{ Name, ID, Label, Text, Autocomplete string }
 
 // Carried is a field that travels along unseen.
-type Carried struct{ Name, Value string }
+type Carried struct {
+	Name, Value string
+	Sensitive   bool // never kept on the respondent's device
+}
 
-// FieldProblem is a line of the error summary.
-type FieldProblem struct{ ID, Label, Text string }
+// FieldProblem is a line of the error summary: the unit that it leads to, and the
+// field that it is about.
+type FieldProblem struct{ Unit, Name, Label, Text string }
 
 // DrivesAs says how changes of the field ask the server: at once for picks,
-// after a pause for typing, "" not at all.
+// after a pause for typing, "" not at all. One with a problem asks, too, so that
+// the problem goes when it is mended.
 func (f Field) DrivesAs() string {
 	switch {
-	case !f.Drives:
+	case !f.Drives && len(f.Problems) == 0:
 		return ""
 	case f.Type.Picks() && f.Look != "menu", f.Type == form.YesNo, f.Type == form.Tick, f.Look == "menu", f.Type == form.Date, f.Type == form.Time:
 		return "pick"
@@ -120,11 +137,36 @@ func (f Field) DescribedBy() string {
 	return strings.Join(ids, " ")
 }
 
+// Judgement says which fields' problems are shown: they are not news while one is
+// still typing, so only those that were found when a page was judged, until they
+// are mended.
+type Judgement func(name string) bool
+
+// Unjudged shows no problem, Judged all.
+func Unjudged(string) bool { return false }
+
+// Judged is a Judgement.
+func Judged(string) bool { return true }
+
+// JudgedOnly shows the problems of the fields that a page says were found faulty.
+func JudgedOnly(posted url.Values) Judgement {
+	names := strings.Fields(posted.Get(FaultyField))
+	return func(name string) bool { return slices.Contains(names, name) }
+}
+
+// FaultyField is the field in which a judged page names its faulty fields.
+const FaultyField = "_faulty"
+
 // Build lays out an outcome. Posted are the fields that it was made from; at is
-// the key of the page at hand, the first if it is not on the route. Problems are
-// shown only where judged says so: they are not news while one is still typing.
-func Build(p *engine.Program, out *engine.Outcome, posted url.Values, at string, judged bool) *View {
-	b := &builder{p: p, out: out, posted: posted, judged: judged, words: wording.For(p.Form.Language)}
+// the key of the page at hand, the first if it is not on the route.
+func Build(p *engine.Program, out *engine.Outcome, posted url.Values, at string, judged Judgement) *View {
+	return BuildAfter(p, out, posted, at, judged, nil)
+}
+
+// BuildAfter is Build after a button of a repeating section; edit may be nil.
+func BuildAfter(p *engine.Program, out *engine.Outcome, posted url.Values, at string, judged Judgement, edit *RowEdit) *View {
+	b := newBuilder(p, out, posted, judged)
+	b.edit = edit
 	v := &View{Form: p.Form, Program: p, Outcome: out, posted: posted}
 	route := map[string]bool{}
 	for _, key := range out.Route() {
@@ -140,8 +182,9 @@ func Build(p *engine.Program, out *engine.Outcome, posted url.Values, at string,
 		}
 		v.Pages = append(v.Pages, b.page(page))
 	}
-	v.digest, _ = digests(p, out, v, "")
-	v.Elsewhere = v.OffRoute
+	v.digest, _ = b.digests(v, "")
+	v.found = b.problems(v.Page().Key)
+	v.Elsewhere = slices.Concat(v.OffRoute, carrySeen(posted, v.Page().Key))
 	for i := range v.Pages {
 		if i != v.At {
 			v.Elsewhere = append(v.Elsewhere, b.carryPage(p.Form.Page(v.Pages[i].Key))...)
@@ -155,11 +198,11 @@ func Build(p *engine.Program, out *engine.Outcome, posted url.Values, at string,
 func (v *View) CarryAll() {
 	v.Elsewhere = nil
 	for name, values := range v.posted {
-		if name == "" || name[0] == '_' {
+		if !Kept(name) {
 			continue
 		}
 		for _, value := range values {
-			v.Elsewhere = append(v.Elsewhere, Carried{name, value})
+			v.Elsewhere = append(v.Elsewhere, Carried{Name: name, Value: value})
 		}
 	}
 	slices.SortStableFunc(v.Elsewhere, func(a, b Carried) int { return strings.Compare(a.Name, b.Name) })
@@ -205,48 +248,65 @@ func (v *View) Files() bool {
 	return false
 }
 
-// Summary lists the problems of the page at hand.
-func (v *View) Summary() []FieldProblem { return v.Page().summary() }
+// Summary lists the problems of the page at hand that are shown.
+func (v *View) Summary() []FieldProblem { return v.found }
 
-func (p PageView) summary() []FieldProblem {
-	var out []FieldProblem
-	add := func(f Field, row string) {
-		for _, text := range f.Problems {
-			out = append(out, FieldProblem{f.ID, row + f.Label, text})
+// FaultyCount is how many answers of the page at hand are to be mended.
+func (v *View) FaultyCount() int { return len(strings.Fields(v.Faulty())) }
+
+// Faulty names the fields of the page at hand whose problems are shown.
+func (v *View) Faulty() string {
+	var names []string
+	for _, p := range v.found {
+		if !slices.Contains(names, p.Name) {
+			names = append(names, p.Name)
 		}
 	}
-	for _, s := range p.Sections {
-		for _, text := range s.Problems {
-			out = append(out, FieldProblem{"s-" + s.Key, s.Title, text})
-		}
-		for _, f := range s.Fields {
-			add(f, "")
-		}
-		for i, row := range s.Rows {
-			for _, f := range row {
-				add(f, s.RowName+" "+strconv.Itoa(i+1)+": ")
+	return strings.Join(names, " ")
+}
+
+type builder struct {
+	p       *engine.Program
+	out     *engine.Outcome
+	posting Posting
+	posted  url.Values
+	judged  Judgement
+	words   *wording.Words
+	edit    *RowEdit
+}
+
+func newBuilder(p *engine.Program, out *engine.Outcome, posted url.Values, judged Judgement) *builder {
+	return &builder{p: p, out: out, posting: Posting{Fields: posted}, posted: posted, judged: judged, words: wording.For(p.Form.Language)}
+}
+
+// problems lists the problems of a page that are shown.
+func (b *builder) problems(page string) []FieldProblem {
+	if page == "" {
+		return nil
+	}
+	var out []FieldProblem
+	for _, f := range b.out.Findings(page) {
+		p := FieldProblem{Unit: "s-" + f.Section.Key, Name: rowsHead + f.Section.Key, Label: f.Label, Text: b.problem(f.Problem)}
+		if f.Item != nil {
+			p.Name = answerHead + f.Item.Key
+			if f.Row >= 0 {
+				p.Name = RowName(f.Section.Key, f.Row, f.Item.Key)
+				p.Label = b.rowName(f.Section) + " " + strconv.Itoa(f.Row+1) + ": " + p.Label
 			}
+			p.Unit = "u-" + domID.Replace(p.Name)
+		}
+		if b.judged(p.Name) {
+			out = append(out, p)
 		}
 	}
 	return out
 }
 
-// FirstFaulty is the first page with a problem, or -1.
-func (v *View) FirstFaulty() int {
-	for i, p := range v.Pages {
-		if len(p.summary()) > 0 {
-			return i
-		}
+func (b *builder) rowName(sec *form.Section) string {
+	if sec.Repeat.Name != "" {
+		return sec.Repeat.Name
 	}
-	return -1
-}
-
-type builder struct {
-	p      *engine.Program
-	out    *engine.Outcome
-	posted url.Values
-	judged bool
-	words  *wording.Words
+	return b.words.Say("Row")
 }
 
 func (b *builder) page(page *form.Page) PageView {
@@ -266,13 +326,10 @@ func (b *builder) section(sec *form.Section) SectionView {
 		return sv
 	}
 	state := b.out.Group(sec.Key)
-	sv.Repeats, sv.RowName, sv.Free = true, sec.Repeat.Name, sec.Repeat.Rows == ""
-	if sv.RowName == "" {
-		sv.RowName = b.words.Say("Row")
-	}
+	sv.Repeats, sv.RowName, sv.Free = true, b.rowName(sec), sec.Repeat.Rows == ""
 	sv.CanAdd = sv.Free && state.Count < sec.Repeat.Limit()
 	sv.CanRemove = sv.Free && state.Count > sec.Repeat.Min
-	if b.judged {
+	if b.judged(rowsHead + sec.Key) {
 		for _, p := range state.Problems {
 			sv.Problems = append(sv.Problems, b.problem(p))
 		}
@@ -283,8 +340,53 @@ func (b *builder) section(sec *form.Section) SectionView {
 			row = append(row, b.field(it, &state.Row(r)[i], r, RowName(sec.Key, r, it.Key)))
 		}
 		sv.Rows = append(sv.Rows, row)
+		id := state.ID(r)
+		if id == "" {
+			id = newRowID()
+		}
+		sv.RowIDs = append(sv.RowIDs, id)
+	}
+	b.setAsideRows(&sv, sec, state.Count)
+	if b.edit != nil && b.edit.Section.Key == sec.Key {
+		sv.Focus, sv.FocusRow = b.edit.Verb, b.edit.Row
 	}
 	return sv
+}
+
+// setAsideRows carries the rows from a place on, which the page does not show now,
+// and the one that was taken out last.
+func (b *builder) setAsideRows(sv *SectionView, sec *form.Section, from int) {
+	held, said := rowCount(sec.Key, b.posted)
+	if held = max(held, from); said || sv.Shown {
+		sv.Held = strconv.Itoa(held)
+	}
+	for r := from; said && r < held; r++ {
+		sv.Carried = append(sv.Carried, b.carriedRow(sec, strconv.Itoa(r))...)
+	}
+	if at, err := strconv.Atoi(b.posted.Get(goneHead + sec.Key)); err == nil && sv.Free {
+		sv.Gone = at + 1
+		sv.Carried = append(sv.Carried, Carried{Name: goneHead + sec.Key, Value: strconv.Itoa(at)})
+		sv.Carried = append(sv.Carried, b.carriedRow(sec, gone)...)
+	}
+}
+
+// carriedRow carries all fields of one row.
+func (b *builder) carriedRow(sec *form.Section, row string) []Carried {
+	var out []Carried
+	if id := b.posted.Get(rowIDHead + sec.Key + "." + row); id != "" {
+		out = append(out, Carried{Name: rowIDHead + sec.Key + "." + row, Value: id})
+	}
+	for _, it := range sec.Items {
+		out = append(out, b.carried(it, rowHead+sec.Key+"."+row+"."+it.Key)...)
+	}
+	return out
+}
+
+// newRowID makes the identity of a row that has none yet.
+func newRowID() string {
+	var b [6]byte
+	rand.Read(b[:])
+	return base64.RawURLEncoding.EncodeToString(b[:])
 }
 
 var domID = strings.NewReplacer(".", "-", "#", "-")
@@ -292,7 +394,7 @@ var domID = strings.NewReplacer(".", "-", "#", "-")
 func (b *builder) field(it *form.Item, st *engine.ItemState, row int, name string) Field {
 	f := Field{Key: it.Key, ID: domID.Replace(name), Name: name, Type: it.Type, Look: it.Look, Label: st.Label(), Help: st.Help(), Placeholder: it.Placeholder,
 		Shown: st.Shown && it.Type != form.Hidden, Required: st.Required, Locked: st.Locked, Fillable: st.Fillable(), Hold: it.Place == "hold", Twice: it.Twice,
-		Drives: b.p.Drives(it.Key), MaxLength: it.MaxLength, AutoName: autoName(name), Computed: it.Type.Computed(), Sensitive: it.Sensitive}
+		Drives: b.p.Drives(it.Key), AutoName: headed(autoHead, name), OwnName: headed(ownHead, name), Computed: it.Type.Computed(), Sensitive: it.Sensitive}
 	if !f.Shown || !f.Fillable {
 		f.Carried = b.carried(it, name)
 	}
@@ -302,38 +404,70 @@ func (b *builder) field(it *form.Item, st *engine.ItemState, row int, name strin
 	v := b.out.Value(st, row)
 	f.Text = inputText(&v, b.p.Location())
 	f.Said = b.said(&v, f.Text)
-	if b.judged {
+	if b.judged(name) {
 		for _, p := range st.Problems {
 			f.Problems = append(f.Problems, b.problem(p))
 		}
-		if st.Unmatched() && it.Type.Picks() && len(f.Problems) == 0 {
-			f.Problems = []string{b.problem(engine.Problem{Code: engine.NotOffered})}
-		}
+	}
+	b.file(&f, it, name, &v)
+	b.choices(&f, it, st, &v)
+	b.parts(&f, it, name, st.Touched(), &v)
+	if it.Type == form.MonthDay {
+		b.monthDay(&f, name, st.Touched())
 	}
 	if f.Fillable {
-		f.HasAuto = it.Value != nil
-		if st.Automatic() {
-			f.Auto = f.Text
-		} else if f.HasAuto {
-			f.Auto = b.posted.Get(f.AutoName)
-		}
-		// What was typed stands as it was typed, above all if it is wrong.
-		if typed, ok := b.posted[name]; ok && !st.Automatic() && len(typed) == 1 && !it.Type.Picks() && it.Type != form.Tick && it.Type != form.YesNo {
+		b.typed(&f, it, st, name)
+	}
+	return f
+}
+
+// typed puts into a control what the respondent typed as they typed it, above all
+// if it is wrong, and tells whether it is theirs.
+func (b *builder) typed(f *Field, it *form.Item, st *engine.ItemState, name string) {
+	f.Again = b.posted.Get(name + engine.Again)
+	if st.Touched() {
+		if typed, ok := b.posted[name]; ok && len(typed) == 1 && !it.Type.Picks() && it.Type != form.Tick && it.Type != form.YesNo {
 			f.Text = typed[0]
 		}
-		f.Again = b.posted.Get(name + engine.Again)
+		for _, value := range st.Aside() {
+			f.Aside = append(f.Aside, Carried{Name: headed(asideHead, name), Value: value})
+		}
 	}
-	if it.Type == form.MonthDay {
-		b.monthDay(&f, name)
+	if f.HasAuto = it.Value != nil; !f.HasAuto {
+		return
 	}
-	if v.Kind() == expr.File {
-		f.File = FileView{ID: v.Parts().Get("id"), Name: v.Parts().Get("name"), Size: sizeText(v.Parts().Get("size"))}
-		f.Text, f.Said = f.File.Name, f.File.Name
+	if st.Touched() {
+		f.Own = "yes"
+		return
 	}
+	f.Auto = f.Text
+	if it.Type == form.Address {
+		texts := make([]string, len(f.Parts))
+		for i, part := range f.Parts {
+			texts[i] = part.Text
+		}
+		f.Auto = strings.Join(texts, "\n")
+	} else if it.Type == form.File || it.Type == form.Signature {
+		f.Auto = f.File.ID
+	}
+}
+
+// file shows what is known of a file, or of a signature that is not stored yet.
+func (b *builder) file(f *Field, it *form.Item, name string, v *expr.Value) {
 	f.File.Accept = strings.Join(it.Accept, ",")
-	b.choices(&f, it, st, &v)
-	b.parts(&f, it, &v)
-	return f
+	if v.Kind() != expr.File {
+		return
+	}
+	if v.Parts().Get("id") == Pending {
+		f.File.Typed, f.File.Drawn = b.posted.Get(name+Typed), b.posted.Get(name+Drawn)
+		f.Text, f.Said = f.File.Typed, f.File.Typed
+		if f.Text == "" {
+			f.Text, f.Said = Pending, b.words.Say("drawn")
+		}
+		return
+	}
+	f.File.ID, f.File.Name, f.File.Size = v.Parts().Get("id"), v.Parts().Get("name"), sizeText(v.Parts().Get("size"))
+	f.Text, f.Said = f.File.Name, f.File.Name
 }
 
 // sizeText says a size in bytes as people do.
@@ -378,9 +512,9 @@ func (b *builder) said(v *expr.Value, plain string) string {
 	return plain
 }
 
-func (b *builder) monthDay(f *Field, name string) {
+func (b *builder) monthDay(f *Field, name string, touched bool) {
 	f.Month, f.Day, _ = strings.Cut(f.Text, "-")
-	if b.posted.Has(name + monthPart) {
+	if touched && b.posted.Has(name+monthPart) {
 		f.Month, f.Day = b.posted.Get(name+monthPart), b.posted.Get(name+dayPart)
 	}
 	for m := time.January; m <= time.December; m++ {
@@ -393,23 +527,17 @@ func (b *builder) choices(f *Field, it *form.Item, st *engine.ItemState, v *expr
 	switch {
 	case it.Type == form.YesNo:
 		yes, no := v.Yes(), v.Kind() == expr.YesNo && !v.Yes()
-		f.Choices = []Option{{Value: "yes", Label: b.words.Say("Yes"), Picked: yes}, {Value: "no", Label: b.words.Say("No"), Picked: no}}
+		f.Choices = []Option{{N: 0, Value: "yes", Label: b.words.Say("Yes"), Picked: yes}, {N: 1, Value: "no", Label: b.words.Say("No"), Picked: no}}
 	case it.Type.Picks():
-		picked := map[string]bool{v.Text(): v.Kind() == expr.Choice}
-		for _, p := range v.Picks() {
-			picked[p] = true
-		}
 		options := b.p.Symbols.Items[it.Key].Type.Options
 		extra := map[string]form.Choice{}
 		for _, c := range it.Choices {
 			extra[c.Value] = c
 		}
-		for _, value := range st.Choices() {
-			label := value
-			if i, ok := options.Find(value); ok {
-				label = options.Labels[i]
+		for i, value := range options.Values {
+			if picked := v.Holds(value); picked || slices.Contains(st.Choices(), value) {
+				f.Choices = append(f.Choices, Option{i, value, options.Labels[i], extra[value].Help, extra[value].Image, picked})
 			}
-			f.Choices = append(f.Choices, Option{value, label, extra[value].Help, extra[value].Image, picked[value]})
 		}
 	}
 }
@@ -417,26 +545,52 @@ func (b *builder) choices(f *Field, it *form.Item, st *engine.ItemState, v *expr
 var partLabels = map[string][2]string{"street": {"Street and number", "address-line1"}, "extra": {"Further line", "address-line2"}, "city": {"Town", "address-level2"},
 	"region": {"Region", "address-level1"}, "postcode": {"Postcode", "postal-code"}, "country": {"Country", "country-name"}}
 
-func (b *builder) parts(f *Field, it *form.Item, v *expr.Value) {
+func (b *builder) parts(f *Field, it *form.Item, name string, touched bool, v *expr.Value) {
 	if it.Type != form.Address {
 		return
 	}
-	for _, name := range expr.AddressParts {
-		f.Parts = append(f.Parts, Part{f.Name + "." + name, f.ID + "-" + name, b.words.Say(partLabels[name][0]), v.Parts().Get(name), partLabels[name][1]})
+	for _, part := range expr.AddressParts {
+		text := v.Parts().Get(part)
+		if touched && b.posted.Has(name+"."+part) {
+			text = b.posted.Get(name + "." + part)
+		}
+		f.Parts = append(f.Parts, Part{f.Name + "." + part, f.ID + "-" + part, b.words.Say(partLabels[part][0]), text, partLabels[part][1]})
 	}
 }
 
-// carried are the posted fields of an item that has no control of its own now.
+// carried are the posted fields of an item that has no control of its own now. One
+// that nobody has touched has none: its value comes by itself again.
 func (b *builder) carried(it *form.Item, name string) []Carried {
+	if it.Value != nil {
+		if _, touched := b.posting.answer(it, name); !touched {
+			return nil
+		}
+	}
 	var out []Carried
-	names := []string{name, autoName(name)}
-	if it.Type == form.File || it.Type == form.Signature {
-		names = append(names, name+FileID, name+Typed)
+	for _, n := range fieldNames(it, name) {
+		for _, v := range b.posted[n] {
+			out = append(out, Carried{n, v, it.Sensitive})
+		}
 	}
-	if it.Type == form.MonthDay {
+	if it.Value != nil && it.Asked() && !it.Type.Computed() {
+		out = append(out, Carried{headed(ownHead, name), "yes", it.Sensitive})
+	}
+	return out
+}
+
+// fieldNames are the names under which an item's answer is posted.
+func fieldNames(it *form.Item, name string) []string {
+	names := []string{name}
+	switch it.Type {
+	case form.File:
+		names = append(names, name+FileID)
+	case form.Signature:
+		names = append(names, name+FileID, name+Typed, name+Drawn)
+	case form.MonthDay:
 		names = append(names, name+monthPart, name+dayPart)
-	}
-	if it.Type == form.Address {
+	case form.ChoiceType, form.ChoicesType:
+		names = append(names, headed(asideHead, name))
+	case form.Address:
 		for _, part := range expr.AddressParts {
 			names = append(names, name+"."+part)
 		}
@@ -444,12 +598,7 @@ func (b *builder) carried(it *form.Item, name string) []Carried {
 	if it.Twice {
 		names = append(names, name+engine.Again)
 	}
-	for _, n := range names {
-		for _, v := range b.posted[n] {
-			out = append(out, Carried{n, v})
-		}
-	}
-	return out
+	return names
 }
 
 // carryPage carries every field of a page that is not at hand.
@@ -458,19 +607,14 @@ func (b *builder) carryPage(page *form.Page) []Carried {
 	for _, sec := range page.Sections {
 		if sec.Repeat == nil {
 			for _, it := range sec.Items {
-				out = append(out, b.carried(it, "a."+it.Key)...)
+				out = append(out, b.carried(it, answerHead+it.Key)...)
 			}
 			continue
 		}
-		n, ok := rowCount(sec.Key, b.posted)
-		if !ok {
-			continue
-		}
-		out = append(out, Carried{"rows." + sec.Key, strconv.Itoa(n)})
-		for r := range n {
-			for _, it := range sec.Items {
-				out = append(out, b.carried(it, RowName(sec.Key, r, it.Key))...)
-			}
+		if n, ok := rowCount(sec.Key, b.posted); ok {
+			sv := SectionView{Free: sec.Repeat.Rows == ""}
+			b.setAsideRows(&sv, sec, 0)
+			out = append(append(out, Carried{Name: rowsHead + sec.Key, Value: strconv.Itoa(n)}), sv.Carried...)
 		}
 	}
 	return out

@@ -8,9 +8,11 @@ import (
 	"errors"
 	"image/png"
 	"io"
+	"maps"
 	"net/http"
 	"net/url"
 	"path"
+	"slices"
 	"strconv"
 	"strings"
 	"unicode"
@@ -69,12 +71,14 @@ func (s *Side) takeFile(ctx context.Context, field, name string, content io.Read
 		return nil // an empty file
 	case errors.Is(err, store.ErrTooLarge):
 		soFar.Set(field+fill.FileID, tooLarge)
+		soFar.Set(field+fill.FileNew, "yes")
 		_, err = io.Copy(io.Discard, content)
 		return err
 	case err != nil:
 		return err
 	}
 	soFar.Set(field+fill.FileID, u.ID)
+	soFar.Set(field+fill.FileNew, "yes")
 	soFar.Del(field + fill.FileGone)
 	return nil
 }
@@ -115,12 +119,12 @@ func itemOf(f *form.Form, field string) *form.Item {
 }
 
 // sign stores signatures that were drawn or typed, and leaves their ids among the
-// fields.
-func (s *Side) sign(ctx context.Context, t ticket, f *form.Form, posted url.Values) error {
+// fields; signed tells whether any field was changed.
+func (s *Side) sign(ctx context.Context, t ticket, f *form.Form, posted url.Values) (signed bool, err error) {
 	if !f.Asks(form.Signature) {
-		return nil
+		return false, nil
 	}
-	for name := range posted {
+	for _, name := range slices.Collect(maps.Keys(posted)) {
 		field, drawn := strings.CutSuffix(name, fill.Drawn)
 		if !drawn {
 			continue
@@ -136,17 +140,20 @@ func (s *Side) sign(ctx context.Context, t ticket, f *form.Form, posted url.Valu
 		} else if typed := strings.TrimSpace(posted.Get(field + fill.Typed)); typed != "" {
 			data, u.Name, u.MediaType = typedPicture(typed), plainName(typed)+".svg", "image/svg+xml"
 		} else {
+			signed = true // what is no picture is no signature
+			posted.Del(name)
 			continue
 		}
 		u, err := s.store.AddUpload(ctx, u, bytes.NewReader(data), maxDrawn)
 		if err != nil {
-			return err
+			return false, err
 		}
 		posted.Set(field+fill.FileID, u.ID)
 		posted.Del(name)
 		posted.Del(field + fill.Typed)
+		signed = true
 	}
-	return nil
+	return signed, nil
 }
 
 // drawnPicture decodes a drawn signature; nil if it is no PNG within bounds.

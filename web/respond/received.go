@@ -28,6 +28,7 @@ func (endPage) Token() string { return "" }
 // endPage is what a respondent sees after sending.
 type endPage struct {
 	*fill.View
+	Filling string
 	Address string
 	Edition int
 	Text    string
@@ -59,8 +60,8 @@ func (s *Side) received(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	out := p.Run(engine.Input{Prior: p.Answers(raw), Params: params, At: resp.ReceivedAt, Mode: engine.Revisit})
-	page := endPage{View: fill.Build(p, out, url.Values{}, "", false), Address: f.Address, Edition: resp.Edition, Text: out.End(), Changed: resp.ChangedAt != nil,
+	out := p.Run(engine.Input{Record: p.Record(raw), Params: params, At: resp.ReceivedAt, Mode: engine.Revisit})
+	page := endPage{View: fill.Build(p, out, url.Values{}, "", fill.Unjudged), Filling: resp.Filling, Address: f.Address, Edition: resp.Edition, Text: out.End(), Changed: resp.ChangedAt != nil,
 		When: resp.ReceivedAt.In(p.Location())}
 	at := resp.ReceivedAt
 	if resp.ChangedAt != nil {
@@ -119,7 +120,7 @@ func (s *Side) empty(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	return s.in(f).Page(w, http.StatusOK, "empty", page{View: fill.Build(f.program, f.program.Run(f.input), f.posted, "", false), Address: f.address})
+	return s.in(f).Page(w, http.StatusOK, "empty", page{View: fill.Build(f.program, f.program.Run(f.input), f.posted, "", fill.Unjudged), Address: f.address})
 }
 
 // closedPage says why a form takes no responses now, with the times in its zone.
@@ -128,12 +129,19 @@ type closedPage struct {
 	Opens, Closed        *time.Time
 	Zone                 string
 	Calendar             bool
+	Typed                *typedAnswers // what was typed and not sent, nil for nothing
+}
+
+// typedAnswers are answers to be read, with no way back to them.
+type typedAnswers struct {
+	*fill.View
+	Token string
 }
 
 var closedTexts = map[engine.Opening]string{engine.Before: "This form is not open yet.", engine.After: "This form is closed.", engine.Full: "This form has all the responses it can take."}
 
-func (s *Side) closed(w http.ResponseWriter, f *filling, open engine.Opening) error {
-	o := f.program.Form.Opening
+func (s *Side) closed(w http.ResponseWriter, f *filling, out *engine.Outcome) error {
+	o, open := f.program.Form.Opening, out.Open
 	page := closedPage{Title: f.program.Form.Title, Address: f.address, Zone: f.program.Form.Timezone}
 	if o != nil {
 		page.Text = map[engine.Opening]string{engine.Before: o.Before, engine.After: o.After, engine.Full: o.Full}[open]
@@ -152,6 +160,9 @@ func (s *Side) closed(w http.ResponseWriter, f *filling, open engine.Opening) er
 		page.Calendar = page.Opens != nil
 	case engine.After:
 		page.Closed = until
+	}
+	if fill.Answered(f.posted) {
+		page.Typed = &typedAnswers{View: fill.Build(f.program, out, f.posted, "", fill.Unjudged)}
 	}
 	return s.in(f).Page(w, http.StatusOK, "closed", page)
 }

@@ -69,6 +69,13 @@ type filling struct {
 	tooMany bool   // this address has sent too much within a minute
 }
 
+// showing is how a page is shown.
+type showing struct {
+	judged bool          // its problems are said
+	notice string        // and what else
+	edit   *fill.RowEdit // what a button just did to rows
+}
+
 // page is what the form's page prints.
 type page struct {
 	*fill.View
@@ -80,6 +87,16 @@ type page struct {
 	Judged  bool
 	Revisit bool // a response is being changed
 	Save    bool // the filling can be left and gone on with later
+
+	SentBefore string // the filling that this browser sent before, "" for none
+}
+
+// Words are what the buttons say, in the author's words; "" for the usual ones.
+func (p page) Words() form.Theme {
+	if p.Form.Theme == nil {
+		return form.Theme{}
+	}
+	return *p.Form.Theme
 }
 
 // Tongue is a language that a form can be read in.
@@ -211,7 +228,7 @@ func (s *Side) arrive(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	return s.print(w, r, f, f.program.Run(f.input), "", false, "")
+	return s.print(w, r, f, f.program.Run(f.input), "", showing{})
 }
 
 // follow is an arrival by the short address of a link; parameters that stand in
@@ -237,28 +254,32 @@ func (s *Side) follow(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	return s.print(w, r, f, f.program.Run(f.input), "", false, "")
+	return s.print(w, r, f, f.program.Run(f.input), "", showing{})
 }
 
 // print shows the form at a page, or why it takes no responses.
-func (s *Side) print(w http.ResponseWriter, r *http.Request, f *filling, out *engine.Outcome, at string, judged bool, notice string) error {
+func (s *Side) print(w http.ResponseWriter, r *http.Request, f *filling, out *engine.Outcome, at string, show showing) error {
 	frame(w, f.program.Form)
 	if out.Open != engine.Open {
-		return s.closed(w, f, out.Open)
+		return s.closed(w, f, out)
 	}
 	token, err := s.token(r.Context(), f.ticket)
 	if err != nil {
 		return err
 	}
-	data := page{View: fill.Build(f.program, out, f.posted, at, judged), Address: f.address, Token: token, Notice: notice, Judged: judged,
-		Clock: s.clock(f), Edition: f.ticket.Edition, Revisit: f.ticket.Response != ""}
+	judgement := fill.Unjudged
+	if show.judged {
+		judgement = fill.Judged
+	}
+	data := page{View: fill.BuildAfter(f.program, out, f.posted, at, judgement, show.edit), Address: f.address, Token: token, Notice: show.notice, Judged: show.judged,
+		Clock: s.clock(f), Edition: f.ticket.Edition, Revisit: f.ticket.Response != "", SentBefore: f.posted.Get(sentField)}
 	if f.program.Form.Returning != nil && f.ticket.Response == "" {
 		data.Save = f.program.Form.Returning.Save
 	}
 	status := http.StatusOK
 	if f.tooMany {
 		status = http.StatusTooManyRequests
-	} else if judged && len(data.Summary()) > 0 {
+	} else if show.judged && len(data.Summary()) > 0 {
 		status = http.StatusUnprocessableEntity
 	}
 	// Kept by this browser alone, so that its back button finds a page that came by a post.
@@ -303,15 +324,6 @@ func (s *Side) reopen(w http.ResponseWriter, r *http.Request) (f *filling, fresh
 			return nil, false, err
 		}
 	}
-	if !fresh {
-		p, err := s.programs.Get(r.Context(), t.Form, t.Edition)
-		if err != nil {
-			return nil, false, err
-		}
-		if err := s.sign(r.Context(), t, p.Form, posted); err != nil {
-			return nil, false, err
-		}
-	}
 	if f, err = s.begin(r.Context(), t, posted); err != nil {
 		return nil, false, err
 	}
@@ -319,7 +331,22 @@ func (s *Side) reopen(w http.ResponseWriter, r *http.Request) (f *filling, fresh
 	return f, fresh, nil
 }
 
-// live answers a change of a driving input with the units that changed.
+// livePage is what a live change sends.
+type livePage struct {
+	page
+	Units  []fill.Unit
+	Spoken string
+}
+
+// The headers by which the page's script tells an answer of the application from
+// any other that may stand in its way, and a form that closed meanwhile.
+const (
+	liveHeader   = "Lazo-Live"
+	closedHeader = "Lazo-Closed"
+)
+
+// live answers a change of a driving input, or a button of a repeating section, with
+// the units that changed.
 func (s *Side) live(w http.ResponseWriter, r *http.Request) error {
 	f, fresh, err := s.reopen(w, r)
 	if err != nil {
@@ -328,17 +355,18 @@ func (s *Side) live(w http.ResponseWriter, r *http.Request) error {
 	if fresh {
 		return ui.Refusal{Status: http.StatusConflict, Title: "This page is too old", Text: staleNotice}
 	}
+	edit := fill.EditRows(f.program.Form, f.posted, f.posted.Get("_do"))
+	if edit != nil {
+		if err := s.read(r.Context(), f); err != nil {
+			return err
+		}
+	}
 	out := f.program.Run(f.input)
 	if out.Open != engine.Open {
-		w.Header().Set("HX-Refresh", "true") // it closed meanwhile: the whole page says so
+		w.Header().Set(closedHeader, "yes") // the page asks for the whole, with what was typed
 		return nil
 	}
-	view, units := fill.Live(f.program, out, f.posted, f.posted.Get("_page"), f.posted.Get("_digest"))
-	data := struct {
-		*fill.View
-		Units  []fill.Unit
-		Clock  int64
-		Spoken string
-	}{view, units, s.clock(f), fill.Announcement(f.words(), units)}
-	return s.in(f).Page(w, http.StatusOK, "live", data)
+	view, units := fill.Live(f.program, out, f.posted, f.posted.Get("_page"), f.posted.Get(fill.DigestField), edit)
+	w.Header().Set(liveHeader, "yes")
+	return s.in(f).Page(w, http.StatusOK, "live", livePage{page{View: view, Clock: s.clock(f)}, units, fill.Announcement(f.words(), units, edit)})
 }

@@ -11,6 +11,7 @@ import (
 
 	"lazo/core/engine"
 	"lazo/store"
+	"lazo/web/fill"
 	"lazo/web/ui"
 )
 
@@ -21,18 +22,18 @@ const savesAMinute = 20
 // once.
 func (s *Side) leave(w http.ResponseWriter, r *http.Request, f *filling, out *engine.Outcome, at string) error {
 	if ret := f.program.Form.Returning; ret == nil || !ret.Save || f.ticket.Response != "" {
-		return s.print(w, r, f, out, at, false, "")
+		return s.print(w, r, f, out, at, showing{})
 	}
 	n, err := s.store.Count(r.Context(), "save:"+f.address+":"+ui.Visitor(r), s.now())
 	if err != nil {
 		return err
 	}
 	if f.tooMany = n > savesAMinute; f.tooMany {
-		return s.print(w, r, f, out, at, false, f.words().Say("This was kept too often within a minute. Your answers are still here; please wait a little."))
+		return s.print(w, r, f, out, at, showing{notice: f.words().Say("This was kept too often within a minute. Your answers are still here; please wait a little.")})
 	}
 	own := url.Values{}
 	for name, values := range f.posted {
-		if name[0] != '_' {
+		if fill.Kept(name) {
 			own[name] = values
 		}
 	}
@@ -56,6 +57,9 @@ func (s *Side) leave(w http.ResponseWriter, r *http.Request, f *filling, out *en
 
 var noWayBack = ui.Refusal{Status: http.StatusNotFound, Title: "There is no way back by this address",
 	Text: "It may be mistyped, what it led to may have been sent already, or its time is over."}
+
+var noLongerChanged = ui.Refusal{Status: http.StatusGone, Title: "This can no longer be changed",
+	Text: "The time in which it could be changed is over. What you sent is kept as it is."}
 
 // comeBack goes on with a filling that was left, or opens a response to be changed.
 func (s *Side) comeBack(w http.ResponseWriter, r *http.Request) error {
@@ -96,9 +100,9 @@ func (s *Side) comeBack(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	if t.Response != "" && !f.program.MayChange(s.now()) {
-		return ui.Refusal{Status: http.StatusGone, Title: "This can no longer be changed", Text: "The time in which it could be changed is over. What you sent is kept as it is."}
+		return noLongerChanged
 	}
-	return s.print(w, r, f, f.program.Run(f.input), way.Page, false, "")
+	return s.print(w, r, f, f.program.Run(f.input), way.Page, showing{})
 }
 
 // prior sets a filling up as the change of a response: the answers that it has

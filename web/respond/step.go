@@ -15,6 +15,8 @@ import (
 )
 
 const (
+	unseenNotice = "Your answers have changed something here. Please look at it before you go on."
+
 	staleNotice = "This page had been open for long. Your answers are still here; please check them and go on."
 	// sendsAMinute is how often one address can send one form within a minute.
 	sendsAMinute = 30
@@ -29,46 +31,82 @@ func (s *Side) step(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	do, at := f.posted.Get("_do"), f.posted.Get("_page")
-	if fill.EditRows(f.program.Form, f.posted, do) {
+	if edit := fill.EditRows(f.program.Form, f.posted, do); edit != nil && !fresh {
 		if err := s.read(r.Context(), f); err != nil {
 			return err
 		}
-		do = "update"
+		return s.print(w, r, f, f.program.Run(f.input), at, showing{edit: edit})
 	}
 	out := f.program.Run(f.input)
-	notice := ""
-	if fresh {
-		notice, do = f.words().Say(staleNotice), "update"
-	}
-	view := fill.Build(f.program, out, f.posted, at, true)
-	if len(view.Pages) == 0 {
-		return s.print(w, r, f, out, at, false, notice)
+	route := out.Route()
+	if fresh || len(route) == 0 {
+		show := showing{}
+		if fresh {
+			show.notice = f.words().Say(staleNotice)
+		}
+		return s.print(w, r, f, out, at, show)
 	}
 	verb, key, _ := strings.Cut(do, ":")
 	switch verb {
 	case "back":
-		return s.print(w, r, f, out, view.Pages[max(0, view.At-1)].Key, false, notice)
+		fill.Leave(f.program, out, f.posted, at)
+		return s.print(w, r, f, out, route[max(0, slices.Index(route, at)-1)], showing{})
 	case "next":
-		if len(view.Summary()) > 0 {
-			return s.print(w, r, f, out, at, true, notice)
-		}
-		return s.print(w, r, f, out, view.Pages[min(len(view.Pages)-1, view.At+1)].Key, false, notice)
+		return s.goOn(w, r, f, out, at)
 	case "page":
-		return s.print(w, r, f, out, key, false, notice)
+		fill.Leave(f.program, out, f.posted, at)
+		return s.print(w, r, f, out, key, showing{})
 	case "language":
 		return s.switchLanguage(w, r, f, at, key)
 	case "save":
 		return s.leave(w, r, f, out, at)
-	case "review", "send":
-		if faulty := view.FirstFaulty(); faulty >= 0 {
-			return s.print(w, r, f, out, view.Pages[faulty].Key, true, "")
-		}
-		if verb == "review" {
-			return s.review(w, r, f, out)
-		}
-		return s.send(w, r, f, out, view)
+	case "review", "send", "another", "change":
+		return s.finish(w, r, f, out, verb, at)
 	}
-	return s.print(w, r, f, out, at, false, notice)
+	return s.print(w, r, f, out, at, showing{})
+}
+
+// goOn leads to the next page, unless something on this one is to be mended or was
+// not seen yet.
+func (s *Side) goOn(w http.ResponseWriter, r *http.Request, f *filling, out *engine.Outcome, at string) error {
+	switch {
+	case len(out.Findings(at)) > 0:
+		return s.print(w, r, f, out, at, showing{judged: true})
+	case !fill.SeenAsItIs(f.program, out, f.posted, at):
+		return s.print(w, r, f, out, at, showing{notice: f.words().Say(unseenNotice)})
+	}
+	fill.Leave(f.program, out, f.posted, at)
+	route := out.Route()
+	return s.print(w, r, f, out, route[min(len(route)-1, slices.Index(route, at)+1)], showing{})
+}
+
+// finish judges the whole and leads to the review or stores it. What has a problem
+// or was never on the screen is shown first.
+func (s *Side) finish(w http.ResponseWriter, r *http.Request, f *filling, out *engine.Outcome, verb, at string) error {
+	if verb == "change" {
+		if err := s.changeInstead(r.Context(), f); err != nil {
+			return err
+		}
+		out = f.program.Run(f.input)
+	}
+	if faulty := out.FirstFaultyPage(); faulty != "" {
+		fill.Leave(f.program, out, f.posted, at)
+		return s.print(w, r, f, out, faulty, showing{judged: true})
+	}
+	if !f.posted.Has(fill.DigestField) {
+		at = "" // from a page that asks nothing
+	}
+	if unseen := fill.Unseen(f.program, out, f.posted, at); unseen != "" {
+		fill.Leave(f.program, out, f.posted, at)
+		return s.print(w, r, f, out, unseen, showing{notice: f.words().Say(unseenNotice)})
+	}
+	if at != "" {
+		fill.Leave(f.program, out, f.posted, at)
+	}
+	if verb == "review" {
+		return s.review(w, r, f, out)
+	}
+	return s.send(w, r, f, out, verb == "another")
 }
 
 // switchLanguage shows the page in another of the form's languages, with what was
@@ -85,7 +123,7 @@ func (s *Side) switchLanguage(w http.ResponseWriter, r *http.Request, f *filling
 	if err := s.read(r.Context(), f); err != nil {
 		return err
 	}
-	return s.print(w, r, f, f.program.Run(f.input), at, false, "")
+	return s.print(w, r, f, f.program.Run(f.input), at, showing{})
 }
 
 // reviewPage shows all answers once more, with a way to each of them.
@@ -94,11 +132,12 @@ type reviewPage struct {
 	Address, Token string
 	Edition        int
 	Revisit        bool
+	SentBefore     string
 }
 
 func (s *Side) review(w http.ResponseWriter, r *http.Request, f *filling, out *engine.Outcome) error {
 	if out.Open != engine.Open {
-		return s.closed(w, f, out.Open)
+		return s.closed(w, f, out)
 	}
 	token, err := s.token(r.Context(), f.ticket)
 	if err != nil {
@@ -106,19 +145,26 @@ func (s *Side) review(w http.ResponseWriter, r *http.Request, f *filling, out *e
 	}
 	frame(w, f.program.Form)
 	w.Header().Set("Cache-Control", "private, no-cache")
-	view := fill.Build(f.program, out, f.posted, "", false)
-	view.CarryAll()
-	return s.in(f).Page(w, http.StatusOK, "review", reviewPage{view, f.address, token, f.ticket.Edition, f.ticket.Response != ""})
+	return s.in(f).Page(w, http.StatusOK, "review", reviewPage{f.carryAll(out), f.address, token, f.ticket.Edition, f.ticket.Response != "", f.posted.Get(sentField)})
 }
 
-// send stores the response, or the change of one, and leads to its end page.
-func (s *Side) send(w http.ResponseWriter, r *http.Request, f *filling, out *engine.Outcome, view *fill.View) error {
+// carryAll is a view for a page that asks nothing, on which all answers travel along.
+func (f *filling) carryAll(out *engine.Outcome) *fill.View {
+	view := fill.Build(f.program, out, f.posted, "", fill.Unjudged)
+	view.CarryAll()
+	return view
+}
+
+// send stores the response, or the change of one, and leads to its end page. Another
+// asks for one more response of somebody who has sent one.
+func (s *Side) send(w http.ResponseWriter, r *http.Request, f *filling, out *engine.Outcome, another bool) error {
+	ctx := r.Context()
 	last := ""
-	if len(view.Pages) > 0 {
-		last = view.Pages[len(view.Pages)-1].Key
+	if route := out.Route(); len(route) > 0 {
+		last = route[len(route)-1]
 	}
 	if !out.Accepted {
-		return s.print(w, r, f, out, last, true, f.words().Say("This can’t be sent yet."))
+		return s.print(w, r, f, out, last, showing{judged: true, notice: f.words().Say("This can’t be sent yet.")})
 	}
 	limited := f.program.Form.Opening != nil && f.program.Form.Opening.Limit > 0
 	notice := s.doubt(f)
@@ -131,46 +177,82 @@ func (s *Side) send(w http.ResponseWriter, r *http.Request, f *filling, out *eng
 	}
 	if notice != "" {
 		f.posted.Del(trap)
-		return s.print(w, r, f, out, last, false, notice)
+		return s.print(w, r, f, out, last, showing{notice: notice})
 	}
-	stored := out.Stored()
-	answers, err := json.Marshal(stored)
+	if another {
+		f.ticket.Filling = newFilling()
+	} else if before, err := s.sentElsewhere(ctx, f); err != nil {
+		return err
+	} else if before != nil {
+		return s.sentBefore(w, r, f, out, *before)
+	}
+	// A signature becomes a file only now: until then it can go on being made.
+	if signed, err := s.sign(ctx, f.ticket, f.program.Form, f.posted); err != nil {
+		return err
+	} else if signed {
+		if err := s.read(ctx, f); err != nil {
+			return err
+		}
+		if out = f.program.Run(f.input); !out.Accepted {
+			return s.print(w, r, f, out, last, showing{judged: true})
+		}
+	}
+	response, err := f.response(out)
 	if err != nil {
 		return err
 	}
-	uploads := uploadsIn(f.program.Form, stored)
 	if f.ticket.Response != "" {
-		err := s.store.ChangeResponse(r.Context(), f.ticket.Workspace, f.ticket.Form, f.ticket.Response, f.ticket.Edition, answers, uploads, f.input.At)
+		err := s.store.ChangeResponse(ctx, f.ticket.Workspace, f.ticket.Form, f.ticket.Response, f.ticket.Edition, response.Answers, response.Uploads, f.input.At)
 		if err != nil {
 			return err
 		}
 		f.leadToEnd(w, r)
 		return nil
 	}
-	params, err := json.Marshal(f.ticket.Params)
-	if err != nil {
-		return err
-	}
-	response := store.Response{WorkspaceID: f.ticket.Workspace, FormID: f.ticket.Form, Edition: f.ticket.Edition, Answers: answers, Parameters: params,
-		ReceivedAt: f.input.At, Filling: f.ticket.Filling, Uploads: uploads, Language: f.ticket.Language}
-	if f.ticket.Link > 0 {
-		response.LinkID = &f.ticket.Link
-	}
+	got := store.Received
 	if limited {
-		full, err := s.store.AddResponseWithin(r.Context(), response, f.program.Form.Opening.Limit)
+		got, err = s.store.AddResponseWithin(ctx, response, f.program.Form.Opening.Limit)
+	} else {
+		got, err = s.store.AddRatedResponse(ctx, response, f.sender(r), sendsAMinute)
+	}
+	switch {
+	case err != nil:
+		return err
+	case got == store.Full:
+		out.Open = engine.Full
+		return s.closed(w, f, out)
+	case got == store.TooOften:
+		return s.tooMany(w, r, f, out, last)
+	case got == store.SentBefore:
+		before, err := s.store.ResponseOfFilling(ctx, f.ticket.Form, f.ticket.Filling)
 		if err != nil {
 			return err
 		}
-		if full {
-			return s.closed(w, f, engine.Full)
+		if !sameAnswers(before.Answers, response.Answers) {
+			return s.sentBefore(w, r, f, out, before)
 		}
-	} else if within, err := s.store.AddRatedResponse(r.Context(), response, f.sender(r), sendsAMinute); err != nil {
-		return err
-	} else if !within {
-		return s.tooMany(w, r, f, out, last)
 	}
 	f.leadToEnd(w, r)
 	return nil
+}
+
+// response is what is stored of an outcome.
+func (f *filling) response(out *engine.Outcome) (store.Response, error) {
+	stored := out.Stored()
+	answers, err := json.Marshal(stored)
+	if err != nil {
+		return store.Response{}, err
+	}
+	params, err := json.Marshal(f.ticket.Params)
+	if err != nil {
+		return store.Response{}, err
+	}
+	response := store.Response{WorkspaceID: f.ticket.Workspace, FormID: f.ticket.Form, Edition: f.ticket.Edition, Answers: answers, Parameters: params,
+		ReceivedAt: f.input.At, Filling: f.ticket.Filling, Uploads: uploadsIn(f.program.Form, stored), Language: f.ticket.Language}
+	if f.ticket.Link > 0 {
+		response.LinkID = &f.ticket.Link
+	}
+	return response, nil
 }
 
 // leadToEnd leads to the end page, in the language of the filling.
@@ -193,7 +275,7 @@ func (s *Side) within(r *http.Request, f *filling) (bool, error) {
 
 func (s *Side) tooMany(w http.ResponseWriter, r *http.Request, f *filling, out *engine.Outcome, at string) error {
 	f.tooMany = true
-	return s.print(w, r, f, out, at, false, f.words().Say("Too much was sent from here within a minute. Your answers are still here; please wait a little and send again."))
+	return s.print(w, r, f, out, at, showing{notice: f.words().Say("Too much was sent from here within a minute. Your answers are still here; please wait a little and send again.")})
 }
 
 // doubt asks once more where a program rather than a person may be at work; a

@@ -10,6 +10,7 @@ import (
 	"io/fs"
 	"log/slog"
 	"net/http"
+	"regexp"
 	"strings"
 	"sync"
 
@@ -61,11 +62,32 @@ var funcs = template.FuncMap{
 // NewRenderer parses the shared templates and all in files, with functions of
 // the side's own, which may be nil.
 func NewRenderer(own template.FuncMap, files ...fs.FS) *Renderer {
-	set := template.Must(template.New("").Funcs(funcs).Funcs(inLanguage("en")).Funcs(own).ParseFS(templates, "templates/*.html"))
-	for _, f := range files {
-		template.Must(set.ParseFS(f, "templates/*.html"))
+	set := template.New("").Funcs(funcs).Funcs(inLanguage("en")).Funcs(own)
+	for _, f := range append([]fs.FS{templates}, files...) {
+		parse(set, f)
 	}
 	return &Renderer{template.Must(set.Clone()), set, &sync.Mutex{}, map[string]*Renderer{}}
+}
+
+var (
+	indentation = regexp.MustCompile(`[ \t]*\n\s*`)
+	control     = regexp.MustCompile(`\n?(\{\{-? ?(?:if|else|end|range|with|template|define|/\*)[^}]*\}\})\n?`)
+)
+
+// parse adds the templates of a folder. Their indentation, and the lines that only
+// say what comes next, are for those who read them and do not travel.
+func parse(set *template.Template, files fs.FS) {
+	names, err := fs.Glob(files, "templates/*.html")
+	if err != nil {
+		panic("ui: " + err.Error()) // the pattern is sound
+	}
+	for _, name := range names {
+		text, err := fs.ReadFile(files, name)
+		if err != nil {
+			panic("ui: " + err.Error()) // it ships with the program
+		}
+		template.Must(set.New(name).Parse(control.ReplaceAllString(indentation.ReplaceAllString(string(text), "\n"), "$1")))
+	}
 }
 
 // inLanguage are the functions that speak a language. A page that is clearly of no

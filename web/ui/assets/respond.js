@@ -1,59 +1,164 @@
-// What HTML and htmx cannot do for a form being filled: keep an appointment with
-// the clock, and say when the connection is broken.
+// What HTML and htmx cannot do for a form in public: keep an appointment with the
+// clock, go on when the connection comes back, and remember on the device.
 (() => {
+  document.documentElement.classList.add("scripted");
+  const fill = () => document.getElementById("fill");
+
   let timer;
   const appoint = () => {
     clearTimeout(timer);
-    const form = document.getElementById("fill");
-    const wait = Number(document.getElementById("clock")?.dataset.wait);
+    const form = fill(), wait = Number(document.getElementById("clock")?.dataset.wait);
     if (form && wait > 0) timer = setTimeout(() => htmx.trigger(form, "clock"), wait);
   };
-  const trouble = (broken) => {
+
+  // A live change that fails is said, and asked for again with growing waits until
+  // it comes through; whatever is changed meanwhile asks by itself.
+  const patience = 15000;
+  let again, wait = 0, limit;
+  const trouble = (why) => {
     const note = document.getElementById("trouble");
-    if (note) note.hidden = !broken;
+    if (!note) return;
+    note.hidden = !why;
+    note.textContent = why ? note.dataset[why] : "";
   };
-  document.addEventListener("htmx:error", () => trouble(true));
-  document.addEventListener("htmx:after:swap", () => { trouble(false); appoint(); });
+  const retry = () => {
+    clearTimeout(again);
+    wait = Math.min(wait ? wait * 2 : 1500, 30000);
+    again = setTimeout(ask, wait);
+  };
+  const ask = () => { if (fill()) htmx.trigger(fill(), "clock"); };
+  const settled = () => { clearTimeout(again); wait = 0; trouble(null); };
+  const isLive = (ctx) => ctx?.sourceElement === fill() || ctx?.sourceElement?.form === fill() && fill() !== null;
+  document.addEventListener("htmx:before:request", (event) => {
+    if (!isLive(event.detail?.ctx)) return;
+    clearTimeout(limit);
+    const { ctx } = event.detail;
+    limit = setTimeout(() => { ctx.late = true; ctx.request.abort?.(); trouble("refused"); retry(); }, patience);
+  });
+  // Only what says that it is the application's answer is put into the page; a page
+  // of something in between is not.
+  document.addEventListener("htmx:before:response", (event) => {
+    const { ctx } = event.detail ?? {};
+    if (!isLive(ctx)) return;
+    clearTimeout(limit);
+    const { status, headers } = ctx.response;
+    if (headers.get("Lazo-Closed")) {
+      event.preventDefault();
+      goOn("update");
+    } else if (status !== 200 || !headers.get("Lazo-Live")) {
+      event.preventDefault();
+      if (status === 409) trouble("stale");
+      else if (status === 413 || status === 400) trouble("refused");
+      else { trouble("refused"); retry(); }
+    } else settled();
+  });
+  document.addEventListener("htmx:error", (event) => {
+    if (!isLive(event.detail?.ctx) || event.detail.ctx.late) return;
+    clearTimeout(limit);
+    trouble("offline");
+    retry();
+  });
+  addEventListener("online", () => { if (!document.getElementById("trouble")?.hidden) { wait = 0; ask(); } });
+  document.addEventListener("htmx:after:swap", appoint);
+
+  // goOn posts the whole form as one of its buttons would.
+  function goOn(what) {
+    const field = document.createElement("input");
+    Object.assign(field, { type: "hidden", name: "_do", value: what });
+    fill().append(field);
+    fill().submit();
+  }
+
+  // Rows come and go in place.
+  document.addEventListener("click", (event) => {
+    const button = event.target.closest?.("button[data-rows]");
+    if (!button || button.form !== fill() || !fill().getAttribute("hx-post")) return;
+    event.preventDefault();
+    htmx.ajax("POST", fill().getAttribute("hx-post"), { source: fill(), swap: "none", values: { _do: button.value } });
+  });
+
   // Inside another page: tell it how high the form is.
   if (parent !== self) addEventListener("DOMContentLoaded", () => {
     new ResizeObserver(() => parent.postMessage({ lazoHeight: document.documentElement.getBoundingClientRect().height }, "*")).observe(document.documentElement);
   });
-  // What was typed survives a reload, where the form allows it: kept on this device
-  // alone, never of sensitive items, and forgotten once it is sent.
+
+  // What was answered survives a reload, where the form allows it: kept on this
+  // device alone, never of sensitive items, and forgotten once it is sent. It is the
+  // server that puts it back, as if it had been typed.
   const memory = {
     // A browser may keep nothing at all; then nothing is remembered.
-    read(address) { try { return JSON.parse(localStorage.getItem("lazo:" + address)) ?? {}; } catch { return {}; } },
+    read(address) { try { return JSON.parse(localStorage.getItem("lazo:" + address)); } catch { return null; } },
     write(address, kept) { try { if (kept) localStorage.setItem("lazo:" + address, JSON.stringify(kept)); else localStorage.removeItem("lazo:" + address); } catch { /* not kept */ } },
-    fields: (form) => [...form.elements].filter((f) => f.name && !f.name.startsWith("_") && f.type !== "hidden" && f.type !== "file" && !f.closest("[data-sensitive]")),
-    keep(form) {
-      const kept = memory.read(form.dataset.remember);
-      for (const f of memory.fields(form)) {
-        if (f.type === "checkbox" || f.type === "radio") kept[f.name + "=" + f.value] = f.checked;
-        else kept[f.name] = f.value;
+    fields(form) {
+      const out = [];
+      for (const f of form.elements) {
+        if (!f.name || f.name.startsWith("_") || f.name.startsWith("auto.") || f.type === "file" || f.tagName === "BUTTON" || f.matches("[data-sensitive]") || f.closest("[data-sensitive]")) continue;
+        if ((f.type === "checkbox" || f.type === "radio") && !f.checked) continue;
+        const own = f.closest(".unit")?.querySelector("[data-own]");
+        if (own && !own.value) continue; // it comes by itself
+        if (f.tagName === "SELECT") for (const o of f.selectedOptions) out.push([f.name, o.value]);
+        else out.push([f.name, f.value]);
       }
-      memory.write(form.dataset.remember, kept);
-    },
-    restore(form) {
-      const kept = memory.read(form.dataset.remember);
-      let changed = false;
-      for (const f of memory.fields(form)) {
-        const pick = f.type === "checkbox" || f.type === "radio", was = kept[pick ? f.name + "=" + f.value : f.name];
-        if (was === undefined || f.dataset.restored) continue;
-        f.dataset.restored = "yes";
-        if (pick ? f.checked !== was : f.value === "" && was !== "") { if (pick) f.checked = was; else f.value = was; changed = true; }
-      }
-      if (changed) setTimeout(() => htmx.trigger(form, "clock"), 30); // once htmx is at work
+      return out;
     },
   };
   const remembering = () => document.querySelector("form[data-remember]");
-  document.addEventListener("input", (event) => { if (event.target.form === remembering() && event.isTrusted) memory.keep(event.target.form); });
-  document.addEventListener("htmx:after:swap", () => { const form = remembering(); if (form?.dataset.restoring) memory.restore(form); });
+  const keep = () => { const form = remembering(); if (form) memory.write(form.dataset.address, memory.fields(form)); };
+  document.addEventListener("input", (event) => { if (event.isTrusted && event.target.form === remembering()) keep(); });
+  document.addEventListener("htmx:after:swap", (event) => { if (event.detail?.ctx?.asked > 0) keep(); });
+  const restore = (form) => {
+    const kept = memory.read(form.dataset.address);
+    if (!Array.isArray(kept) || !kept.length) return;
+    const body = new URLSearchParams(kept);
+    for (const name of ["_token", "_page"]) body.set(name, form.elements[name].value);
+    fetch(form.getAttribute("hx-post"), { method: "POST", body }).then(async (answer) => {
+      if (!answer.ok || !answer.headers.get("Lazo-Live")) return;
+      const text = await answer.text();
+      await htmx.swap({ text, sourceElement: form, swap: "none", target: form, request: {}, hx: {} });
+      // Answers of other pages travel along.
+      const here = new Set([...form.elements].map((f) => f.name)), elsewhere = document.getElementById("elsewhere");
+      for (const [name, value] of kept) {
+        if (here.has(name)) continue;
+        const field = document.createElement("input");
+        Object.assign(field, { type: "hidden", name, value });
+        elsewhere.append(field);
+      }
+    }).catch(() => { /* without an answer the form is as it came */ });
+  };
+
+  // Whoever comes back to a form that this browser has sent is told so by the server.
+  const sent = {
+    of(address) { try { return sessionStorage.getItem("lazo-sent:" + address); } catch { return null; } },
+    note(address, filling) { try { sessionStorage.setItem("lazo-sent:" + address, filling); } catch { /* not kept */ } },
+    forget(address) { try { sessionStorage.removeItem("lazo-sent:" + address); } catch { /* not kept */ } },
+  };
+  addEventListener("pageshow", (event) => {
+    const form = fill();
+    if (!form) return;
+    const came = performance.getEntriesByType("navigation")[0]?.type, back = event.persisted || came === "back_forward";
+    const field = form.elements._sent, before = sent.of(form.dataset.address);
+    if (field && before && back) field.value = before;
+    else if (!back && came === "navigate" && !document.getElementById("notice") && !field?.value && form.elements._page && document.referrer.indexOf("/received/") >= 0) sent.forget(form.dataset.address);
+    delete form.dataset.sent;
+  });
+
   addEventListener("DOMContentLoaded", () => {
-    const form = remembering(), sent = document.body.dataset.received;
-    if (sent) memory.write(sent, null);
-    if (!form || document.getElementById("summary")) return;
-    form.dataset.restoring = "yes";
-    memory.restore(form);
+    const { received, filling } = document.body.dataset;
+    if (received) { memory.write(received, null); sent.note(received, filling); }
+    appoint();
+    const form = remembering();
+    if (form && !document.getElementById("summary")?.querySelector("li") && form.elements._page && !document.getElementById("elsewhere")?.children.length) restore(form);
+    (document.querySelector("#summary:not([hidden])") ?? document.getElementById("notice"))?.focus();
+    document.querySelector("[data-print]")?.addEventListener("click", () => print());
+  });
+  // A line of the summary leads to its question, with label and message in sight.
+  document.addEventListener("click", (event) => {
+    const link = event.target.closest?.("#summary a");
+    const unit = link && document.getElementById(link.hash.slice(1));
+    if (!unit) return;
+    event.preventDefault();
+    unit.querySelector("input:not([type=hidden]), select, textarea, button")?.focus({ preventScroll: true });
+    unit.scrollIntoView({ block: "start" });
   });
   // Times of the form's zone, in the visitor's own as well if that differs.
   document.addEventListener("DOMContentLoaded", () => {
@@ -75,40 +180,5 @@
     const input = event.target;
     if (!input.matches?.("[data-file]") || input.form?.id !== "fill" || !input.files.length) return;
     htmx.ajax("POST", input.form.getAttribute("hx-post"), { source: input, swap: "none" });
-  });
-  // A signature can be drawn; the line to type it on is there for everyone.
-  const drawing = () => {
-    for (const box of document.querySelectorAll(".draw[hidden]")) {
-      const canvas = box.querySelector("canvas"), pen = canvas.getContext("2d"), field = document.getElementById(box.dataset.draw);
-      box.hidden = false;
-      pen.lineWidth = 3;
-      pen.lineCap = "round";
-      let down = false;
-      const at = (event) => {
-        const r = canvas.getBoundingClientRect();
-        return [(event.clientX - r.left) * canvas.width / r.width, (event.clientY - r.top) * canvas.height / r.height];
-      };
-      canvas.addEventListener("pointerdown", (event) => { down = true; canvas.setPointerCapture(event.pointerId); pen.beginPath(); pen.moveTo(...at(event)); });
-      canvas.addEventListener("pointermove", (event) => { if (down) { pen.lineTo(...at(event)); pen.stroke(); } });
-      canvas.addEventListener("pointerup", () => { down = false; field.value = canvas.toDataURL("image/png"); });
-      box.querySelector("button").addEventListener("click", () => { pen.clearRect(0, 0, canvas.width, canvas.height); field.value = ""; });
-    }
-  };
-  document.addEventListener("htmx:after:swap", drawing);
-  document.addEventListener("DOMContentLoaded", drawing);
-  // A long list of choices is narrowed by typing; without a script it is just long.
-  const unhideSearch = () => { for (const find of document.querySelectorAll("[data-finds]")) find.hidden = false; };
-  document.addEventListener("input", (event) => {
-    const list = document.getElementById(event.target.dataset?.finds);
-    if (!list) return;
-    event.stopPropagation();
-    const words = event.target.value.toLowerCase().split(/\s+/);
-    for (const pick of list.children) pick.hidden = !pick.querySelector(":checked") && !words.every((word) => pick.textContent.toLowerCase().includes(word));
-  }, true);
-  document.addEventListener("htmx:after:swap", unhideSearch);
-  document.addEventListener("DOMContentLoaded", () => {
-    unhideSearch();
-    appoint();
-    document.getElementById("summary")?.focus();
   });
 })();

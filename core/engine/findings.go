@@ -1,0 +1,64 @@
+package engine
+
+import "lazo/core/form"
+
+// Finding is a problem with the place where a respondent mends it.
+type Finding struct {
+	Page    string // the key of its page
+	Section *form.Section
+	Item    *form.Item // nil for a problem of the section
+	Row     int        // of a repeating section, from 0; -1 outside of rows
+	Label   string     // of the item, in the wording that applies
+	Problem Problem
+}
+
+// Findings are the problems that a respondent can see on the page with that key, in
+// the order of the form; on every page of the route for "".
+func (o *Outcome) Findings(page string) []Finding {
+	var out []Finding
+	for i := range o.p.sections {
+		sec := &o.p.sections[i]
+		if pg := &o.p.pages[sec.page]; o.Sections[i] && (page == "" || page == pg.Key) {
+			out = o.findingsIn(out, sec, pg.Key)
+		}
+	}
+	return out
+}
+
+func (o *Outcome) findingsIn(out []Finding, sec *section, page string) []Finding {
+	add := func(st *ItemState, row int) {
+		if !st.Shown {
+			return
+		}
+		for _, p := range st.Problems {
+			out = append(out, Finding{page, sec.Section, st.item.Item, row, st.Label(), p})
+		}
+	}
+	if sec.group < 0 {
+		for _, it := range sec.items {
+			add(&o.Items[it.index], -1)
+		}
+		return out
+	}
+	state := &o.Rows[sec.group]
+	for _, p := range state.Problems {
+		out = append(out, Finding{Page: page, Section: sec.Section, Row: -1, Label: sec.Name(), Problem: p})
+	}
+	for row := range state.Count {
+		for i := range state.Row(row) {
+			add(&state.Row(row)[i], row)
+		}
+	}
+	return out
+}
+
+// FirstFaultyPage is the key of the first page of the route with a problem, "" if
+// there is none.
+func (o *Outcome) FirstFaultyPage() string {
+	for i := range o.p.pages {
+		if o.onRoute[i] && len(o.Findings(o.p.pages[i].Key)) > 0 {
+			return o.p.pages[i].Key
+		}
+	}
+	return ""
+}

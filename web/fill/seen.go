@@ -1,0 +1,90 @@
+package fill
+
+import (
+	"maps"
+	"net/url"
+	"slices"
+	"strconv"
+	"strings"
+
+	"lazo/core/engine"
+)
+
+// What a respondent has seen travels with the form, so that nothing is sent that
+// was never on a screen: of the page at hand by its digest, of each page before by
+// _seen.PAGE, the keys of the questions that could be filled there, those of a
+// repeating section with the number of its rows.
+const (
+	seenHead    = "_seen."
+	DigestField = "_digest"
+)
+
+// Leave notes that the page at hand was seen, if it is still as it stood there.
+func Leave(p *engine.Program, out *engine.Outcome, posted url.Values, page string) {
+	if p.Form.Page(page) != nil && SeenAsItIs(p, out, posted, page) {
+		posted.Set(seenHead+page, strings.Join(fillables(p, out, page), " "))
+	}
+}
+
+// SeenAsItIs reports whether the page at hand still is as the respondent saw it,
+// but for what they answered. A post that does not come from a page says nothing
+// of it, and is believed.
+func SeenAsItIs(p *engine.Program, out *engine.Outcome, posted url.Values, page string) bool {
+	return !posted.Has(DigestField) || digestOf(p, out, posted, page) == posted.Get(DigestField)
+}
+
+// fillables are the questions of a page that can be filled now.
+func fillables(p *engine.Program, out *engine.Outcome, page string) []string {
+	var keys []string
+	for _, sec := range p.Form.Page(page).Sections {
+		if sec.Repeat != nil {
+			state := out.Group(sec.Key)
+			for r := range state.Count {
+				for i := range state.Row(r) {
+					if st := &state.Row(r)[i]; st.Fillable() {
+						keys = append(keys, st.Item().Key+":"+strconv.Itoa(r))
+					}
+				}
+			}
+			continue
+		}
+		for _, it := range sec.Items {
+			if out.State(it.Key, 0).Fillable() {
+				keys = append(keys, it.Key)
+			}
+		}
+	}
+	return keys
+}
+
+// Unseen is the first page of the route on which something can be filled that the
+// respondent has not seen; "" if there is none. At is the page at hand, "" for
+// none, as at a review.
+func Unseen(p *engine.Program, out *engine.Outcome, posted url.Values, at string) string {
+	said := posted.Has(DigestField) || slices.ContainsFunc(slices.Collect(maps.Keys(posted)), func(name string) bool { return strings.HasPrefix(name, seenHead) })
+	for _, page := range out.Route() {
+		if page == at {
+			if !SeenAsItIs(p, out, posted, page) {
+				return page
+			}
+			continue
+		}
+		seen := strings.Fields(posted.Get(seenHead + page))
+		if said && slices.ContainsFunc(fillables(p, out, page), func(key string) bool { return !slices.Contains(seen, key) }) {
+			return page
+		}
+	}
+	return ""
+}
+
+// carrySeen carries what was seen of the other pages.
+func carrySeen(posted url.Values, at string) []Carried {
+	var out []Carried
+	for name, values := range posted {
+		if strings.HasPrefix(name, seenHead) && name != seenHead+at {
+			out = append(out, Carried{Name: name, Value: values[0]})
+		}
+	}
+	slices.SortFunc(out, func(a, b Carried) int { return strings.Compare(a.Name, b.Name) })
+	return out
+}
