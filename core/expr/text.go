@@ -11,10 +11,13 @@ import (
 
 // Clean returns a text as it is kept: without surrounding blanks and without
 // characters that show nothing (byte order marks, zero-width spaces), in
-// normalization form C. Joiners stay, since they change how their neighbours look;
+// normalization form C, its lines ended by one line feed. Joiners stay, since they change how their neighbours look;
 // a text of nothing else is empty.
 func Clean(s string) string {
 	s = strings.TrimSpace(s)
+	if strings.IndexByte(s, '\r') >= 0 { // as browsers post the end of a line
+		s = strings.ReplaceAll(strings.ReplaceAll(s, "\r\n", "\n"), "\r", "\n")
+	}
 	if isASCII(s) {
 		return s
 	}

@@ -26,7 +26,7 @@
     wait = Math.min(wait ? wait * 2 : 1500, 30000);
     again = setTimeout(ask, wait);
   };
-  const ask = () => { if (fill()) htmx.trigger(fill(), "clock"); };
+  const ask = () => { if (rows.doing) rows.go(); else if (fill()) htmx.trigger(fill(), "clock"); };
   const settled = () => { clearTimeout(again); wait = 0; trouble(null); };
   const isLive = (ctx) => ctx?.sourceElement === fill() || ctx?.sourceElement?.form === fill() && fill() !== null;
   document.addEventListener("htmx:before:request", (event) => {
@@ -69,13 +69,51 @@
     fill().submit();
   }
 
-  // Rows come and go in place.
+  // Rows come and go in place. While one does, the rows can't be touched, since their
+  // numbers are about to change, and whatever else is asked waits for it.
+  const rows = {
+    doing: null, // what a button asked for
+    waiting: false, // whether a change asked meanwhile
+    submitter: null, // or a button of the page
+    inert(on) { for (const box of document.querySelectorAll("[id^=rows-]")) box.inert = on; },
+    go() {
+      const form = fill();
+      rows.inert(true);
+      htmx.ajax("POST", form.getAttribute("hx-post"), { source: form, swap: "none", values: { _do: rows.doing } });
+    },
+    done() {
+      rows.doing = null;
+      rows.inert(false);
+      if (rows.submitter) fill().requestSubmit(rows.submitter);
+      else if (rows.waiting) ask();
+      rows.submitter = null;
+      rows.waiting = false;
+    },
+  };
+  const isRows = (ctx) => Boolean(rows.doing && ctx?.request?.body?.get?.("_do") === rows.doing);
   document.addEventListener("click", (event) => {
     const button = event.target.closest?.("button[data-rows]");
     if (!button || button.form !== fill() || !fill().getAttribute("hx-post")) return;
     event.preventDefault();
-    htmx.ajax("POST", fill().getAttribute("hx-post"), { source: fill(), swap: "none", values: { _do: button.value } });
+    if (rows.doing) return;
+    rows.doing = button.value;
+    rows.go();
   });
+  document.addEventListener("htmx:config:request", (event) => {
+    const ctx = event.detail?.ctx;
+    if (!rows.doing || isRows(ctx) || !isLive(ctx)) return;
+    event.preventDefault();
+    rows.waiting = true;
+  });
+  document.addEventListener("htmx:finally:request", (event) => {
+    if (isRows(event.detail?.ctx) && event.detail.ctx.status === "swapped") rows.done();
+  });
+  document.addEventListener("submit", (event) => {
+    if (!rows.doing || event.target !== fill()) return;
+    event.preventDefault();
+    event.stopImmediatePropagation();
+    rows.submitter = event.submitter;
+  }, true);
 
   // Inside another page: tell it how high the form is.
   if (parent !== self) addEventListener("DOMContentLoaded", () => {

@@ -1,0 +1,181 @@
+package e2e
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"math/rand/v2"
+	"net/http"
+	"net/http/httptest"
+	"strings"
+	"sync/atomic"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+
+	"lazo/core/engine"
+	"lazo/core/form"
+	"lazo/web"
+	"lazo/web/fill/filltest"
+)
+
+// The law: after every change each control's state equals the outcome's, and what
+// is stored is what stood on the screen when it was sent. Random forms are filled in
+// by random actions, fast and slow, with replies that are delayed, each by another
+// time.
+func TestRandomFormsInABrowser(t *testing.T) {
+	v := visit(t)
+	var delay atomic.Int64 // the most milliseconds that a live change is held back
+	app := web.New(v.store, web.Options{Quiet: true, Trust: true})
+	slow := rand.New(rand.NewPCG(1, 2))
+	server := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if most := delay.Load(); most > 0 && strings.HasSuffix(r.URL.Path, "/live") {
+			time.Sleep(time.Duration(slow.Int64N(most)) * time.Millisecond)
+		}
+		app.ServeHTTP(w, r)
+	}))
+	defer server.Close()
+	for seed := range filltest.Seeds(14) {
+		t.Run(fmt.Sprint(seed), func(t *testing.T) {
+			ctx, cancel := context.WithTimeout(shared.tab, 60*time.Second)
+			defer cancel()
+			rng := rand.New(rand.NewPCG(seed, 7))
+			delay.Store([]int64{0, 60, 500}[seed%3])
+			b := &scripted{visitor: &visitor{&site{server.URL, v.store, v.tab}, t, ctx}, rng: rng}
+			b.fill(seed)
+		})
+	}
+}
+
+// scripted is somebody who fills a random form in in the browser.
+type scripted struct {
+	*visitor
+	rng  *rand.Rand
+	def  *form.Form
+	who  *filltest.Respondent
+	seed uint64
+	did  []string
+}
+
+const pageTools = `
+window.busy = 0; window.last = 0;
+document.addEventListener("htmx:before:request", () => { window.busy++; });
+document.addEventListener("htmx:finally:request", () => { window.busy--; window.last = Date.now(); });
+window.act = (a) => {
+  window.last = Date.now();
+  if (a.Press) { document.querySelector('button[name="_do"][value="' + a.Name + '"]').click(); return true; }
+  const named = (name) => [...document.querySelectorAll('[name="' + name + '"]')].filter((c) => c.type !== "hidden");
+  const say = (c, value) => { c.value = value; c.dispatchEvent(new Event("input", {bubbles: true})); c.dispatchEvent(new Event("change", {bubbles: true})); };
+  if (a.Type === "month_day") { say(named(a.Name + ".month")[0], a.Values[0]); say(named(a.Name + ".day")[0], a.Values[1]); return true; }
+  if (a.Type === "address") { say(named(a.Name + ".street")[0], a.Values[0]); say(named(a.Name + ".city")[0], a.Values[2]); return true; }
+  const all = named(a.Name);
+  if (all[0].tagName === "SELECT") {
+    for (const o of all[0].options) o.selected = a.Values.includes(o.value);
+    all[0].dispatchEvent(new Event("input", {bubbles: true})); all[0].dispatchEvent(new Event("change", {bubbles: true}));
+  } else if (all[0].type === "radio") all.find((c) => c.value === a.Values[0]).click();
+  else if (all[0].type === "checkbox") { for (const c of all) if (c.checked !== a.Values.includes(c.value)) c.click(); }
+  else say(all[0], a.Values[0]);
+  return true;
+};
+window.screenNow = () => {
+  const out = {};
+  for (const unit of document.querySelectorAll(".unit[id^=u-]")) {
+    const s = {shown: !unit.hidden && !unit.closest("[hidden]"), fillable: false, values: [], offered: []};
+    for (const c of unit.querySelectorAll("input[name]:not([type=hidden]):not([type=file]), select[name], textarea[name]")) {
+      s.fillable = true;
+      if (c.type === "checkbox" || c.type === "radio") { if (c.checked) s.values.push(c.value); s.offered.push(c.value); }
+      else if (c.tagName === "SELECT") { for (const o of c.options) { if (o.selected) s.values.push(o.value); s.offered.push(o.value); } }
+      else s.values.push(c.value);
+    }
+    if (!s.fillable && unit.dataset.key && unit.textContent.includes("on offer here yet")) s.fillable = true;
+    out[unit.id] = s;
+  }
+  return JSON.stringify(out);
+};
+true`
+
+func (b *scripted) fill(seed uint64) {
+	b.seed, b.def = seed, filltest.Form(b.rng, fmt.Sprintf("scripted-%d", seed))
+	p, remarks := engine.Compile(b.def)
+	require.NotNil(b.t, p, remarks)
+	b.who = filltest.NewRespondent(p)
+	path := b.published(b.def)
+	b.open(path)
+	b.arrive()
+	route := b.who.Outcome().Route()
+	at := 0
+	b.look(route[at])
+	for range 6 {
+		for range 1 + b.rng.IntN(4) {
+			b.act(route[at])
+			time.Sleep(time.Duration(b.rng.IntN(3)*b.rng.IntN(150)) * time.Millisecond)
+		}
+		b.settle()
+		b.look(route[at])
+		if len(route) > 1 && b.rng.IntN(3) == 0 {
+			at = 1 - at
+			b.press([]string{"back", "next"}[at])
+			b.look(route[at])
+		}
+	}
+	if at < len(route)-1 {
+		b.press("next")
+		at++
+	}
+	if b.rng.IntN(2) == 0 { // sent with the last change still under way
+		b.act(route[at])
+	}
+	b.press("send")
+	// What the last change brought is shown before it is sent.
+	if js[bool](b.visitor, `Boolean(document.getElementById("notice"))`) {
+		b.look(route[at])
+		b.press("send")
+	}
+	b.sees("It has arrived")
+	_, answers := b.last(strings.TrimPrefix(path, "/f/"))
+	require.Equal(b.t, b.who.Stored(), filltest.WithoutRowIDs(answers), "seed %d: %v\n%s", seed, b.did, b.def.JSON())
+}
+
+func (b *scripted) arrive() { js[bool](b.visitor, pageTools) }
+
+func (b *scripted) act(page string) {
+	a, ok := b.who.Draw(b.rng, page)
+	if !ok {
+		return
+	}
+	b.did = append(b.did, fmt.Sprint(a))
+	data, err := json.Marshal(a)
+	require.NoError(b.t, err)
+	// What a change brings may not be there yet for the next.
+	sel := fmt.Sprintf("[name=%q]:not([type=hidden]), [name=%q], [name=%q], button[value=%q]", a.Name, a.Name+".month", a.Name+".street", a.Name)
+	b.until(fmt.Sprintf("document.querySelector(%q)", sel))
+	if len(a.Values) == 1 && (a.Type.Picks() || a.Type == form.YesNo) && a.Values[0] != "" {
+		b.until(fmt.Sprintf(`[...document.querySelectorAll('[name="%s"]')].some((c) => c.value === %q || [...(c.options ?? [])].some((o) => o.value === %q))`, a.Name, a.Values[0], a.Values[0]))
+	}
+	if a.Type == form.Tick || a.Type == form.ChoicesType {
+		b.settle() // a click turns over what stands there
+	}
+	js[bool](b.visitor, "act("+string(data)+")")
+}
+
+// settle waits until nothing is under way, nor about to be.
+func (b *scripted) settle() {
+	b.until(`window.busy === 0 && Date.now() - window.last > 430`)
+}
+
+// press leads to another page.
+func (b *scripted) press(do string) {
+	b.did = append(b.did, do)
+	js[bool](b.visitor, fmt.Sprintf(`document.body.dataset.left = "yes", delete document.getElementById("fill").dataset.sent, document.querySelector('.steps button[value=%q]').click(), true`, do))
+	b.until(`document.readyState === "complete" && !document.body.dataset.left`)
+	b.arrive()
+}
+
+// look compares what the screen shows with what it must.
+func (b *scripted) look(page string) {
+	b.t.Helper()
+	var screen filltest.Screen
+	require.NoError(b.t, json.Unmarshal([]byte(js[string](b.visitor, "screenNow()")), &screen))
+	require.Equal(b.t, b.who.Expect(page).Alike(b.def), screen.Alike(b.def), "seed %d: %v\n%s", b.seed, b.did, b.def.JSON())
+}

@@ -1,0 +1,345 @@
+package filltest
+
+import (
+	"encoding/json"
+	"fmt"
+	"maps"
+	"math/rand/v2"
+	"slices"
+	"strings"
+	"time"
+
+	"lazo/core/engine"
+	"lazo/core/expr"
+	"lazo/core/form"
+)
+
+// Respondent is what somebody has done to a form, kept apart from any page: the
+// model that screen and record are held against.
+type Respondent struct {
+	Program *engine.Program
+	Given   map[string]any              // by key, of questions outside rows that were touched
+	Rows    map[string][]map[string]any // of each repeating section, those set aside too
+	gone    map[string]goneRow
+}
+
+type goneRow struct {
+	at  int
+	row map[string]any
+}
+
+// NewRespondent has done nothing yet.
+func NewRespondent(p *engine.Program) *Respondent {
+	r := &Respondent{Program: p, Given: map[string]any{}, Rows: map[string][]map[string]any{}, gone: map[string]goneRow{}}
+	r.settle()
+	return r
+}
+
+// Outcome is what the form is for all that was done.
+func (r *Respondent) Outcome() *engine.Outcome {
+	answers := maps.Clone(r.Given)
+	for key, rows := range r.Rows {
+		list := make([]any, len(rows))
+		for i, row := range rows {
+			list[i] = row
+		}
+		answers[key] = list
+	}
+	return r.Program.Run(engine.Input{Answers: r.Program.Answers(answers), At: time.Unix(1_780_000_000, 0)})
+}
+
+// settle makes room for the rows that there are now; a row that goes is kept.
+func (r *Respondent) settle() *engine.Outcome {
+	out := r.Outcome()
+	for _, sec := range r.repeating() {
+		for len(r.Rows[sec.Key]) < out.Group(sec.Key).Count {
+			r.Rows[sec.Key] = append(r.Rows[sec.Key], map[string]any{})
+		}
+	}
+	return out
+}
+
+func (r *Respondent) repeating() []*form.Section {
+	var out []*form.Section
+	for _, p := range r.Program.Form.Pages {
+		for _, s := range p.Sections {
+			if s.Repeat != nil {
+				out = append(out, s)
+			}
+		}
+	}
+	return out
+}
+
+// Act is something done to a control, or to the rows of a section.
+type Act struct {
+	Name   string // of the field; of a button, its value
+	Type   form.Type
+	Values []string // what the control says after it; of an address and a month and day, by part
+	Press  bool     // a button
+}
+
+// Draw draws something that can be done on the page at hand and does it; ok is
+// false if nothing can be.
+func (r *Respondent) Draw(rng *rand.Rand, page string) (a Act, ok bool) {
+	out := r.settle()
+	type control struct {
+		it   *form.Item
+		st   *engine.ItemState
+		row  map[string]any // nil outside rows
+		name string
+	}
+	var controls []control
+	var buttons []string
+	for _, sec := range r.Program.Form.Page(page).Sections {
+		if !out.SectionShown(sec.Key) {
+			continue
+		}
+		if sec.Repeat == nil {
+			for _, it := range sec.Items {
+				if st := out.State(it.Key, 0); st.Fillable() {
+					controls = append(controls, control{it, st, nil, "a." + it.Key})
+				}
+			}
+			continue
+		}
+		state := out.Group(sec.Key)
+		for n := range state.Count {
+			for i, it := range sec.Items {
+				if st := &state.Row(n)[i]; st.Fillable() {
+					controls = append(controls, control{it, st, r.Rows[sec.Key][n], fmt.Sprintf("r.%s.%d.%s", sec.Key, n, it.Key)})
+				}
+			}
+			if sec.Repeat.Rows == "" && state.Count > sec.Repeat.Min {
+				buttons = append(buttons, fmt.Sprintf("remove:%s:%d", sec.Key, n))
+			}
+		}
+		if sec.Repeat.Rows == "" && state.Count < sec.Repeat.Limit() {
+			buttons = append(buttons, "add:"+sec.Key)
+		}
+		if _, is := r.gone[sec.Key]; is {
+			buttons = append(buttons, "restore:"+sec.Key)
+		}
+	}
+	if len(buttons) > 0 && (len(controls) == 0 || rng.IntN(5) == 0) {
+		do := buttons[rng.IntN(len(buttons))]
+		r.press(do)
+		return Act{Name: do, Press: true}, true
+	}
+	if len(controls) == 0 {
+		return Act{}, false
+	}
+	c := controls[rng.IntN(len(controls))]
+	into := c.row
+	if into == nil {
+		into = r.Given
+	}
+	row := rowOf(c.name)
+	values, answer := drawValue(rng, c.it, c.st, out, row)
+	// What a control says already is no act that a browser would tell.
+	if now := r.shown(out, c.it, c.st, row, into); values == nil || slices.Equal(values, now.Values) || len(now.Values) == 0 && slices.Equal(values, []string{""}) {
+		return Act{}, false
+	}
+	into[c.it.Key] = answer
+	return Act{Name: c.name, Type: c.it.Type, Values: values}, true
+}
+
+func rowOf(name string) int {
+	n := 0
+	if parts := strings.Split(name, "."); parts[0] == "r" {
+		fmt.Sscan(parts[2], &n)
+	}
+	return n
+}
+
+func (r *Respondent) press(do string) {
+	parts := strings.Split(do, ":")
+	key := parts[1]
+	rows := r.Rows[key]
+	switch parts[0] {
+	case "add":
+		r.Rows[key] = append(rows, map[string]any{})
+	case "remove":
+		n := 0
+		fmt.Sscan(parts[2], &n)
+		r.gone[key] = goneRow{n, rows[n]}
+		r.Rows[key] = slices.Delete(slices.Clone(rows), n, n+1)
+	case "restore":
+		g := r.gone[key]
+		r.Rows[key] = slices.Insert(slices.Clone(rows), min(g.at, len(rows)), g.row)
+		delete(r.gone, key)
+	}
+}
+
+// drawValue draws what a control is made to say, and the answer that this is; nil
+// values if there is nothing to pick.
+func drawValue(rng *rand.Rand, it *form.Item, st *engine.ItemState, out *engine.Outcome, row int) (values []string, answer any) {
+	one := func(of ...string) ([]string, any) {
+		v := of[rng.IntN(len(of))]
+		return []string{v}, v
+	}
+	switch it.Type {
+	case form.Number:
+		return one("1", "2", "3", "3", "4", "5", "7", "")
+	case form.Date:
+		return one("2026-05-30", "2026-06-01", "")
+	case form.YesNo:
+		return one("yes", "no")
+	case form.Tick:
+		v := out.Value(st, row)
+		if v.Yes() {
+			return []string{}, ""
+		}
+		return []string{"yes"}, "yes"
+	case form.ChoiceType:
+		offered := slices.Clone(st.Choices())
+		if it.Look == "menu" {
+			offered = append(offered, "")
+		}
+		if len(offered) == 0 {
+			return nil, nil
+		}
+		return one(offered...)
+	case form.ChoicesType:
+		return drawPicks(rng, st, out, row)
+	case form.Address:
+		street, city := pickText(rng, "Calle 1", "Muelle 2", ""), pickText(rng, "Pedralta", "Garzas", "")
+		return []string{street, "", city, "", "", ""}, map[string]any{"street": street, "city": city}
+	case form.MonthDay:
+		month, day := pickText(rng, "05", "12"), pickText(rng, "03", "30")
+		return []string{month, day}, month + "-" + day
+	}
+	if it.Type == form.Paragraph {
+		return one("x", "two\nlines", "")
+	}
+	return one("x", "Ana Ríos", "")
+}
+
+func pickText(rng *rand.Rand, of ...string) string { return of[rng.IntN(len(of))] }
+
+// drawPicks turns one pick on or off; what is set aside stays so.
+func drawPicks(rng *rand.Rand, st *engine.ItemState, out *engine.Outcome, row int) ([]string, any) {
+	offered := st.Choices()
+	if len(offered) == 0 {
+		return nil, nil
+	}
+	v := out.Value(st, row)
+	picked := slices.Clone(v.Picks())
+	toggled := offered[rng.IntN(len(offered))]
+	if i := slices.Index(picked, toggled); i >= 0 {
+		picked = slices.Delete(picked, i, i+1)
+	} else {
+		picked = append(picked, toggled)
+	}
+	answer := []any{}
+	if st.Touched() {
+		for _, aside := range st.Aside() {
+			answer = append(answer, aside)
+		}
+	}
+	for _, p := range picked {
+		answer = append(answer, p)
+	}
+	slices.Sort(picked)
+	return picked, answer
+}
+
+// Shown is what a screen shows of one question.
+type Shown struct {
+	Shown    bool     `json:"shown"`
+	Fillable bool     `json:"fillable"`
+	Values   []string `json:"values"`  // what its control says; of an address and a month and day, by part
+	Offered  []string `json:"offered"` // the choices that can be picked
+}
+
+// Screen is what a page shows, by the id of each question's unit.
+type Screen map[string]Shown
+
+// Expect is what the page at hand must show.
+func (r *Respondent) Expect(page string) Screen {
+	out := r.settle()
+	screen := Screen{}
+	for _, sec := range r.Program.Form.Page(page).Sections {
+		if sec.Repeat == nil {
+			for _, it := range sec.Items {
+				screen["u-a-"+it.Key] = r.shown(out, it, out.State(it.Key, 0), 0, r.Given)
+			}
+			continue
+		}
+		state := out.Group(sec.Key)
+		for n := range state.Count {
+			for i, it := range sec.Items {
+				screen[fmt.Sprintf("u-r-%s-%d-%s", sec.Key, n, it.Key)] = r.shown(out, it, &state.Row(n)[i], n, r.Rows[sec.Key][n])
+			}
+		}
+	}
+	return screen
+}
+
+func (r *Respondent) shown(out *engine.Outcome, it *form.Item, st *engine.ItemState, row int, given map[string]any) Shown {
+	s := Shown{Shown: st.Shown, Fillable: st.Fillable(), Values: []string{}, Offered: []string{}}
+	if !s.Fillable {
+		return s
+	}
+	v := out.Value(st, row)
+	switch {
+	case it.Type.Picks():
+		s.Offered = append(s.Offered, st.Choices()...)
+		if v.Kind() == expr.Choice {
+			s.Values = []string{v.Text()}
+		} else {
+			s.Values = append(s.Values, v.Picks()...)
+		}
+		slices.Sort(s.Values)
+		slices.Sort(s.Offered)
+	case it.Type == form.YesNo:
+		if v.Kind() == expr.YesNo {
+			s.Values = []string{v.Plain(r.Program.Location())}
+		}
+	case it.Type == form.Tick:
+		if v.Yes() {
+			s.Values = []string{"yes"}
+		}
+	case it.Type == form.Address:
+		for _, part := range expr.AddressParts {
+			s.Values = append(s.Values, v.Parts().Get(part))
+		}
+	case it.Type == form.MonthDay:
+		month, day, _ := strings.Cut(v.Text(), "-")
+		s.Values = []string{month, day}
+	default:
+		s.Values = []string{v.Plain(r.Program.Location())}
+		if typed, ok := given[it.Key].(string); ok && st.Touched() {
+			if it.Type != form.Paragraph {
+				typed = strings.ReplaceAll(typed, "\n", "")
+			}
+			s.Values = []string{typed}
+		}
+	}
+	return s
+}
+
+// Stored is what must be stored, without the identities of rows.
+func (r *Respondent) Stored() map[string]any { return WithoutRowIDs(r.settle().Stored()) }
+
+// WithoutRowIDs is a stored response as plain JSON values, without the identities of
+// its rows.
+func WithoutRowIDs(stored any) map[string]any {
+	data, err := json.Marshal(stored)
+	if err != nil {
+		panic(err)
+	}
+	var out map[string]any
+	if err := json.Unmarshal(data, &out); err != nil {
+		panic(err)
+	}
+	for _, v := range out {
+		rows, _ := v.([]any)
+		for _, row := range rows {
+			if m, ok := row.(map[string]any); ok {
+				delete(m, engine.RowID)
+			}
+		}
+	}
+	return out
+}
