@@ -24,16 +24,25 @@ func (c Clash) Is(err error) bool { return err == ErrConflict }
 
 // EditDraft applies an edit to the draft that was made on the draft as it was at
 // version. If the draft has moved on, the edit is applied to the newest state,
-// unless it touches what was changed since: that is a Clash. It returns the new
-// state.
+// unless it touches what another has changed since: that is a Clash. It returns the
+// new state.
+//
+// What one did oneself meanwhile is no clash: typing can be faster than the answers.
 func (s *Store) EditDraft(ctx context.Context, workspace, id, version, member int64, e form.Edit) (Form, error) {
+	return s.editDraft(ctx, workspace, id, version, member, false, e)
+}
+
+// EditWhole is EditDraft for an edit that was made of a whole page's fields, and so
+// takes back whatever the page did not know: one's own changes elsewhere count too.
+func (s *Store) EditWhole(ctx context.Context, workspace, id, version, member int64, e form.Edit) (Form, error) {
+	return s.editDraft(ctx, workspace, id, version, member, true, e)
+}
+
+func (s *Store) editDraft(ctx context.Context, workspace, id, version, member int64, whole bool, e form.Edit) (Form, error) {
 	var out Form
 	err := s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
 		f, err := lockForm(tx, workspace, id)
 		if err != nil {
-			return err
-		}
-		if err := meets(tx, f, version, e.Touches()); err != nil {
 			return err
 		}
 		def, err := f.Definition()
@@ -41,10 +50,21 @@ func (s *Store) EditDraft(ctx context.Context, workspace, id, version, member in
 			return err
 		}
 		changed, inverse, err := form.Apply(def, e)
+		touches := append(e.Touches(), inverse.Touches()...)
+		if err != nil {
+			touches = e.Touches()
+		}
+		but := member // whose steps are no clash
+		if whole {
+			but = 0
+		}
+		if clash := meets(tx, f, version, but, touches); clash != nil {
+			return clash
+		}
 		if err != nil {
 			return err
 		}
-		if err := tx.Exec("delete from edits where form_id = ? and undone", f.ID).Error; err != nil {
+		if err := tx.Exec("delete from edits where form_id = ? and member_id = ? and undone", f.ID, member).Error; err != nil {
 			return err
 		}
 		edit, err := json.Marshal(e)
@@ -60,22 +80,25 @@ func (s *Store) EditDraft(ctx context.Context, workspace, id, version, member in
 		if err != nil {
 			return err
 		}
-		out, err = saveDraft(tx, f, changed, member, e)
+		out, err = saveDraft(tx, f, changed, member, touches)
 		return err
 	})
 	return out, err
 }
 
-// meets reports a Clash if what is touched was touched by another since version.
-func meets(tx *gorm.DB, f Form, version int64, touches []string) error {
+// meets reports a Clash if what is touched was touched since version by anyone but
+// one member.
+func meets(tx *gorm.DB, f Form, version, but int64, touches []string) error {
 	if version == f.DraftVersion {
 		return nil
 	}
 	var steps []struct {
-		Touches string // a JSON list
-		Name    string
+		Touches  string // a JSON list
+		Name     string
+		MemberID int64
 	}
-	err := tx.Raw(`select to_json(s.touches)::text as touches, coalesce(m.name, '') as name from draft_steps s left join members m on m.id = s.member_id
+	err := tx.Raw(`select to_json(s.touches)::text as touches, coalesce(m.name, '') as name, coalesce(s.member_id, 0) as member_id
+		from draft_steps s left join members m on m.id = s.member_id
 		where s.form_id = ? and s.version > ? order by s.version desc`, f.ID, version).Scan(&steps).Error
 	if err != nil {
 		return err
@@ -84,6 +107,9 @@ func meets(tx *gorm.DB, f Form, version int64, touches []string) error {
 		return Clash{}
 	}
 	for _, step := range steps {
+		if step.MemberID == but && but != 0 {
+			continue
+		}
 		var theirs []string
 		if err := json.Unmarshal([]byte(step.Touches), &theirs); err != nil {
 			return err
@@ -96,10 +122,10 @@ func meets(tx *gorm.DB, f Form, version int64, touches []string) error {
 }
 
 // saveDraft stores the next version of a draft and what it changed.
-func saveDraft(tx *gorm.DB, f Form, def *form.Form, member int64, e form.Edit) (Form, error) {
+func saveDraft(tx *gorm.DB, f Form, def *form.Form, member int64, touched []string) (Form, error) {
 	f.Draft, f.Title, f.DraftVersion = def.JSON(), strings.TrimSpace(def.Title), f.DraftVersion+1
 	f.UpdatedAt = time.Now()
-	touches, err := json.Marshal(e.Touches())
+	touches, err := json.Marshal(touched)
 	if err != nil {
 		return f, err
 	}
@@ -112,57 +138,112 @@ func saveDraft(tx *gorm.DB, f Form, def *form.Form, member int64, e form.Edit) (
 		"draft": f.Draft, "title": f.Title, "draft_version": f.DraftVersion, "updated_at": f.UpdatedAt}).Error
 }
 
-// Undo takes the last edit back, Redo does it again; ErrNotFound if there is none.
-func (s *Store) Undo(ctx context.Context, workspace, id, version, member int64) (Form, error) {
-	return s.step(ctx, workspace, id, version, member, "select number, inverse as edit from edits where form_id = ? and not undone order by number desc limit 1", true)
+// Undo takes a member's own last edit back, Redo does it again; ErrNotFound if there
+// is none. Where others have since changed what it changed, that is a Clash, and
+// nothing happens unless the member is sure. Both give the draft before and after.
+func (s *Store) Undo(ctx context.Context, workspace, id, member int64, sure bool) (before, after Form, err error) {
+	return s.step(ctx, workspace, id, member, sure, true)
 }
 
 // Redo does the edit again that was taken back last.
-func (s *Store) Redo(ctx context.Context, workspace, id, version, member int64) (Form, error) {
-	return s.step(ctx, workspace, id, version, member, "select number, edit from edits where form_id = ? and undone order by number limit 1", false)
+func (s *Store) Redo(ctx context.Context, workspace, id, member int64, sure bool) (before, after Form, err error) {
+	return s.step(ctx, workspace, id, member, sure, false)
 }
 
-func (s *Store) step(ctx context.Context, workspace, id, version, member int64, query string, undone bool) (Form, error) {
-	var out Form
-	err := s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
-		f, err := lockVersion(tx, workspace, id, version)
-		if err != nil {
+// madeEdit is a row of edits.
+type madeEdit struct {
+	Number  int64
+	Edit    []byte
+	Inverse []byte
+	Name    string // of who made it
+}
+
+func (s *Store) step(ctx context.Context, workspace, id, member int64, sure, undo bool) (before, after Form, err error) {
+	order := map[bool]string{true: "not undone order by number desc", false: "undone order by number"}[undo]
+	err = s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+		var err error
+		if before, err = lockForm(tx, workspace, id); err != nil {
 			return err
 		}
-		var row struct {
-			Number int64
-			Edit   []byte
-		}
-		if err := tx.Raw(query, f.ID).Scan(&row).Error; err != nil {
+		var row madeEdit
+		if err := tx.Raw("select number, edit, inverse from edits where form_id = ? and member_id = ? and "+order+" limit 1", before.ID, member).Scan(&row).Error; err != nil {
 			return err
 		}
 		if row.Number == 0 {
 			return ErrNotFound
 		}
-		var e form.Edit
-		if err := json.Unmarshal(row.Edit, &e); err != nil {
-			return err
-		}
-		def, err := f.Definition()
+		e, touches, err := row.parts(undo)
 		if err != nil {
 			return err
 		}
-		changed, _, err := form.Apply(def, e)
+		if !sure {
+			if err := metSince(tx, before.ID, member, row.Number, touches); err != nil {
+				return err
+			}
+		}
+		def, err := before.Definition()
 		if err != nil {
 			return err
 		}
-		if err := tx.Exec("update edits set undone = ? where form_id = ? and number = ?", undone, f.ID, row.Number).Error; err != nil {
+		changed, back, err := form.Apply(def, e)
+		if err != nil {
 			return err
 		}
-		out, err = saveDraft(tx, f, changed, member, e)
+		// What takes this step back is kept anew: others may have changed things around it.
+		kept, err := json.Marshal(back)
+		if err != nil {
+			return err
+		}
+		column := map[bool]string{true: "edit", false: "inverse"}[undo]
+		if err := tx.Exec("update edits set undone = ?, "+column+" = ? where form_id = ? and number = ?", undo, kept, before.ID, row.Number).Error; err != nil {
+			return err
+		}
+		after, err = saveDraft(tx, before, changed, member, touches)
 		return err
 	})
-	return out, err
+	return before, after, err
 }
 
-// History counts the edits that can be undone and redone.
-func (s *Store) History(ctx context.Context, id int64) (undo, redo int64, err error) {
-	err = s.db.WithContext(ctx).Raw("select count(*) filter (where not undone), count(*) filter (where undone) from edits where form_id = ?", id).
+// parts are the edit that a step makes and all that it touches.
+func (m *madeEdit) parts(undo bool) (e form.Edit, touches []string, err error) {
+	var edit, inverse form.Edit
+	if err := json.Unmarshal(m.Edit, &edit); err != nil {
+		return e, nil, err
+	}
+	if err := json.Unmarshal(m.Inverse, &inverse); err != nil {
+		return e, nil, err
+	}
+	touches = append(edit.Touches(), inverse.Touches()...)
+	if undo {
+		return inverse, touches, nil
+	}
+	return edit, touches, nil
+}
+
+// metSince reports a Clash if others' edits that stand, made after one of a member's
+// own, touch what it touches.
+func metSince(tx *gorm.DB, formID, member, number int64, touches []string) error {
+	var later []madeEdit
+	err := tx.Raw(`select e.number, e.edit, e.inverse, coalesce(m.name, '') as name from edits e left join members m on m.id = e.member_id
+		where e.form_id = ? and e.number > ? and not e.undone and e.member_id is distinct from ? order by e.number desc`, formID, number, member).Scan(&later).Error
+	if err != nil {
+		return err
+	}
+	for _, row := range later {
+		_, theirs, err := row.parts(false)
+		if err != nil {
+			return err
+		}
+		if form.Collide(theirs, touches) {
+			return Clash{row.Name}
+		}
+	}
+	return nil
+}
+
+// History counts the edits that a member can undo and redo.
+func (s *Store) History(ctx context.Context, id, member int64) (undo, redo int64, err error) {
+	err = s.db.WithContext(ctx).Raw("select count(*) filter (where not undone), count(*) filter (where undone) from edits where form_id = ? and member_id = ?", id, member).
 		Row().Scan(&undo, &redo)
 	return undo, redo, err
 }

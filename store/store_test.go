@@ -63,7 +63,7 @@ func TestUndoAndRedoGoThroughTheWholeHistory(t *testing.T) {
 	for i := 4; i >= 0; i-- {
 		assert.Equal(t, titles[i], f.Title)
 		var err error
-		f, err = db.Undo(ctx, f.WorkspaceID, f.ID, f.DraftVersion, m.ID)
+		_, f, err = db.Undo(ctx, f.WorkspaceID, f.ID, m.ID, false)
 		require.NoError(t, err)
 	}
 	got, err := f.Definition()
@@ -71,26 +71,28 @@ func TestUndoAndRedoGoThroughTheWholeHistory(t *testing.T) {
 	want, err := begin.Definition()
 	require.NoError(t, err)
 	assert.Equal(t, string(want.JSON()), string(got.JSON()))
-	_, err = db.Undo(ctx, f.WorkspaceID, f.ID, f.DraftVersion, m.ID)
+	_, _, err = db.Undo(ctx, f.WorkspaceID, f.ID, m.ID, false)
 	assert.ErrorIs(t, err, store.ErrNotFound)
-	f, err = db.Redo(ctx, f.WorkspaceID, f.ID, f.DraftVersion, m.ID)
+	_, f, err = db.Redo(ctx, f.WorkspaceID, f.ID, m.ID, false)
 	require.NoError(t, err)
 	assert.Equal(t, "Title 0", f.Title)
 	// A new edit takes the place of what was undone.
 	f, err = db.EditDraft(ctx, f.WorkspaceID, f.ID, f.DraftVersion, m.ID, form.SetProperty("", "title", "Other"))
 	require.NoError(t, err)
-	_, err = db.Redo(ctx, f.WorkspaceID, f.ID, f.DraftVersion, m.ID)
+	_, _, err = db.Redo(ctx, f.WorkspaceID, f.ID, m.ID, false)
 	assert.ErrorIs(t, err, store.ErrNotFound)
 }
 
 func TestOfTwoEditsOnOneStateOneIsRefused(t *testing.T) {
 	ctx := context.Background()
-	f, m := publish(t, "conflict")
+	f, _ := publish(t, "conflict")
 	var wait sync.WaitGroup
 	errs := make([]error, 6)
 	for i := range errs {
+		other, err := db.CreateMember(ctx, store.Member{WorkspaceID: f.WorkspaceID, Email: fmt.Sprintf("conflict-%d@lakeside.example", i), Name: "Other", PasswordHash: "x"})
+		require.NoError(t, err)
 		wait.Go(func() {
-			_, errs[i] = db.EditDraft(ctx, f.WorkspaceID, f.ID, f.DraftVersion, m.ID, form.SetProperty("", "title", fmt.Sprint(i)))
+			_, errs[i] = db.EditDraft(ctx, f.WorkspaceID, f.ID, f.DraftVersion, other.ID, form.SetProperty("", "title", fmt.Sprint(i)))
 		})
 	}
 	wait.Wait()
@@ -133,12 +135,11 @@ func TestEditsOnAnOlderStateAreMergedWhereTheyDoNotMeet(t *testing.T) {
 	require.NoError(t, err)
 	_, err = db.EditDraft(ctx, f.WorkspaceID, f.ID, f.DraftVersion, m.ID, form.SetProperty("a", "placeholder", "x"))
 	assert.ErrorIs(t, err, store.ErrConflict)
-	// Undo takes the last edit back, whoever made it.
-	now, err := db.FormByID(ctx, f.WorkspaceID, f.ID)
-	require.NoError(t, err)
-	_, err = db.Undo(ctx, f.WorkspaceID, f.ID, seen, m.ID)
-	assert.ErrorIs(t, err, store.ErrConflict, "an undo is of what one sees")
-	back, err := db.Undo(ctx, f.WorkspaceID, f.ID, now.DraftVersion, m.ID)
+	// Undo takes one's own last edit back; where another has since changed the same, it asks.
+	_, _, err = db.Undo(ctx, f.WorkspaceID, f.ID, m.ID, false)
+	require.ErrorAs(t, err, &clash, "the question that it was made to is gone")
+	assert.Equal(t, "Nadia", clash.By)
+	_, back, err := db.Undo(ctx, f.WorkspaceID, f.ID, other.ID, false)
 	require.NoError(t, err)
 	def, err = back.Definition()
 	require.NoError(t, err)

@@ -1,6 +1,7 @@
 package web_test
 
 import (
+	"context"
 	"fmt"
 	"io"
 	"net/http"
@@ -12,6 +13,7 @@ import (
 
 	"lazo/core/form"
 	"lazo/demo"
+	"lazo/store"
 )
 
 func TestAFormIsFilledInInAnotherLanguage(t *testing.T) {
@@ -98,23 +100,30 @@ func TestAFormIsTranslated(t *testing.T) {
 	f := published(t, def)
 	desk := newClient(t).signIn()
 	public, spanish := fmt.Sprintf("/forms/%d/public", f.ID), fmt.Sprintf("/forms/%d/languages/es", f.ID)
+	v := func(fields url.Values) url.Values { fields.Set("version", draftVersion(t, f)); return fields }
 	for wrong, says := range map[string]string{"spanish please": "is no language", "en": "in English already"} {
-		status, page := desk.post(public, url.Values{"part": {"languages"}, "language": {wrong}})
+		status, page := desk.post(public, v(url.Values{"part": {"languages"}, "language": {wrong}}))
 		assert.Equal(t, 422, status)
 		assert.Contains(t, page, says)
 	}
 	status, _ := desk.get(spanish)
 	assert.Equal(t, 404, status)
-	_, page := desk.post(public, url.Values{"part": {"languages"}, "language": {"es"}})
+	_, page := desk.post(public, v(url.Values{"part": {"languages"}, "language": {"es"}}))
 	assert.Contains(t, page, "13 texts to translate")
 	_, page = desk.get(spanish)
 	assert.Contains(t, page, "13 of 13 texts are not translated")
 
-	_, page = desk.post(spanish, url.Values{"text": {"Lake bulletin", "Results"}, "said-0": {" Boletín "}, "said-1": {""}})
+	_, page = desk.post(spanish, v(url.Values{"text": {"Lake bulletin", "Results"}, "said-0": {" Boletín "}, "said-1": {""}}))
 	assert.Contains(t, page, `value="Boletín"`)
 	assert.Contains(t, page, "12 of 13 texts are not translated")
-	_, page = desk.post(spanish, url.Values{"text": {"Results"}, "said-0": {"Resultados"}})
+	_, page = desk.post(spanish, v(url.Values{"text": {"Results"}, "said-0": {"Resultados"}}))
 	assert.Contains(t, page, "11 of 13", "what is not posted stays")
-	_, page = desk.post(public, url.Values{"part": {"languages"}, "remove": {"es"}})
+	_, page = desk.post(public, v(url.Values{"part": {"languages"}, "remove": {"es"}}))
 	assert.Contains(t, page, "Add others")
+}
+
+func draftVersion(t *testing.T, f store.Form) string {
+	now, err := db.FormByID(context.Background(), f.WorkspaceID, f.ID)
+	require.NoError(t, err)
+	return fmt.Sprint(now.DraftVersion)
 }

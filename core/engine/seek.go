@@ -71,6 +71,9 @@ func (p *Program) conditionAt(owner, property string) *condition {
 	head, rest, _ := strings.Cut(property, ".")
 	index, last, _ := strings.Cut(rest, ".")
 	n, _ := strconv.Atoi(index)
+	if n < 0 {
+		return nil
+	}
 	if it := p.lookup[owner]; it != nil {
 		switch {
 		case head == "shown":

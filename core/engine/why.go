@@ -19,6 +19,9 @@ type Because struct {
 	Facts  []expr.Fact  // what a value was computed from
 }
 
+// FactsText says the facts in one line.
+func (b Because) FactsText() string { return expr.FactsText(b.Facts) }
+
 // Why explains every effect on the item, section or page with that key that is
 // not simply the usual one; whether it is shown is always explained. Row counts
 // from 0 in a repeating section. It is nil if there is no such key.

@@ -378,25 +378,34 @@ func (f *Form) property(key, name string) json.RawMessage {
 	return props[name]
 }
 
-// Touches names what an edit changes: KEY.PROPERTY, a whole KEY, or * for all.
+// Touches names what an edit changes: KEY.PROPERTY, a whole KEY, or * for all. What
+// comes into a section or page touches it as KEY.has.INNER, so that two can add to
+// it, but none can take it out meanwhile. An edit and its inverse together name all
+// that either needs to be as it is.
 func (e Edit) Touches() []string {
 	switch e.Op {
 	case Set:
 		return []string{e.Key + "." + e.Property}
 	case AddItem:
 		if e.Item != nil {
-			return []string{e.Item.Key}
+			return []string{e.Item.Key, e.Into + ".has." + e.Item.Key}
 		}
 	case AddSection:
 		if e.Section != nil {
-			return []string{e.Section.Key}
+			return append(keysIn(e.Section), e.Into+".has."+e.Section.Key)
 		}
 	case AddPage:
 		if e.Page != nil {
-			return []string{e.Page.Key}
+			out := []string{e.Page.Key}
+			for _, s := range e.Page.Sections {
+				out = append(out, keysIn(s)...)
+			}
+			return out
 		}
-	case MoveItem, MoveSection, MovePage:
+	case MovePage:
 		return []string{e.Key + ".place"}
+	case MoveItem, MoveSection:
+		return []string{e.Key + ".place", e.Into + ".has." + e.Key}
 	case RenameKey:
 		return []string{e.Key, e.To}
 	case Replace:
@@ -409,6 +418,15 @@ func (e Edit) Touches() []string {
 		return out
 	}
 	return []string{e.Key}
+}
+
+// keysIn are the keys of a section and its items.
+func keysIn(s *Section) []string {
+	out := []string{s.Key}
+	for _, it := range s.Items {
+		out = append(out, it.Key)
+	}
+	return out
 }
 
 // Collide reports whether two edits, by what they touch, can't both be made in

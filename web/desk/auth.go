@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"net/http"
+	"net/url"
 	"strings"
 	"time"
 
@@ -52,19 +53,33 @@ func (d *Desk) signedIn(next http.Handler) http.Handler {
 	})
 }
 
+// toSignIn leads to the sign-in page and, once that is done, back. A part of a page
+// is only told that nobody is signed in: what is written on the page must not go.
 func toSignIn(w http.ResponseWriter, r *http.Request) error {
 	if r.Header.Get("HX-Request") != "" {
-		w.Header().Set("HX-Redirect", "/sign-in")
+		w.WriteHeader(http.StatusUnauthorized)
 		return nil
 	}
-	http.Redirect(w, r, "/sign-in", http.StatusSeeOther)
+	to := "/sign-in"
+	if r.Method == http.MethodGet && r.URL.Path != "/" {
+		to += "?to=" + url.QueryEscape(r.URL.RequestURI())
+	}
+	http.Redirect(w, r, to, http.StatusSeeOther)
 	return nil
 }
 
-type signInPage struct{ Email, Problem string }
+// wayOn is where one wanted to go before signing in: a path of this site.
+func wayOn(to string) string {
+	if u, err := url.Parse(to); err == nil && u.Host == "" && u.Scheme == "" && strings.HasPrefix(u.Path, "/") && !strings.HasPrefix(to, "//") && !strings.ContainsAny(to, "\\\r\n") {
+		return to
+	}
+	return "/forms"
+}
 
-func (d *Desk) signInForm(w http.ResponseWriter, _ *http.Request) error {
-	return d.pages.Page(w, http.StatusOK, "sign-in", signInPage{})
+type signInPage struct{ Email, Problem, To string }
+
+func (d *Desk) signInForm(w http.ResponseWriter, r *http.Request) error {
+	return d.pages.Page(w, http.StatusOK, "sign-in", signInPage{To: r.URL.Query().Get("to")})
 }
 
 func (d *Desk) signIn(w http.ResponseWriter, r *http.Request) error {
@@ -73,6 +88,7 @@ func (d *Desk) signIn(w http.ResponseWriter, r *http.Request) error {
 	if err := r.ParseForm(); err != nil {
 		return ui.Refusal{Status: http.StatusBadRequest, Title: "This could not be read", Text: "Please go back and try again."}
 	}
+	to := r.PostForm.Get("to")
 	email, password := strings.TrimSpace(r.PostForm.Get("email")), r.PostForm.Get("password")
 	since := time.Now().Add(-attemptsWindow)
 	for _, key := range []string{"email:" + strings.ToLower(email), "from:" + ui.Visitor(r)} {
@@ -81,7 +97,7 @@ func (d *Desk) signIn(w http.ResponseWriter, r *http.Request) error {
 			return err
 		}
 		if n >= attemptsAllowed {
-			return d.pages.Page(w, http.StatusTooManyRequests, "sign-in", signInPage{email, "Too many attempts. Please wait a quarter of an hour and try again."})
+			return d.pages.Page(w, http.StatusTooManyRequests, "sign-in", signInPage{email, "Too many attempts. Please wait a quarter of an hour and try again.", to})
 		}
 	}
 	m, err := d.store.MemberByEmail(ctx, email)
@@ -97,13 +113,13 @@ func (d *Desk) signIn(w http.ResponseWriter, r *http.Request) error {
 				return err
 			}
 		}
-		return d.pages.Page(w, http.StatusUnprocessableEntity, "sign-in", signInPage{email, "E-mail address and password do not go together."})
+		return d.pages.Page(w, http.StatusUnprocessableEntity, "sign-in", signInPage{email, "E-mail address and password do not go together.", to})
 	}
 	if err := d.sessions.RenewToken(ctx); err != nil {
 		return err
 	}
 	d.sessions.Put(ctx, "member", m.ID)
-	http.Redirect(w, r, "/forms", http.StatusSeeOther)
+	http.Redirect(w, r, wayOn(to), http.StatusSeeOther)
 	return nil
 }
 

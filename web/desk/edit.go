@@ -11,6 +11,7 @@ import (
 	"strconv"
 	"strings"
 
+	"lazo/core/author"
 	"lazo/core/exchange"
 	"lazo/core/expr"
 	"lazo/core/form"
@@ -21,6 +22,7 @@ import (
 type change struct {
 	edit  form.Edit
 	at    string
+	said  string     // what it takes along
 	fault *tieFault  // a tie that can't be kept as it was written
 	ask   *askDelete // something to be decided first
 }
@@ -47,18 +49,16 @@ func (d *Desk) edit(w http.ResponseWriter, r *http.Request) error {
 		return d.showManuscript(w, r, f, def, show, http.StatusUnprocessableEntity)
 	}
 	ctx, workspace, who := r.Context(), f.WorkspaceID, member(r.Context()).ID
-	var after store.Form
+	after := f
 	switch v.Get("do") {
-	case "undo":
-		after, err = d.store.Undo(ctx, workspace, f.ID, version, who)
-	case "redo":
-		after, err = d.store.Redo(ctx, workspace, f.ID, version, who)
+	case "undo", "redo":
+		after, err = d.stepBack(ctx, f, v, &show)
 	default:
 		var c change
 		if c, err = d.changeOf(ctx, f, def, v); err != nil {
 			break
 		}
-		show.at, show.fault, show.ask = c.at, c.fault, c.ask
+		show.at, show.fault, show.ask, show.said = c.at, c.fault, c.ask, c.said
 		if c.fault != nil {
 			return d.showManuscript(w, r, f, def, show, http.StatusUnprocessableEntity)
 		}
@@ -66,29 +66,14 @@ func (d *Desk) edit(w http.ResponseWriter, r *http.Request) error {
 			return d.showManuscript(w, r, f, def, show, http.StatusConflict)
 		}
 		if c.edit.Op == form.Batch && len(c.edit.Edits) == 0 {
-			after = f // nothing to do
-			break
+			break // nothing to do
 		}
 		after, err = d.store.EditDraft(ctx, workspace, f.ID, version, who, c.edit)
 	}
-	var clash store.Clash
-	switch {
-	case errors.As(err, &clash):
-		show.problem = "Someone else has changed the same meanwhile. What you see is the newest state; your last change was not made."
-		if clash.By != "" {
-			show.problem = clash.By + " has changed the same meanwhile. What you see is the newest state; your last change was not made."
-		}
-		show.mine = mineOf(v, f.DraftVersion)
-		return d.showManuscript(w, r, f, def, show, http.StatusConflict)
-	case errors.Is(err, store.ErrConflict):
-		show.problem = "Someone else has changed this form meanwhile. What you see now is the newest state; nothing was undone."
-		return d.showManuscript(w, r, f, def, show, http.StatusConflict)
-	case errors.Is(err, form.ErrEdit):
-		show.problem = capital(strings.TrimPrefix(err.Error(), form.ErrEdit.Error()+": ")) + "."
-		return d.showManuscript(w, r, f, def, show, http.StatusUnprocessableEntity)
-	case errors.Is(err, store.ErrNotFound) && (v.Get("do") == "undo" || v.Get("do") == "redo"):
-		return d.showManuscript(w, r, f, def, show, http.StatusOK)
-	case err != nil:
+	if status := refusal(err, v, &show, f.DraftVersion); status != 0 {
+		return d.showManuscript(w, r, f, def, show, status)
+	}
+	if err != nil {
 		return err
 	}
 	if r.Header.Get("HX-Request") == "" {
@@ -101,9 +86,98 @@ func (d *Desk) edit(w http.ResponseWriter, r *http.Request) error {
 	return d.showManuscript(w, r, after, def, show, http.StatusOK)
 }
 
+// refusal puts into words why a change was not made, with what was written, and
+// gives the answer's status; 0 if it was made or is no refusal.
+func refusal(err error, v url.Values, show *view, version int64) int {
+	var clash store.Clash
+	step := v.Get("do") == "undo" || v.Get("do") == "redo"
+	switch {
+	case errors.As(err, &clash):
+		by := clash.By
+		if by == "" {
+			by = "Someone else"
+		}
+		show.problem = by + " has changed the same meanwhile. What you see is the newest state; your last change was not made."
+		show.mine = mineOf(v, version)
+		if step {
+			show.problem = by + " has since changed what this would change, too. Nothing was done."
+			show.mine.Button = "Do it all the same"
+			show.mine.Fields = append(show.mine.Fields, hiddenField{"sure", "yes"})
+		}
+		return http.StatusConflict
+	case errors.Is(err, form.ErrEdit):
+		show.problem = editProblem(err)
+		if mine := mineOf(v, version); mine.Text != "" {
+			show.mine, mine.Fields = mine, nil // to be read, not to be made again as it is
+		}
+		if v.Get("do") == "key" {
+			show.at = v.Get("key") // the question stays open, under the key that it has
+		}
+		return http.StatusUnprocessableEntity
+	case errors.Is(err, store.ErrNotFound) && step:
+		return http.StatusOK
+	}
+	return 0
+}
+
+// editProblem is an ErrEdit in words.
+func editProblem(err error) string {
+	_, text, _ := strings.Cut(err.Error(), form.ErrEdit.Error()+": ")
+	return capital(text) + "."
+}
+
+// stepBack takes the member's last edit back, or does it again, and says what that
+// was and where.
+func (d *Desk) stepBack(ctx context.Context, f store.Form, v url.Values, show *view) (store.Form, error) {
+	do, word := d.store.Undo, "Undone"
+	if v.Get("do") == "redo" {
+		do, word = d.store.Redo, "Done again"
+	}
+	before, after, err := do(ctx, f.WorkspaceID, f.ID, member(ctx).ID, v.Get("sure") != "")
+	if err != nil {
+		return f, err
+	}
+	was, err := before.Definition()
+	if err != nil {
+		return after, err
+	}
+	is, err := after.Definition()
+	if err != nil {
+		return after, err
+	}
+	show.before = nil // what the page shows may be older than what was stepped from
+	from, to := is, was
+	if word != "Undone" {
+		from, to = was, is
+	}
+	changes := form.Diff(from, to)
+	if len(changes) == 0 {
+		return after, nil
+	}
+	show.said = word + ": " + changes[0].Text
+	if more := len(changes) - 1; more == 1 {
+		show.said += ", and one more change"
+	} else if more > 1 {
+		show.said += fmt.Sprintf(", and %d more changes", more)
+	}
+	show.said += "."
+	for _, c := range form.Diff(was, is) {
+		if is.Keys()[c.Key] {
+			show.at, show.jump = c.Key, c.Key
+			break
+		}
+	}
+	return after, nil
+}
+
 // mineOf keeps what was typed into one field, to be put in all the same.
 func mineOf(v url.Values, version int64) *mine {
-	m := &mine{Text: v.Get("value")}
+	m := &mine{Button: "Make my change all the same"}
+	for _, name := range []string{"value", "source", "label", "message", "subject"} { // what one writes
+		if m.Text == "" {
+			m.Text = strings.TrimSpace(v.Get(name))
+		}
+	}
 	for name, values := range v {
 		for _, value := range values {
 			if name == "version" {
@@ -158,6 +232,9 @@ func (d *Desk) changeOf(ctx context.Context, f store.Form, def *form.Form, v url
 		return setParameters(v)
 	case "key":
 		to := strings.TrimSpace(v.Get("value"))
+		if to == "" {
+			return change{at: key}, wrong("a key can’t be empty; it names the answer in conditions and exports")
+		}
 		if to == key {
 			return change{edit: form.Edit{Op: form.Batch}, at: key}, nil
 		}
@@ -212,7 +289,7 @@ func addItem(def *form.Form, v url.Values) (change, error) {
 	}
 	it.Key = form.FreeKey(form.ProposeKey(it.Label), "question", def.Keys())
 	if it.Type.Picks() {
-		it.Choices = []form.Choice{{Value: "first", Label: "First choice"}, {Value: "second", Label: "Second choice"}}
+		it.Choices = author.FirstChoices()
 	}
 	index, err := strconv.Atoi(v.Get("index"))
 	if err != nil {
@@ -260,7 +337,7 @@ func setProperty(def *form.Form, v url.Values) (change, error) {
 			set = value
 		}
 		if property == "type" {
-			return changeType(def, key, form.Type(value))
+			return did(key)(author.ChangeType(def, key, form.Type(value)))
 		}
 		if property == "title" && key == "" && (value == "" || len(value) > maxTitle) {
 			return c, wrong("a form needs a title of at most %d characters", maxTitle)
@@ -310,21 +387,6 @@ func setProperty(def *form.Form, v url.Values) (change, error) {
 	return c, nil
 }
 
-// changeType changes a question's type, giving it choices to begin with if it
-// has none.
-func changeType(def *form.Form, key string, t form.Type) (change, error) {
-	p, ok := def.Find(key)
-	if !ok || !t.Known() {
-		return change{}, wrong("there is no type “%s”", t)
-	}
-	c := change{at: key, edit: form.SetProperty(key, "type", string(t))}
-	if t.Picks() && len(p.Item.Choices) == 0 && p.Item.ChoicesFrom == nil {
-		c.edit = form.Edit{Op: form.Batch, Edits: []form.Edit{c.edit,
-			form.SetProperty(key, "choices", []form.Choice{{Value: "first", Label: "First choice"}, {Value: "second", Label: "Second choice"}})}}
-	}
-	return c, nil
-}
-
 // setChoice sets what one choice has besides its value and label.
 func setChoice(def *form.Form, v url.Values) (change, error) {
 	key := v.Get("key")
@@ -353,26 +415,25 @@ func setChoice(def *form.Form, v url.Values) (change, error) {
 // setChoicesFrom draws a question's choices from a list, or from none.
 func setChoicesFrom(def *form.Form, v url.Values) (change, error) {
 	key, list := v.Get("key"), v.Get("list")
-	c := change{at: key}
-	p, ok := def.Find(key)
-	if !ok {
-		return c, wrong("there is no item “%s”", key)
-	}
 	if list == "" {
-		c.edit = form.SetProperty(key, "choices_from", nil)
-		return c, nil
+		return did(key)(author.DrawChoices(def, key, nil))
 	}
-	columns := slices.Sorted(maps.Keys(def.Columns(list)))
-	if len(columns) == 0 {
-		return c, wrong("the list %s is empty", list)
+	from := form.ChoicesFrom{List: list}
+	if columns := slices.Sorted(maps.Keys(def.Columns(list))); len(columns) > 0 {
+		from.Value = columns[0]
 	}
-	from := form.ChoicesFrom{List: list, Value: columns[0]}
-	if p.Item.ChoicesFrom != nil && p.Item.ChoicesFrom.List == list {
+	if p, ok := def.Find(key); ok && p.Item.ChoicesFrom != nil && p.Item.ChoicesFrom.List == list {
 		from = *p.Item.ChoicesFrom
 		from.Value, from.Label = v.Get("column"), v.Get("label")
 	}
-	c.edit = form.SetProperty(key, "choices_from", from)
-	return c, nil
+	return did(key)(author.DrawChoices(def, key, &from))
+}
+
+// did is a change from what the author package does to an item.
+func did(key string) func(author.Doing, error) (change, error) {
+	return func(d author.Doing, err error) (change, error) {
+		return change{at: key, edit: d.Edit, said: d.Says()}, err
+	}
 }
 
 // setRepeat makes a section be asked once, or in rows within bounds.

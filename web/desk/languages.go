@@ -108,12 +108,12 @@ func (d *Desk) setLanguage(w http.ResponseWriter, r *http.Request) error {
 	}
 	all := maps.Clone(def.Translations)
 	all[tag] = t
-	_, err = d.store.EditDraft(r.Context(), f.WorkspaceID, f.ID, f.DraftVersion, member(r.Context()).ID, form.SetProperty("", "translations", all))
+	_, err = d.editWhole(r, f, form.SetProperty("", "translations", all))
 	switch {
 	case errors.Is(err, store.ErrConflict):
-		return d.languagePage(w, r, http.StatusConflict, "Someone else has changed the form meanwhile; nothing of this was set.")
+		return d.languagePage(w, r, http.StatusConflict, "The translations were changed meanwhile, here or by someone else; nothing of this was set."+written(r.PostForm))
 	case errors.Is(err, form.ErrEdit):
-		return d.languagePage(w, r, http.StatusUnprocessableEntity, capital(strings.TrimPrefix(err.Error(), form.ErrEdit.Error()+": "))+".")
+		return d.languagePage(w, r, http.StatusUnprocessableEntity, editProblem(err)+written(r.PostForm))
 	case err != nil:
 		return err
 	}

@@ -25,7 +25,9 @@ type manuscriptPage struct {
 	Ties       int
 	Undo, Redo int64
 	Problem    string
-	Mine       *mine // what was typed and could not be saved
+	Said       string // what was just done, where that can't be seen
+	Jump       string // the row to be shown
+	Mine       *mine  // what was typed and could not be saved
 	Asks       *askDelete
 	Types      []typeOption
 	Subjects   []expr.Subject // what conditions can be about besides items
@@ -50,7 +52,8 @@ type remarkRow struct {
 // mine is a value that met someone else's change, to be put in all the same.
 type mine struct {
 	Text   string
-	Fields []hiddenField
+	Button string
+	Fields []hiddenField // nil if it can't be made as it is
 }
 
 type hiddenField struct{ Name, Value string }
@@ -123,6 +126,8 @@ type view struct {
 	write   string // its property that is shown as it is written
 	tied    string // the key to whose ties the manuscript is narrowed
 	problem string
+	said    string
+	jump    string
 	mine    *mine
 	ask     *askDelete
 	fault   *tieFault
@@ -164,8 +169,8 @@ func (d *Desk) manuscriptOf(r *http.Request, f store.Form, def *form.Form, v vie
 	if err != nil {
 		return nil, err
 	}
-	p := &manuscriptPage{Frame: fr, Def: def, Selected: v.at, Write: v.write, Problem: v.problem, Mine: v.mine, Asks: v.ask, TiedKey: v.tied}
-	if p.Undo, p.Redo, err = d.store.History(r.Context(), f.ID); err != nil {
+	p := &manuscriptPage{Frame: fr, Def: def, Selected: v.at, Write: v.write, Problem: v.problem, Said: v.said, Jump: v.jump, Mine: v.mine, Asks: v.ask, TiedKey: v.tied}
+	if p.Undo, p.Redo, err = d.store.History(r.Context(), f.ID, member(r.Context()).ID); err != nil {
 		return nil, err
 	}
 	if p.Kept, err = d.store.KeptSections(r.Context(), f.WorkspaceID); err != nil {

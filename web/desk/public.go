@@ -2,6 +2,7 @@ package desk
 
 import (
 	"errors"
+	"maps"
 	"net/http"
 	"net/url"
 	"slices"
@@ -123,18 +124,44 @@ func (d *Desk) setPublic(w http.ResponseWriter, r *http.Request) error {
 	part := v.Get("part")
 	e, meant, err := publicEdit(def, part, v)
 	if err == nil {
-		_, err = d.store.EditDraft(r.Context(), f.WorkspaceID, f.ID, f.DraftVersion, member(r.Context()).ID, e)
+		_, err = d.editWhole(r, f, e)
 	}
 	switch {
 	case errors.Is(err, form.ErrEdit):
-		return d.publicPage(w, r, http.StatusUnprocessableEntity, part, capital(strings.TrimPrefix(err.Error(), form.ErrEdit.Error()+": "))+".", meant)
+		return d.publicPage(w, r, http.StatusUnprocessableEntity, part, editProblem(err)+written(v), meant)
 	case errors.Is(err, store.ErrConflict):
-		return d.publicPage(w, r, http.StatusConflict, part, "Someone else has changed this meanwhile; your change was not made.", "")
+		return d.publicPage(w, r, http.StatusConflict, part, "This was changed meanwhile, here or by someone else. What you see is the newest state; your change was not made."+written(v), "")
 	case err != nil:
 		return err
 	}
 	http.Redirect(w, r, base(f.ID)+"/public#"+url.QueryEscape(part), http.StatusSeeOther)
 	return nil
+}
+
+// editWhole makes an edit that was made of all the fields of a page, on the version
+// of the draft that the page showed.
+func (d *Desk) editWhole(r *http.Request, f store.Form, e form.Edit) (store.Form, error) {
+	version, err := strconv.ParseInt(r.PostForm.Get("version"), 10, 64)
+	if err != nil {
+		return f, wrong("this page is not complete; here it is afresh")
+	}
+	return d.store.EditWhole(r.Context(), f.WorkspaceID, f.ID, version, member(r.Context()).ID, e)
+}
+
+// written repeats the texts of a post that was refused, so that they are not lost.
+func written(v url.Values) string {
+	var texts []string
+	for _, name := range slices.Sorted(maps.Keys(v)) {
+		for _, text := range v[name] {
+			if text = strings.TrimSpace(text); len(text) > 12 && name != "version" && name != "part" {
+				texts = append(texts, "“"+text+"”")
+			}
+		}
+	}
+	if len(texts) == 0 {
+		return ""
+	}
+	return " You had written: " + strings.Join(texts, ", ")
 }
 
 // publicEdit reads the edit of one part; meant is a colour that would do.

@@ -391,7 +391,8 @@ func whys(def *form.Form, out *engine.Outcome) (rows []whyRow, always int) {
 		because := out.Why(key, 0)
 		told := because[:0:0]
 		for _, b := range because {
-			if b.Reason != nil || b.Effect == "value" || b.Effect == "shown" && !b.Holds {
+			// That there is no tie is the usual case and says nothing.
+			if b.Reason != nil || b.Effect != "shown" && b.Effect != "required" || b.Effect == "shown" && !b.Holds {
 				told = append(told, b)
 			}
 		}
@@ -413,7 +414,7 @@ func whys(def *form.Form, out *engine.Outcome) (rows []whyRow, always int) {
 			add(p.Key, "Page: "+p.Name())
 		}
 		for _, s := range p.Sections {
-			if !s.Shown.IsZero() {
+			if !s.Shown.IsZero() || s.Repeat != nil {
 				add(s.Key, "Section: "+s.Name())
 			}
 			for _, it := range s.Items {

@@ -347,7 +347,7 @@ func (d *Desk) addPicture(w http.ResponseWriter, r *http.Request) error {
 	}
 	e, err := pictureEdit(def, r.FormValue("key"), r.FormValue("n"), "/p/"+id)
 	if err != nil {
-		return refuse(capital(strings.TrimPrefix(err.Error(), form.ErrEdit.Error()+": ")) + ".")
+		return refuse(editProblem(err))
 	}
 	after, err := d.store.EditDraft(r.Context(), f.WorkspaceID, f.ID, f.DraftVersion, member(r.Context()).ID, e)
 	if err != nil {

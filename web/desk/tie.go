@@ -8,6 +8,7 @@ import (
 	"strconv"
 	"strings"
 
+	"lazo/core/author"
 	"lazo/core/expr"
 	"lazo/core/form"
 	"lazo/store"
@@ -377,8 +378,7 @@ func setValue(def *form.Form, v url.Values) (change, error) {
 		return c, wrong("there is no item “%s”", key)
 	}
 	if how == "" {
-		c.edit = form.SetProperty(key, "value", nil)
-		return c, nil
+		return did(key)(author.SetValueSource(def, key, "", ""))
 	}
 	syms := def.Scope(key, "value")
 	src, err := valueSource(def, syms, p.Item, v)
@@ -394,20 +394,7 @@ func setValue(def *form.Form, v url.Values) (change, error) {
 		c.fault = &tieFault{key, "value", src, faults[0].Text}
 		return c, nil
 	}
-	val := form.Value{}
-	switch how {
-	case "starts":
-		val.Starts = n.String()
-	case "follows":
-		val.Follows = n.String()
-		if p.Item.Value != nil {
-			val.When = p.Item.Value.When
-		}
-	default:
-		val.Is = n.String()
-	}
-	c.edit = form.SetProperty(key, "value", val)
-	return c, nil
+	return did(key)(author.SetValueSource(def, key, how, n.String()))
 }
 
 // valueSource writes the expression for what was picked as the value's source.
@@ -528,10 +515,14 @@ func tieMany(def *form.Form, v url.Values) (change, error) {
 
 // parts are the terms of n, if it is joined by op, and one more.
 func parts(n expr.Node, op string, more expr.Node) []expr.Node {
+	terms := []expr.Node{n}
 	if l, ok := n.(*expr.Logic); ok && l.Op == op {
-		return append(slices.Clone(l.Terms), more)
+		terms = slices.Clone(l.Terms)
 	}
-	return []expr.Node{n, more}
+	if slices.ContainsFunc(terms, func(t expr.Node) bool { return expr.Equal(t, more) }) {
+		return terms // it says so already
+	}
+	return append(terms, more)
 }
 
 // copyTie puts the condition of one tie on other items too.

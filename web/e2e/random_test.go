@@ -149,7 +149,7 @@ func (b *scripted) act(page string) {
 	require.NoError(b.t, err)
 	// What a change brings may not be there yet for the next.
 	sel := fmt.Sprintf("[name=%q]:not([type=hidden]), [name=%q], [name=%q], button[value=%q]", a.Name, a.Name+".month", a.Name+".street", a.Name)
-	b.until(fmt.Sprintf("document.querySelector(%q)", sel))
+	b.until(fmt.Sprintf(`[...document.querySelectorAll(%q)].some((c) => !c.closest("[inert]"))`, sel))
 	if len(a.Values) == 1 && (a.Type.Picks() || a.Type == form.YesNo) && a.Values[0] != "" {
 		b.until(fmt.Sprintf(`[...document.querySelectorAll('[name="%s"]')].some((c) => c.value === %q || [...(c.options ?? [])].some((o) => o.value === %q))`, a.Name, a.Values[0], a.Values[0]))
 	}

@@ -4,8 +4,10 @@ import (
 	"net/url"
 	"strconv"
 	"strings"
+	"time"
 
 	"lazo/core/engine"
+	"lazo/core/expr"
 	"lazo/core/form"
 	"lazo/web/wording"
 )
@@ -55,8 +57,8 @@ const summaryID = "summary"
 // respondent typed, and their problems.
 func (v *View) Digest() string { return v.digest }
 
-// digestOf is the digest of one page.
-func digestOf(p *engine.Program, out *engine.Outcome, posted url.Values, page string) string {
+// isAsOn reports whether a page is as its digest says that it was on the screen.
+func isAsOn(p *engine.Program, out *engine.Outcome, posted url.Values, page, digest string) bool {
 	v := &View{}
 	for _, key := range out.Route() {
 		if key == page {
@@ -64,8 +66,10 @@ func digestOf(p *engine.Program, out *engine.Outcome, posted url.Values, page st
 		}
 		v.Pages = append(v.Pages, PageView{Key: key})
 	}
-	digest, _ := newBuilder(p, out, posted, Unjudged).digests(v, "")
-	return digest
+	b := newBuilder(p, out, posted, Unjudged)
+	b.looking = true
+	now, changed := b.digests(v, digest)
+	return len(now) == len(digest) && len(changed) == 0
 }
 
 // unitRef is a unit that is not built yet.
@@ -93,7 +97,7 @@ func (b *builder) unit(ref unitRef) Unit {
 // digests computes the digest of the page at hand, and which units differ from an
 // old one of the same length.
 func (b *builder) digests(v *View, old string) (string, []unitRef) {
-	d := digester{out: b.out, old: old, always: b.always}
+	d := digester{out: b.out, posted: b.posted, loc: b.p.Location(), old: old, always: b.always}
 	d.b.Grow(max(len(old), 64))
 	if len(v.Pages) > 0 {
 		for _, sec := range b.p.Form.Page(v.Pages[v.At].Key).Sections {
@@ -110,19 +114,43 @@ func (b *builder) digests(v *View, old string) (string, []unitRef) {
 // always reports whether a field is sent with every live change: one that was
 // judged faulty, since that may be mended, and one for a file that came or went.
 func (b *builder) always(name string) bool {
-	return b.judged(name) || b.posted.Has(name+FileNew) || b.posted.Has(name+FileGone)
+	return !b.looking && (b.judged(name) || b.posted.Has(name+FileNew) || b.posted.Has(name+FileGone))
 }
 
 // digester writes a few letters for each unit, and compares them with those of
-// the page before.
+// the page before. It reckons each unit twice: as the page has it, where a question
+// that was touched since still stands with what it said by itself, and as it is
+// printed now; a unit that is as the page has it is not printed.
 type digester struct {
 	out     *engine.Outcome
+	posted  url.Values
+	loc     *time.Location
 	old     string
 	always  func(name string) bool // whether a field is sent even if its unit is as it was
 	force   bool                   // it is, for a field of the unit at hand
 	b       strings.Builder
-	hash    uint32
+	here    hash // as the page has it
+	printed hash // as it is printed
 	changed []unitRef
+}
+
+// hash is FNV-1a in 32 bits (draft-eastlake-fnv).
+type hash uint32
+
+func (h *hash) add(s string) {
+	n := *h
+	for i := 0; i < len(s); i++ {
+		n = (n ^ hash(s[i])) * 16777619
+	}
+	*h = (n ^ 0xff) * 16777619 // so that "a", "b" is not "ab"
+}
+
+func (h *hash) flag(b bool) {
+	n := hash(0)
+	if b {
+		n = 1
+	}
+	*h = (*h ^ n) * 16777619
 }
 
 const (
@@ -130,36 +158,38 @@ const (
 	digestLetters = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789-_"
 )
 
-// FNV-1a in 32 bits (draft-eastlake-fnv).
-func (d *digester) begin() { d.hash, d.force = 2166136261, false }
+func (d *digester) begin() { d.here, d.printed, d.force = 2166136261, 2166136261, false }
 
 func (d *digester) add(s string) {
-	h := d.hash
-	for i := 0; i < len(s); i++ {
-		h = (h ^ uint32(s[i])) * 16777619
-	}
-	d.hash = (h ^ 0xff) * 16777619 // so that "a", "b" is not "ab"
+	d.here.add(s)
+	d.printed.add(s)
 }
 
 func (d *digester) flag(b bool) {
-	n := uint32(0)
-	if b {
-		n = 1
+	d.here.flag(b)
+	d.printed.flag(b)
+}
+
+// letters are those of a hash.
+func (h hash) letters() (out [digestLength]byte) {
+	for i := range out {
+		out[i] = digestLetters[h>>(6*i)&63]
 	}
-	d.hash = (d.hash ^ n) * 16777619
+	return out
 }
 
 func (d *digester) end(ref unitRef) {
 	at := d.b.Len()
-	for i := 0; i < digestLength; i++ {
-		d.b.WriteByte(digestLetters[d.hash>>(6*i)&63])
-	}
-	if d.old == "" {
-		return // only the digest is wanted
-	}
-	if d.force || len(d.old) < at+digestLength || d.b.String()[at:] != d.old[at:at+digestLength] {
+	if d.old != "" { // else only the digest is wanted
+		here := d.here.letters()
+		if !d.force && len(d.old) >= at+digestLength && string(here[:]) == d.old[at:at+digestLength] {
+			d.b.Write(here[:])
+			return
+		}
 		d.changed = append(d.changed, ref)
 	}
+	printed := d.printed.letters()
+	d.b.Write(printed[:])
 }
 
 func (d *digester) section(sec *form.Section) {
@@ -206,13 +236,43 @@ func (d *digester) item(it *form.Item, st *engine.ItemState, row int, name strin
 	switch {
 	case it.Type == form.Note:
 	case fillable && (it.Type == form.File || it.Type == form.Signature):
-	case !fillable || it.Value != nil && !st.Touched():
+	case !fillable:
 		v := d.out.Value(st, row)
-		d.add(v.Plain(d.out.Location()))
+		d.add(v.Plain(d.loc))
+	case it.Value != nil:
+		d.byItself(it, st, row, name)
 	}
 	for _, c := range st.Choices() {
 		d.add(c)
 	}
+}
+
+// byItself adds what a control says that nobody has touched. Of one that was touched
+// since the page was made, the page still tells what it said.
+func (d *digester) byItself(it *form.Item, st *engine.ItemState, row int, name string) {
+	if !st.Touched() {
+		v := d.out.Value(st, row)
+		d.add(autoText(it, &v, d.loc))
+		return
+	}
+	if auto, has := d.posted[headed(autoHead, name)]; has {
+		d.here.add(plainText(it, auto[0]))
+	}
+}
+
+// autoText is what the control of a question says for a value, as one text.
+func autoText(it *form.Item, v *expr.Value, loc *time.Location) string {
+	switch {
+	case it.Type == form.Address:
+		texts := make([]string, len(expr.AddressParts))
+		for i, part := range expr.AddressParts {
+			texts[i] = v.Parts().Get(part)
+		}
+		return strings.Join(texts, "\n")
+	case v.Kind() == expr.File:
+		return v.Parts().Get("id")
+	}
+	return plainText(it, inputText(v, loc))
 }
 
 // Announcement says in one sentence what changed, for those who can't see it.

@@ -30,7 +30,7 @@ func Leave(p *engine.Program, out *engine.Outcome, posted url.Values, page strin
 // but for what they answered. A post that does not come from a page says nothing
 // of it, and is believed.
 func SeenAsItIs(p *engine.Program, out *engine.Outcome, posted url.Values, page string) bool {
-	return !posted.Has(DigestField) || digestOf(p, out, posted, page) == posted.Get(DigestField)
+	return !posted.Has(DigestField) || isAsOn(p, out, posted, page, posted.Get(DigestField))
 }
 
 // fillables are the questions of a page that can be filled now.

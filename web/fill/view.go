@@ -273,6 +273,7 @@ type builder struct {
 	judged  Judgement
 	words   *wording.Words
 	edit    *RowEdit
+	looking bool // nothing is printed
 }
 
 func newBuilder(p *engine.Program, out *engine.Outcome, posted url.Values, judged Judgement) *builder {
@@ -416,14 +417,14 @@ func (b *builder) field(it *form.Item, st *engine.ItemState, row int, name strin
 		b.monthDay(&f, name, st.Touched())
 	}
 	if f.Fillable {
-		b.typed(&f, it, st, name)
+		b.typed(&f, it, st, name, &v)
 	}
 	return f
 }
 
 // typed puts into a control what the respondent typed as they typed it, above all
 // if it is wrong, and tells whether it is theirs.
-func (b *builder) typed(f *Field, it *form.Item, st *engine.ItemState, name string) {
+func (b *builder) typed(f *Field, it *form.Item, st *engine.ItemState, name string, v *expr.Value) {
 	f.Again = b.posted.Get(name + engine.Again)
 	if st.Touched() {
 		if typed, ok := b.posted[name]; ok && len(typed) == 1 && !it.Type.Picks() && it.Type != form.Tick && it.Type != form.YesNo {
@@ -440,16 +441,7 @@ func (b *builder) typed(f *Field, it *form.Item, st *engine.ItemState, name stri
 		f.Own = "yes"
 		return
 	}
-	f.Auto = f.Text
-	if it.Type == form.Address {
-		texts := make([]string, len(f.Parts))
-		for i, part := range f.Parts {
-			texts[i] = part.Text
-		}
-		f.Auto = strings.Join(texts, "\n")
-	} else if it.Type == form.File || it.Type == form.Signature {
-		f.Auto = f.File.ID
-	}
+	f.Auto = autoText(it, v, b.p.Location())
 }
 
 // file shows what is known of a file, or of a signature that is not stored yet.

@@ -18,6 +18,12 @@
   };
   document.addEventListener("input", touch, true);
   document.addEventListener("change", touch, true);
+  // Who presses a choice that stands there by itself chooses it, though a browser
+  // sees no change in that.
+  document.addEventListener("click", (event) => {
+    const own = event.target.type === "radio" && inForm(event.target) && event.target.closest(".unit")?.querySelector("[data-own]");
+    if (own && !own.value) event.target.dispatchEvent(new Event("change", { bubbles: true }));
+  });
 
   const picks = (control) => control.type === "checkbox" || control.type === "radio";
   const keyOf = (control) => (picks(control) ? control.name + "=" + control.value : control.name);

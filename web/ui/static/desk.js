@@ -19,6 +19,12 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
   };
   document.addEventListener("input", touch, true);
   document.addEventListener("change", touch, true);
+  // Who presses a choice that stands there by itself chooses it, though a browser
+  // sees no change in that.
+  document.addEventListener("click", (event) => {
+    const own = event.target.type === "radio" && inForm(event.target) && event.target.closest(".unit")?.querySelector("[data-own]");
+    if (own && !own.value) event.target.dispatchEvent(new Event("change", { bubbles: true }));
+  });
 
   const picks = (control) => control.type === "checkbox" || control.type === "radio";
   const keyOf = (control) => (picks(control) ? control.name + "=" + control.value : control.name);
@@ -300,6 +306,8 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
   // from the question that was open or stands before.
   let goTo;
   const leave = (from) => {
+    // A tie that is being written is kept first; where that fails it stays open and says so.
+    if (from.matches?.("textarea.writing") && from.value !== from.defaultValue) { from.blur(); return; }
     const open = document.querySelector(".row.sel"), rows = [...(from.closest(".items")?.querySelectorAll(".row.item") ?? [])];
     const row = open ?? rows.at(-1);
     if (typing(from)) from.blur();
@@ -310,11 +318,26 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
   document.addEventListener("keydown", () => { byKey = true; }, true);
   document.addEventListener("pointerdown", () => { byKey = false; }, true);
   const refocus = () => {
+    show();
     if (goTo) document.querySelector("#" + CSS.escape(goTo) + " .pick-row")?.focus();
     else if (byKey && document.activeElement === document.body)
       document.querySelector(".row.sel .q :is(input:not([type=hidden], .mark-box), textarea)")?.focus();
     goTo = null;
   };
+  // What a link or an undo leads to is brought into sight.
+  let wanted;
+  const show = () => {
+    const jump = document.getElementById("jump")?.dataset.jump, row = document.getElementById(wanted ?? (jump ? "row-" + jump : ""));
+    wanted = null;
+    if (jump) document.getElementById("jump").dataset.jump = "";
+    if (!row) return;
+    const { top, bottom } = row.getBoundingClientRect();
+    if (top < 60 || bottom > innerHeight - 60) row.scrollIntoView({ block: bottom - top > innerHeight - 160 ? "start" : "center" });
+  };
+  document.addEventListener("click", (event) => {
+    const link = event.target.closest?.("a[hx-get][href*='#row-']");
+    if (link && !event.target.closest(".pick-row, #close")) wanted = link.hash.slice(1);
+  }, true);
   let jumped = -1;
   const nextRemark = () => {
     const all = [...document.querySelectorAll(".to-remark")];
@@ -409,6 +432,88 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
   document.addEventListener("DOMContentLoaded", preview);
 
   const saved = (text) => { const node = document.querySelector(".saved"); if (node) node.textContent = text; };
+
+  // In a menu the arrow keys pass over options that nobody chose: what it says counts
+  // when it is left, or with Enter.
+  let passing = null;
+  document.addEventListener("keydown", (event) => {
+    if (!event.target.matches?.(".ms select, #marked select")) return;
+    if (/^(Arrow|Page|Home|End)/.test(event.key) || event.key.length === 1 && event.key !== " ") passing = event.target;
+    else if (event.key === "Enter" && passing === event.target) { event.preventDefault(); chosen(); }
+  }, true);
+  document.addEventListener("pointerdown", () => { passing = null; }, true);
+  const chosen = () => {
+    const menu = passing;
+    passing = null;
+    if (menu?.dataset.passed) { delete menu.dataset.passed; menu.dispatchEvent(new Event("change", { bubbles: true })); }
+  };
+  document.addEventListener("change", (event) => {
+    if (event.target !== passing) return;
+    event.stopImmediatePropagation();
+    passing.dataset.passed = "yes";
+  }, true);
+  document.addEventListener("focusout", (event) => { if (event.target === passing) chosen(); });
+
+  // What could not be saved is kept in this browser tab, said, and offered again: when
+  // the server is back, or after one has signed in once more.
+  const place = () => "lazo-unsaved:" + document.getElementById("desk")?.dataset.form;
+  const unsaved = {
+    all() { try { return JSON.parse(sessionStorage.getItem(place())) ?? []; } catch { return []; } },
+    keep(list) { try { if (list.length) sessionStorage.setItem(place(), JSON.stringify(list)); else sessionStorage.removeItem(place()); } catch { /* not kept */ } },
+    words: ["value", "source", "label", "message", "subject", "name", "text"],
+    text(fields) { return fields.find(([name, value]) => unsaved.words.includes(name) && value.trim())?.[1] ?? ""; },
+    add(body, why) {
+      const fields = [...(body ?? [])].filter(([name, value]) => name !== "version" && typeof value === "string");
+      const list = unsaved.all().filter((u) => JSON.stringify(u.filter(([n]) => !unsaved.words.includes(n))) !== JSON.stringify(fields.filter(([n]) => !unsaved.words.includes(n))));
+      unsaved.keep([...list, fields]);
+      unsaved.show(why);
+    },
+    show(why) {
+      document.getElementById("unsaved")?.remove();
+      const list = unsaved.all();
+      if (!list.length || !document.getElementById("doc")) return;
+      const box = document.createElement("div");
+      box.id = "unsaved";
+      box.className = "flash unsaved";
+      box.setAttribute("role", "alert");
+      const head = document.createElement("p");
+      head.textContent = (why ?? "This could not be saved before.") + " ";
+      if (why?.includes("signed out")) {
+        const link = document.createElement("a");
+        Object.assign(link, { href: "/sign-in?to=" + encodeURIComponent(location.pathname + location.search), textContent: "Sign in again" });
+        head.append(link);
+      }
+      box.append(head);
+      list.forEach((fields, at) => {
+        const line = document.createElement("p"), text = unsaved.text(fields);
+        line.textContent = text ? "“" + text + "” " : "A change without a text. ";
+        const button = (words, act) => {
+          const b = document.createElement("button");
+          Object.assign(b, { type: "button", className: "quiet", textContent: words });
+          b.addEventListener("click", () => { unsaved.keep(unsaved.all().filter((_, i) => i !== at)); act(); });
+          line.append(b);
+        };
+        button("Save it now", () => { unsaved.show(); post(document.getElementById("desk").dataset.form, Object.fromEntries(fields)); });
+        button("Let it go", () => unsaved.show());
+        box.append(line);
+      });
+      document.getElementById("doc").prepend(box);
+      saved("Not saved");
+    },
+  };
+  const isEdit = (ctx) => Boolean(ctx?.request?.action?.endsWith?.("/edit"));
+  document.addEventListener("htmx:before:response", (event) => {
+    const { ctx } = event.detail ?? {};
+    const status = ctx?.response?.status ?? 200;
+    // An answer of anything in between, or of an error, is not put into the page.
+    if (status < 500 && status !== 401 && status !== 404 && status !== 413) return;
+    event.preventDefault();
+    if (!isEdit(ctx)) { saved(status === 401 ? "You are signed out" : "Not loaded: the server can’t answer right now"); return; }
+    sent = null;
+    unsaved.add(ctx.request.body, status === 401 ? "Not saved: you are signed out." : status === 404 ? "Not saved: this form is no longer there." : "Not saved: the server can’t answer right now.");
+  });
+  document.addEventListener("DOMContentLoaded", () => unsaved.show());
+
   // Morphing keeps what is in the fields; the manuscript's fields must show what
   // was saved, after an undo too. Only a field being typed in is left alone.
   let sent;
@@ -426,7 +531,12 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
     saved("Saving …");
     sent = source?.closest("form");
   });
-  document.addEventListener("htmx:error", () => saved("Not saved: the connection is broken"));
+  document.addEventListener("htmx:error", (event) => {
+    const ctx = event.detail?.ctx;
+    sent = null;
+    if (isEdit(ctx)) unsaved.add(ctx.request.body, "Not saved: the connection is broken.");
+    else if (ctx) saved("The connection is broken");
+  });
   document.addEventListener("htmx:after:swap", (event) => {
     const source = event.detail?.ctx?.sourceElement;
     if (source?.closest?.(".here, .loose, .then-list") || source?.matches?.("details") || event.detail?.ctx?.target?.matches?.(".checked")) return;

@@ -1,0 +1,91 @@
+package author_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"lazo/core/author"
+	"lazo/core/engine"
+	"lazo/core/form"
+)
+
+const harbour = `{"lazo": 1, "key": "t", "title": "T", "timezone": "UTC", "lists": {"piers": [{"code": "n", "name": "North"}]}, "pages": [{"key": "p", "sections": [{"key": "s", "items": [
+ {"key": "boat", "type": "choice", "label": "Boat", "required": true, "look": "menu", "withheld": "choice = \"b\"", "choices": [{"value": "a"}, {"value": "b"}]},
+ {"key": "fresh", "type": "choices", "label": "Fresh", "max_picked": 2, "choices": [{"value": "first", "label": "First choice"}, {"value": "second", "label": "Second choice"}]},
+ {"key": "n", "type": "number", "label": "N", "min": 1, "max": 9, "step": 2, "placeholder": "p", "value": {"follows": "4", "when": "boat = \"a\""}},
+ {"key": "t", "type": "text", "label": "T", "min_length": 2, "pattern": "x+", "pattern_message": "m", "twice": true},
+ {"key": "photo", "type": "file", "label": "F", "accept": ["image/*"], "max_bytes": 10}]}]}]}`
+
+func TestAChangeOfTypeDropsWhatTheNewTypeHasNotAndSaysSo(t *testing.T) {
+	for _, c := range []struct {
+		key   string
+		to    form.Type
+		drops []string
+	}{
+		{"boat", form.Text, []string{"its choices", "which of its choices are offered", "how it looks"}},
+		{"boat", form.ChoicesType, nil},
+		{"boat", form.Note, []string{"its choices", "which of its choices are offered", "that it is required", "how it looks"}},
+		{"fresh", form.Number, []string{"how many can be picked"}}, // nobody wrote its choices
+		{"n", form.Text, []string{"its step", "its least and greatest"}},
+		{"n", form.Calculation, []string{"its step", "its placeholder", "its least and greatest", "when its value comes by itself"}},
+		{"n", form.Number, nil},
+		{"t", form.Paragraph, []string{"the form that it has to have", "that it is typed twice"}},
+		{"t", form.ChoiceType, []string{"its length", "the form that it has to have", "that it is typed twice"}},
+		{"photo", form.Signature, []string{"which files it takes"}},
+	} {
+		f, remarks := form.Read([]byte(harbour))
+		require.Empty(t, remarks)
+		d, err := author.ChangeType(f, c.key, c.to)
+		require.NoError(t, err)
+		assert.Equal(t, c.drops, d.Drops, "%s to %s", c.key, c.to)
+		after, inverse, err := form.Apply(f, d.Edit)
+		require.NoError(t, err)
+		back, _, err := form.Apply(after, inverse)
+		require.NoError(t, err)
+		assert.Equal(t, string(f.JSON()), string(back.JSON()), "undo brings all of it back")
+		p, _ := after.Find(c.key)
+		assert.Equal(t, c.to, p.Item.Type)
+		_, remarks = engine.Compile(after)
+		for _, r := range remarks {
+			assert.NotEqual(t, "senseless", r.Kind, "%s to %s leaves %s", c.key, c.to, r)
+		}
+	}
+	f, _ := form.Read([]byte(harbour))
+	_, err := author.ChangeType(f, "boat", "colour")
+	assert.ErrorIs(t, err, form.ErrEdit)
+}
+
+func TestChoicesFromAListTakeThePlaceOfThoseNobodyWrote(t *testing.T) {
+	f, _ := form.Read([]byte(harbour))
+	for key, left := range map[string]int{"fresh": 0, "boat": 2} {
+		d, err := author.DrawChoices(f, key, &form.ChoicesFrom{List: "piers", Value: "code"})
+		require.NoError(t, err)
+		after, _, err := form.Apply(f, d.Edit)
+		require.NoError(t, err)
+		p, _ := after.Find(key)
+		assert.Len(t, p.Item.Choices, left)
+		d, err = author.DrawChoices(after, key, nil)
+		require.NoError(t, err)
+		after, _, err = form.Apply(after, d.Edit)
+		require.NoError(t, err)
+		p, _ = after.Find(key)
+		assert.Len(t, p.Item.Choices, 2, "there is something to pick from again")
+		assert.Nil(t, p.Item.ChoicesFrom)
+	}
+	_, err := author.DrawChoices(f, "boat", &form.ChoicesFrom{List: "none", Value: "code"})
+	assert.ErrorIs(t, err, form.ErrEdit)
+}
+
+func TestWhereAValueComesFromIsNeverNarrowedSilently(t *testing.T) {
+	f, _ := form.Read([]byte(harbour))
+	for how, says := range map[string]string{"is": "Dropped with this: “only while”, the condition of its value. Undo brings it back.", "follows": "", "starts": "Dropped with this: “only while”, the condition of its value. Undo brings it back.",
+		"": "Dropped with this: “only while”, the condition of its value. Undo brings it back."} {
+		d, err := author.SetValueSource(f, "n", how, "7")
+		require.NoError(t, err)
+		assert.Equal(t, says, d.Says(), how)
+	}
+	_, err := author.SetValueSource(f, "n", "sometimes", "7")
+	assert.ErrorIs(t, err, form.ErrEdit)
+}
