@@ -25,9 +25,7 @@ type unscripted struct {
 func (u *unscripted) press(do string) {
 	u.t.Helper()
 	_, u.text = u.post(u.path, u.page.Submit(do))
-	var err error
-	u.page, err = filltest.ReadPage(u.text)
-	require.NoError(u.t, err)
+	u.read()
 }
 
 // Without a script, too, each control says what the outcome says after every
@@ -40,11 +38,7 @@ func TestRandomFormsWithoutAScript(t *testing.T) {
 			p, remarks := engine.Compile(def)
 			require.NotNil(t, p, remarks)
 			f := published(t, def)
-			u := &unscripted{client: newClient(t), path: "/f/" + f.Address}
-			_, u.text = u.get(u.path)
-			var err error
-			u.page, err = filltest.ReadPage(u.text)
-			require.NoError(t, err)
+			u := paper(t, "/f/"+f.Address)
 			who := filltest.NewRespondent(p)
 			look := func(page, when string) {
 				t.Helper()
