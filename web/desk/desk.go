@@ -126,11 +126,11 @@ func (d *Desk) frame(r *http.Request, f store.Form, def *form.Form, tab string) 
 	if fr.Last, err = d.store.LastEdition(r.Context(), f.ID); err != nil {
 		return fr, err
 	}
-	live, err := d.programs.Get(r.Context(), f.ID, fr.Live)
+	live, err := d.programs.Definition(r.Context(), f.ID, fr.Live)
 	if err != nil {
 		return fr, err
 	}
-	fr.Changes = form.Diff(live.Form, def)
+	fr.Changes = form.Diff(live, def)
 	return fr, nil
 }
 

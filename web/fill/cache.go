@@ -2,11 +2,15 @@ package fill
 
 import (
 	"context"
+	"errors"
 	"fmt"
+	"net/http"
 	"sync"
 
 	"lazo/core/engine"
+	"lazo/core/form"
 	"lazo/store"
+	"lazo/web/ui"
 )
 
 // Programs holds the compiled editions that are in use. Editions never change,
@@ -24,6 +28,38 @@ type editionKey struct {
 }
 
 const maxHeld = 500
+
+// Unsound is an edition that can't be run, such as one that was published before the
+// language became stricter.
+type Unsound struct {
+	Form    int64
+	Edition int
+	Def     *form.Form
+	Remarks []form.Remark
+}
+
+func (u Unsound) Error() string {
+	return fmt.Sprintf("edition %d of form %d does not compile: %v", u.Edition, u.Form, u.Remarks)
+}
+
+// Unwrap is what a visitor reads.
+func (u Unsound) Unwrap() error {
+	return ui.Refusal{Status: http.StatusServiceUnavailable, Title: "This form can’t be filled in now",
+		Text: "Something in it has to be mended first. Please tell whoever gave you its address."}
+}
+
+// Definition returns an edition as it was published, whether or not it can be run.
+func (c *Programs) Definition(ctx context.Context, formID int64, edition int) (*form.Form, error) {
+	p, err := c.Get(ctx, formID, edition)
+	var unsound Unsound
+	if errors.As(err, &unsound) {
+		return unsound.Def, nil
+	}
+	if err != nil {
+		return nil, err
+	}
+	return p.Form, nil
+}
 
 // NewPrograms returns an empty cache over a store.
 func NewPrograms(s *store.Store) *Programs {
@@ -58,7 +94,7 @@ func (c *Programs) In(ctx context.Context, formID int64, edition int, language s
 	}
 	p, remarks := engine.Compile(def.In(language))
 	if p == nil {
-		return nil, fmt.Errorf("edition %d of form %d does not compile: %v", edition, formID, remarks)
+		return nil, Unsound{formID, edition, def, remarks}
 	}
 	c.mu.Lock()
 	defer c.mu.Unlock()

@@ -411,7 +411,9 @@
   document.addEventListener("htmx:after:swap", (event) => {
     const source = event.detail?.ctx?.sourceElement;
     if (source?.closest?.(".here, .loose, .then-list") || source?.matches?.("details") || event.detail?.ctx?.target?.matches?.(".checked")) return;
-    settle((event.detail?.ctx?.response?.status ?? 200) >= 400 ? source : null);
+    const refused = (event.detail?.ctx?.response?.status ?? 200) >= 400;
+    settle(refused ? source : null);
+    if (refused) saved("Not saved");
     refocus();
     redraw();
   });

@@ -90,7 +90,7 @@
     const words = event.target.value.toLowerCase().split(/\s+/);
     for (const pick of list.children) pick.hidden = !pick.querySelector(":checked") && !words.every((word) => pick.textContent.toLowerCase().includes(word));
   }, true);
-  document.addEventListener("keydown", (event) => {
+  for (const type of ["keydown", "keypress"]) document.addEventListener(type, (event) => {
     if (event.key === "Enter" && event.target.matches?.("[data-finds]")) event.preventDefault();
   });
 

@@ -91,7 +91,7 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
     const words = event.target.value.toLowerCase().split(/\s+/);
     for (const pick of list.children) pick.hidden = !pick.querySelector(":checked") && !words.every((word) => pick.textContent.toLowerCase().includes(word));
   }, true);
-  document.addEventListener("keydown", (event) => {
+  for (const type of ["keydown", "keypress"]) document.addEventListener(type, (event) => {
     if (event.key === "Enter" && event.target.matches?.("[data-finds]")) event.preventDefault();
   });
 
@@ -540,7 +540,9 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
   document.addEventListener("htmx:after:swap", (event) => {
     const source = event.detail?.ctx?.sourceElement;
     if (source?.closest?.(".here, .loose, .then-list") || source?.matches?.("details") || event.detail?.ctx?.target?.matches?.(".checked")) return;
-    settle((event.detail?.ctx?.response?.status ?? 200) >= 400 ? source : null);
+    const refused = (event.detail?.ctx?.response?.status ?? 200) >= 400;
+    settle(refused ? source : null);
+    if (refused) saved("Not saved");
     refocus();
     redraw();
   });

@@ -91,7 +91,7 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
     const words = event.target.value.toLowerCase().split(/\s+/);
     for (const pick of list.children) pick.hidden = !pick.querySelector(":checked") && !words.every((word) => pick.textContent.toLowerCase().includes(word));
   }, true);
-  document.addEventListener("keydown", (event) => {
+  for (const type of ["keydown", "keypress"]) document.addEventListener(type, (event) => {
     if (event.key === "Enter" && event.target.matches?.("[data-finds]")) event.preventDefault();
   });
 
