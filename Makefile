@@ -1,4 +1,4 @@
-.PHONY: help demo demo-reset test lint check-assets assets fuzz bench shots
+.PHONY: help demo demo-reset test lint check-assets assets soak fuzz bench shots
 help: ## this list
 	@grep -hE '^[a-z-]+:.*##' Makefile | sed 's/:.*## /\t/' | expand -t 14
 
@@ -22,10 +22,14 @@ assets: ## build the committed styles, scripts and fonts from pinned packages
 check-assets: ## prove that they are current
 	@bash scripts/assets.sh --check
 
-fuzz: ## fuzz the parser, the form reader and the answer reader for ten minutes each
+soak: ## the random tests for longer: ten times the forms, five times the browser's
+	@bash scripts/soak.sh
+
+fuzz: ## fuzz the parser, the form reader, the answer reader and posted forms for ten minutes each
 	go test ./core/expr -run '^$$' -fuzz FuzzParse -fuzztime 10m
 	go test ./core/form -run '^$$' -fuzz FuzzRead -fuzztime 10m
 	go test ./core/engine -run '^$$' -fuzz FuzzAnswers -fuzztime 10m
+	go test ./web/fill -run '^$$' -fuzz FuzzPosted -fuzztime 10m
 
 bench: ## the benchmarks of docs/benchmarks.md
 	@bash scripts/bench.sh

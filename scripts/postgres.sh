@@ -36,7 +36,7 @@ if [ ! -f "$dir/data/PG_VERSION" ]; then
   (cd "$dir" && "${as[@]}" "$bin/initdb" -D "$dir/data" -U lazo --pwfile="$dir/password" --auth=scram-sha-256 -E UTF8 --locale=C.UTF-8 >"/dev/null")
 fi
 if ! { [ -f "$dir/data/postmaster.pid" ] && (cd "$dir" && "${as[@]}" "$bin/pg_ctl" -D "$dir/data" status >/dev/null); }; then
-  port=$(cat "$dir/port" 2>/dev/null || echo 54400) # the same again, if it is free
+  port=$(cat "$dir/port" 2>/dev/null || echo 24400) # the same again, if it is free; below the ports that systems give to callers
   while (exec 3<>"/dev/tcp/127.0.0.1/$port") 2>/dev/null; do port=$((port + 1)); done
   printf %s "$port" >"$dir/port"
   settings="-p $port -h 127.0.0.1 -k '' -c max_connections=200"

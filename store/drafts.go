@@ -1,6 +1,7 @@
 package store
 
 import (
+	"bytes"
 	"context"
 	"encoding/json"
 	"strings"
@@ -63,6 +64,10 @@ func (s *Store) editDraft(ctx context.Context, workspace, id, version, member in
 		}
 		if err != nil {
 			return err
+		}
+		if bytes.Equal(def.JSON(), changed.JSON()) {
+			out = f // nothing to keep, nor to undo
+			return nil
 		}
 		if err := tx.Exec("delete from edits where form_id = ? and member_id = ? and undone", f.ID, member).Error; err != nil {
 			return err

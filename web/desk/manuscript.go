@@ -209,8 +209,9 @@ func (d *Desk) builder(def *form.Form, v view, remarks []form.Remark, types []ty
 
 func targets(def *form.Form) []option {
 	var out []option
+	doubled := doubledLabels(def)
 	for pl := range def.Places() {
-		out = append(out, option{pl.Item.Key, pl.Item.Name()})
+		out = append(out, option{pl.Item.Key, ownLabel(doubled, pl.Item.Key, pl.Item.Name())})
 	}
 	return out
 }

@@ -342,24 +342,35 @@ func plainOperand(t expr.Type, text string) bool {
 
 // subjectLabel is a subject's label, with its key where two have the same label.
 func subjectLabel(def *form.Form, s expr.Subject) string {
-	p, ok := def.Find(s.Key)
-	if !ok {
-		return s.Label
+	return ownLabel(doubledLabels(def), s.Key, s.Label)
+}
+
+// doubledLabels are the labels that more than one item has, as they are compared.
+func doubledLabels(def *form.Form) map[string]bool {
+	seen := map[string]bool{}
+	for p := range def.Places() {
+		label := strings.ToLower(p.Item.Name())
+		_, again := seen[label]
+		seen[label] = again
 	}
-	for other := range def.Places() {
-		if other.Item != p.Item && strings.EqualFold(other.Item.Name(), s.Label) {
-			return s.Label + " (" + s.Key + ")"
-		}
+	return seen
+}
+
+// ownLabel is an item's label, with its key where others have the same.
+func ownLabel(doubled map[string]bool, key, label string) string {
+	if doubled[strings.ToLower(label)] {
+		return label + " (" + key + ")"
 	}
-	return s.Label
+	return label
 }
 
 // subjects are all that a clause can be about at this place, the owner last.
 func subjects(def *form.Form, syms *expr.Symbols, owner string) []expr.Subject {
 	var out []expr.Subject
+	doubled := doubledLabels(def)
 	add := func(key string) {
 		if s, ok := syms.Subject(key); ok {
-			s.Label = subjectLabel(def, s)
+			s.Label = ownLabel(doubled, s.Key, s.Label)
 			out = append(out, s)
 		}
 	}

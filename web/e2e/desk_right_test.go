@@ -59,7 +59,7 @@ func TestUndoSaysWhatAndWhere(t *testing.T) {
 	v.sees("Undone: ")
 	v.until(`document.querySelector("#row-q0").getBoundingClientRect().top > 0`)
 	js[bool](v, `document.querySelector("#undo").click(), true`)
-	v.until(`document.querySelector("#row-q0").textContent.includes("First")`)
+	v.until(`document.querySelector("#f-label")?.value === "First"`)
 	v.sees("Undone: ")
 	assert.Equal(t, "First", v.definition(f).Pages[0].Sections[0].Items[0].Label)
 }
