@@ -191,7 +191,10 @@ func (o *Outcome) sayValue(it *item, v *expr.Value) string {
 
 // rowsWords says a number of rows.
 func rowsWords(n int) string {
-	if n == 1 {
+	switch n {
+	case 0:
+		return "no rows"
+	case 1:
 		return "1 row"
 	}
 	return fmt.Sprintf("%d rows", n)

@@ -416,7 +416,13 @@
     if (refused) saved("Not saved");
     refocus();
     redraw();
+    fade();
   });
+  // What was said of the last change makes way after a while, unless it is pointed at.
+  const fade = () => {
+    const said = document.querySelector(".flash.said");
+    if (said) setTimeout(() => { if (said.matches(":hover")) fade(); else said.remove(); }, 9000);
+  };
   document.addEventListener("DOMContentLoaded", redraw);
   addEventListener("resize", drawArcs);
   document.fonts?.ready.then(redraw);

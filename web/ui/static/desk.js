@@ -545,7 +545,13 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
     if (refused) saved("Not saved");
     refocus();
     redraw();
+    fade();
   });
+  // What was said of the last change makes way after a while, unless it is pointed at.
+  const fade = () => {
+    const said = document.querySelector(".flash.said");
+    if (said) setTimeout(() => { if (said.matches(":hover")) fade(); else said.remove(); }, 9000);
+  };
   document.addEventListener("DOMContentLoaded", redraw);
   addEventListener("resize", drawArcs);
   document.fonts?.ready.then(redraw);
