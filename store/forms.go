@@ -4,8 +4,10 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"math"
 	"time"
 
+	"github.com/jackc/pgx/v5"
 	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
 
@@ -88,6 +90,19 @@ func (s *Store) FormByID(ctx context.Context, workspace, id int64) (Form, error)
 func (s *Store) FormByAddress(ctx context.Context, address string) (Form, error) {
 	var f Form
 	return f, plain(s.db.WithContext(ctx).Omit("draft").Where("address = ?", address).First(&f).Error)
+}
+
+// LiveEdition is the number of the edition that is live; ErrNotFound if none is.
+func (s *Store) LiveEdition(ctx context.Context, formID int64) (int, error) {
+	var n *int
+	err := s.pool.QueryRow(ctx, "select live_edition from forms where id = $1", formID).Scan(&n)
+	if errors.Is(err, pgx.ErrNoRows) || err == nil && n == nil {
+		return 0, ErrNotFound
+	}
+	if err != nil {
+		return 0, err
+	}
+	return *n, nil
 }
 
 // CreateForm adds a form with def as its draft. Its address is def's key, with a
@@ -186,5 +201,8 @@ func (s *Store) PutLive(ctx context.Context, workspace, id int64, number int) er
 // EditionByNumber finds an edition.
 func (s *Store) EditionByNumber(ctx context.Context, formID int64, number int) (Edition, error) {
 	var e Edition
+	if number > math.MaxInt32 {
+		return e, ErrNotFound // more than the column can hold
+	}
 	return e, plain(s.db.WithContext(ctx).Where("form_id = ? and number = ?", formID, number).First(&e).Error)
 }

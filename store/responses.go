@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"database/sql"
 	"encoding/json"
 	"time"
 
@@ -24,6 +25,9 @@ type Response struct {
 	Filling     string   // one filling of the form; a second response of it is not stored
 	Language    string   // that it was given in, "" for the form's own
 	Uploads     []string `gorm:"-"` // the ids of its files, in AddResponse
+	// Judge is the edition that said that the form takes responses, in AddResponse:
+	// nothing is stored if another is live by then. 0 is none.
+	Judge int `gorm:"-"`
 }
 
 // Params are the address parameters that it came with.
@@ -39,16 +43,18 @@ func (r *Response) Params() (map[string][]string, error) {
 // one transaction.
 const (
 	responseColumns = ` (workspace_id, form_id, edition, answers, parameters, received_at, filling, link_id, language)
-		select $1, $2, $3, $4::jsonb, $5::jsonb, $6, $7::uuid, (select id from links where id = $8), $9 `
+		select $1, $2, $3, $4::jsonb, $5::jsonb, $6, $7::uuid, (select id from links where id = $8), $9 from live `
+	// live is the form, if the judge's edition is still the live one.
+	live           = ` live as (select id from forms where id = $2 and ($11 = 0 or live_edition = $11)), `
 	takeFiles      = ` update uploads set response_id = r.id from r where uploads.id::text = any($10) and uploads.form_id = $2 and uploads.filling = $7 and response_id is null`
-	insertResponse = `with r as (insert into responses` + responseColumns + `on conflict (filling) do nothing returning id),
-		u as (` + takeFiles + `) select exists (select 1 from r)`
+	insertResponse = `with` + live + `r as (insert into responses` + responseColumns + `on conflict (filling) do nothing returning id),
+		u as (` + takeFiles + `) select exists (select 1 from r), exists (select 1 from live)`
 
 	// With the count of its sender's minute, unless that is over the most.
-	insertRated = `with c as (insert into public_counts (key, minute, n) values ($11, $12, 1)
+	insertRated = `with` + live + `c as (insert into public_counts (key, minute, n) values ($12, $13, 1)
 		on conflict (key, minute) do update set n = public_counts.n + 1 returning n),
-		r as (insert into responses` + responseColumns + `from c where n <= $13 on conflict (filling) do nothing returning id),
-		u as (` + takeFiles + `) select n, exists (select 1 from r) from c`
+		r as (insert into responses` + responseColumns + `, c where n <= $14 on conflict (filling) do nothing returning id),
+		u as (` + takeFiles + `) select n, exists (select 1 from r), exists (select 1 from live) from c`
 )
 
 // Reception is what became of a response that was sent.
@@ -60,15 +66,16 @@ const (
 	SentBefore           // its filling was sent already; nothing was stored
 	Full                 // the form has all the responses it can take
 	TooOften             // its sender has sent too much within a minute
+	Superseded           // another edition than its judge is live
 )
 
-// values are the arguments $1 to $10.
+// values are the arguments $1 to $11.
 func (r *Response) values() []any {
 	uploads := r.Uploads
 	if uploads == nil {
 		uploads = []string{} // null would match nothing and name no type
 	}
-	return []any{r.WorkspaceID, r.FormID, r.Edition, r.Answers, r.Parameters, r.ReceivedAt, r.Filling, r.LinkID, r.Language, uploads}
+	return []any{r.WorkspaceID, r.FormID, r.Edition, r.Answers, r.Parameters, r.ReceivedAt, r.Filling, r.LinkID, r.Language, uploads, r.Judge}
 }
 
 // executor is a pool or a transaction.
@@ -77,14 +84,17 @@ type executor interface {
 }
 
 func insert(ctx context.Context, db executor, r Response) (Reception, error) {
-	var stored bool
-	err := db.QueryRow(ctx, insertResponse, r.values()...).Scan(&stored)
-	return received(stored), err
+	var stored, live bool
+	err := db.QueryRow(ctx, insertResponse, r.values()...).Scan(&stored, &live)
+	return received(stored, live), err
 }
 
-func received(stored bool) Reception {
-	if stored {
+func received(stored, live bool) Reception {
+	switch {
+	case stored:
 		return Received
+	case !live:
+		return Superseded
 	}
 	return SentBefore
 }
@@ -98,12 +108,12 @@ func (s *Store) AddResponse(ctx context.Context, r Response) (Reception, error) 
 // minute. It is one statement, so that a limit costs no second way to the server.
 func (s *Store) AddRatedResponse(ctx context.Context, r Response, sender string, most int) (Reception, error) {
 	var n int
-	var stored bool
-	err := s.pool.QueryRow(ctx, insertRated, append(r.values(), sender, r.ReceivedAt.Truncate(time.Minute), most)...).Scan(&n, &stored)
+	var stored, live bool
+	err := s.pool.QueryRow(ctx, insertRated, append(r.values(), sender, r.ReceivedAt.Truncate(time.Minute), most)...).Scan(&n, &stored, &live)
 	if n > most {
 		return TooOften, err
 	}
-	return received(stored), err
+	return received(stored, live), err
 }
 
 // AddResponseWithin is AddResponse for a form that takes at most limit responses.
@@ -205,11 +215,40 @@ func (s *Store) Responses(ctx context.Context, workspace, formID int64, offset, 
 		Order("received_at desc, id").Offset(offset).Limit(limit).Find(&out).Error
 }
 
-// EachResponse visits a form's responses, the oldest first, without holding all
-// of them in memory.
-func (s *Store) EachResponse(ctx context.Context, workspace, formID int64, visit func(Response) error) error {
-	rows, err := s.db.WithContext(ctx).Model(&Response{}).Where("workspace_id = ? and form_id = ?", workspace, formID).
-		Order("received_at, id").Rows()
+// ResponseByID finds a response of a form.
+func (s *Store) ResponseByID(ctx context.Context, workspace, formID int64, id string) (Response, error) {
+	var r Response
+	return r, plain(s.db.WithContext(ctx).Where("workspace_id = ? and form_id = ? and id::text = ?", workspace, formID, id).First(&r).Error)
+}
+
+// Snapshot is all responses of a form as they are at one moment.
+type Snapshot struct {
+	db              *gorm.DB
+	workspace, form int64
+}
+
+// AtOnce calls read with a form's responses as they are now; what arrives or is
+// deleted meanwhile changes nothing in it. A connection is held until read returns,
+// so it must not wait for anybody.
+func (s *Store) AtOnce(ctx context.Context, workspace, formID int64, read func(Snapshot) error) error {
+	return s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+		return read(Snapshot{tx, workspace, formID})
+	}, &sql.TxOptions{Isolation: sql.LevelRepeatableRead, ReadOnly: true})
+}
+
+func (s Snapshot) query() *gorm.DB {
+	return s.db.Model(&Response{}).Where("workspace_id = ? and form_id = ?", s.workspace, s.form)
+}
+
+// Editions lists the editions that the responses belong to, the newest first.
+func (s Snapshot) Editions() ([]Edition, error) {
+	var out []Edition
+	return out, s.db.Where("form_id = ? and number in (?)", s.form, s.query().Select("edition")).Order("number desc").Find(&out).Error
+}
+
+// Each visits the responses, the oldest first, without holding all of them in memory.
+func (s Snapshot) Each(visit func(Response) error) error {
+	rows, err := s.query().Order("received_at, id").Rows()
 	if err != nil {
 		return err
 	}
@@ -224,17 +263,4 @@ func (s *Store) EachResponse(ctx context.Context, workspace, formID int64, visit
 		}
 	}
 	return rows.Err()
-}
-
-// ResponseByID finds a response of a form.
-func (s *Store) ResponseByID(ctx context.Context, workspace, formID int64, id string) (Response, error) {
-	var r Response
-	return r, plain(s.db.WithContext(ctx).Where("workspace_id = ? and form_id = ? and id::text = ?", workspace, formID, id).First(&r).Error)
-}
-
-// ResponseEditions lists the numbers of the editions that a form's responses belong to.
-func (s *Store) ResponseEditions(ctx context.Context, workspace, formID int64) ([]int, error) {
-	var out []int
-	return out, s.db.WithContext(ctx).Model(&Response{}).Where("workspace_id = ? and form_id = ?", workspace, formID).
-		Distinct("edition").Order("edition").Pluck("edition", &out).Error
 }

@@ -15,6 +15,7 @@ import (
 	"io"
 	"log/slog"
 	"net"
+	"strings"
 	"time"
 
 	"github.com/jackc/pgx/v5/pgconn"
@@ -33,6 +34,7 @@ var migrations embed.FS
 var (
 	ErrNotFound = errors.New("there is no such thing")
 	ErrConflict = errors.New("someone else has changed it meanwhile")
+	ErrReadOnly = errors.New("the database can't be written to")
 )
 
 // Store is the database. It is safe for use by many goroutines.
@@ -40,6 +42,10 @@ type Store struct {
 	db   *gorm.DB
 	pool *pgxpool.Pool
 }
+
+// usualConnections is how many connections are held at most, unless the address says
+// so with pool_max_conns.
+const usualConnections = 16
 
 // Open prepares the connection pool without connecting, so that the server can
 // start before the database does. Ready reports whether it is there.
@@ -49,6 +55,9 @@ func Open(ctx context.Context, url string) (*Store, error) {
 		return nil, fmt.Errorf("the database address can't be used: %w", err)
 	}
 	cfg.ConnConfig.ConnectTimeout = 3 * time.Second
+	if !strings.Contains(url, "pool_max_conns") {
+		cfg.MaxConns = usualConnections
+	}
 	pool, err := pgxpool.NewWithConfig(ctx, cfg)
 	if err != nil {
 		return nil, err
@@ -68,11 +77,24 @@ func (s *Store) Close() { s.pool.Close() }
 // Pool is the connection pool, for libraries that keep tables of their own.
 func (s *Store) Pool() *pgxpool.Pool { return s.pool }
 
-// Ready reports whether the database answers.
+// Ready reports whether the database answers and can be written to.
 func (s *Store) Ready(ctx context.Context) error {
 	ctx, cancel := context.WithTimeout(ctx, 2*time.Second)
 	defer cancel()
-	return s.pool.Ping(ctx)
+	var readOnly bool
+	if err := s.pool.QueryRow(ctx, "select current_setting('transaction_read_only')::bool").Scan(&readOnly); err != nil {
+		return err
+	}
+	if readOnly {
+		return ErrReadOnly
+	}
+	return nil
+}
+
+// Connections is how many connections there are in use, and at most.
+func (s *Store) Connections() (used, most int32) {
+	stat := s.pool.Stat()
+	return stat.AcquiredConns(), stat.MaxConns()
 }
 
 // Migrate brings the schema up to date. Several copies may call it at once.
@@ -128,8 +150,14 @@ func plain(err error) error {
 	return err
 }
 
-// Unreachable reports whether an error means that the database can't be reached.
+// Unreachable reports whether an error means that the database can't be reached, or
+// takes nothing for now: it shuts down, starts, has too many visitors, has no room
+// left, or is read-only.
 func Unreachable(err error) bool {
+	var pg *pgconn.PgError
+	if errors.As(err, &pg) && (strings.HasPrefix(pg.Code, "57P") || strings.HasPrefix(pg.Code, "53") || strings.HasPrefix(pg.Code, "08") || pg.Code == "25006") {
+		return true
+	}
 	var connect *pgconn.ConnectError
 	var network *net.OpError
 	return errors.As(err, &connect) || errors.As(err, &network) || errors.Is(err, io.ErrUnexpectedEOF) || errors.Is(err, io.EOF) ||

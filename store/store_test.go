@@ -3,6 +3,7 @@ package store_test
 import (
 	"context"
 	"fmt"
+	"io"
 	"os"
 	"strings"
 	"sync"
@@ -343,4 +344,88 @@ func TestAChangedResponseKeepsItsVersions(t *testing.T) {
 	assert.JSONEq(t, `{"a": 1}`, string(versions[2].Answers))
 	other, _ := publish(t, "versions-of-others")
 	assert.ErrorIs(t, db.ChangeResponse(ctx, other.WorkspaceID, f.ID, kept.ID, 1, []byte("{}"), nil, time.Now()), store.ErrNotFound)
+}
+
+// slowly hands out its pieces one by one, and waits for leave before the second.
+type slowly struct {
+	pieces []string
+	leave  chan struct{}
+	end    error
+}
+
+func (s *slowly) Read(p []byte) (int, error) {
+	if len(s.pieces) == 0 {
+		return 0, s.end
+	}
+	if len(s.pieces) == 1 {
+		<-s.leave
+	}
+	n := copy(p, s.pieces[0])
+	s.pieces = s.pieces[1:]
+	return n, nil
+}
+
+func TestASlowSenderHoldsNoConnection(t *testing.T) {
+	ctx := context.Background()
+	f, _ := publish(t, "slow")
+	leave := make(chan struct{})
+	_, most := db.Connections()
+	var all sync.WaitGroup
+	for n := range int(most) + 4 { // more than there are connections
+		all.Go(func() {
+			u := store.Upload{FormID: f.ID, Filling: response(f, n).Filling, Item: "a.photo", Name: "photo.png", MediaType: "image/png"}
+			_, err := db.AddUpload(ctx, u, &slowly{pieces: []string{"begin", "end"}, leave: leave, end: io.EOF}, 1<<20)
+			assert.NoError(t, err)
+		})
+	}
+	soon, cancel := context.WithTimeout(ctx, 20*time.Second)
+	defer cancel()
+	for range 20 {
+		_, err := db.FormByID(soon, f.WorkspaceID, f.ID)
+		require.NoError(t, err, "others are served meanwhile")
+	}
+	close(leave)
+	all.Wait()
+}
+
+func TestAFileThatIsCutOffIsNone(t *testing.T) {
+	ctx := context.Background()
+	f, _ := publish(t, "cut")
+	u := store.Upload{FormID: f.ID, Filling: response(f, 1).Filling, Item: "a.photo", Name: "photo.png", MediaType: "image/png"}
+	before, err := db.AddUpload(ctx, u, strings.NewReader("whole"), 1<<20)
+	require.NoError(t, err)
+	done := make(chan struct{})
+	close(done)
+	for _, pieces := range [][]string{{"", "x"}, {strings.Repeat("x", 300_000), "y", "z"}} {
+		_, err = db.AddUpload(ctx, u, &slowly{pieces: pieces, leave: done, end: io.ErrUnexpectedEOF}, 1<<20)
+		require.ErrorIs(t, err, io.ErrUnexpectedEOF)
+	}
+	left, err := db.UploadsOf(ctx, f.ID, u.Filling)
+	require.NoError(t, err)
+	assert.Len(t, left, 1)
+	assert.Contains(t, left, before.ID, "what there was stays")
+}
+
+func TestASnapshotIsOfOneMoment(t *testing.T) {
+	ctx := context.Background()
+	f, _ := publish(t, "snapshot")
+	for n := range 3 {
+		_, err := db.AddResponse(ctx, response(f, n))
+		require.NoError(t, err)
+	}
+	require.NoError(t, db.AtOnce(ctx, f.WorkspaceID, f.ID, func(all store.Snapshot) error {
+		for range 2 {
+			n := 0
+			require.NoError(t, all.Each(func(r store.Response) error {
+				if n++; n == 1 {
+					require.NoError(t, db.DeleteResponse(ctx, f.WorkspaceID, f.ID, r.ID))
+					_, err := db.AddResponse(ctx, response(f, 100))
+					require.NoError(t, err)
+				}
+				return nil
+			}))
+			assert.Equal(t, 3, n)
+		}
+		return nil
+	}))
 }

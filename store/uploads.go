@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"io"
+	"log/slog"
 	"time"
 
 	"github.com/jackc/pgx/v5"
@@ -28,56 +29,79 @@ const pieceSize = 256 << 10
 // ErrTooLarge is returned for a file over its limit; nothing of it is kept.
 var ErrTooLarge = errors.New("the file is too large")
 
-// AddUpload streams a file into the database, in pieces, within one transaction.
-// Beyond limit bytes it is ErrTooLarge. An empty file is ErrNotFound.
+// AddUpload streams a file into the database, in pieces. No connection is held while
+// content is read, which may be slow: each piece is stored by itself, and only the
+// last statement makes a file of them. Beyond limit bytes it is ErrTooLarge. An empty
+// file is ErrNotFound.
 func (s *Store) AddUpload(ctx context.Context, u Upload, content io.Reader, limit int64) (Upload, error) {
-	tx, err := s.pool.Begin(ctx)
-	if err != nil {
-		return u, err
+	piece := make([]byte, pieceSize)
+	n, end := readPiece(content, piece)
+	if n == 0 {
+		if errors.Is(end, io.EOF) {
+			end = ErrNotFound
+		}
+		return u, end
 	}
-	defer tx.Rollback(context.WithoutCancel(ctx)) //nolint:errcheck // without effect after the commit
-	err = tx.QueryRow(ctx, `insert into uploads (form_id, filling, item, name, media_type) values ($1, $2, $3, $4, $5) returning id::text`,
+	err := s.pool.QueryRow(ctx, `insert into uploads (form_id, filling, item, name, media_type) values ($1, $2, $3, $4, $5) returning id::text`,
 		u.FormID, u.Filling, u.Item, u.Name, u.MediaType).Scan(&u.ID)
 	if err != nil {
 		return u, err
 	}
-	piece := make([]byte, pieceSize)
+	if err = s.addPieces(ctx, &u, content, piece, n, end, limit); err != nil {
+		s.dropUpload(ctx, u.ID)
+	}
+	return u, err
+}
+
+// readPiece fills a piece as far as content goes. Unlike io.ReadFull it tells a file
+// that ends within a piece from one that was cut off on its way.
+func readPiece(content io.Reader, piece []byte) (n int, err error) {
+	for n < len(piece) && err == nil {
+		var more int
+		more, err = content.Read(piece[n:])
+		n += more
+	}
+	return n, err
+}
+
+// addPieces stores the pieces of a file, of which n bytes and then end were read.
+func (s *Store) addPieces(ctx context.Context, u *Upload, content io.Reader, piece []byte, n int, end error, limit int64) error {
 	u.Size = 0
-	for number := 0; ; number++ {
-		n, err := io.ReadFull(content, piece)
+	for number := 0; n > 0; number++ {
 		if u.Size += int64(n); u.Size > limit {
-			return u, ErrTooLarge
+			return ErrTooLarge
 		}
-		if n > 0 {
-			if _, err := tx.Exec(ctx, "insert into upload_pieces (upload_id, number, data) values ($1, $2, $3)", u.ID, number, piece[:n]); err != nil {
-				return u, err
-			}
+		if _, err := s.pool.Exec(ctx, "insert into upload_pieces (upload_id, number, data) values ($1, $2, $3)", u.ID, number, piece[:n]); err != nil {
+			return err
 		}
-		if errors.Is(err, io.EOF) || errors.Is(err, io.ErrUnexpectedEOF) {
+		if end != nil {
 			break
 		}
-		if err != nil {
-			return u, err
-		}
+		n, end = readPiece(content, piece)
 	}
-	if u.Size == 0 {
-		return u, ErrNotFound
+	if !errors.Is(end, io.EOF) {
+		return end
 	}
 	// What the same question had in this filling before gives way.
-	_, err = tx.Exec(ctx, "delete from uploads where form_id = $1 and filling = $2 and item = $3 and id <> $4 and response_id is null", u.FormID, u.Filling, u.Item, u.ID)
-	if err != nil {
-		return u, err
+	_, err := s.pool.Exec(ctx, `with whole as (update uploads set size = $1 where id = $2)
+		delete from uploads where form_id = $3 and filling = $4 and item = $5 and id <> $2 and size > 0 and response_id is null`, u.Size, u.ID, u.FormID, u.Filling, u.Item)
+	return err
+}
+
+// dropUpload takes back what there is of a file that did not come to its end. If even
+// that fails, Sweep does it.
+func (s *Store) dropUpload(ctx context.Context, id string) {
+	ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), 5*time.Second)
+	defer cancel()
+	if _, err := s.pool.Exec(ctx, "delete from uploads where id = $1", id); err != nil {
+		slog.WarnContext(ctx, "part of a file is left to be swept", "err", err)
 	}
-	if _, err := tx.Exec(ctx, "update uploads set size = $1 where id = $2", u.Size, u.ID); err != nil {
-		return u, err
-	}
-	return u, tx.Commit(ctx)
 }
 
 // UploadsOf lists the files of a filling, by their ids.
 func (s *Store) UploadsOf(ctx context.Context, formID int64, filling string) (map[string]Upload, error) {
 	var list []Upload
-	err := s.db.WithContext(ctx).Where("form_id = ? and filling = ?", formID, filling).Find(&list).Error
+	err := s.db.WithContext(ctx).Where("form_id = ? and filling = ? and size > 0", formID, filling).Find(&list).Error
 	out := make(map[string]Upload, len(list))
 	for _, u := range list {
 		out[u.ID] = u
@@ -109,15 +133,20 @@ func (s *Store) ReadUpload(ctx context.Context, id string, out io.Writer) error 
 }
 
 // Sweep deletes what nobody will come back for: files of fillings that were never
-// sent, private addresses that have expired, and counts of minutes long past.
+// sent or came only in part, private addresses and sessions that have expired, who had a
+// draft open, and counts of times long past.
 func (s *Store) Sweep(ctx context.Context, unsent time.Duration) error {
 	for _, q := range []struct {
 		sql  string
 		args []any
 	}{
 		{"delete from uploads where response_id is null and made_at < now() - $1::interval", []any{unsent.String()}},
+		{"delete from uploads where size = 0 and made_at < now() - interval '1 day'", nil},
 		{"delete from returns where expires_at < now()", nil},
 		{"delete from public_counts where minute < now() - interval '1 day'", nil},
+		{"delete from sessions where expiry < now()", nil},
+		{"delete from presences where seen_at < now() - interval '1 day'", nil},
+		{"delete from sign_in_attempts where at < now() - interval '1 day'", nil},
 	} {
 		if _, err := s.pool.Exec(ctx, q.sql, q.args...); err != nil {
 			return err

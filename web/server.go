@@ -4,6 +4,8 @@ package web
 
 import (
 	"context"
+	"errors"
+	"fmt"
 	"log/slog"
 	"net/http"
 	"net/netip"
@@ -54,7 +56,7 @@ func New(s *store.Store, o Options) http.Handler {
 	if !o.Quiet {
 		r.Use(logged)
 	}
-	r.Use(middleware.Recoverer, middleware.Compress(5), headers, http.NewCrossOriginProtection().Handler)
+	r.Use(middleware.Recoverer, middleware.Compress(5), headers, readable(plain), http.NewCrossOriginProtection().Handler)
 	r.NotFound(plain.Handle(func(http.ResponseWriter, *http.Request) error { return store.ErrNotFound }))
 	r.Handle("/static/*", ui.Static())
 	r.Get("/healthz", health(s))
@@ -99,13 +101,18 @@ func once(s *store.Store, name string) func(context.Context) ([]byte, error) {
 	}
 }
 
+// health says whether the application can do its work, and how busy it is.
 func health(s *store.Store) http.HandlerFunc {
 	return func(w http.ResponseWriter, r *http.Request) {
-		if err := s.Ready(r.Context()); err != nil {
+		used, most := s.Connections()
+		switch err := s.Ready(r.Context()); {
+		case errors.Is(err, store.ErrReadOnly):
+			http.Error(w, err.Error(), http.StatusServiceUnavailable)
+		case err != nil:
 			http.Error(w, "the database can't be reached", http.StatusServiceUnavailable)
-			return
+		default:
+			fmt.Fprintf(w, "ok\nconnections: %d of %d in use\n", used, most)
 		}
-		_, _ = w.Write([]byte("ok\n"))
 	}
 }
 
@@ -127,13 +134,30 @@ func headers(next http.Handler) http.Handler {
 	})
 }
 
-// logged writes one line a request.
+// readable refuses addresses that hold what no text holds: bytes that are not UTF-8,
+// or NUL. What is posted is looked at where it is read.
+func readable(pages *ui.Renderer) func(http.Handler) http.Handler {
+	return func(next http.Handler) http.Handler {
+		return pages.HandleSpoken(func(w http.ResponseWriter, r *http.Request) error {
+			if !ui.Readable(r.URL.Path) || !ui.ReadableFields(r.URL.Query()) {
+				return ui.Unreadable
+			}
+			next.ServeHTTP(w, r)
+			return nil
+		})
+	}
+}
+
+// logged writes one line a request. It names the route, not the address, for
+// addresses hold secrets.
 func logged(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		ww := middleware.NewWrapResponseWriter(w, r.ProtoMajor)
 		begun := time.Now()
+		defer func() { // even of one that is broken off
+			slog.InfoContext(r.Context(), "request", "id", middleware.GetReqID(r.Context()), "method", r.Method, "route", ui.Route(r),
+				"status", ww.Status(), "bytes", ww.BytesWritten(), "ms", time.Since(begun).Milliseconds())
+		}()
 		next.ServeHTTP(ww, r)
-		slog.InfoContext(r.Context(), "request", "id", middleware.GetReqID(r.Context()), "method", r.Method, "path", r.URL.Path,
-			"status", ww.Status(), "bytes", ww.BytesWritten(), "ms", time.Since(begun).Milliseconds())
 	})
 }

@@ -33,6 +33,14 @@ type Outcome struct {
 	onRoute []bool
 	mode    Mode
 	until   int64
+	sound   bool // it would be accepted if the form is open
+}
+
+// JudgedBy lets another outcome, that of the edition which is live now, say whether
+// the form takes responses.
+func (o *Outcome) JudgedBy(live *Outcome) {
+	o.Open, o.until = live.Open, min(o.until, live.until)
+	o.Accepted = o.sound && o.Open == Open
 }
 
 // ItemState is what an item is for one input.

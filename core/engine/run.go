@@ -566,14 +566,14 @@ func setAside(it *item, st *ItemState, v *expr.Value) {
 // wording, and with them whether the response is accepted.
 func (r *run) finish() {
 	out := r.out
-	out.Accepted = out.Open == Open
+	out.sound = true
 	for i := range out.Items {
 		r.finishItem(&out.Items[i], r.out.valueOf(&out.Items[i], 0))
 	}
 	for gi := range out.Rows {
 		state, g := &out.Rows[gi], &r.frame.Groups[gi]
 		if len(state.Problems) > 0 {
-			out.Accepted = false
+			out.sound = false
 		}
 		for g.Row = 0; g.Row < g.Count; g.Row++ {
 			for i := range state.Width {
@@ -584,6 +584,7 @@ func (r *run) finish() {
 		g.Row = 0
 	}
 	out.until = r.until
+	out.Accepted = out.sound && out.Open == Open
 }
 
 func (r *run) finishItem(st *ItemState, v *expr.Value) {
@@ -620,7 +621,7 @@ func (r *run) finishItem(st *ItemState, v *expr.Value) {
 		}
 	}
 	if len(st.Problems) > 0 {
-		r.out.Accepted = false
+		r.out.sound = false
 	}
 }
 

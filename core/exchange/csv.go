@@ -9,6 +9,8 @@ import (
 	"strconv"
 	"strings"
 	"time"
+	"unicode"
+	"unicode/utf8"
 
 	"lazo/core/expr"
 	"lazo/core/form"
@@ -124,7 +126,9 @@ func safe(v any) string {
 		return n.String()
 	}
 	s := Plain(v)
-	if s != "" && strings.ContainsRune("=+-@\t\r", rune(s[0])) {
+	// Spreadsheets look past blanks and line breaks, and read wide letters as narrow ones.
+	bare := strings.TrimLeftFunc(s, func(r rune) bool { return unicode.IsSpace(r) || unicode.IsControl(r) || unicode.Is(unicode.Cf, r) })
+	if first, _ := utf8.DecodeRuneInString(bare); strings.ContainsRune("=+-@＝＋－＠", first) && bare != "" || strings.HasPrefix(s, "\t") || strings.HasPrefix(s, "\r") {
 		return "'" + s
 	}
 	return s

@@ -1,6 +1,7 @@
 package exchange_test
 
 import (
+	"encoding/csv"
 	"encoding/json"
 	"strings"
 	"testing"
@@ -25,4 +26,22 @@ func TestCSVIsSafeAndWhole(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "\ufeffresponse,received,edition,name,weight,rows.1.x,rows.2.x,url.club\r\n"+
 		"1,2026-04-30 23:00:00,2,\"'=cmd(\"\"x\"\")\r\nand, more\",-5,\"a, b\",,'@x\r\n", b.String())
+}
+
+// TestWhatASpreadsheetWouldRunIsText has cells that a spreadsheet takes for a formula
+// once it has dropped what stands before.
+func TestWhatASpreadsheetWouldRunIsText(t *testing.T) {
+	f := &form.Form{Pages: []*form.Page{{Key: "p", Sections: []*form.Section{{Key: "s", Items: []*form.Item{{Key: "name", Type: form.Text}}}}}}}
+	for text, want := range map[string]string{
+		"=1+1": "'=1+1", "  =1+1": "'  =1+1", "\n=1+1": "'\n=1+1", "\r\n +1": "'\r\n +1", "\u00a0@x": "'\u00a0@x", "\u200b-x": "'\u200b-x", "＝1+1": "'＝1+1", "\tx": "'\tx",
+		"a=1": "a=1", "  a": "  a", "": "", " ": " ", "5 + 5": "5 + 5",
+	} {
+		var b strings.Builder
+		require.NoError(t, exchange.NewTable([]*form.Form{f}, nil).CSV(&b, func(write func(exchange.Response) error) error {
+			return write(exchange.Response{Answers: map[string]any{"name": text}})
+		}))
+		rows, err := csv.NewReader(strings.NewReader(b.String())).ReadAll()
+		require.NoError(t, err)
+		assert.Equal(t, strings.ReplaceAll(want, "\r\n", "\n"), rows[1][3], "%q", text)
+	}
 }

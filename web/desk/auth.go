@@ -84,9 +84,8 @@ func (d *Desk) signInForm(w http.ResponseWriter, r *http.Request) error {
 
 func (d *Desk) signIn(w http.ResponseWriter, r *http.Request) error {
 	ctx := r.Context()
-	r.Body = http.MaxBytesReader(w, r.Body, 10_000)
-	if err := r.ParseForm(); err != nil {
-		return ui.Refusal{Status: http.StatusBadRequest, Title: "This could not be read", Text: "Please go back and try again."}
+	if err := parseWithin(w, r, 10_000); err != nil {
+		return err
 	}
 	to := r.PostForm.Get("to")
 	email, password := strings.TrimSpace(r.PostForm.Get("email")), r.PostForm.Get("password")

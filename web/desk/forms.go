@@ -2,7 +2,6 @@ package desk
 
 import (
 	"net/http"
-	"slices"
 	"strconv"
 	"strings"
 
@@ -134,21 +133,19 @@ func (d *Desk) file(w http.ResponseWriter, r *http.Request) error {
 	return nil
 }
 
-var unreadable = ui.Refusal{Status: http.StatusBadRequest, Title: "This could not be read", Text: "Please go back and try again."}
-
 // parse reads a posted form of the desk within bounds.
-func parse(w http.ResponseWriter, r *http.Request) error {
-	r.Body = http.MaxBytesReader(w, r.Body, form.MaxBytes)
+func parse(w http.ResponseWriter, r *http.Request) error { return parseWithin(w, r, form.MaxBytes) }
+
+func parseWithin(w http.ResponseWriter, r *http.Request, most int64) error {
+	r.Body = http.MaxBytesReader(w, r.Body, most)
 	if err := r.ParseForm(); err != nil {
 		if strings.Contains(err.Error(), "too large") {
 			return err
 		}
-		return unreadable
+		return ui.Unreadable
 	}
-	for name, values := range r.PostForm {
-		if !ui.Readable(name) || slices.ContainsFunc(values, func(v string) bool { return !ui.Readable(v) }) {
-			return unreadable
-		}
+	if !ui.ReadableFields(r.PostForm) {
+		return ui.Unreadable
 	}
 	return nil
 }

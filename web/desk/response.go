@@ -104,14 +104,15 @@ func (d *Desk) deleteResponse(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	if r.PostForm.Get("sure") == "" {
-		http.Redirect(w, r, base(f.ID)+"/responses/"+chi.URLParam(r, "response"), http.StatusSeeOther)
-		return nil
-	}
-	if _, err := d.store.ResponseByID(r.Context(), f.WorkspaceID, f.ID, chi.URLParam(r, "response")); err != nil {
+	res, err := d.store.ResponseByID(r.Context(), f.WorkspaceID, f.ID, chi.URLParam(r, "response"))
+	if err != nil {
 		return err
 	}
-	if err := d.store.DeleteResponse(r.Context(), f.WorkspaceID, f.ID, chi.URLParam(r, "response")); err != nil {
+	if r.PostForm.Get("sure") == "" {
+		http.Redirect(w, r, base(f.ID)+"/responses/"+res.ID, http.StatusSeeOther)
+		return nil
+	}
+	if err := d.store.DeleteResponse(r.Context(), f.WorkspaceID, f.ID, res.ID); err != nil {
 		return err
 	}
 	http.Redirect(w, r, base(f.ID)+"/responses", http.StatusSeeOther)

@@ -1,9 +1,11 @@
 package desk
 
 import (
+	"bufio"
 	"context"
+	"io"
 	"net/http"
-	"slices"
+	"os"
 	"strconv"
 	"time"
 
@@ -52,7 +54,7 @@ func (d *Desk) responses(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	at, err := strconv.Atoi(r.URL.Query().Get("page"))
-	if err != nil || at < 1 {
+	if err != nil || at < 1 || at > p.Total/responsesPerPage+1 {
 		at = 1
 	}
 	list, err := d.store.Responses(r.Context(), f.WorkspaceID, f.ID, (at-1)*responsesPerPage, responsesPerPage)
@@ -137,26 +139,60 @@ func toAny(list []string) []any {
 	return out
 }
 
+// responsesCSV hands out all responses. They are written to a file first: so the
+// database waits for no slow reader, and what fails midway is no file at all.
 func (d *Desk) responsesCSV(w http.ResponseWriter, r *http.Request) error {
 	f, _, err := d.open(r)
 	if err != nil {
 		return err
 	}
-	numbers, err := d.store.ResponseEditions(r.Context(), f.WorkspaceID, f.ID)
+	staged, err := os.CreateTemp("", "responses-*.csv")
 	if err != nil {
 		return err
 	}
-	slices.Reverse(numbers)
+	defer os.Remove(staged.Name())
+	defer staged.Close()
+	err = d.store.AtOnce(r.Context(), f.WorkspaceID, f.ID, func(all store.Snapshot) error {
+		out := bufio.NewWriter(staged)
+		if err := writeCSV(all, out); err != nil {
+			return err
+		}
+		return out.Flush()
+	})
+	if err != nil {
+		return err
+	}
+	size, err := staged.Seek(0, io.SeekEnd)
+	if err != nil {
+		return err
+	}
+	if _, err := staged.Seek(0, io.SeekStart); err != nil {
+		return err
+	}
+	h := w.Header()
+	h.Set("Content-Type", "text/csv; charset=utf-8")
+	h.Set("Content-Disposition", `attachment; filename="`+f.Address+"-"+d.now().Format(time.DateOnly)+`.csv"`)
+	h.Set("Content-Length", strconv.FormatInt(size, 10))
+	_, err = io.Copy(w, staged)
+	return err
+}
+
+// writeCSV writes all responses, under the columns of all editions that they belong to.
+func writeCSV(all store.Snapshot, out io.Writer) error {
+	stored, err := all.Editions()
+	if err != nil {
+		return err
+	}
 	var editions []*form.Form
-	for _, n := range numbers {
-		p, err := d.programs.Get(r.Context(), f.ID, n)
+	for _, e := range stored {
+		def, err := e.Form()
 		if err != nil {
 			return err
 		}
-		editions = append(editions, p.Form)
+		editions = append(editions, def)
 	}
 	rows := map[string]int{}
-	err = d.store.EachResponse(r.Context(), f.WorkspaceID, f.ID, func(res store.Response) error {
+	err = all.Each(func(res store.Response) error {
 		answers, _, err := answersOf(res)
 		for key, v := range answers {
 			if list, ok := v.([]any); ok {
@@ -168,10 +204,8 @@ func (d *Desk) responsesCSV(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	w.Header().Set("Content-Type", "text/csv; charset=utf-8")
-	w.Header().Set("Content-Disposition", `attachment; filename="`+f.Address+"-"+d.now().Format(time.DateOnly)+`.csv"`)
-	return exchange.NewTable(editions, rows).CSV(w, func(write func(exchange.Response) error) error {
-		return d.store.EachResponse(r.Context(), f.WorkspaceID, f.ID, func(res store.Response) error {
+	return exchange.NewTable(editions, rows).CSV(out, func(write func(exchange.Response) error) error {
+		return all.Each(func(res store.Response) error {
 			answers, params, err := answersOf(res)
 			if err != nil {
 				return err

@@ -345,6 +345,9 @@ func (d *Desk) addPicture(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
+	if !ui.ReadableFields(r.PostForm) {
+		return ui.Unreadable
+	}
 	e, err := pictureEdit(def, r.FormValue("key"), r.FormValue("n"), "/p/"+id)
 	if err != nil {
 		return refuse(editProblem(err))

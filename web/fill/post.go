@@ -36,7 +36,7 @@ func Posted(w http.ResponseWriter, r *http.Request) (url.Values, error) {
 func parseFields(body string) (url.Values, error) {
 	n := strings.Count(body, "&") + 1
 	if n > maxFields {
-		return nil, unreadable
+		return nil, ui.Unreadable
 	}
 	out, values := make(url.Values, n), make([]string, 0, n)
 	for pair := range strings.SplitSeq(body, "&") {
@@ -47,7 +47,7 @@ func parseFields(body string) (url.Values, error) {
 		name, err1 := url.QueryUnescape(name)
 		value, err2 := url.QueryUnescape(value)
 		if err1 != nil || err2 != nil || strings.Contains(pair, ";") || !ui.Readable(name) || !ui.Readable(value) {
-			return nil, unreadable
+			return nil, ui.Unreadable
 		}
 		if before := out[name]; before != nil {
 			out[name] = append(before, value)
@@ -71,7 +71,7 @@ func PostedParts(w http.ResponseWriter, r *http.Request, most int64, take TakeFi
 	r.Body = http.MaxBytesReader(w, r.Body, most+MaxPost)
 	parts, err := r.MultipartReader()
 	if err != nil {
-		return nil, unreadable
+		return nil, ui.Unreadable
 	}
 	out := url.Values{}
 	left, n := int64(MaxPost), 0
@@ -96,20 +96,17 @@ func PostedParts(w http.ResponseWriter, r *http.Request, most int64, take TakeFi
 		}
 		left -= int64(len(text) + len(field))
 		if n++; left < 0 || n > maxFields || !ui.Readable(field) || !ui.Readable(string(text)) {
-			return nil, unreadable
+			return nil, ui.Unreadable
 		}
 		out.Add(field, string(text))
 	}
 }
 
-// tooLargeOr passes on that a body is too large; any other fault is unreadable.
+// tooLargeOr passes on that a body is too large; any other fault is Unreadable.
 func tooLargeOr(err error) error {
 	var tooLarge *http.MaxBytesError
 	if errors.As(err, &tooLarge) {
 		return err
 	}
-	return unreadable
+	return ui.Unreadable
 }
-
-var unreadable = ui.Refusal{Status: http.StatusBadRequest, Title: "This could not be read",
-	Text: "What was sent is not the text of a form. Please go back and try again."}

@@ -55,7 +55,7 @@ func (s *Side) sentBefore(w http.ResponseWriter, r *http.Request, f *filling, ou
 	frame(w, f.program.Form)
 	w.Header().Set("Cache-Control", "private, no-cache")
 	return s.in(f).Page(w, http.StatusOK, "sent-before", sentBeforePage{f.carryAll(out), f.address, token, f.ticket.Edition,
-		before.ReceivedAt.In(f.program.Location()), f.program.MayChange(s.now()), before.Filling})
+		before.ReceivedAt.In(f.program.Location()), f.opening().MayChange(s.now()), before.Filling})
 }
 
 // changeInstead makes a filling the change of the response that it, or one before
@@ -72,7 +72,7 @@ func (s *Side) changeInstead(ctx context.Context, f *filling) error {
 	if err != nil {
 		return err
 	}
-	if !f.program.MayChange(s.now()) {
+	if !f.opening().MayChange(s.now()) {
 		return noLongerChanged
 	}
 	f.ticket.Response, f.ticket.Filling = before.ID, before.Filling

@@ -120,7 +120,11 @@ func (s *Side) empty(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	return s.in(f).Page(w, http.StatusOK, "empty", page{View: fill.Build(f.program, f.program.Run(f.input), f.posted, "", fill.Unjudged), Address: f.address})
+	out := f.run()
+	if out.Open != engine.Open {
+		return s.closed(w, f, out)
+	}
+	return s.in(f).Page(w, http.StatusOK, "empty", page{View: fill.Build(f.program, out, f.posted, "", fill.Unjudged), Address: f.address})
 }
 
 // closedPage says why a form takes no responses now, with the times in its zone.
@@ -141,7 +145,8 @@ type typedAnswers struct {
 var closedTexts = map[engine.Opening]string{engine.Before: "This form is not open yet.", engine.After: "This form is closed.", engine.Full: "This form has all the responses it can take."}
 
 func (s *Side) closed(w http.ResponseWriter, f *filling, out *engine.Outcome) error {
-	o, open := f.program.Form.Opening, out.Open
+	judge, open := f.opening(), out.Open
+	o := judge.Form.Opening
 	page := closedPage{Title: f.program.Form.Title, Address: f.address, Zone: f.program.Form.Timezone}
 	if o != nil {
 		page.Text = map[engine.Opening]string{engine.Before: o.Before, engine.After: o.After, engine.Full: o.Full}[open]
@@ -149,12 +154,12 @@ func (s *Side) closed(w http.ResponseWriter, f *filling, out *engine.Outcome) er
 	if page.Text == "" {
 		page.Text = f.words().Say(closedTexts[open])
 	}
-	from, until := f.program.Opening()
+	from, until := judge.Opening()
 	switch open {
 	case engine.Before:
 		if from != nil && from.After(s.now()) {
 			page.Opens = from
-		} else if next, _, ok := f.program.NextHours(s.now()); ok {
+		} else if next, _, ok := judge.NextHours(s.now()); ok {
 			page.Opens = &next
 		}
 		page.Calendar = page.Opens != nil
@@ -165,6 +170,15 @@ func (s *Side) closed(w http.ResponseWriter, f *filling, out *engine.Outcome) er
 		page.Typed = &typedAnswers{View: fill.Build(f.program, out, f.posted, "", fill.Unjudged)}
 	}
 	return s.in(f).Page(w, http.StatusOK, "closed", page)
+}
+
+// gone says that a form was deleted while it was being filled, with what was typed.
+func (s *Side) gone(w http.ResponseWriter, f *filling) error {
+	page := closedPage{Title: f.program.Form.Title, Text: f.words().Say("This form is no longer here; what you typed was not sent."), Address: f.address, Zone: f.program.Form.Timezone}
+	if fill.Answered(f.posted) {
+		page.Typed = &typedAnswers{View: fill.Build(f.program, f.program.Run(f.input), f.posted, "", fill.Unjudged)}
+	}
+	return s.in(f).Page(w, http.StatusGone, "closed", page)
 }
 
 // calendar is a calendar file (RFC 5545) of the form's opening and deadline.

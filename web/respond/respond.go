@@ -6,6 +6,8 @@ package respond
 import (
 	"context"
 	"embed"
+	"errors"
+	"fmt"
 	"net/http"
 	"net/url"
 	"slices"
@@ -66,7 +68,13 @@ type filling struct {
 	posted  url.Values
 	input   engine.Input
 	address string // of the form
-	tooMany bool   // this address has sent too much within a minute
+	status  int    // of the answer, where it is not that of its page
+
+	// The edition that is live now says whether the form takes responses. It is looked
+	// up where a page is stepped through, and where a response is stored.
+	live        *engine.Program
+	liveEdition int  // 0 while it was not looked up
+	tooMany     bool // this address has sent too much within a minute
 }
 
 // showing is how a page is shown.
@@ -118,12 +126,67 @@ func (p page) Tongues() []Tongue {
 	return out
 }
 
+// run runs the form on what was posted.
+func (f *filling) run() *engine.Outcome {
+	out := f.program.Run(f.input)
+	if f.liveEdition != 0 && f.liveEdition != f.ticket.Edition {
+		in := f.input
+		in.Answers, in.Prior = f.live.AnswersFrom(fill.Posting{Fields: f.posted}), nil
+		out.JudgedBy(f.live.Run(in))
+	}
+	return out
+}
+
+// opening is the edition that says whether the form takes responses.
+func (f *filling) opening() *engine.Program {
+	if f.live != nil {
+		return f.live
+	}
+	return f.program
+}
+
+// limit is how many responses the form takes, 0 for any number.
+func (f *filling) limit() int {
+	if o := f.opening().Form.Opening; o != nil {
+		return o.Limit
+	}
+	return 0
+}
+
+// errGone is for a form that was deleted since its page was opened.
+var errGone = fmt.Errorf("the form is gone: %w", store.ErrNotFound)
+
+// lookUpLive finds the live edition, which judges whether the form takes responses.
+func (s *Side) lookUpLive(ctx context.Context, f *filling) error {
+	n, err := s.store.LiveEdition(ctx, f.ticket.Form)
+	if errors.Is(err, store.ErrNotFound) {
+		return errGone
+	}
+	if err != nil || n == f.liveEdition {
+		return err
+	}
+	p, err := s.programs.Get(ctx, f.ticket.Form, n)
+	if err != nil {
+		return err
+	}
+	if slices.Contains(p.Form.Languages(), f.ticket.Language) {
+		if p, err = s.programs.In(ctx, f.ticket.Form, n, f.ticket.Language); err != nil {
+			return err
+		}
+	}
+	f.live, f.liveEdition = p, n
+	if f.ticket.Response == "" && f.limit() > 0 {
+		f.input.Responses, err = s.store.CountResponses(ctx, f.ticket.Form)
+	}
+	return err
+}
+
 func (s *Side) begin(ctx context.Context, t ticket, posted url.Values) (*filling, error) {
 	p, err := s.programs.In(ctx, t.Form, t.Edition, t.Language)
 	if err != nil {
 		return nil, err
 	}
-	f := &filling{ticket: t, program: p, posted: posted}
+	f := &filling{ticket: t, program: p, posted: posted, address: t.Address}
 	f.input = engine.Input{Params: t.Params, At: s.now(), Mode: engine.New, Begun: time.Unix(t.Begun, 0)}
 	if err := s.read(ctx, f); err != nil {
 		return nil, err
@@ -170,7 +233,7 @@ func (s *Side) newTicket(r *http.Request, address string, params url.Values) (ti
 	if f.LiveEdition == nil {
 		return ticket{}, store.ErrNotFound
 	}
-	t := ticket{Form: f.ID, Workspace: f.WorkspaceID, Edition: *f.LiveEdition, Begun: s.now().Unix(), Filling: newFilling()}
+	t := ticket{Form: f.ID, Address: f.Address, Workspace: f.WorkspaceID, Edition: *f.LiveEdition, Begun: s.now().Unix(), Filling: newFilling()}
 	p, err := s.programs.Get(ctx, f.ID, t.Edition)
 	if err != nil {
 		return ticket{}, err
@@ -215,12 +278,7 @@ func (s *Side) enter(r *http.Request, address string, params url.Values, link in
 		return nil, err
 	}
 	t.Link = link
-	f, err := s.begin(r.Context(), t, url.Values{})
-	if err != nil {
-		return nil, err
-	}
-	f.address = address
-	return f, nil
+	return s.begin(r.Context(), t, url.Values{})
 }
 
 func (s *Side) arrive(w http.ResponseWriter, r *http.Request) error {
@@ -228,7 +286,7 @@ func (s *Side) arrive(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	return s.print(w, r, f, f.program.Run(f.input), "", showing{})
+	return s.print(w, r, f, f.run(), "", showing{})
 }
 
 // follow is an arrival by the short address of a link; parameters that stand in
@@ -254,7 +312,7 @@ func (s *Side) follow(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	return s.print(w, r, f, f.program.Run(f.input), "", showing{})
+	return s.print(w, r, f, f.run(), "", showing{})
 }
 
 // print shows the form at a page, or why it takes no responses.
@@ -277,8 +335,8 @@ func (s *Side) print(w http.ResponseWriter, r *http.Request, f *filling, out *en
 		data.Save = f.program.Form.Returning.Save
 	}
 	status := http.StatusOK
-	if f.tooMany {
-		status = http.StatusTooManyRequests
+	if f.status != 0 {
+		status = f.status
 	} else if show.judged && len(data.Summary()) > 0 {
 		status = http.StatusUnprocessableEntity
 	}
@@ -324,10 +382,12 @@ func (s *Side) reopen(w http.ResponseWriter, r *http.Request) (f *filling, fresh
 			return nil, false, err
 		}
 	}
+	if t.Address != chi.URLParam(r, "address") {
+		return nil, false, store.ErrNotFound // a page of another form
+	}
 	if f, err = s.begin(r.Context(), t, posted); err != nil {
 		return nil, false, err
 	}
-	f.address = chi.URLParam(r, "address")
 	return f, fresh, nil
 }
 
@@ -361,7 +421,7 @@ func (s *Side) live(w http.ResponseWriter, r *http.Request) error {
 			return err
 		}
 	}
-	out := f.program.Run(f.input)
+	out := f.run()
 	if out.Open != engine.Open {
 		w.Header().Set(closedHeader, "yes") // the page asks for the whole, with what was typed
 		return nil

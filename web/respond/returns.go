@@ -24,11 +24,12 @@ func (s *Side) leave(w http.ResponseWriter, r *http.Request, f *filling, out *en
 	if ret := f.program.Form.Returning; ret == nil || !ret.Save || f.ticket.Response != "" {
 		return s.print(w, r, f, out, at, showing{})
 	}
-	n, err := s.store.Count(r.Context(), "save:"+f.address+":"+ui.Visitor(r), s.now())
+	n, err := s.store.Count(r.Context(), f.key("save", r), s.now())
 	if err != nil {
 		return err
 	}
-	if f.tooMany = n > savesAMinute; f.tooMany {
+	if n > savesAMinute {
+		f.status = http.StatusTooManyRequests
 		return s.print(w, r, f, out, at, showing{notice: f.words().Say("This was kept too often within a minute. Your answers are still here; please wait a little.")})
 	}
 	own := url.Values{}
@@ -46,6 +47,9 @@ func (s *Side) leave(w http.ResponseWriter, r *http.Request, f *filling, out *en
 		return err
 	}
 	until := s.now().Add(keptFor)
+	if last := time.Unix(f.ticket.Begun, 0).Add(keptAtMost); last.Before(until) {
+		until = last
+	}
 	secret, err := s.store.AddReturn(r.Context(), store.Return{FormID: f.ticket.Form, Ticket: string(ticket), Page: at, Fields: fields, ExpiresAt: until})
 	if err != nil {
 		return err
@@ -87,22 +91,22 @@ func (s *Side) comeBack(w http.ResponseWriter, r *http.Request) error {
 			return err
 		}
 	}
-	// The ticket ages from the moment one comes back, since it lies safe until then.
-	begun := t.Begun
-	if s.now().Sub(time.Unix(begun, 0)) > maxAge/2 {
-		t.Begun = s.now().Unix()
+	// The page ages from the moment one comes back, since it lay safe until then.
+	t.Renewed = s.now().Unix()
+	if t.Address, err = s.store.FormAddress(r.Context(), t.Form); err != nil {
+		return err
 	}
 	f, err := s.begin(r.Context(), t, posted)
 	if err != nil {
 		return err
 	}
-	if f.address, err = s.store.FormAddress(r.Context(), t.Form); err != nil {
+	if err := s.lookUpLive(r.Context(), f); err != nil {
 		return err
 	}
-	if t.Response != "" && !f.program.MayChange(s.now()) {
+	if t.Response != "" && !f.opening().MayChange(s.now()) {
 		return noLongerChanged
 	}
-	return s.print(w, r, f, f.program.Run(f.input), way.Page, showing{})
+	return s.print(w, r, f, f.run(), way.Page, showing{})
 }
 
 // prior sets a filling up as the change of a response: the answers that it has

@@ -2,11 +2,16 @@ package respond
 
 import (
 	"encoding/json"
+	"errors"
+	"log/slog"
 	"net/http"
 	"net/url"
 	"slices"
+	"strconv"
 	"strings"
 	"time"
+
+	"github.com/go-chi/chi/v5/middleware"
 
 	"lazo/core/engine"
 	"lazo/store"
@@ -17,6 +22,8 @@ import (
 const (
 	unseenNotice = "Your answers have changed something here. Please look at it before you go on."
 
+	unreachableNotice = "This can’t be stored right now. Your answers are still here; please wait a little and send again."
+
 	staleNotice = "This page had been open for long. Your answers are still here; please check them and go on."
 	// sendsAMinute is how often one address can send one form within a minute.
 	sendsAMinute = 30
@@ -24,20 +31,42 @@ const (
 	trap = "_subject_line"
 )
 
-// step is a posted page: on, back, to another page, rows added, left, or sent.
+// step is a posted page. Where the form was deleted meanwhile, or the database takes
+// nothing for now, what was typed comes back.
 func (s *Side) step(w http.ResponseWriter, r *http.Request) error {
 	f, fresh, err := s.reopen(w, r)
 	if err != nil {
 		return err
 	}
+	switch err := s.take(w, r, f, fresh); {
+	case errors.Is(err, errGone):
+		return s.gone(w, f)
+	case err != nil && store.Unreachable(err):
+		slog.ErrorContext(r.Context(), "a page came back to its respondent", "id", middleware.GetReqID(r.Context()), "route", ui.Route(r), "err", err)
+		f.status = http.StatusServiceUnavailable
+		w.Header().Set("Retry-After", "5")
+		return s.print(w, r, f, f.run(), f.posted.Get("_page"), showing{notice: f.words().Say(unreachableNotice)})
+	default:
+		return err
+	}
+}
+
+// take does what a posted page asks for: on, back, to another page, rows added, left,
+// or sent.
+func (s *Side) take(w http.ResponseWriter, r *http.Request, f *filling, fresh bool) error {
 	do, at := f.posted.Get("_do"), f.posted.Get("_page")
+	if do != "send" || f.ticket.Response != "" || f.program.Form.Opening != nil { // else it is seen to as it is stored
+		if err := s.lookUpLive(r.Context(), f); err != nil {
+			return err
+		}
+	}
 	if edit := fill.EditRows(f.program.Form, f.posted, do); edit != nil && !fresh {
 		if err := s.read(r.Context(), f); err != nil {
 			return err
 		}
-		return s.print(w, r, f, f.program.Run(f.input), at, showing{edit: edit})
+		return s.print(w, r, f, f.run(), at, showing{edit: edit})
 	}
-	out := f.program.Run(f.input)
+	out := f.run()
 	route := out.Route()
 	if fresh || len(route) == 0 {
 		show := showing{}
@@ -87,7 +116,7 @@ func (s *Side) finish(w http.ResponseWriter, r *http.Request, f *filling, out *e
 		if err := s.changeInstead(r.Context(), f); err != nil {
 			return err
 		}
-		out = f.program.Run(f.input)
+		out = f.run()
 	}
 	if faulty := out.FirstFaultyPage(); faulty != "" {
 		fill.Leave(f.program, out, f.posted, at)
@@ -123,7 +152,7 @@ func (s *Side) switchLanguage(w http.ResponseWriter, r *http.Request, f *filling
 	if err := s.read(r.Context(), f); err != nil {
 		return err
 	}
-	return s.print(w, r, f, f.program.Run(f.input), at, showing{})
+	return s.print(w, r, f, f.run(), at, showing{})
 }
 
 // reviewPage shows all answers once more, with a way to each of them.
@@ -166,7 +195,7 @@ func (s *Side) send(w http.ResponseWriter, r *http.Request, f *filling, out *eng
 	if !out.Accepted {
 		return s.print(w, r, f, out, last, showing{judged: true, notice: f.words().Say("This can’t be sent yet.")})
 	}
-	limited := f.program.Form.Opening != nil && f.program.Form.Opening.Limit > 0
+	limited := f.limit() > 0
 	notice := s.doubt(f)
 	if notice != "" || limited || f.ticket.Response != "" { // else it is counted as it is stored
 		if within, err := s.within(r, f); err != nil {
@@ -193,10 +222,16 @@ func (s *Side) send(w http.ResponseWriter, r *http.Request, f *filling, out *eng
 		if err := s.read(ctx, f); err != nil {
 			return err
 		}
-		if out = f.program.Run(f.input); !out.Accepted {
+		if out = f.run(); !out.Accepted {
 			return s.print(w, r, f, out, last, showing{judged: true})
 		}
 	}
+	return s.receive(w, r, f, out, last)
+}
+
+// receive stores what was accepted; last is the page to come back to if it can't be.
+func (s *Side) receive(w http.ResponseWriter, r *http.Request, f *filling, out *engine.Outcome, last string) error {
+	ctx := r.Context()
 	response, err := f.response(out)
 	if err != nil {
 		return err
@@ -210,14 +245,16 @@ func (s *Side) send(w http.ResponseWriter, r *http.Request, f *filling, out *eng
 		return nil
 	}
 	got := store.Received
-	if limited {
-		got, err = s.store.AddResponseWithin(ctx, response, f.program.Form.Opening.Limit)
+	if limit := f.limit(); limit > 0 {
+		got, err = s.store.AddResponseWithin(ctx, response, limit)
 	} else {
-		got, err = s.store.AddRatedResponse(ctx, response, f.sender(r), sendsAMinute)
+		got, err = s.store.AddRatedResponse(ctx, response, f.key("send", r), sendsAMinute)
 	}
 	switch {
 	case err != nil:
 		return err
+	case got == store.Superseded:
+		return s.judgeAnew(w, r, f, last)
 	case got == store.Full:
 		out.Open = engine.Full
 		return s.closed(w, f, out)
@@ -236,6 +273,19 @@ func (s *Side) send(w http.ResponseWriter, r *http.Request, f *filling, out *eng
 	return nil
 }
 
+// judgeAnew is for a form that was published again since its page was opened: the new
+// edition says whether it still takes responses.
+func (s *Side) judgeAnew(w http.ResponseWriter, r *http.Request, f *filling, last string) error {
+	if err := s.lookUpLive(r.Context(), f); err != nil {
+		return err
+	}
+	out := f.run()
+	if !out.Accepted {
+		return s.print(w, r, f, out, last, showing{judged: true})
+	}
+	return s.receive(w, r, f, out, last)
+}
+
 // response is what is stored of an outcome.
 func (f *filling) response(out *engine.Outcome) (store.Response, error) {
 	stored := out.Stored()
@@ -248,7 +298,10 @@ func (f *filling) response(out *engine.Outcome) (store.Response, error) {
 		return store.Response{}, err
 	}
 	response := store.Response{WorkspaceID: f.ticket.Workspace, FormID: f.ticket.Form, Edition: f.ticket.Edition, Answers: answers, Parameters: params,
-		ReceivedAt: f.input.At, Filling: f.ticket.Filling, Uploads: uploadsIn(f.program.Form, stored), Language: f.ticket.Language}
+		ReceivedAt: f.input.At, Filling: f.ticket.Filling, Uploads: uploadsIn(f.program.Form, stored), Language: f.ticket.Language, Judge: f.ticket.Edition}
+	if f.liveEdition != 0 {
+		response.Judge = f.liveEdition
+	}
 	if f.ticket.Link > 0 {
 		response.LinkID = &f.ticket.Link
 	}
@@ -264,17 +317,19 @@ func (f *filling) leadToEnd(w http.ResponseWriter, r *http.Request) {
 	http.Redirect(w, r, to, http.StatusSeeOther)
 }
 
-// sender is what a limit of sending counts by: the form and the visitor's address.
-func (f *filling) sender(r *http.Request) string { return "send:" + f.address + ":" + ui.Visitor(r) }
+// key is what a limit counts by: what is done, the form and the visitor's address.
+func (f *filling) key(what string, r *http.Request) string {
+	return what + ":" + strconv.FormatInt(f.ticket.Form, 10) + ":" + ui.Visitor(r)
+}
 
 // within counts one more sending, and reports whether it is within bounds.
 func (s *Side) within(r *http.Request, f *filling) (bool, error) {
-	n, err := s.store.Count(r.Context(), f.sender(r), s.now())
+	n, err := s.store.Count(r.Context(), f.key("send", r), s.now())
 	return n <= sendsAMinute, err
 }
 
 func (s *Side) tooMany(w http.ResponseWriter, r *http.Request, f *filling, out *engine.Outcome, at string) error {
-	f.tooMany = true
+	f.status = http.StatusTooManyRequests
 	return s.print(w, r, f, out, at, showing{notice: f.words().Say("Too much was sent from here within a minute. Your answers are still here; please wait a little and send again.")})
 }
 

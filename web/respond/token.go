@@ -18,10 +18,12 @@ import (
 // is needed.
 type ticket struct {
 	Form      int64               `json:"f"`
+	Address   string              `json:"a"` // of the form
 	Workspace int64               `json:"w"`
 	Edition   int                 `json:"e"`
 	Params    map[string][]string `json:"p,omitempty"`
-	Begun     int64               `json:"b"` // Unix seconds
+	Begun     int64               `json:"b"`           // when the filling was, in Unix seconds
+	Renewed   int64               `json:"o,omitempty"` // when it was last gone on with
 	Link      int64               `json:"l,omitempty"`
 	Response  string              `json:"r,omitempty"` // the response that is being changed
 	Language  string              `json:"g,omitempty"` // "" is the form's own
@@ -31,14 +33,23 @@ type ticket struct {
 // maxAge is how long a page can lie open before it is sent.
 const maxAge = 7 * 24 * time.Hour
 
-// keptFor is how long a filling that was left can be gone on with.
-const keptFor = 30 * 24 * time.Hour
+// keptFor is how long a filling that was left can be gone on with, and keptAtMost how
+// long after it was begun, however often it is left.
+const (
+	keptFor    = 30 * 24 * time.Hour
+	keptAtMost = 180 * 24 * time.Hour
+)
 
 // Unsent is how long files of a filling that is not sent are kept: as long as
 // somebody may come back to it.
 const Unsent = keptFor + 24*time.Hour
 
 var errTicket = errors.New("the page's ticket is not valid")
+
+// age is how long the page at hand has been open.
+func (t ticket) age(now time.Time) time.Duration {
+	return now.Sub(time.Unix(max(t.Begun, t.Renewed), 0))
+}
 
 func (t ticket) sign(secret []byte) (string, error) {
 	data, err := json.Marshal(t)
@@ -73,7 +84,7 @@ func (c *tickets) open(secret []byte, signed string, now time.Time) (ticket, err
 	c.mu.Lock()
 	t, ok := c.opened[signed]
 	c.mu.Unlock()
-	if ok && now.Sub(time.Unix(t.Begun, 0)) <= maxAge {
+	if ok && t.age(now) <= maxAge {
 		return t, nil
 	}
 	t, err := openTicket(secret, signed, now)
@@ -96,7 +107,7 @@ func openTicket(secret []byte, signed string, now time.Time) (ticket, error) {
 		return t, errTicket
 	}
 	data, err := base64.RawURLEncoding.DecodeString(body)
-	if err != nil || json.Unmarshal(data, &t) != nil || now.Sub(time.Unix(t.Begun, 0)) > maxAge {
+	if err != nil || json.Unmarshal(data, &t) != nil || t.age(now) > maxAge {
 		return t, errTicket
 	}
 	return t, nil

@@ -14,8 +14,8 @@ import (
 	"strings"
 	"sync"
 
+	"github.com/go-chi/chi/v5"
 	"github.com/go-chi/chi/v5/middleware"
-	"github.com/jackc/pgx/v5/pgconn"
 
 	"lazo/store"
 	"lazo/web/wording"
@@ -140,27 +140,55 @@ func (e Refusal) Error() string { return e.Title + ": " + e.Text }
 // Handle turns a Handler into an http.Handler. Errors are logged once, with the
 // request's id, and shown in plain words.
 func (rd *Renderer) Handle(h Handler) http.HandlerFunc {
-	return func(w http.ResponseWriter, r *http.Request) {
-		if err := h(w, r); err != nil {
-			rd.fail(w, r, err)
-		}
-	}
+	return func(w http.ResponseWriter, r *http.Request) { rd.handle(w, r, h, func() *Renderer { return rd }) }
 }
 
 // HandleSpoken is Handle for pages whose errors speak the visitor's language.
 func (rd *Renderer) HandleSpoken(h Handler) http.HandlerFunc {
 	return func(w http.ResponseWriter, r *http.Request) {
-		if err := h(w, r); err != nil {
-			rd.In(wording.Best(wording.Languages, r.Header.Get("Accept-Language"))).fail(w, r, err)
-		}
+		rd.handle(w, r, h, func() *Renderer { return rd.In(wording.Best(wording.Languages, r.Header.Get("Accept-Language"))) })
 	}
+}
+
+// begun is a response of which something may be on its way already.
+type begun struct {
+	http.ResponseWriter
+	began bool
+}
+
+func (b *begun) WriteHeader(status int) {
+	b.began = true
+	b.ResponseWriter.WriteHeader(status)
+}
+
+func (b *begun) Write(data []byte) (int, error) {
+	b.began = true
+	return b.ResponseWriter.Write(data)
+}
+
+// Unwrap is for http.ResponseController.
+func (b *begun) Unwrap() http.ResponseWriter { return b.ResponseWriter }
+
+// handle answers an error with a page, unless an answer has begun: that is broken off,
+// so that nobody takes a part of a file for the whole.
+func (rd *Renderer) handle(w http.ResponseWriter, r *http.Request, h Handler, in func() *Renderer) {
+	b := &begun{ResponseWriter: w}
+	err := h(b, r)
+	if err == nil {
+		return
+	}
+	if b.began {
+		slog.WarnContext(r.Context(), "answer broken off", "id", middleware.GetReqID(r.Context()), "method", r.Method, "route", Route(r), "err", err)
+		panic(http.ErrAbortHandler)
+	}
+	in().fail(w, r, err)
 }
 
 func (rd *Renderer) fail(w http.ResponseWriter, r *http.Request, err error) {
 	e := explain(err)
 	id := middleware.GetReqID(r.Context())
 	if e.Status >= 500 {
-		slog.ErrorContext(r.Context(), "request failed", "id", id, "method", r.Method, "path", r.URL.Path, "err", err)
+		slog.ErrorContext(r.Context(), "request failed", "id", id, "method", r.Method, "route", Route(r), "err", err)
 	}
 	if e.Status == http.StatusServiceUnavailable {
 		w.Header().Set("Retry-After", "5")
@@ -174,10 +202,18 @@ func (rd *Renderer) fail(w http.ResponseWriter, r *http.Request, err error) {
 	}
 }
 
+// Route is the pattern of the route that a request took, for the log: addresses
+// themselves hold secrets, and names that visitors made up.
+func Route(r *http.Request) string {
+	if c := chi.RouteContext(r.Context()); c != nil {
+		return c.RoutePattern()
+	}
+	return ""
+}
+
 func explain(err error) Refusal {
 	var refusal Refusal
 	var tooLarge *http.MaxBytesError
-	var pg *pgconn.PgError
 	switch {
 	case errors.As(err, &refusal):
 		return refusal
@@ -185,7 +221,7 @@ func explain(err error) Refusal {
 		return Refusal{Status: http.StatusNotFound, Title: "There is no such page", Text: "The address may be mistyped, or what was here has been taken away."}
 	case errors.As(err, &tooLarge):
 		return Refusal{Status: http.StatusRequestEntityTooLarge, Title: "This is too much at once", Text: "What was sent is larger than can be taken."}
-	case store.Unreachable(err), errors.As(err, &pg) && strings.HasPrefix(pg.Code, "57P"):
+	case store.Unreachable(err), errors.Is(err, store.ErrReadOnly):
 		return Refusal{Status: http.StatusServiceUnavailable, Title: "Please try again in a moment", Text: "The data can’t be reached right now. Nothing is lost; use your browser’s reload in a few seconds."}
 	}
 	return Refusal{Status: http.StatusInternalServerError, Title: "Something went wrong here", Text: "It is not your doing. We have noted it; please try again."}

@@ -3,6 +3,7 @@ package ui
 import (
 	"net/http"
 	"net/netip"
+	"net/url"
 	"strings"
 	"unicode/utf8"
 
@@ -34,3 +35,22 @@ func Origin(r *http.Request) string {
 
 // Readable reports whether a posted text can be stored: UTF-8 without NUL.
 func Readable(s string) bool { return utf8.ValidString(s) && !strings.ContainsRune(s, 0) }
+
+// ReadableFields reports whether all names and values are readable.
+func ReadableFields(fields url.Values) bool {
+	for name, values := range fields {
+		if !Readable(name) {
+			return false
+		}
+		for _, v := range values {
+			if !Readable(v) {
+				return false
+			}
+		}
+	}
+	return true
+}
+
+// Unreadable refuses what is not the text of a form or of an address.
+var Unreadable = Refusal{Status: http.StatusBadRequest, Title: "This could not be read",
+	Text: "What was sent is not the text of a form. Please go back and try again."}

@@ -1,0 +1,178 @@
+package web_test
+
+import (
+	"bytes"
+	"context"
+	"fmt"
+	"io"
+	"log/slog"
+	"net/http"
+	"net/http/httptest"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"lazo/core/form"
+	"lazo/demo"
+	"lazo/store"
+	"lazo/web"
+)
+
+// aForm is a small form of its own, with what else it says.
+func aForm(key string, set func(*form.Form)) *form.Form {
+	f := &form.Form{Lazo: 1, Key: key, Title: "Boat check", Timezone: "UTC", Pages: []*form.Page{{Key: "p", Sections: []*form.Section{{Key: "s", Items: []*form.Item{
+		{Key: "name", Type: form.Text, Label: "Name"}}}}}}}
+	if set != nil {
+		set(f)
+	}
+	return f
+}
+
+// publishAgain makes an edit and publishes it.
+func publishAgain(t *testing.T, f store.Form, edit form.Edit) {
+	ctx := context.Background()
+	m, err := db.MemberByEmail(ctx, demo.Email)
+	require.NoError(t, err)
+	after, err := db.EditDraft(ctx, f.WorkspaceID, f.ID, f.DraftVersion, m.ID, edit)
+	require.NoError(t, err)
+	_, err = db.Publish(ctx, f.WorkspaceID, f.ID, after.DraftVersion, m.ID)
+	require.NoError(t, err)
+}
+
+func TestClosingClosesForPagesThatAreOpenAlready(t *testing.T) {
+	past := time.Now().Add(-time.Hour).UTC().Format("2006-01-02T15:04")
+	for name, c := range map[string]struct {
+		before *form.Opening
+		after  form.Opening
+		sent   int
+	}{
+		"a deadline that has passed": {nil, form.Opening{Until: past, After: "The entries are closed."}, 0},
+		"a limit that is reached":    {nil, form.Opening{Limit: 1, Full: "The entries are closed."}, 0},
+		"a deadline put off":         {&form.Opening{Until: time.Now().Add(time.Minute).UTC().Format("2006-01-02T15:04")}, form.Opening{Until: "2099-01-01T00:00"}, 1},
+		"a limit that was lifted":    {&form.Opening{Limit: 1}, form.Opening{Limit: 5}, 1},
+	} {
+		t.Run(name, func(t *testing.T) {
+			f := published(t, aForm("closing", func(f *form.Form) { f.Opening, f.Returning = c.before, &form.Returning{Save: true} }))
+			first, early, late := newClient(t), newClient(t), newClient(t)
+			_, page := first.get("/f/" + f.Address)
+			_, kept := early.get("/f/" + f.Address)
+			_, leaving := late.get("/f/" + f.Address)
+			v := fields(leaving)
+			v.Set("a.name", "Zulma")
+			v.Set("_do", "save")
+			_, left := late.post("/f/"+f.Address, v)
+			v = fields(page)
+			v.Set("a.name", "Inés")
+			v.Set("_do", "send")
+			_, said := first.post("/f/"+f.Address, v)
+			require.Equal(t, 1, count(t, f.Address), said)
+			publishAgain(t, f, form.SetProperty("", "opening", c.after))
+
+			v = fields(kept)
+			v.Set("a.name", "Bruno")
+			v.Set("_do", "send")
+			_, said = early.post("/f/"+f.Address, v)
+			assert.Equal(t, 1+c.sent, count(t, f.Address), said)
+			way := wayBack.FindStringSubmatch(left)
+			require.NotNil(t, way, left)
+			_, back := late.get(way[1])
+			if c.sent == 0 {
+				assert.Contains(t, said, "The entries are closed.")
+				assert.Contains(t, said, "Bruno", "what was typed is still there")
+				assert.Contains(t, back, "The entries are closed.")
+			} else {
+				assert.Contains(t, back, `value="send"`)
+			}
+		})
+	}
+}
+
+func TestWhatWasTypedComesBackFromADeletedForm(t *testing.T) {
+	f := published(t, aForm("deleted", nil))
+	c := newClient(t)
+	_, page := c.get("/f/" + f.Address)
+	v := fields(page)
+	v.Set("a.name", "Inés Olivera")
+	require.NoError(t, db.DeleteForm(context.Background(), f.WorkspaceID, f.ID))
+	for _, do := range []string{"send", "next", "save"} {
+		v.Set("_do", do)
+		status, said := c.post("/f/"+f.Address, v)
+		assert.Equal(t, http.StatusGone, status)
+		assert.Contains(t, said, "This form is no longer here")
+		assert.Contains(t, said, "Inés Olivera")
+	}
+}
+
+func TestAPageIsOfItsOwnFormAlone(t *testing.T) {
+	f := published(t, aForm("own-form", nil))
+	c := newClient(t)
+	_, page := c.get("/f/" + f.Address)
+	v := fields(page)
+	v.Set("a.name", "Inés")
+	v.Set("_do", "send")
+	for _, made := range []string{"made-up", "made-up-2", "regatta-entry"} {
+		status, _ := c.post("/f/"+made, v)
+		assert.Equal(t, http.StatusNotFound, status)
+		status, _ = c.post("/f/"+made+"/live", v)
+		assert.Equal(t, http.StatusNotFound, status)
+	}
+	assert.Zero(t, count(t, f.Address))
+}
+
+func TestWhatIsNotOpenYetIsNotShownToBePrinted(t *testing.T) {
+	f := published(t, aForm("secret-questions", func(f *form.Form) { f.Opening = &form.Opening{From: "2099-01-01T00:00", Before: "Not yet."} }))
+	_, page := newClient(t).get("/f/" + f.Address + "/empty")
+	assert.Contains(t, page, "Not yet.")
+	assert.NotContains(t, page, ">Name<")
+}
+
+func TestAnExportThatFailsIsNoFile(t *testing.T) {
+	f := published(t, aForm("export", nil))
+	c := newClient(t).signIn()
+	add := func(answers string, n int) {
+		_, err := db.AddResponse(context.Background(), store.Response{WorkspaceID: f.WorkspaceID, FormID: f.ID, Edition: 1, Answers: []byte(answers), Parameters: []byte("{}"),
+			ReceivedAt: time.Now(), Filling: fmt.Sprintf("%08x-0000-4000-8000-%012x", f.ID, n)})
+		require.NoError(t, err)
+	}
+	for n := range 3 {
+		add(`{"name": "Inés"}`, n)
+	}
+	path := fmt.Sprintf("/forms/%d/responses.csv", f.ID)
+	res, err := c.Get(site.URL + path)
+	status, body := c.read(res, err)
+	require.Equal(t, http.StatusOK, status)
+	assert.Equal(t, 4, strings.Count(body, "\r\n"))
+	add(`["no answers"]`, 4)
+	res, err = c.Get(site.URL + path)
+	status, body = c.read(res, err)
+	assert.Equal(t, http.StatusInternalServerError, status)
+	assert.NotContains(t, body, "Inés")
+	assert.Empty(t, res.Header.Get("Content-Disposition"))
+}
+
+func TestTheLogHoldsNoSecrets(t *testing.T) {
+	var log bytes.Buffer
+	before := slog.Default()
+	slog.SetDefault(slog.New(slog.NewTextHandler(&log, nil)))
+	defer slog.SetDefault(before)
+	server := httptest.NewServer(web.New(db, web.Options{Trust: true}))
+	defer server.Close()
+	for _, path := range []string{"/r/very-secret", "/f/very-secret/received/very-secret?a=very-secret", "/l/very-secret", "/p/very-secret", "/very-secret", "/forms?very-secret"} {
+		res, err := http.Get(server.URL + path)
+		require.NoError(t, err)
+		_, _ = io.Copy(io.Discard, res.Body)
+		res.Body.Close()
+	}
+	assert.NotContains(t, log.String(), "very-secret")
+	assert.Contains(t, log.String(), "route=/r/{secret}")
+	assert.Contains(t, log.String(), "route=/f/{address}/received/{filling}")
+}
+
+func TestHealthTellsHowManyConnectionsThereAre(t *testing.T) {
+	status, body := newClient(t).get("/healthz")
+	assert.Equal(t, http.StatusOK, status)
+	assert.Regexp(t, `^ok\nconnections: \d+ of \d+ in use\n$`, body)
+}
