@@ -2,9 +2,11 @@ package store
 
 import (
 	"context"
+	"database/sql"
 	"errors"
 	"fmt"
 	"math"
+	"slices"
 	"time"
 
 	"github.com/jackc/pgx/v5"
@@ -109,13 +111,13 @@ func (s *Store) LiveEdition(ctx context.Context, formID int64) (int, error) {
 // number if that is taken.
 func (s *Store) CreateForm(ctx context.Context, workspace int64, def *form.Form) (Form, error) {
 	base := def.Key
-	for n := 1; n < 1000; n++ {
-		def.Key = base
-		if n > 1 {
-			def.Key = fmt.Sprintf("%s-%d", base, n)
+	for range 10 { // others may take the same one at the same time
+		var err error
+		if def.Key, err = s.freeAddress(ctx, workspace, base); err != nil {
+			return Form{}, err
 		}
 		f := Form{WorkspaceID: workspace, Address: def.Key, Title: def.Title, Draft: def.JSON(), DraftVersion: 1}
-		err := plain(s.db.WithContext(ctx).Create(&f).Error)
+		err = plain(s.db.WithContext(ctx).Create(&f).Error)
 		if !errors.Is(err, ErrConflict) {
 			return f, err
 		}
@@ -123,7 +125,24 @@ func (s *Store) CreateForm(ctx context.Context, workspace int64, def *form.Form)
 	return Form{}, ErrConflict
 }
 
-// DeleteForm deletes a form of a workspace with its editions, edits and responses.
+// freeAddress is base, with the first number that makes it free for a workspace.
+func (s *Store) freeAddress(ctx context.Context, workspace int64, base string) (string, error) {
+	var taken []string
+	err := s.db.WithContext(ctx).Raw(`select address from forms where address = @base or starts_with(address, @base || '-')
+		union select address from retired_addresses where workspace_id <> @workspace and (address = @base or starts_with(address, @base || '-'))`,
+		sql.Named("base", base), sql.Named("workspace", workspace)).Scan(&taken).Error
+	if err != nil {
+		return "", err
+	}
+	address := base
+	for n := 2; slices.Contains(taken, address); n++ {
+		address = fmt.Sprintf("%s-%d", base, n)
+	}
+	return address, nil
+}
+
+// DeleteForm deletes a form of a workspace with its editions, edits and responses. Its
+// address is kept from other workspaces.
 func (s *Store) DeleteForm(ctx context.Context, workspace, id int64) error {
 	return s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
 		f, err := lockForm(tx, workspace, id)
@@ -134,7 +153,10 @@ func (s *Store) DeleteForm(ctx context.Context, workspace, id int64) error {
 		if err := tx.Exec("delete from responses where form_id = ?", f.ID).Error; err != nil {
 			return err
 		}
-		return tx.Exec("delete from forms where id = ?", f.ID).Error
+		if err := tx.Exec("delete from forms where id = ?", f.ID).Error; err != nil {
+			return err
+		}
+		return tx.Exec("insert into retired_addresses (address, workspace_id) values (?, ?) on conflict do nothing", f.Address, workspace).Error
 	})
 }
 

@@ -3,7 +3,6 @@ package store
 import (
 	"context"
 	"strings"
-	"time"
 
 	"golang.org/x/crypto/bcrypt"
 )
@@ -51,22 +50,6 @@ func (s *Store) MemberByID(ctx context.Context, id int64) (Member, error) {
 func (s *Store) WorkspaceByID(ctx context.Context, id int64) (Workspace, error) {
 	var w Workspace
 	return w, plain(s.db.WithContext(ctx).First(&w, id).Error)
-}
-
-// CountAttempt notes a failed sign-in under a key, such as an e-mail address.
-func (s *Store) CountAttempt(ctx context.Context, key string) error {
-	return s.db.WithContext(ctx).Exec("insert into sign_in_attempts (key) values (?)", key).Error
-}
-
-// Attempts counts the failed sign-ins under a key since a moment, and forgets
-// those of more than a day ago.
-func (s *Store) Attempts(ctx context.Context, key string, since time.Time) (int64, error) {
-	db := s.db.WithContext(ctx)
-	if err := db.Exec("delete from sign_in_attempts where at < now() - interval '1 day'").Error; err != nil {
-		return 0, err
-	}
-	var n int64
-	return n, db.Table("sign_in_attempts").Where("key = ? and at > ?", key, since).Count(&n).Error
 }
 
 // HashPassword makes the hash that a member's password is checked against.

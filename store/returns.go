@@ -49,6 +49,12 @@ func (s *Store) ReturnBySecret(ctx context.Context, secret string) (Return, erro
 	return r, plain(s.db.WithContext(ctx).Where("secret_hash = ? and expires_at > now()", hashOf(secret)).First(&r).Error)
 }
 
+// Uncount takes back what Count added.
+func (s *Store) Uncount(ctx context.Context, key string, at time.Time) error {
+	_, err := s.pool.Exec(ctx, "update public_counts set n = n - 1 where key = $1 and minute = $2", key, at.Truncate(time.Minute))
+	return err
+}
+
 // Count adds one to what a key did in this minute and returns how much that is.
 func (s *Store) Count(ctx context.Context, key string, at time.Time) (n int, err error) {
 	err = s.pool.QueryRow(ctx, `insert into public_counts (key, minute, n) values ($1, $2, 1)

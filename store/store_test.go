@@ -429,3 +429,21 @@ func TestASnapshotIsOfOneMoment(t *testing.T) {
 		return nil
 	}))
 }
+
+func TestTheAddressOfADeletedFormGoesToNobodyElse(t *testing.T) {
+	ctx := context.Background()
+	f, _ := publish(t, "retired")
+	theirs, err := db.CreateWorkspace(ctx, "Garzas")
+	require.NoError(t, err)
+	require.NoError(t, db.DeleteForm(ctx, f.WorkspaceID, f.ID))
+	def := func() *form.Form { return &form.Form{Lazo: 1, Key: "retired", Title: "x", Timezone: "UTC"} }
+	other, err := db.CreateForm(ctx, theirs.ID, def())
+	require.NoError(t, err)
+	assert.Equal(t, "retired-2", other.Address)
+	again, err := db.CreateForm(ctx, f.WorkspaceID, def())
+	require.NoError(t, err)
+	assert.Equal(t, "retired", again.Address, "its own workspace may use it again")
+	third, err := db.CreateForm(ctx, theirs.ID, def())
+	require.NoError(t, err)
+	assert.Equal(t, "retired-3", third.Address)
+}

@@ -1,6 +1,7 @@
 package store
 
 import (
+	"bytes"
 	"context"
 	"errors"
 	"io"
@@ -49,6 +50,18 @@ func (s *Store) AddUpload(ctx context.Context, u Upload, content io.Reader, limi
 	}
 	if err = s.addPieces(ctx, &u, content, piece, n, end, limit); err != nil {
 		s.dropUpload(ctx, u.ID)
+	}
+	return u, err
+}
+
+// AddUploadOnce is AddUpload for a small file, which is stored only if its question has
+// none like it in this filling yet.
+func (s *Store) AddUploadOnce(ctx context.Context, u Upload, content []byte) (Upload, error) {
+	err := s.pool.QueryRow(ctx, `select id::text, size from uploads where form_id = $1 and filling = $2 and item = $3 and name = $4 and media_type = $5 and size = $6
+		and (select string_agg(data, '' order by number) from upload_pieces where upload_id = uploads.id) = $7`,
+		u.FormID, u.Filling, u.Item, u.Name, u.MediaType, len(content), content).Scan(&u.ID, &u.Size)
+	if errors.Is(err, pgx.ErrNoRows) {
+		return s.AddUpload(ctx, u, bytes.NewReader(content), int64(len(content)))
 	}
 	return u, err
 }
@@ -146,7 +159,6 @@ func (s *Store) Sweep(ctx context.Context, unsent time.Duration) error {
 		{"delete from public_counts where minute < now() - interval '1 day'", nil},
 		{"delete from sessions where expiry < now()", nil},
 		{"delete from presences where seen_at < now() - interval '1 day'", nil},
-		{"delete from sign_in_attempts where at < now() - interval '1 day'", nil},
 	} {
 		if _, err := s.pool.Exec(ctx, q.sql, q.args...); err != nil {
 			return err

@@ -32,6 +32,7 @@ type respondent struct {
 	n      int
 	sent   int
 	fields url.Values // of the page at hand, nil before a form has come
+	stuck  atomic.Value
 }
 
 func newRespondent(base string, n int) *respondent {
@@ -60,6 +61,8 @@ func (p *respondent) step() (received string) {
 		return ""
 	}
 	switch {
+	case p.fields != nil && res.StatusCode == http.StatusOK:
+		p.stuck.Store(string(body))
 	case p.fields == nil && res.StatusCode == http.StatusOK:
 		p.sent++
 		name := fmt.Sprintf("Rower %d of boat %d", p.sent, p.n)
@@ -108,8 +111,10 @@ func TestNothingReceivedIsLostWhenTheDatabaseCrashes(t *testing.T) {
 	var total, crashes atomic.Int64
 	var everyone sync.WaitGroup
 	stop := make(chan struct{})
+	var respondents []*respondent
 	for n := range 50 {
 		p := newRespondent(app.URL+"/f/"+f.Address, n)
+		respondents = append(respondents, p)
 		everyone.Go(func() {
 			own := 0
 			for {
@@ -146,6 +151,9 @@ func TestNothingReceivedIsLostWhenTheDatabaseCrashes(t *testing.T) {
 	select {
 	case <-ended: // each of the fifty was received once more
 	case <-time.After(30 * time.Second):
+		for _, p := range respondents {
+			t.Logf("%d: %.3000v", p.n, p.stuck.Load())
+		}
 		require.Fail(t, "the application did not recover by itself")
 	}
 

@@ -8,7 +8,10 @@ import (
 	"log/slog"
 	"net/http"
 	"net/http/httptest"
+	"net/url"
 	"strings"
+	"sync"
+	"sync/atomic"
 	"testing"
 	"time"
 
@@ -106,6 +109,23 @@ func TestWhatWasTypedComesBackFromADeletedForm(t *testing.T) {
 	}
 }
 
+// A page is sent again where no answer came. What it stored the first time is the same,
+// with its signature, and so it is received and not sent twice.
+func TestASignedPageThatIsSentAgainIsReceived(t *testing.T) {
+	f := published(t, aForm("signed-again", func(f *form.Form) {
+		f.Pages[0].Sections[0].Items = append(f.Pages[0].Sections[0].Items, &form.Item{Key: "signed", Type: form.Signature, Label: "Signature", Required: form.Always})
+	}))
+	c := newClient(t)
+	_, page := c.get("/f/" + f.Address)
+	v := with(fields(page), "a.name", "Inés", "a.signed.typed", "Inés Olivera", "a.signed.drawn", "", "_do", "send")
+	for range 3 {
+		status, said := c.post("/f/"+f.Address, v)
+		assert.Equal(t, http.StatusOK, status)
+		assert.NotContains(t, said, "Change what I sent to this")
+	}
+	assert.Equal(t, 1, count(t, f.Address))
+}
+
 func TestAPageIsOfItsOwnFormAlone(t *testing.T) {
 	f := published(t, aForm("own-form", nil))
 	c := newClient(t)
@@ -175,4 +195,58 @@ func TestHealthTellsHowManyConnectionsThereAre(t *testing.T) {
 	status, body := newClient(t).get("/healthz")
 	assert.Equal(t, http.StatusOK, status)
 	assert.Regexp(t, `^ok\nconnections: \d+ of \d+ in use\n$`, body)
+}
+
+// from is a client at a network address of its own.
+func from(app http.Handler, address string) func(method, path string, fields url.Values) *httptest.ResponseRecorder {
+	return func(method, path string, fields url.Values) *httptest.ResponseRecorder {
+		r := httptest.NewRequest(method, path, strings.NewReader(fields.Encode()))
+		r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+		r.RemoteAddr = address + ":99"
+		w := httptest.NewRecorder()
+		app.ServeHTTP(w, r)
+		return w
+	}
+}
+
+func TestOfManySignInsAtOnceNoMoreAreJudgedThanAllowed(t *testing.T) {
+	stranger := from(site.Config.Handler, "192.0.2.40")
+	var all sync.WaitGroup
+	var judged atomic.Int32
+	for range 40 {
+		all.Go(func() {
+			if w := stranger(http.MethodPost, "/sign-in", url.Values{"email": {demo.Email}, "password": {"guess"}}); w.Code != http.StatusTooManyRequests {
+				judged.Add(1)
+			}
+		})
+	}
+	all.Wait()
+	assert.EqualValues(t, 10, judged.Load())
+	owner := from(site.Config.Handler, "192.0.2.41")
+	for range 12 { // one who knows the password is never refused, here or elsewhere
+		w := owner(http.MethodPost, "/sign-in", url.Values{"email": {demo.Email}, "password": {demo.Password}})
+		assert.Equal(t, http.StatusSeeOther, w.Code)
+	}
+	_, err := db.Pool().Exec(context.Background(), "delete from public_counts")
+	require.NoError(t, err)
+}
+
+func TestSessionsCannotBeTakenFromTheDatabase(t *testing.T) {
+	c := newClient(t).signIn()
+	here, err := url.Parse(site.URL)
+	require.NoError(t, err)
+	token := c.Jar.Cookies(here)[0].Value
+	var n int
+	require.NoError(t, db.Pool().QueryRow(context.Background(), "select count(*) from sessions where token = $1", token).Scan(&n))
+	assert.Zero(t, n)
+}
+
+func TestLinksAreOfTheAddressThatWasConfigured(t *testing.T) {
+	f := published(t, aForm("based", func(f *form.Form) { f.Returning = &form.Returning{Save: true} }))
+	for base, want := range map[string]string{"https://forms.club.example/": "https://forms.club.example/r/", "": "http://example.com/r/"} {
+		respondent := from(web.New(db, web.Options{Quiet: true, Trust: true, Base: base}), "192.0.2.42")
+		v := fields(respondent(http.MethodGet, "/f/"+f.Address, nil).Body.String())
+		v.Set("_do", "save")
+		assert.Contains(t, respondent(http.MethodPost, "/f/"+f.Address, v).Body.String(), want)
+	}
 }

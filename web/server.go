@@ -29,6 +29,7 @@ import (
 type Options struct {
 	Secure bool             // it is reached by https, so cookies are for https only
 	Now    func() time.Time // the clock; time.Now if nil
+	Base   string           // the address at which it is reached, such as https://forms.club.example; as visitors say if ""
 	Quiet  bool             // no log line per request
 	Trust  bool             // a form sent at once after its arrival is not doubted; for tests
 	// Proxies are the networks (such as 10.0.0.0/8) of the proxies in front, whose
@@ -44,6 +45,7 @@ func New(s *store.Store, o Options) http.Handler {
 	sessions := scs.New()
 	sessions.Store = pgxstore.NewWithCleanupInterval(s.Pool(), 0)
 	sessions.Lifetime, sessions.IdleTimeout = 14*24*time.Hour, 3*24*time.Hour
+	sessions.HashTokenInStore = true // who reads the table can't sign in with it
 	sessions.Cookie.Name, sessions.Cookie.HttpOnly, sessions.Cookie.SameSite, sessions.Cookie.Secure = "lazo", true, http.SameSiteLaxMode, o.Secure
 	plain := ui.NewRenderer(nil)
 	sessions.ErrorFunc = func(w http.ResponseWriter, r *http.Request, err error) {
@@ -52,7 +54,7 @@ func New(s *store.Store, o Options) http.Handler {
 	programs := fill.NewPrograms(s)
 
 	r := chi.NewRouter()
-	r.Use(middleware.RequestID, visitors(o.Proxies))
+	r.Use(middleware.RequestID, visitors(o.Proxies), ui.At(o.Base, o.Secure))
 	if !o.Quiet {
 		r.Use(logged)
 	}

@@ -261,7 +261,7 @@ func TestSignInIsLimited(t *testing.T) {
 	status, _ := c.post("/sign-in", url.Values{"email": {"nobody@pedralta.example"}, "password": {"x"}})
 	assert.Equal(t, http.StatusTooManyRequests, status)
 	// The attempts are forgotten for the tests that follow.
-	_, err := db.Pool().Exec(context.Background(), "delete from sign_in_attempts")
+	_, err := db.Pool().Exec(context.Background(), "delete from public_counts")
 	require.NoError(t, err)
 }
 

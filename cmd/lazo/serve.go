@@ -29,6 +29,7 @@ func (d database) open(ctx context.Context) (*store.Store, error) { return store
 type serveCmd struct {
 	database
 	Listen  string         `help:"The address to listen on." default:"127.0.0.1:8080" env:"LAZO_LISTEN"`
+	Base    string         `help:"The address at which it is reached, such as https://forms.club.example, for the links that it makes; else the one that visitors name." env:"LAZO_BASE_URL"`
 	Secure  bool           `help:"The site is reached by https." env:"LAZO_SECURE"`
 	Proxies []netip.Prefix `help:"The networks of the proxies in front, such as 10.0.0.0/8, whose X-Forwarded-For is believed." env:"LAZO_PROXIES"`
 	Demo    bool           `help:"Lay out the sample workspace if there is none."`
@@ -43,8 +44,8 @@ func (c *serveCmd) Run() error {
 	if err != nil {
 		return err
 	}
-	defer s.Close()
-	server := &http.Server{Addr: c.Listen, Handler: web.New(s, web.Options{Secure: c.Secure, Proxies: c.Proxies}),
+	defer closeWithin(s, lastQueries)
+	server := &http.Server{Addr: c.Listen, Handler: web.New(s, web.Options{Base: c.Base, Secure: c.Secure, Proxies: c.Proxies}),
 		ReadHeaderTimeout: 10 * time.Second, ReadTimeout: time.Minute, WriteTimeout: 2 * time.Minute, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 1 << 16}
 	failed := make(chan error, 1)
 	go func() { failed <- server.ListenAndServe() }()
@@ -54,9 +55,38 @@ func (c *serveCmd) Run() error {
 		return err
 	case <-ctx.Done():
 	}
-	wait, cancel := context.WithTimeout(context.Background(), 10*time.Second)
+	return end(server, lastRequests)
+}
+
+// lastRequests is how long requests that are under way may take when the application
+// is told to stop.
+const lastRequests = 8 * time.Second
+
+// lastQueries is how long the database may take to let go of its connections after that.
+const lastQueries = 2 * time.Second
+
+func closeWithin(s *store.Store, within time.Duration) {
+	closed := make(chan struct{})
+	go func() {
+		s.Close()
+		close(closed)
+	}()
+	select {
+	case <-closed:
+	case <-time.After(within):
+	}
+}
+
+// end stops a server. Whoever is not done in time is cut off.
+func end(server *http.Server, within time.Duration) error {
+	wait, cancel := context.WithTimeout(context.Background(), within)
 	defer cancel()
-	return server.Shutdown(wait)
+	err := server.Shutdown(wait)
+	if errors.Is(err, context.DeadlineExceeded) {
+		slog.Warn("requests were cut off, since the application stops")
+		return server.Close()
+	}
+	return err
 }
 
 // prepare migrates as soon as the database answers, and says so.

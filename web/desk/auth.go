@@ -5,6 +5,7 @@ import (
 	"errors"
 	"net/http"
 	"net/url"
+	"runtime"
 	"strings"
 	"time"
 
@@ -14,12 +15,19 @@ import (
 	"lazo/web/ui"
 )
 
-// Sign-in is limited: after attemptsAllowed failures with one e-mail address
-// or from one address within attemptsWindow, further ones are refused.
+// Sign-in is limited. From one visitor, attemptsAllowed attempts that fail are judged
+// within attemptsWindow; further ones are refused. With one e-mail address, those
+// beyond wait before they are judged, from wherever they come, but are not refused:
+// nobody can lock out its owner.
 const (
 	attemptsAllowed = 10
 	attemptsWindow  = 15 * time.Minute
+	longestWait     = 4 * time.Second
 )
+
+// comparisons bounds how many passwords are compared at once, so that attempts leave
+// the machine to others.
+var comparisons = make(chan struct{}, max(1, runtime.NumCPU()/2))
 
 type memberKey struct{}
 
@@ -29,9 +37,9 @@ func member(ctx context.Context) store.Member {
 	return m
 }
 
-// absent is compared with when there is no such member, so that the time taken
-// does not tell who has an account.
-var absent, _ = bcrypt.GenerateFromPassword([]byte("nobody"), 12)
+// absent, the hash of what nobody knows, is compared with when there is no such
+// member, so that the time taken does not tell who has an account.
+const absent = "$2a$12$xymxFV4svgFHMPx3ARQaKe7Gs9o6dGr7fUfFRxKnLDMZuT6zTsZy6"
 
 // signedIn lets members through and sends others to the sign-in page.
 func (d *Desk) signedIn(next http.Handler) http.Handler {
@@ -76,6 +84,9 @@ func wayOn(to string) string {
 	return "/forms"
 }
 
+// maxEmail is the longest e-mail address there is (RFC 5321).
+const maxEmail = 254
+
 type signInPage struct{ Email, Problem, To string }
 
 func (d *Desk) signInForm(w http.ResponseWriter, r *http.Request) error {
@@ -89,30 +100,29 @@ func (d *Desk) signIn(w http.ResponseWriter, r *http.Request) error {
 	}
 	to := r.PostForm.Get("to")
 	email, password := strings.TrimSpace(r.PostForm.Get("email")), r.PostForm.Get("password")
-	since := time.Now().Add(-attemptsWindow)
-	for _, key := range []string{"email:" + strings.ToLower(email), "from:" + ui.Visitor(r)} {
-		n, err := d.store.Attempts(ctx, key, since)
-		if err != nil {
-			return err
-		}
-		if n >= attemptsAllowed {
-			return d.pages.Page(w, http.StatusTooManyRequests, "sign-in", signInPage{email, "Too many attempts. Please wait a quarter of an hour and try again.", to})
-		}
+	if len(email) > maxEmail {
+		email = "" // nobody's
 	}
-	m, err := d.store.MemberByEmail(ctx, email)
-	hash := []byte(m.PasswordHash)
-	if errors.Is(err, store.ErrNotFound) {
-		hash = absent
-	} else if err != nil {
+	allowed, forget, err := d.attempt(ctx, ui.Visitor(r), email)
+	if err != nil {
 		return err
 	}
-	if len(password) > 72 || bcrypt.CompareHashAndPassword(hash, []byte(password)) != nil || m.ID == 0 {
-		for _, key := range []string{"email:" + strings.ToLower(email), "from:" + ui.Visitor(r)} {
-			if err := d.store.CountAttempt(ctx, key); err != nil {
-				return err
-			}
-		}
+	if !allowed {
+		return d.pages.Page(w, http.StatusTooManyRequests, "sign-in", signInPage{email, "Too many attempts. Please wait a quarter of an hour and try again.", to})
+	}
+	m, err := d.store.MemberByEmail(ctx, email)
+	if err != nil && !errors.Is(err, store.ErrNotFound) {
+		return err
+	}
+	right, err := matches(ctx, m, password)
+	if err != nil {
+		return err
+	}
+	if !right {
 		return d.pages.Page(w, http.StatusUnprocessableEntity, "sign-in", signInPage{email, "E-mail address and password do not go together.", to})
+	}
+	if err := forget(); err != nil {
+		return err
 	}
 	if err := d.sessions.RenewToken(ctx); err != nil {
 		return err
@@ -120,6 +130,45 @@ func (d *Desk) signIn(w http.ResponseWriter, r *http.Request) error {
 	d.sessions.Put(ctx, "member", m.ID)
 	http.Redirect(w, r, wayOn(to), http.StatusSeeOther)
 	return nil
+}
+
+// attempt counts a sign-in before it is judged, so that of many at once no more are
+// judged than are allowed; forget takes it back for one that succeeds.
+func (d *Desk) attempt(ctx context.Context, visitor, email string) (allowed bool, forget func() error, err error) {
+	window := time.Now().Truncate(attemptsWindow)
+	from, with := "sign-in from:"+visitor, "sign-in with:"+strings.ToLower(email)
+	n, err := d.store.Count(ctx, from, window)
+	if err != nil || n > attemptsAllowed {
+		return false, nil, err
+	}
+	if n, err = d.store.Count(ctx, with, window); err != nil {
+		return false, nil, err
+	}
+	if n > attemptsAllowed {
+		select {
+		case <-time.After(min(longestWait, time.Duration(n-attemptsAllowed)*500*time.Millisecond)):
+		case <-ctx.Done():
+			return false, nil, ctx.Err()
+		}
+	}
+	return true, func() error {
+		return errors.Join(d.store.Uncount(ctx, from, window), d.store.Uncount(ctx, with, window))
+	}, nil
+}
+
+// matches compares a password with a member's; a member who is not there has none.
+func matches(ctx context.Context, m store.Member, password string) (bool, error) {
+	select {
+	case comparisons <- struct{}{}:
+		defer func() { <-comparisons }()
+	case <-ctx.Done():
+		return false, ctx.Err()
+	}
+	hash := absent
+	if m.ID != 0 {
+		hash = m.PasswordHash
+	}
+	return len(password) <= 72 && bcrypt.CompareHashAndPassword([]byte(hash), []byte(password)) == nil && m.ID != 0, nil
 }
 
 func (d *Desk) signOut(w http.ResponseWriter, r *http.Request) error {

@@ -144,7 +144,8 @@ func (s *Side) sign(ctx context.Context, t ticket, f *form.Form, posted url.Valu
 			posted.Del(name)
 			continue
 		}
-		u, err := s.store.AddUpload(ctx, u, bytes.NewReader(data), maxDrawn)
+		// A page that is sent again, since no answer came, makes no second signature.
+		u, err := s.store.AddUploadOnce(ctx, u, data)
 		if err != nil {
 			return false, err
 		}

@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"errors"
 	"log/slog"
+	"maps"
 	"net/http"
 	"net/url"
 	"slices"
@@ -38,14 +39,16 @@ func (s *Side) step(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
+	asSent := *f
+	asSent.posted = maps.Clone(f.posted)
 	switch err := s.take(w, r, f, fresh); {
 	case errors.Is(err, errGone):
 		return s.gone(w, f)
 	case err != nil && store.Unreachable(err):
 		slog.ErrorContext(r.Context(), "a page came back to its respondent", "id", middleware.GetReqID(r.Context()), "route", ui.Route(r), "err", err)
-		f.status = http.StatusServiceUnavailable
+		asSent.status = http.StatusServiceUnavailable
 		w.Header().Set("Retry-After", "5")
-		return s.print(w, r, f, f.run(), f.posted.Get("_page"), showing{notice: f.words().Say(unreachableNotice)})
+		return s.print(w, r, &asSent, asSent.run(), asSent.posted.Get("_page"), showing{notice: f.words().Say(unreachableNotice)})
 	default:
 		return err
 	}

@@ -1,6 +1,7 @@
 package ui
 
 import (
+	"context"
 	"net/http"
 	"net/netip"
 	"net/url"
@@ -24,13 +25,29 @@ func Visitor(r *http.Request) string {
 	return ip.String()
 }
 
-// Origin is the scheme and host by which a visitor reached the application.
-func Origin(r *http.Request) string {
-	scheme := "http"
-	if r.TLS != nil || r.Header.Get("X-Forwarded-Proto") == "https" {
-		scheme = "https"
+type originKey struct{}
+
+// At tells requests at which address the application is reached: base, or where that
+// is "", the host that the visitor names, by https if secure.
+func At(base string, secure bool) func(http.Handler) http.Handler {
+	return func(next http.Handler) http.Handler {
+		return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+			origin := strings.TrimSuffix(base, "/")
+			if origin == "" {
+				origin = "http://" + r.Host
+				if secure || r.TLS != nil {
+					origin = "https://" + r.Host
+				}
+			}
+			next.ServeHTTP(w, r.WithContext(context.WithValue(r.Context(), originKey{}, origin)))
+		})
 	}
-	return scheme + "://" + r.Host
+}
+
+// Origin is the scheme and host at which the application is reached.
+func Origin(r *http.Request) string {
+	origin, _ := r.Context().Value(originKey{}).(string)
+	return origin
 }
 
 // Readable reports whether a posted text can be stored: UTF-8 without NUL.
