@@ -227,8 +227,7 @@ func TestOfManySignInsAtOnceNoMoreAreJudgedThanAllowed(t *testing.T) {
 		w := owner(http.MethodPost, "/sign-in", url.Values{"email": {demo.Email}, "password": {demo.Password}})
 		assert.Equal(t, http.StatusSeeOther, w.Code)
 	}
-	_, err := db.Pool().Exec(context.Background(), "delete from public_counts")
-	require.NoError(t, err)
+	forgetCounts(t)
 }
 
 func TestSessionsCannotBeTakenFromTheDatabase(t *testing.T) {

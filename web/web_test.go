@@ -260,7 +260,11 @@ func TestSignInIsLimited(t *testing.T) {
 	}
 	status, _ := c.post("/sign-in", url.Values{"email": {"nobody@pedralta.example"}, "password": {"x"}})
 	assert.Equal(t, http.StatusTooManyRequests, status)
-	// The attempts are forgotten for the tests that follow.
+	forgetCounts(t)
+}
+
+// forgetCounts lets the limits begin anew for the tests that follow.
+func forgetCounts(t testing.TB) {
 	_, err := db.Pool().Exec(context.Background(), "delete from public_counts")
 	require.NoError(t, err)
 }

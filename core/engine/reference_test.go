@@ -63,13 +63,6 @@ func newReference(f *form.Form, answers, prior map[string]any, url map[string][]
 	return r
 }
 
-// then evaluates on the prior answers as they were stored.
-func (r *reference) then(src string, sc refScope) any {
-	r.past.stored = true
-	defer func() { r.past.stored = false }()
-	return r.past.eval(src, sc)
-}
-
 // scope is where an expression is evaluated.
 type refScope struct {
 	section string // "" outside rows

@@ -73,8 +73,7 @@ type filling struct {
 	// The edition that is live now says whether the form takes responses. It is looked
 	// up where a page is stepped through, and where a response is stored.
 	live        *engine.Program
-	liveEdition int  // 0 while it was not looked up
-	tooMany     bool // this address has sent too much within a minute
+	liveEdition int // 0 while it was not looked up
 }
 
 // showing is how a page is shown.
