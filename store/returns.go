@@ -6,6 +6,8 @@ import (
 	"crypto/sha256"
 	"encoding/base64"
 	"time"
+
+	"gorm.io/gorm"
 )
 
 // Return is a private address by which a respondent comes back to a filling that
@@ -41,6 +43,43 @@ func (s *Store) AddReturn(ctx context.Context, r Return) (secret string, err err
 		r.Fields = []byte("{}")
 	}
 	return secret, s.db.WithContext(ctx).Create(&r).Error
+}
+
+// AddFirstReturn is AddReturn for a response that has no way back yet; secret is "" for
+// one that has. Of several at once one makes it.
+func (s *Store) AddFirstReturn(ctx context.Context, r Return) (secret string, err error) {
+	err = s.withResponse(ctx, *r.ResponseID, func(tx *gorm.DB) error {
+		var there bool
+		if err := tx.Raw("select exists (select 1 from returns where response_id = ?)", r.ResponseID).Scan(&there).Error; err != nil || there {
+			return err
+		}
+		secret, err = (&Store{db: tx}).AddReturn(ctx, r)
+		return err
+	})
+	return secret, err
+}
+
+// RenewReturn makes a new way back to a response; those there were lead nowhere from
+// then on.
+func (s *Store) RenewReturn(ctx context.Context, r Return) (secret string, err error) {
+	err = s.withResponse(ctx, *r.ResponseID, func(tx *gorm.DB) error {
+		if err := tx.Exec("delete from returns where response_id = ?", r.ResponseID).Error; err != nil {
+			return err
+		}
+		secret, err = (&Store{db: tx}).AddReturn(ctx, r)
+		return err
+	})
+	return secret, err
+}
+
+// withResponse holds a response while its ways back are looked at.
+func (s *Store) withResponse(ctx context.Context, id string, do func(tx *gorm.DB) error) error {
+	return s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+		if err := tx.Exec("select 1 from responses where id = ? for update", id).Error; err != nil {
+			return err
+		}
+		return do(tx)
+	})
 }
 
 // ReturnBySecret finds a way back that has not expired.

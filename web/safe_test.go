@@ -249,3 +249,30 @@ func TestLinksAreOfTheAddressThatWasConfigured(t *testing.T) {
 		assert.Contains(t, respondent(http.MethodPost, "/f/"+f.Address, v).Body.String(), want)
 	}
 }
+
+func TestTheAddressForChangesIsMadeOnceAndShownOnce(t *testing.T) {
+	f := published(t, aForm("once-shown", func(f *form.Form) { f.Returning = &form.Returning{Change: true} }))
+	c := newClient(t)
+	_, page := c.get("/f/" + f.Address)
+	res, err := c.PostForm(site.URL+"/f/"+f.Address, with(fields(page), "a.name", "Inés", "_do", "send"))
+	status, first := c.read(res, err)
+	require.Equal(t, http.StatusOK, status)
+	end := res.Request.URL.Path
+	way := wayBack.FindStringSubmatch(first)
+	require.NotNil(t, way, first)
+	for range 3 {
+		_, again := c.get(end)
+		assert.NotRegexp(t, wayBack, again)
+		assert.Contains(t, again, "Make a new private address")
+	}
+	_, back := c.get(way[1])
+	assert.Contains(t, back, `value="Inés"`)
+
+	_, anew := c.post(end, nil)
+	second := wayBack.FindStringSubmatch(anew)
+	require.NotNil(t, second, anew)
+	status, _ = c.get(way[1])
+	assert.Equal(t, http.StatusNotFound, status, "the one before leads nowhere")
+	_, back = c.get(second[1])
+	assert.Contains(t, back, `value="Inés"`)
+}

@@ -1,6 +1,7 @@
 package respond
 
 import (
+	"context"
 	"net/http"
 	"net/url"
 	"strconv"
@@ -35,11 +36,24 @@ type endPage struct {
 	Sent    bool // what was sent is shown
 	Changed bool
 	When    time.Time
-	Change  string // the private address at which it can be changed
+	Change  string // the private address at which it can be changed, where it is shown
+	Renew   bool   // it was shown before, and can be made anew
 }
 
-// received is the end page of a filling: its text may depend on the answers.
+// received is the end page of a filling: its text may depend on the answers. The
+// private address for changes is made and shown when it is first looked at.
 func (s *Side) received(w http.ResponseWriter, r *http.Request) error {
+	return s.end(w, r, s.store.AddFirstReturn)
+}
+
+// renew is the end page with a new private address; the one before leads nowhere from
+// then on.
+func (s *Side) renew(w http.ResponseWriter, r *http.Request) error {
+	return s.end(w, r, s.store.RenewReturn)
+}
+
+// end is the end page of a filling, with a private address made by way.
+func (s *Side) end(w http.ResponseWriter, r *http.Request, way func(context.Context, store.Return) (string, error)) error {
 	f, err := s.store.FormByAddress(r.Context(), chi.URLParam(r, "address"))
 	if err != nil {
 		return err
@@ -68,11 +82,17 @@ func (s *Side) received(w http.ResponseWriter, r *http.Request) error {
 		at = *resp.ChangedAt
 	}
 	if page.Sent = s.now().Sub(at) < receivedFor; page.Sent && p.MayChange(s.now()) && resp.ChangedAt == nil {
-		secret, err := s.changeAddress(r.Context(), p, f.ID, f.WorkspaceID, resp, params)
+		back, err := s.wayToChange(p, f, resp, params)
 		if err != nil {
 			return err
 		}
-		page.Change = ui.Origin(r) + "/r/" + secret
+		secret, err := way(r.Context(), back)
+		if err != nil {
+			return err
+		}
+		if page.Renew = secret == ""; !page.Renew {
+			page.Change = ui.Origin(r) + "/r/" + secret
+		}
 	}
 	frame(w, p.Form)
 	w.Header().Set("Cache-Control", "no-store")

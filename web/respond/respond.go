@@ -55,6 +55,7 @@ func (s *Side) Routes(r chi.Router) {
 	r.Get("/l/{code}", s.pages.HandleSpoken(s.follow))
 	r.Get("/p/{picture}", s.pages.HandleSpoken(s.picture))
 	r.Get("/f/{address}/received/{filling}", s.pages.HandleSpoken(s.received))
+	r.Post("/f/{address}/received/{filling}", s.pages.HandleSpoken(s.renew))
 	r.Get("/f/{address}/opening.ics", s.pages.HandleSpoken(s.calendar))
 	r.Get("/f/{address}/theme/{edition}.css", s.pages.HandleSpoken(s.theme))
 	r.Get("/f/{address}/empty", s.pages.HandleSpoken(s.empty))

@@ -127,16 +127,16 @@ func (s *Side) prior(ctx context.Context, f *filling) error {
 	return nil
 }
 
-// changeAddress makes a private address at which a response can be changed.
-func (s *Side) changeAddress(ctx context.Context, p *engine.Program, formID, workspace int64, resp store.Response, params map[string][]string) (string, error) {
-	t := ticket{Form: formID, Workspace: workspace, Edition: resp.Edition, Params: params, Begun: s.now().Unix(), Filling: resp.Filling, Response: resp.ID, Language: resp.Language}
+// wayToChange is the way back to a response, for changing it.
+func (s *Side) wayToChange(p *engine.Program, f store.Form, resp store.Response, params map[string][]string) (store.Return, error) {
+	t := ticket{Form: f.ID, Address: f.Address, Workspace: f.WorkspaceID, Edition: resp.Edition, Params: params, Begun: s.now().Unix(), Filling: resp.Filling, Response: resp.ID, Language: resp.Language}
 	data, err := json.Marshal(t)
 	if err != nil {
-		return "", err
+		return store.Return{}, err
 	}
 	until := s.now().AddDate(1, 0, 0)
 	if _, closing := p.Opening(); closing != nil && closing.After(s.now()) {
 		until = closing.AddDate(1, 0, 0)
 	}
-	return s.store.AddReturn(ctx, store.Return{FormID: formID, ResponseID: &resp.ID, Ticket: string(data), ExpiresAt: until})
+	return store.Return{FormID: f.ID, ResponseID: &resp.ID, Ticket: string(data), ExpiresAt: until}, nil
 }
