@@ -43,18 +43,20 @@ func (r *Response) Params() (map[string][]string, error) {
 // one transaction.
 const (
 	responseColumns = ` (workspace_id, form_id, edition, answers, parameters, received_at, filling, link_id, language)
-		select $1, $2, $3, $4::jsonb, $5::jsonb, $6, $7::uuid, (select id from links where id = $8), $9 from live `
+		select $1, $2, $3, $4::jsonb, $5::jsonb, $6, $7::uuid, (select id from links where id = $8), $9 from live, fresh `
+	// erased is the filling, if its response was erased, and fresh if it was not.
+	erased = ` erased as (select 1 from erased_fillings where filling = $7::uuid), fresh as (select 1 where not exists (select 1 from erased)), `
 	// live is the form, if the judge's edition is still the live one.
 	live           = ` live as (select id from forms where id = $2 and ($11 = 0 or live_edition = $11)), `
 	takeFiles      = ` update uploads set response_id = r.id from r where uploads.id::text = any($10) and uploads.form_id = $2 and uploads.filling = $7 and response_id is null`
-	insertResponse = `with` + live + `r as (insert into responses` + responseColumns + `on conflict (filling) do nothing returning id),
-		u as (` + takeFiles + `) select exists (select 1 from r), exists (select 1 from live)`
+	insertResponse = `with` + live + erased + `r as (insert into responses` + responseColumns + `on conflict (filling) do nothing returning id),
+		u as (` + takeFiles + `) select exists (select 1 from r), exists (select 1 from live), exists (select 1 from erased)`
 
 	// With the count of its sender's minute, unless that is over the most.
-	insertRated = `with` + live + `c as (insert into public_counts (key, minute, n) values ($12, $13, 1)
+	insertRated = `with` + live + erased + `c as (insert into public_counts (key, minute, n) values ($12, $13, 1)
 		on conflict (key, minute) do update set n = public_counts.n + 1 returning n),
 		r as (insert into responses` + responseColumns + `, c where n <= $14 on conflict (filling) do nothing returning id),
-		u as (` + takeFiles + `) select n, exists (select 1 from r), exists (select 1 from live) from c`
+		u as (` + takeFiles + `) select n, exists (select 1 from r), exists (select 1 from live), exists (select 1 from erased) from c`
 )
 
 // Reception is what became of a response that was sent.
@@ -67,6 +69,7 @@ const (
 	Full                 // the form has all the responses it can take
 	TooOften             // its sender has sent too much within a minute
 	Superseded           // another edition than its judge is live
+	Erased               // what its filling became was erased since
 )
 
 // values are the arguments $1 to $11.
@@ -84,15 +87,17 @@ type executor interface {
 }
 
 func insert(ctx context.Context, db executor, r Response) (Reception, error) {
-	var stored, live bool
-	err := db.QueryRow(ctx, insertResponse, r.values()...).Scan(&stored, &live)
-	return received(stored, live), err
+	var stored, live, erased bool
+	err := db.QueryRow(ctx, insertResponse, r.values()...).Scan(&stored, &live, &erased)
+	return received(stored, live, erased), err
 }
 
-func received(stored, live bool) Reception {
+func received(stored, live, erased bool) Reception {
 	switch {
 	case stored:
 		return Received
+	case erased:
+		return Erased
 	case !live:
 		return Superseded
 	}
@@ -108,12 +113,12 @@ func (s *Store) AddResponse(ctx context.Context, r Response) (Reception, error) 
 // minute. It is one statement, so that a limit costs no second way to the server.
 func (s *Store) AddRatedResponse(ctx context.Context, r Response, sender string, most int) (Reception, error) {
 	var n int
-	var stored, live bool
-	err := s.pool.QueryRow(ctx, insertRated, append(r.values(), sender, r.ReceivedAt.Truncate(time.Minute), most)...).Scan(&n, &stored, &live)
+	var stored, live, erased bool
+	err := s.pool.QueryRow(ctx, insertRated, append(r.values(), sender, r.ReceivedAt.Truncate(time.Minute), most)...).Scan(&n, &stored, &live, &erased)
 	if n > most {
 		return TooOften, err
 	}
-	return received(stored, live), err
+	return received(stored, live, erased), err
 }
 
 // AddResponseWithin is AddResponse for a form that takes at most limit responses.
@@ -197,9 +202,28 @@ func (s *Store) ResponseVersions(ctx context.Context, id string) ([]ResponseVers
 	return out, s.db.WithContext(ctx).Where("response_id::text = ?", id).Order("number desc").Find(&out).Error
 }
 
-// DeleteResponse deletes a response with its versions and files.
+// DeleteResponse erases a response, with its versions and files, and with what was
+// left of its filling to be gone on with. That it was is remembered by the filling
+// alone, so that a page that is still open does not bring it back.
 func (s *Store) DeleteResponse(ctx context.Context, workspace, formID int64, id string) error {
-	return s.db.WithContext(ctx).Exec("delete from responses where workspace_id = ? and form_id = ? and id::text = ?", workspace, formID, id).Error
+	return s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+		var r Response
+		err := plain(tx.Clauses(clause.Locking{Strength: "UPDATE"}).Where("workspace_id = ? and form_id = ? and id::text = ?", workspace, formID, id).First(&r).Error)
+		if err != nil {
+			return err
+		}
+		for _, q := range []string{
+			"insert into erased_fillings (filling) values (@filling) on conflict do nothing",
+			"delete from returns where form_id = @form and ticket::json->>'n' = @filling",
+			"delete from uploads where form_id = @form and filling = cast(@filling as uuid)",
+			"delete from responses where form_id = @form and filling = cast(@filling as uuid)",
+		} {
+			if err := tx.Exec(q, sql.Named("filling", r.Filling), sql.Named("form", formID)).Error; err != nil {
+				return err
+			}
+		}
+		return nil
+	})
 }
 
 // CountResponses counts the responses of a form.

@@ -276,3 +276,48 @@ func TestTheAddressForChangesIsMadeOnceAndShownOnce(t *testing.T) {
 	_, back = c.get(second[1])
 	assert.Contains(t, back, `value="Inés"`)
 }
+
+func TestErasedIsErasedEverywhere(t *testing.T) {
+	ctx := context.Background()
+	f := published(t, aForm("erased", func(f *form.Form) { f.Returning = &form.Returning{Save: true, Change: true} }))
+	c := newClient(t)
+	_, page := c.get("/f/" + f.Address)
+	v := with(fields(page), "a.name", "Inés Olivera", "_do", "save")
+	_, left := c.post("/f/"+f.Address, v)
+	way := wayBack.FindStringSubmatch(left)
+	require.NotNil(t, way)
+	v.Set("_do", "send")
+	res, err := c.PostForm(site.URL+"/f/"+f.Address, v)
+	status, end := c.read(res, err)
+	require.Equal(t, http.StatusOK, status)
+	change := wayBack.FindStringSubmatch(end)
+	require.NotNil(t, change)
+	list, err := db.Responses(ctx, f.WorkspaceID, f.ID, 0, 1)
+	require.NoError(t, err)
+	require.NoError(t, db.DeleteResponse(ctx, f.WorkspaceID, f.ID, list[0].ID))
+
+	status, said := c.post("/f/"+f.Address, v)
+	assert.Equal(t, http.StatusGone, status)
+	assert.Contains(t, said, "has been erased")
+	for _, path := range []string{way[1], change[1], res.Request.URL.Path} {
+		status, said = c.get(path)
+		assert.Equal(t, http.StatusNotFound, status, path)
+		assert.NotContains(t, said, "Olivera")
+	}
+	assert.Zero(t, count(t, f.Address))
+	for _, table := range []string{"responses", "returns", "response_versions", "uploads", "erased_fillings"} {
+		var n int
+		require.NoError(t, db.Pool().QueryRow(ctx, "select count(*) from "+table+" x where x::text like '%Olivera%' and x::text like '%'||$1||'%'", list[0].Filling).Scan(&n))
+		assert.Zero(t, n, table)
+	}
+}
+
+func TestAClockThatWasSetBackDoubtsNobody(t *testing.T) {
+	f := published(t, aForm("clock-back", nil))
+	now := time.Now()
+	respondent := from(web.New(db, web.Options{Quiet: true, Now: func() time.Time { return now }}), "192.0.2.43")
+	v := with(fields(respondent(http.MethodGet, "/f/"+f.Address, nil).Body.String()), "a.name", "Inés", "_do", "send")
+	assert.Contains(t, respondent(http.MethodPost, "/f/"+f.Address, v).Body.String(), "very quick")
+	now = now.Add(-time.Hour)
+	assert.Equal(t, http.StatusSeeOther, respondent(http.MethodPost, "/f/"+f.Address, v).Code)
+}

@@ -258,6 +258,8 @@ func (s *Side) receive(w http.ResponseWriter, r *http.Request, f *filling, out *
 		return err
 	case got == store.Superseded:
 		return s.judgeAnew(w, r, f, last)
+	case got == store.Erased:
+		return erased
 	case got == store.Full:
 		out.Open = engine.Full
 		return s.closed(w, f, out)
@@ -336,6 +338,16 @@ func (s *Side) tooMany(w http.ResponseWriter, r *http.Request, f *filling, out *
 	return s.print(w, r, f, out, at, showing{notice: f.words().Say("Too much was sent from here within a minute. Your answers are still here; please wait a little and send again.")})
 }
 
+// quick reports whether a filling was sent sooner than anyone fills one in. Where the
+// clock was set back meanwhile nobody knows.
+func (s *Side) quick(f *filling) bool {
+	took := s.now().Sub(time.Unix(f.ticket.Begun, 0))
+	return took >= 0 && took < s.least
+}
+
+var erased = ui.Refusal{Status: http.StatusGone, Title: "What you sent has been erased",
+	Text: "It was received, and erased since by those who run this form. If you want to send something again, please open the form anew."}
+
 // doubt asks once more where a program rather than a person may be at work; a
 // person sends again and is through, except where the form's own question is
 // answered wrong.
@@ -347,7 +359,7 @@ func (s *Side) doubt(f *filling) (notice string) {
 	switch {
 	case f.posted.Get(trap) != "":
 		return say("Something filled in a field that people don’t see. It is empty again; please send once more.")
-	case f.ticket.Response == "" && s.now().Sub(time.Unix(f.ticket.Begun, 0)) < s.least:
+	case f.ticket.Response == "" && s.quick(f):
 		return say("That was very quick. Please send once more.")
 	}
 	return ""
