@@ -96,7 +96,12 @@ func (s *Store) Uncount(ctx context.Context, key string, at time.Time) error {
 
 // Count adds one to what a key did in this minute and returns how much that is.
 func (s *Store) Count(ctx context.Context, key string, at time.Time) (n int, err error) {
-	err = s.pool.QueryRow(ctx, `insert into public_counts (key, minute, n) values ($1, $2, 1)
-		on conflict (key, minute) do update set n = public_counts.n + 1 returning n`, key, at.Truncate(time.Minute)).Scan(&n)
+	return s.CountBy(ctx, key, at, 1)
+}
+
+// CountBy is Count for more than one, or for none, to look.
+func (s *Store) CountBy(ctx context.Context, key string, at time.Time, by int) (n int, err error) {
+	err = s.pool.QueryRow(ctx, `insert into public_counts (key, minute, n) values ($1, $2, $3)
+		on conflict (key, minute) do update set n = public_counts.n + $3 returning n`, key, at.Truncate(time.Minute), by).Scan(&n)
 	return n, err
 }

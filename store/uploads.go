@@ -122,6 +122,12 @@ func (s *Store) UploadsOf(ctx context.Context, formID int64, filling string) (ma
 	return out, err
 }
 
+// UploadedIn is how many files a filling has, sent or not, and their bytes.
+func (s *Store) UploadedIn(ctx context.Context, formID int64, filling string) (files int, bytes int64, err error) {
+	err = s.pool.QueryRow(ctx, "select count(*), coalesce(sum(size), 0)::bigint from uploads where form_id = $1 and filling = $2", formID, filling).Scan(&files, &bytes)
+	return files, bytes, err
+}
+
 // UploadOfResponse finds a file of a response.
 func (s *Store) UploadOfResponse(ctx context.Context, formID int64, responseID, id string) (Upload, error) {
 	var u Upload

@@ -321,3 +321,49 @@ func TestAClockThatWasSetBackDoubtsNobody(t *testing.T) {
 	now = now.Add(-time.Hour)
 	assert.Equal(t, http.StatusSeeOther, respondent(http.MethodPost, "/f/"+f.Address, v).Code)
 }
+
+func TestAFillingTakesSoManyFilesAndNoMore(t *testing.T) {
+	f := published(t, aForm("many-files", func(f *form.Form) {
+		f.Pages[0].Sections = append(f.Pages[0].Sections, &form.Section{Key: "crew", Repeat: &form.Repeat{}, Items: []*form.Item{{Key: "paper", Type: form.File, Label: "Paper"}}})
+	}))
+	c := newClient(t)
+	_, page := c.get("/f/" + f.Address)
+	send := func(rows ...string) (int, string) {
+		var list []file
+		for _, row := range rows {
+			list = append(list, file{"r.crew." + row + ".paper", "paper.txt", "Oars"})
+		}
+		return c.multi("/f/"+f.Address, with(fields(page), "_do", "update"), list...)
+	}
+	var rows []string
+	for n := range 101 {
+		rows = append(rows, fmt.Sprint(n))
+	}
+	status, said := send("500", "-1", "99999999999999999999", strings.Repeat("7", 200_000), "x")
+	assert.Equal(t, http.StatusOK, status, said)
+	kept := func() (n int) {
+		require.NoError(t, db.Pool().QueryRow(context.Background(), "select count(*) from uploads where form_id = $1", f.ID).Scan(&n))
+		return n
+	}
+	assert.Zero(t, kept(), "a row that can't be has no file")
+	status, _ = send(rows[:100]...)
+	assert.Equal(t, http.StatusOK, status)
+	status, said = send(rows[100])
+	assert.Equal(t, http.StatusRequestEntityTooLarge, status)
+	assert.Contains(t, said, "These are too many files")
+	assert.Equal(t, 100, kept())
+}
+
+func TestOneVisitorSendsSoMuchInAnHour(t *testing.T) {
+	f := published(t, aForm("much-an-hour", func(f *form.Form) {
+		f.Pages[0].Sections[0].Items = append(f.Pages[0].Sections[0].Items, &form.Item{Key: "paper", Type: form.File, Label: "Paper"})
+	}))
+	defer forgetCounts(t)
+	_, err := db.CountBy(context.Background(), "files:127.0.0.1", time.Now().Truncate(time.Hour), 500<<10)
+	require.NoError(t, err)
+	c := newClient(t)
+	_, page := c.get("/f/" + f.Address)
+	status, said := c.multi("/f/"+f.Address, with(fields(page), "_do", "update"), file{"a.paper", "paper.txt", "Oars"})
+	assert.Equal(t, http.StatusTooManyRequests, status)
+	assert.Contains(t, said, "Too much was sent from here")
+}

@@ -15,6 +15,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"time"
 	"unicode"
 
 	"github.com/gabriel-vasile/mimetype"
@@ -22,6 +23,7 @@ import (
 	"lazo/core/form"
 	"lazo/store"
 	"lazo/web/fill"
+	"lazo/web/ui"
 )
 
 // Bounds of a drawn signature in bytes, and of a file's name in characters; those
@@ -31,17 +33,47 @@ const (
 	maxName  = 200
 )
 
+// Bounds of the files of one filling, and of what one visitor sends in an hour.
+const (
+	filesAFilling = 100
+	bytesAFilling = 200 << 20
+	bytesAnHour   = 500 << 20
+)
+
+var tooManyFiles = ui.Refusal{Status: http.StatusRequestEntityTooLarge, Title: "These are too many files",
+	Text: "A form takes 100 files of 200 MB in all from each respondent. Please take some out, or send smaller ones."}
+
+var tooMuchAnHour = ui.Refusal{Status: http.StatusTooManyRequests, Title: "Too much was sent from here",
+	Text: "Files of more than 500 MB came from your connection within an hour. Please wait a little and go on then; your answers are still on the page before this one."}
+
+// room reports whether a filling, and whoever fills it in, may send one more file.
+func (s *Side) room(r *http.Request, t ticket) error {
+	files, bytes, err := s.store.UploadedIn(r.Context(), t.Form, t.Filling)
+	if err != nil {
+		return err
+	}
+	if files >= filesAFilling || bytes >= bytesAFilling {
+		return tooManyFiles
+	}
+	sent, err := s.store.CountBy(r.Context(), "files:"+ui.Visitor(r), s.now().Truncate(time.Hour), 0)
+	if err == nil && sent >= bytesAnHour>>10 {
+		return tooMuchAnHour
+	}
+	return err
+}
+
 // posted reads a posted page; files in it are stored as they come in and leave
 // their id among the fields.
 func (s *Side) posted(w http.ResponseWriter, r *http.Request) (url.Values, error) {
 	return fill.PostedParts(w, r, form.MaxFile, func(field, name string, content io.Reader, soFar url.Values) error {
-		return s.takeFile(r.Context(), field, name, content, soFar)
+		return s.takeFile(r, field, name, content, soFar)
 	})
 }
 
 // takeFile stores one file, if the page's ticket and the field are good; what is
 // wrong with it is left for the engine to say.
-func (s *Side) takeFile(ctx context.Context, field, name string, content io.Reader, soFar url.Values) error {
+func (s *Side) takeFile(r *http.Request, field, name string, content io.Reader, soFar url.Values) error {
+	ctx := r.Context()
 	secret, err := s.secret(ctx)
 	if err != nil {
 		return err
@@ -57,6 +89,9 @@ func (s *Side) takeFile(ctx context.Context, field, name string, content io.Read
 	it := itemOf(p.Form, field)
 	if it == nil || it.Type != form.File {
 		return nil
+	}
+	if err := s.room(r, t); err != nil {
+		return err
 	}
 	head := make([]byte, 3072)
 	n, err := io.ReadFull(content, head)
@@ -75,6 +110,9 @@ func (s *Side) takeFile(ctx context.Context, field, name string, content io.Read
 		_, err = io.Copy(io.Discard, content)
 		return err
 	case err != nil:
+		return err
+	}
+	if _, err := s.store.CountBy(ctx, "files:"+ui.Visitor(r), s.now().Truncate(time.Hour), int(u.Size>>10)+1); err != nil {
 		return err
 	}
 	soFar.Set(field+fill.FileID, u.ID)
@@ -113,7 +151,9 @@ func itemOf(f *form.Form, field string) *form.Item {
 	case p.Section.Repeat == nil && len(parts) == 2 && parts[0] == "a":
 		return p.Item
 	case p.Section.Repeat != nil && len(parts) == 4 && parts[0] == "r" && parts[1] == p.Section.Key:
-		return p.Item
+		if row, err := strconv.Atoi(parts[2]); err == nil && row >= 0 && row < form.MaxRows {
+			return p.Item
+		}
 	}
 	return nil
 }
