@@ -85,5 +85,5 @@ func (s *Store) AddPicture(ctx context.Context, p Picture) (string, error) {
 // PictureByID finds a picture; whoever knows its random id may see it.
 func (s *Store) PictureByID(ctx context.Context, id string) (Picture, error) {
 	var p Picture
-	return p, plain(s.db.WithContext(ctx).Where("id::text = ?", id).First(&p).Error)
+	return p, plain(s.db.WithContext(ctx).Where("id = ?", uuid(id)).First(&p).Error)
 }

@@ -48,7 +48,7 @@ const (
 	erased = ` erased as (select 1 from erased_fillings where filling = $7::uuid), fresh as (select 1 where not exists (select 1 from erased)), `
 	// live is the form, if the judge's edition is still the live one.
 	live           = ` live as (select id from forms where id = $2 and ($11 = 0 or live_edition = $11)), `
-	takeFiles      = ` update uploads set response_id = r.id from r where uploads.id::text = any($10) and uploads.form_id = $2 and uploads.filling = $7 and response_id is null`
+	takeFiles      = ` update uploads set response_id = r.id from r where uploads.id = any($10) and uploads.form_id = $2 and uploads.filling = $7 and response_id is null`
 	insertResponse = `with` + live + erased + `r as (insert into responses` + responseColumns + `on conflict (filling) do nothing returning id),
 		u as (` + takeFiles + `) select exists (select 1 from r), exists (select 1 from live), exists (select 1 from erased)`
 
@@ -74,11 +74,7 @@ const (
 
 // values are the arguments $1 to $11.
 func (r *Response) values() []any {
-	uploads := r.Uploads
-	if uploads == nil {
-		uploads = []string{} // null would match nothing and name no type
-	}
-	return []any{r.WorkspaceID, r.FormID, r.Edition, r.Answers, r.Parameters, r.ReceivedAt, r.Filling, r.LinkID, r.Language, uploads, r.Judge}
+	return []any{r.WorkspaceID, r.FormID, r.Edition, r.Answers, r.Parameters, r.ReceivedAt, r.Filling, r.LinkID, r.Language, uuids(r.Uploads), r.Judge}
 }
 
 // executor is a pool or a transaction.
@@ -154,7 +150,7 @@ func (s *Store) AddResponseWithin(ctx context.Context, r Response, limit int) (R
 // ResponseOfFilling finds the response that a filling became.
 func (s *Store) ResponseOfFilling(ctx context.Context, formID int64, filling string) (Response, error) {
 	var r Response
-	return r, plain(s.db.WithContext(ctx).Where("form_id = ? and filling::text = ?", formID, filling).First(&r).Error)
+	return r, plain(s.db.WithContext(ctx).Where("form_id = ? and filling = ?", formID, uuid(filling)).First(&r).Error)
 }
 
 // ChangeResponse puts new answers in the place of a response's, keeping what it
@@ -163,7 +159,7 @@ func (s *Store) ResponseOfFilling(ctx context.Context, formID int64, filling str
 func (s *Store) ChangeResponse(ctx context.Context, workspace, formID int64, id string, edition int, answers []byte, uploads []string, at time.Time) error {
 	return s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
 		var r Response
-		err := plain(tx.Clauses(clause.Locking{Strength: "UPDATE"}).Where("workspace_id = ? and form_id = ? and id::text = ?", workspace, formID, id).First(&r).Error)
+		err := plain(tx.Clauses(clause.Locking{Strength: "UPDATE"}).Where("workspace_id = ? and form_id = ? and id = ?", workspace, formID, uuid(id)).First(&r).Error)
 		if err != nil {
 			return err
 		}
@@ -172,15 +168,7 @@ func (s *Store) ChangeResponse(ctx context.Context, workspace, formID int64, id 
 		if err != nil {
 			return err
 		}
-		if uploads == nil {
-			uploads = []string{}
-		}
-		list, err := json.Marshal(uploads)
-		if err != nil {
-			return err
-		}
-		const named = "id::text in (select json_array_elements_text(?::json))"
-		if err := tx.Exec("update uploads set response_id = ? where form_id = ? and filling = ? and "+named, id, formID, r.Filling, string(list)).Error; err != nil {
+		if err := tx.Exec("update uploads set response_id = ? where form_id = ? and filling = ? and id in ?", id, formID, r.Filling, uuids(uploads)).Error; err != nil {
 			return err
 		}
 		return tx.Exec("update responses set answers = ?, edition = ?, changed_at = ? where id = ?", answers, edition, at, id).Error
@@ -199,7 +187,7 @@ type ResponseVersion struct {
 // ResponseVersions lists the earlier states of a response, the newest first.
 func (s *Store) ResponseVersions(ctx context.Context, id string) ([]ResponseVersion, error) {
 	var out []ResponseVersion
-	return out, s.db.WithContext(ctx).Where("response_id::text = ?", id).Order("number desc").Find(&out).Error
+	return out, s.db.WithContext(ctx).Where("response_id = ?", uuid(id)).Order("number desc").Find(&out).Error
 }
 
 // DeleteResponse erases a response, with its versions and files, and with what was
@@ -208,7 +196,7 @@ func (s *Store) ResponseVersions(ctx context.Context, id string) ([]ResponseVers
 func (s *Store) DeleteResponse(ctx context.Context, workspace, formID int64, id string) error {
 	return s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
 		var r Response
-		err := plain(tx.Clauses(clause.Locking{Strength: "UPDATE"}).Where("workspace_id = ? and form_id = ? and id::text = ?", workspace, formID, id).First(&r).Error)
+		err := plain(tx.Clauses(clause.Locking{Strength: "UPDATE"}).Where("workspace_id = ? and form_id = ? and id = ?", workspace, formID, uuid(id)).First(&r).Error)
 		if err != nil {
 			return err
 		}
@@ -242,7 +230,7 @@ func (s *Store) Responses(ctx context.Context, workspace, formID int64, offset, 
 // ResponseByID finds a response of a form.
 func (s *Store) ResponseByID(ctx context.Context, workspace, formID int64, id string) (Response, error) {
 	var r Response
-	return r, plain(s.db.WithContext(ctx).Where("workspace_id = ? and form_id = ? and id::text = ?", workspace, formID, id).First(&r).Error)
+	return r, plain(s.db.WithContext(ctx).Where("workspace_id = ? and form_id = ? and id = ?", workspace, formID, uuid(id)).First(&r).Error)
 }
 
 // Snapshot is all responses of a form as they are at one moment.

@@ -19,6 +19,7 @@ import (
 	"time"
 
 	"github.com/jackc/pgx/v5/pgconn"
+	"github.com/jackc/pgx/v5/pgtype"
 	"github.com/jackc/pgx/v5/pgxpool"
 	"github.com/jackc/pgx/v5/stdlib"
 	"github.com/pressly/goose/v3"
@@ -137,6 +138,27 @@ func (s *Store) Secret(ctx context.Context, name string) ([]byte, error) {
 	err := s.pool.QueryRow(ctx, `insert into secrets (name, value) values ($1, $2)
 		on conflict (name) do update set name = excluded.name returning value`, name, fresh).Scan(&out)
 	return out, err
+}
+
+// uuid is an id as the database compares it. A text that is none is null, which finds
+// nothing; to compare as texts would pass by every index.
+func uuid(text string) pgtype.UUID {
+	var id pgtype.UUID
+	if id.Scan(text) != nil {
+		return pgtype.UUID{}
+	}
+	return id
+}
+
+// uuids are ids of a list; texts that are none are left out.
+func uuids(texts []string) []pgtype.UUID {
+	out := []pgtype.UUID{} // null would match nothing and name no type
+	for _, text := range texts {
+		if id := uuid(text); id.Valid {
+			out = append(out, id)
+		}
+	}
+	return out
 }
 
 // plain turns the driver's errors into the store's.

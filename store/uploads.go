@@ -131,7 +131,7 @@ func (s *Store) UploadedIn(ctx context.Context, formID int64, filling string) (f
 // UploadOfResponse finds a file of a response.
 func (s *Store) UploadOfResponse(ctx context.Context, formID int64, responseID, id string) (Upload, error) {
 	var u Upload
-	return u, plain(s.db.WithContext(ctx).Where("form_id = ? and response_id::text = ? and id::text = ?", formID, responseID, id).First(&u).Error)
+	return u, plain(s.db.WithContext(ctx).Where("form_id = ? and response_id = ? and id = ?", formID, uuid(responseID), uuid(id)).First(&u).Error)
 }
 
 // ReadUpload streams a file out, piece by piece.

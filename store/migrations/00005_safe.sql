@@ -9,18 +9,11 @@ create table retired_addresses (
     workspace_id bigint not null references workspaces on delete cascade
 );
 
--- Fillings whose response was erased, so that a page that is still open does not
--- bring it back. Nothing is kept of what was in it.
-create table erased_fillings (
-    filling uuid primary key,
-    erased_at timestamptz not null default now()
-);
-
 -- Sessions are kept under a hash of their token from here on.
 delete from sessions;
 
 -- +goose Down
-drop table erased_fillings, retired_addresses;
+drop table retired_addresses;
 create table sign_in_attempts (
     key text not null,
     at timestamptz not null default now()

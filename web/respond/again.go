@@ -52,7 +52,7 @@ func (s *Side) sentBefore(w http.ResponseWriter, r *http.Request, f *filling, ou
 	if err != nil {
 		return err
 	}
-	frame(w, f.program.Form)
+	frame(w, f.opening().Form)
 	w.Header().Set("Cache-Control", "private, no-cache")
 	return s.in(f).Page(w, http.StatusOK, "sent-before", sentBeforePage{f.carryAll(out), f.address, token, f.ticket.Edition,
 		before.ReceivedAt.In(f.program.Location()), f.opening().MayChange(s.now()), before.Filling})

@@ -137,7 +137,8 @@ func (f *filling) run() *engine.Outcome {
 	return out
 }
 
-// opening is the edition that says whether the form takes responses.
+// opening is the edition that says whether the form takes responses, and where it may
+// be shown.
 func (f *filling) opening() *engine.Program {
 	if f.live != nil {
 		return f.live
@@ -317,7 +318,7 @@ func (s *Side) follow(w http.ResponseWriter, r *http.Request) error {
 
 // print shows the form at a page, or why it takes no responses.
 func (s *Side) print(w http.ResponseWriter, r *http.Request, f *filling, out *engine.Outcome, at string, show showing) error {
-	frame(w, f.program.Form)
+	frame(w, f.opening().Form)
 	if out.Open != engine.Open {
 		return s.closed(w, f, out)
 	}

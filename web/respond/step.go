@@ -175,7 +175,7 @@ func (s *Side) review(w http.ResponseWriter, r *http.Request, f *filling, out *e
 	if err != nil {
 		return err
 	}
-	frame(w, f.program.Form)
+	frame(w, f.opening().Form)
 	w.Header().Set("Cache-Control", "private, no-cache")
 	return s.in(f).Page(w, http.StatusOK, "review", reviewPage{f.carryAll(out), f.address, token, f.ticket.Edition, f.ticket.Response != "", f.posted.Get(sentField)})
 }

@@ -221,7 +221,7 @@ func explain(err error) Refusal {
 		return Refusal{Status: http.StatusNotFound, Title: "There is no such page", Text: "The address may be mistyped, or what was here has been taken away."}
 	case errors.As(err, &tooLarge):
 		return Refusal{Status: http.StatusRequestEntityTooLarge, Title: "This is too much at once", Text: "What was sent is larger than can be taken."}
-	case store.Unreachable(err), errors.Is(err, store.ErrReadOnly):
+	case store.Unreachable(err):
 		return Refusal{Status: http.StatusServiceUnavailable, Title: "Please try again in a moment", Text: "The data can’t be reached right now. Nothing is lost; use your browser’s reload in a few seconds."}
 	}
 	return Refusal{Status: http.StatusInternalServerError, Title: "Something went wrong here", Text: "It is not your doing. We have noted it; please try again."}
