@@ -32,8 +32,8 @@ func (r *run) recall() {
 	}
 }
 
-// inPriorRow evaluates in the frame of the prior answers, at the prior row of the
-// row at hand; ok is false for a row that there was not.
+// inPriorRow tests something in the frame of the prior answers, at the prior row of
+// the row at hand; it is false for a row that there was not.
 func (r *run) inPriorRow(it *item, f func(frame *expr.Frame) bool) bool {
 	frame := &r.before.frame
 	if it.group < 0 {

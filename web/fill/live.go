@@ -134,7 +134,8 @@ type digester struct {
 	changed []unitRef
 }
 
-// hash is FNV-1a in 32 bits (draft-eastlake-fnv).
+// hash is FNV-1a in 32 bits (draft-eastlake-fnv), as in hash/fnv, which takes bytes:
+// each of the hundreds of texts of a page would be copied for it with each live change.
 type hash uint32
 
 func (h *hash) add(s string) {
