@@ -45,6 +45,7 @@ const (
 	opExact
 	opAnyRow
 	opEveryRow
+	opUnique
 
 	opNeg
 	opAdd
@@ -74,27 +75,43 @@ const (
 	opFirst
 	opJoin
 	opColumn
+	opRows   // one value for each row
+	opOthers // how many other rows meet a condition
+	opSent   // inside others: the answer of that row as it was sent
+	opAsker  // inside others: the answer of the row that asks; sub: as it was sent
+	opChosen // a column of the entry that was chosen
+	opDateOf
+	opTimeOf
+	opWeekdayOf
+	opYear
+	opMonth
+	opDay
+	opHours
+	opMinutes
+	opLabel
+	opStored
+	opOther    // what was written for the choice that brings a text
+	opGridCell // what was picked in a row of a grid
+	opRank     // the place of a choice in a ranking
+	opLeft     // the places that a choice has left
 )
 
-type cmp uint8
-
-const (
-	cmpEq cmp = iota
-	cmpNe
-	cmpLt
-	cmpLe
-	cmpGt
-	cmpGe
-)
-
-var cmps = map[string]cmp{"=": cmpEq, "!=": cmpNe, "<": cmpLt, "<=": cmpLe, ">": cmpGt, ">=": cmpGe}
+// decides reports whether an operation is met or not, rather than giving a value.
+func (op opcode) decides() bool {
+	switch op {
+	case opAnd, opOr, opNot, opTruth, opCompare, opIn, opBlank, opAnswered, opContains, opStarts, opEnds, opMatches,
+		opHasAny, opHasAll, opHasNone, opExact, opAnyRow, opEveryRow, opUnique:
+		return true
+	}
+	return false
+}
 
 // inst is one checked operation of a Code. What evaluation reads stands in it
 // directly and is small, since a large form's conditions should fit the cache.
 type inst struct {
 	op    opcode
 	cmp   cmp
-	sub   bool // opShift: subtract; opIn: not in
+	sub   bool // opShift: subtract; opIn: not in; opAsker: as it was sent
 	class class
 	clock bool // depends on the clock
 	slot  int32
@@ -110,6 +127,8 @@ type about struct {
 	typ   Type
 	node  Node
 	label string // of the question read, for reasons
+	list  *List  // opChosen: where its entries stand
+	key   string // opLeft: the question
 }
 
 // class is how values are compared.
@@ -132,13 +151,16 @@ type Code struct {
 	Params []string       // the address parameters that it reads
 	Clock  bool           // whether it depends on the clock
 	Mode   bool           // whether it depends on the mode
+	Over   []*Symbol      // of its own section, the questions that it reads in all rows
+	Sent   []*Symbol      // and those that it reads there as they were sent
+	Places bool           // whether it reads how many places are left
 	Local  bool           // whether it reads entry, choice, row_number or cells of its row
 	Notes  []*Fault       // senseless but sound places
 }
 
 // Constant reports whether the result can't depend on anything.
 func (c *Code) Constant() bool {
-	return len(c.Items) == 0 && len(c.Groups) == 0 && len(c.Params) == 0 && !c.Clock && !c.Mode && !c.Local
+	return len(c.Items) == 0 && len(c.Groups) == 0 && len(c.Params) == 0 && !c.Clock && !c.Mode && !c.Local && !c.Places
 }
 
 // Compile checks n against the symbols and returns its code, or every fault found.
@@ -177,6 +199,7 @@ func conditionHint(n Node, t Type) string {
 
 type checker struct {
 	syms   *Symbols
+	over   *GroupSymbol // the expression's own section, where all its rows are looked at
 	code   *Code
 	faults []*Fault
 }
@@ -301,7 +324,7 @@ func (c *checker) cond(n Node) *inst {
 	x := c.single(n)
 	switch x.typ.Kind {
 	case YesNo:
-		if x.op < opAnd || x.op > opEveryRow {
+		if !x.op.decides() {
 			return newInst(n, opTruth, tYesNo, x)
 		}
 		return x
@@ -394,7 +417,7 @@ func (c *checker) name(n *Name) *inst {
 		return in
 	}
 	if isFunction(n.Name) {
-		return c.fault(n, "unknown-name", "", "there is no question “%s”; as a function it is written %s", n.Name, functions[n.Name].usage)
+		return c.fault(n, "unknown-name", "", "there is no question “%s”; as a function it is written %s", n.Name, functions[n.Name].Usage)
 	}
 	return c.fault(n, "unknown-name", c.syms.meant(n.Name, nameWords...), "there is no question “%s”", n.Name)
 }
@@ -409,6 +432,13 @@ func (c *checker) question(n Node, sym *Symbol) *inst {
 		}
 		in.op, in.group = opCell, int32(sym.Group.Index)
 		c.code.Local = true
+		if c.own(sym) {
+			in.op = opSent
+			return in
+		}
+	}
+	if sym.Group != nil && sym.Group == c.over && !slices.Contains(c.code.Over, sym) {
+		c.code.Over = append(c.code.Over, sym)
 	}
 	c.reads(sym)
 	return in
@@ -426,60 +456,143 @@ func (c *checker) counts(g *GroupSymbol) {
 	}
 }
 
+// member checks NAME.PART: an address parameter, a column of the entry at hand, of the
+// rows of a section, or of the one who asks, or a part of an answer.
 func (c *checker) member(n *Member) *inst {
-	switch n.Of {
-	case "url":
-		param, ok := c.syms.Params[n.Name]
-		if !ok {
-			near := Nearest(n.Name, slices.Collect(maps.Keys(c.syms.Params)))
-			if near != "" {
-				near = "url." + near
-			}
-			return c.fault(n, "unknown-name", near, "the form has no address parameter “%s”", n.Name)
-		}
-		in := newInst(n, opParam, tText)
-		in.slot, in.label = int32(param.Slot), param.Label
-		if !slices.Contains(c.code.Params, n.Name) {
-			c.code.Params = append(c.code.Params, n.Name)
-		}
-		return in
-	case "entry":
-		if c.syms.Entry == nil {
-			return c.fault(n, "wrong-type", "", "“entry” has a meaning only in the where of choices from a list")
-		}
-		c.code.Local = true
-		sym := c.syms.Entry[n.Name]
-		if sym == nil {
-			return c.fault(n, "unknown-name", Nearest(n.Name, slices.Collect(maps.Keys(c.syms.Entry))), "the list has no column “%s”", n.Name)
-		}
-		in := newInst(n, opEntry, sym.Type)
-		in.slot, in.label = int32(sym.Slot), sym.Label
-		return in
+	switch {
+	case n.Of == "url":
+		return c.param(n)
+	case n.Of == "entry":
+		return c.entry(n)
+	case n.Of == "row" && c.syms.Asker != nil:
+		return c.asker(n)
+	case c.syms.Groups[n.Of] != nil:
+		return c.column(n, c.syms.Groups[n.Of])
+	case c.syms.Items[n.Of] != nil:
+		return c.partOf(n, c.syms.Items[n.Of])
+	case n.Of == "row":
+		return c.fault(n, "wrong-type", "", "“row” has a meaning only inside others")
 	}
-	if g := c.syms.Groups[n.Of]; g != nil {
-		sym := g.Items[n.Name]
-		if sym == nil {
-			return c.fault(n, "unknown-name", Nearest(n.Name, slices.Collect(maps.Keys(g.Items))), "%s has no question “%s”", g.Label, n.Name)
+	return c.fault(n, "unknown-name", c.syms.meant(n.Of), "there is no question “%s”", n.Of)
+}
+
+// param checks url.NAME.
+func (c *checker) param(n *Member) *inst {
+	param, ok := c.syms.Params[n.Name]
+	if !ok {
+		near := Nearest(n.Name, slices.Collect(maps.Keys(c.syms.Params)))
+		if near != "" {
+			near = "url." + near
 		}
-		in := newInst(n, opColumn, Type{Kind: Column, Of: sym.Type.Kind, Options: sym.Type.Options})
-		in.slot, in.group, in.label = int32(sym.Slot), int32(g.Index), sym.Label
-		c.reads(sym)
-		c.counts(g)
-		return in
+		return c.fault(n, "unknown-name", near, "the form has no address parameter “%s”", n.Name)
 	}
-	sym := c.syms.Items[n.Of]
+	in := newInst(n, opParam, tText)
+	in.slot, in.label = int32(param.Slot), param.Label
+	if !slices.Contains(c.code.Params, n.Name) {
+		c.code.Params = append(c.code.Params, n.Name)
+	}
+	return in
+}
+
+// entry checks entry.COLUMN, in the condition that narrows a list.
+func (c *checker) entry(n *Member) *inst {
+	if c.syms.Entry == nil {
+		return c.fault(n, "wrong-type", "", "“entry” has a meaning only in the where of choices from a list")
+	}
+	c.code.Local = true
+	if c.syms.EntryUnknown {
+		return bad(n)
+	}
+	sym := c.syms.Entry[n.Name]
 	if sym == nil {
-		return c.fault(n, "unknown-name", c.syms.meant(n.Of), "there is no question “%s”", n.Of)
+		return c.fault(
+			n, "unknown-name", Nearest(n.Name, slices.Collect(maps.Keys(c.syms.Entry))), "the list has no column “%s”", n.Name,
+		)
 	}
-	if sym.Type.Kind != Address {
+	in := newInst(n, opEntry, sym.Type)
+	in.slot, in.label = int32(sym.Slot), sym.Label
+	return in
+}
+
+// column checks SECTION.QUESTION: one answer of every row.
+func (c *checker) column(n *Member, g *GroupSymbol) *inst {
+	sym := g.Items[n.Name]
+	if sym == nil {
+		near := Nearest(n.Name, slices.Collect(maps.Keys(g.Items)))
+		return c.fault(n, "unknown-name", near, "%s has no question “%s”", g.Label, n.Name)
+	}
+	in := newInst(n, opColumn, Type{Kind: Column, Of: sym.Type.Kind, Options: sym.Type.Options})
+	in.slot, in.group, in.label = int32(sym.Slot), int32(g.Index), sym.Label
+	c.reads(sym)
+	c.counts(g)
+	return in
+}
+
+// partOf checks QUESTION.PART: the text beside “other”, a row of a grid, a column of the
+// chosen entry, a part of an address.
+func (c *checker) partOf(n *Member, sym *Symbol) *inst {
+	switch {
+	case sym.Type.Options != nil && sym.Type.Options.Other != "" && n.Name == "other":
+		in := newInst(n, opOther, tText, c.question(n, sym))
+		in.label = sym.Label + ", other"
+		return in
+	case sym.Type.Kind == Grid:
+		return c.cell(n, sym)
+	case sym.List != nil && sym.List.Unknown:
+		c.reads(sym)
+		return bad(n)
+	case sym.List != nil:
+		return c.chosen(n, sym)
+	case sym.Type.Kind != Address:
 		return c.fault(n, "wrong-type", "", "%s is %s and has no parts", n.Of, sym.Type.Kind)
 	}
 	part := slices.Index(AddressParts, n.Name)
 	if part < 0 {
-		return c.fault(n, "unknown-name", Nearest(n.Name, AddressParts), "an address has no part “%s”, but %s", n.Name, strings.Join(AddressParts, ", "))
+		return c.fault(
+			n, "unknown-name", Nearest(n.Name, AddressParts), "an address has no part “%s”, but %s", n.Name,
+			strings.Join(AddressParts, ", "),
+		)
 	}
 	in := newInst(n, opPart, tText, c.question(n, sym))
 	in.val = Value{s: n.Name}
+	in.label = sym.Label + ", " + n.Name
+	return in
+}
+
+// cell checks GRID.ROW: what was picked in one row of a grid.
+func (c *checker) cell(n *Member, sym *Symbol) *inst {
+	if !slices.Contains(sym.Rows, n.Name) {
+		near := Nearest(n.Name, sym.Rows)
+		if near != "" {
+			near = n.Of + "." + near
+		}
+		return c.fault(n, "unknown-name", near, "%s has no row “%s”", n.Of, n.Name)
+	}
+	t := Type{Kind: Choice, Options: sym.Type.Options}
+	if sym.Many {
+		t.Kind = Choices
+	}
+	in := newInst(n, opGridCell, t, c.question(n, sym))
+	in.val = Value{s: n.Name}
+	in.label = sym.Label + ", " + n.Name
+	return in
+}
+
+// chosen checks QUESTION.COLUMN: a column of the entry that was chosen.
+func (c *checker) chosen(n *Member, sym *Symbol) *inst {
+	if sym.Type.Kind != Choice {
+		return c.fault(n, "wrong-type", "", "in %s several can be chosen, so that it has no one “%s”", n.Of, n.Name)
+	}
+	column := sym.List.Columns[n.Name]
+	if column == nil {
+		near := Nearest(n.Name, slices.Collect(maps.Keys(sym.List.Columns)))
+		if near != "" {
+			near = n.Of + "." + near
+		}
+		return c.fault(n, "unknown-name", near, "the list that %s is chosen from has no column “%s”", n.Of, n.Name)
+	}
+	in := newInst(n, opChosen, column.Type, c.question(n, sym))
+	in.slot, in.list = int32(column.Slot), sym.List
 	in.label = sym.Label + ", " + n.Name
 	return in
 }
@@ -553,7 +666,8 @@ func compareHint(l, r *inst) string {
 // fits checks that a text written out is one of the other side's choices.
 func (c *checker) fits(lit, other *inst) bool {
 	l, ok := lit.node.(*Literal)
-	if !ok || l.Kind != Text || other.typ.Options == nil || (other.typ.Kind != Choice && other.typ.Kind != Choices && other.typ.Kind != Column) {
+	if !ok || l.Kind != Text || other.typ.Options == nil ||
+		(other.typ.Kind != Choice && other.typ.Kind != Choices && other.typ.Kind != Column) {
 		return true
 	}
 	o := other.typ.Options
@@ -586,7 +700,10 @@ func (c *checker) in(n *In) *inst {
 		}
 		cl, ok := alike(x.typ.Kind, e.typ.Kind)
 		if !ok {
-			c.fault(entry, "wrong-type", "", "%s is %s and %s is %s; they can't be compared%s", n.X, x.typ.Kind, entry, e.typ.Kind, compareHint(x, e))
+			c.fault(
+				entry, "wrong-type", "", "%s is %s and %s is %s; they can't be compared%s", n.X, x.typ.Kind, entry, e.typ.Kind,
+				compareHint(x, e),
+			)
 			continue
 		}
 		c.fits(e, x)
@@ -600,7 +717,10 @@ func (c *checker) in(n *In) *inst {
 func (c *checker) textTest(n *TextTest) *inst {
 	x := c.want(n.X, Text, Choice)
 	if n.Op != "matches" {
-		return newInst(n, map[string]opcode{"contains": opContains, "starts with": opStarts, "ends with": opEnds}[n.Op], tYesNo, x, c.want(n.Y, Text, Choice))
+		return newInst(
+			n, textTests[n.Op], tYesNo, x,
+			c.want(n.Y, Text, Choice),
+		)
 	}
 	lit, ok := n.Y.(*Literal)
 	if !ok || lit.Kind != Text {
@@ -643,7 +763,7 @@ func (c *checker) has(n *Has) *inst {
 		}
 		x = c.fault(n.X, "wrong-type", "", "“has” tests a set of choices, but %s is %s; %s", n.X, x.typ.Kind, hint)
 	}
-	in := newInst(n, map[string]opcode{"": opHasAny, "any": opHasAny, "all": opHasAll, "none": opHasNone}[n.How], tYesNo, x)
+	in := newInst(n, pickTests[n.How], tYesNo, x)
 	for _, entry := range n.List {
 		e := c.want(entry, Text, Choice)
 		c.fits(e, x)
@@ -660,12 +780,15 @@ func (c *checker) arith(n *Arith) *inst {
 	case a == Blank || b == Blank:
 		return bad(n)
 	case a == Num && b == Num:
-		return c.fold(newInst(n, map[string]opcode{"+": opAdd, "-": opSub, "*": opMul, "/": opDiv}[n.Op], tNumber, l, r))
+		return c.fold(newInst(n, arithmetic[n.Op], tNumber, l, r))
 	case n.Op == "-" && a == Date && b == Date:
 		return newInst(n, opDateDiff, tNumber, l, r)
-	case (n.Op == "+" || n.Op == "-") && (a == Date || a == Moment) && b == Duration:
+	case (n.Op == "+" || n.Op == "-") && (a == Date || a == Moment || a == Time) && b == Duration:
 		if a == Date && r.val.i != 0 {
 			return c.fault(n, "wrong-type", "", "%s is a date and has no hours; add days, weeks, months or years, or use now", n.L)
+		}
+		if a == Time && r.val.span() != (span{}) {
+			return c.fault(n, "wrong-type", "", "%s is a time of day; add hours or minutes", n.L)
 		}
 		in := newInst(n, opShift, Type{Kind: a}, l, r)
 		in.sub = n.Op == "-"
@@ -716,61 +839,10 @@ func (c *checker) unify(n Node, kids []*inst) Type {
 
 func (c *checker) call(n *Call) *inst {
 	fn := functions[n.Name]
-	if len(n.Args) < fn.least || len(n.Args) > fn.most {
-		return c.fault(n, "syntax", "", "%s is written %s", n.Name, fn.usage)
+	if len(n.Args) < fn.Least || len(n.Args) > fn.Most {
+		return c.fault(n, "syntax", "", "%s is written %s", n.Name, fn.Usage)
 	}
-	switch n.Name {
-	case "age":
-		in := newInst(n, opAge, tNumber, c.want(n.Args[0], Date))
-		if len(n.Args) == 2 {
-			in = newInst(n, opAge, tNumber, in.kids[0], c.want(n.Args[1], Date))
-		} else {
-			today := newInst(n, opToday, tDate)
-			today.clock = true
-			in = newInst(n, opAge, tNumber, in.kids[0], today)
-		}
-		return in
-	case "days", "months", "years":
-		op := map[string]opcode{"days": opDays, "months": opMonths, "years": opYears}[n.Name]
-		return newInst(n, op, tNumber, c.want(n.Args[0], Date), c.want(n.Args[1], Date))
-	case "length":
-		return newInst(n, opLength, tNumber, c.want(n.Args[0], Text, Choice))
-	case "abs", "floor", "ceil":
-		op := map[string]opcode{"abs": opAbs, "floor": opFloor, "ceil": opCeil}[n.Name]
-		return newInst(n, op, tNumber, c.want(n.Args[0], Num))
-	case "round":
-		kids := []*inst{c.want(n.Args[0], Num)}
-		if len(n.Args) == 2 {
-			kids = append(kids, c.want(n.Args[1], Num))
-		}
-		return newInst(n, opRound, tNumber, kids...)
-	case "exact":
-		return newInst(n, opExact, tYesNo, c.want(n.Args[0], Text, Choice), c.want(n.Args[1], Text, Choice))
-	case "if":
-		kids := []*inst{c.cond(n.Args[0]), c.single(n.Args[1]), c.single(n.Args[2])}
-		return newInst(n, opIf, c.unify(n, kids[1:]), kids...)
-	case "first":
-		kids := c.all(n.Args)
-		return newInst(n, opFirst, c.unify(n, kids), kids...)
-	case "join":
-		kids := []*inst{c.want(n.Args[0], Text)}
-		for _, arg := range n.Args[1:] {
-			x := c.expr(arg)
-			if x.typ.Kind == Group {
-				x = c.fault(arg, "wrong-type", "", "%s is a repeating section; join one of its questions, such as %s.…", arg, arg)
-			}
-			kids = append(kids, x)
-		}
-		return newInst(n, opJoin, tText, kids...)
-	case "sum", "average", "min", "max":
-		return c.aggregate(n)
-	case "any", "every":
-		in, _ := c.rows(n, map[string]opcode{"any": opAnyRow, "every": opEveryRow}[n.Name])
-		return in
-	case "count":
-		return c.count(n)
-	}
-	panic("expr: function without a checker: " + n.Name)
+	return fn.check(c, n)
 }
 
 func (c *checker) all(nodes []Node) []*inst {
@@ -781,9 +853,10 @@ func (c *checker) all(nodes []Node) []*inst {
 	return out
 }
 
-func (c *checker) aggregate(n *Call) *inst {
-	op := map[string]opcode{"sum": opSum, "average": opAverage, "min": opMin, "max": opMax}[n.Name]
-	ordered := op == opMin || op == opMax
+func (c *checker) aggregate(n *Call, op opcode) *inst {
+	if name, ok := n.Args[0].(*Name); ok && len(n.Args) == 2 && c.syms.Groups[name.Name] != nil {
+		return c.aggregateRows(n, c.syms.Groups[name.Name], op)
+	}
 	kids := make([]*inst, len(n.Args))
 	t := Type{}
 	for i, arg := range n.Args {
@@ -793,55 +866,21 @@ func (c *checker) aggregate(n *Call) *inst {
 		if k == Column {
 			k = x.typ.Of
 		}
-		switch {
-		case k == Blank:
-		case k == Num, ordered && (k == Date || k == Time || k == Moment):
-			if t.Kind != Blank && t.Kind != k {
-				kids[i] = c.fault(arg, "wrong-type", "", "%s is %s, the values before it are not", arg, k)
-			}
-			t.Kind = k
-		case k == Group:
-			kids[i] = c.fault(arg, "wrong-type", "", "%s is a repeating section; name one of its questions, such as %s(%s.…)", arg, n.Name, arg)
-		default:
-			kids[i] = c.fault(arg, "wrong-type", "", "%s takes numbers, %s is %s", n.Name, arg, k)
+		if k = c.summed(n, arg, k, op); k == Blank {
+			continue
 		}
+		if t.Kind != Blank && t.Kind != k {
+			kids[i] = c.fault(arg, "wrong-type", "", "%s is %s, the values before it are not", arg, k)
+		}
+		t.Kind = k
 	}
 	return newInst(n, op, t, kids...)
-}
-
-// rows checks f(section, condition).
-func (c *checker) rows(n *Call, op opcode) (*inst, *GroupSymbol) {
-	name, ok := n.Args[0].(*Name)
-	var g *GroupSymbol
-	if ok {
-		g = c.syms.Groups[name.Name]
-	}
-	if g == nil {
-		if ok && c.syms.Items[name.Name] == nil {
-			keys := slices.Collect(maps.Keys(c.syms.Groups))
-			return c.fault(n.Args[0], "unknown-name", Nearest(name.Name, keys), "there is no repeating section “%s”", name.Name), nil
-		}
-		return c.fault(n.Args[0], "wrong-type", "", "%s takes a repeating section first: %s", n.Name, functions[n.Name].usage), nil
-	}
-	outer := c.syms
-	c.syms = outer.InRow(g)
-	cond := c.cond(n.Args[1])
-	c.syms = outer
-	c.counts(g)
-	t := tYesNo
-	if op == opCountWhere {
-		t = tNumber
-	}
-	in := newInst(n, op, t, cond)
-	in.group = int32(g.Index)
-	return in, g
 }
 
 func (c *checker) count(n *Call) *inst {
 	if len(n.Args) == 2 {
 		if name, ok := n.Args[0].(*Name); ok && (c.syms.Groups[name.Name] != nil || c.syms.Items[name.Name] == nil) {
-			in, _ := c.rows(n, opCountWhere)
-			return in
+			return c.rows(n, opCountWhere)
 		}
 	}
 	if len(n.Args) == 1 {

@@ -14,56 +14,6 @@ type Clause struct {
 	Values []string
 }
 
-// Operator is a way to test a question.
-type Operator struct {
-	ID       string
-	Words    string
-	Operands int // 0, 1, 2, or Many
-}
-
-// Many is the number of operands of operators that take a list.
-const Many = -1
-
-var (
-	answeredOps = []Operator{{"answered", "is answered", 0}, {"blank", "is not answered", 0}}
-	textOps     = []Operator{{"=", "is", 1}, {"!=", "is not", 1}, {"contains", "contains", 1}, {"starts with", "starts with", 1}, {"ends with", "ends with", 1}, {"matches", "has the form", 1}}
-	numberOps   = []Operator{{"=", "is", 1}, {"!=", "is not", 1}, {"<", "is under", 1}, {"<=", "is at most", 1}, {">", "is over", 1}, {">=", "is at least", 1}, {"between", "is between", 2}}
-	dateOps     = []Operator{{"=", "is", 1}, {"!=", "is not", 1}, {"<", "is before", 1}, {"<=", "is no later than", 1}, {">", "is after", 1}, {">=", "is no earlier than", 1}, {"between", "is between", 2}}
-	yesOps      = []Operator{{"yes", "is yes", 0}, {"no", "is no", 0}}
-	choiceOps   = []Operator{{"=", "is", 1}, {"!=", "is not", 1}, {"in", "is one of", Many}, {"not in", "is none of", Many}}
-	choicesOps  = []Operator{{"has", "includes", 1}, {"has any", "includes any of", Many}, {"has all", "includes all of", Many}, {"has none", "includes none of", Many}}
-)
-
-// Operators lists the operators that a type allows, the likeliest first.
-func (t Type) Operators() []Operator {
-	switch t.Kind {
-	case Text:
-		return append(append([]Operator(nil), answeredOps...), textOps...)
-	case Num:
-		return append(append([]Operator(nil), numberOps...), answeredOps...)
-	case Date, Time, Moment:
-		return append(append([]Operator(nil), dateOps...), answeredOps...)
-	case YesNo:
-		return append(append([]Operator(nil), yesOps...), answeredOps...)
-	case Choice:
-		return append(append([]Operator(nil), choiceOps...), answeredOps...)
-	case Choices:
-		return append(append([]Operator(nil), choicesOps...), answeredOps...)
-	}
-	return answeredOps
-}
-
-// Operator returns the operator with that ID that the type allows, or its first.
-func (t Type) Operator(id string) Operator {
-	ops := t.Operators()
-	for _, op := range ops {
-		if op.ID == id {
-			return op
-		}
-	}
-	return ops[0]
-}
-
 // Subject is something that a clause can be about.
 type Subject struct {
 	Key, Label string
@@ -230,7 +180,8 @@ func (s *Symbols) operand(t Type, op Operator, text string) (Node, error) {
 		_, quoted := n.(*Literal)
 		_, word := n.(*Name) // of a text, a word is rather a text than a question
 		code, faults := Compile(n, s)
-		if faults == nil && !quoted && !(word && plain == nil) && (code.Type.Kind == t.Kind || textual(code.Type.Kind) && (textual(t.Kind) || t.Kind == Choices)) {
+		if faults == nil && !quoted && !(word && plain == nil) &&
+			(code.Type.Kind == t.Kind || textual(code.Type.Kind) && (textual(t.Kind) || t.Kind == Choices)) {
 			return n, nil
 		}
 	}

@@ -65,15 +65,21 @@ func (s *Symbols) completeWord(word string) []Completion {
 			offer(of+"."+part, s.Items[of].Label+", "+part)
 		}
 	}
+	if of, _, dotted := strings.Cut(word, "."); dotted && s.Items[of] != nil && s.Items[of].List != nil {
+		for name := range s.Items[of].List.Columns {
+			offer(of+"."+name, s.Items[of].Label+", "+name)
+		}
+	}
 	for name := range s.Entry {
 		offer("entry."+name, "column of the list")
 	}
 	for _, name := range functionNames() {
 		if strings.HasPrefix(name, low) {
-			others = append(others, Completion{name + "(", functions[name].usage})
+			others = append(others, Completion{name + "(", functions[name].Usage})
 		}
 	}
-	for _, w := range []string{"and", "or", "not", "between", "in", "is blank", "is answered", "contains", "starts with", "ends with", "matches", "has any", "has all", "has none",
+	for _, w := range []string{"and", "or", "not", "between", "in", "is blank", "is answered", "contains", "starts with",
+		"ends with", "matches", "has any", "has all", "has none",
 		"yes", "no", "now", "today", "time", "weekday", "mode", "row_number"} {
 		if strings.HasPrefix(w, low) && w != low {
 			others = append(others, Completion{w, ""})

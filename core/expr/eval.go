@@ -16,13 +16,17 @@ type Frame struct {
 	Mode      Value
 	Entry     []Value // the list entry that where is tried on
 	Candidate Value   // the choice that offered and withheld are tried on
+	Left      Places  // how many places are left; nil if that is not known
+	Speech    Speech  // how values are read out; nil is in plain English
 }
 
 // Rows are the answers of a repeating section, row by row.
 type Rows struct {
 	Count, Width int
 	Cells        []Value
-	Row          int // the row at hand, from 0
+	Sent         []Value // the answers as they were sent, where a condition on other rows asks
+	Row          int     // the row at hand, from 0
+	Asker        int     // inside others: the row that asks
 }
 
 // Param is an address parameter as it arrived: one value as a text, and all
@@ -102,6 +106,15 @@ func (in *inst) leaf(f *Frame) *Value {
 		return &f.Candidate
 	case opMode:
 		return &f.Mode
+	case opSent:
+		g := &f.Groups[in.group]
+		return &g.Sent[g.Row*g.Width+int(in.slot)]
+	case opAsker:
+		g := &f.Groups[in.group]
+		if in.sub {
+			return &g.Sent[g.Asker*g.Width+int(in.slot)]
+		}
+		return &g.Cells[g.Asker*g.Width+int(in.slot)]
 	}
 	return nil
 }
@@ -225,6 +238,8 @@ func (in *inst) computedTruth(f *Frame) Truth {
 			return Undecided
 		}
 		return truthOf(x.s == y.s)
+	case opUnique:
+		return in.unique(f)
 	case opAnyRow, opEveryRow:
 		stop := Met
 		if in.op == opEveryRow {
@@ -314,6 +329,15 @@ func (in *inst) each(f *Frame, from int, visit func(v *Value)) {
 			}
 			continue
 		}
+		if k.op == opRows {
+			k.eachRow(f, func() bool {
+				if v := k.kids[0].ref(f, &tmp); !v.IsBlank() {
+					visit(v)
+				}
+				return true
+			})
+			continue
+		}
 		if v := k.ref(f, &tmp); !v.IsBlank() {
 			visit(v)
 		}
@@ -345,83 +369,52 @@ func (in *inst) computed(f *Frame) Value {
 	case opTime:
 		return TimeValue(int(f.Clock.sec))
 	case opWeekday:
-		name := f.Clock.day.weekday()
-		return Value{kind: Choice, s: name}
+		return Value{kind: Choice, s: f.Clock.day.weekday()}
 	case opRowNumber:
 		return NumberValue(Int(int64(f.Groups[in.group].Row + 1)))
 	case opPart:
-		parts := in.kids[0].ref(f, &t1).Parts()
-		return TextValue(parts.Get(in.val.s))
+		return TextValue(in.kids[0].ref(f, &t1).Parts().Get(in.val.s))
 	case opAdd, opSub, opMul, opDiv:
-		x, y := in.kids[0].ref(f, &t1), in.kids[1].ref(f, &t2)
-		if x.kind == Blank || y.kind == Blank {
-			return Value{}
-		}
-		switch in.op {
-		case opAdd:
-			return numberOr(x.num().Add(y.num()))
-		case opSub:
-			return numberOr(x.num().Sub(y.num()))
-		case opMul:
-			return numberOr(x.num().Mul(y.num()))
-		}
-		return numberOr(x.num().Div(y.num()))
+		return in.arithmetic(in.kids[0].ref(f, &t1), in.kids[1].ref(f, &t2))
 	case opShift:
 		return shift(*in.kids[0].ref(f, &t1), *in.kids[1].ref(f, &t2), in.sub, f.Clock.loc)
-	case opDateDiff, opAge, opDays, opMonths, opYears:
-		x, y := in.kids[0].ref(f, &t1), in.kids[1].ref(f, &t2)
-		if x.kind == Blank || y.kind == Blank {
-			return Value{}
-		}
-		a, b := Day(x.i), Day(y.i)
-		n := 0
-		switch in.op {
-		case opAge:
-			if b < a {
-				return Value{} // not born yet
-			}
-			n = monthsBetween(a, b) / 12
-		case opDateDiff:
-			n = int(a) - int(b)
-		case opDays:
-			n = int(b) - int(a)
-		case opMonths:
-			n = monthsBetween(a, b)
-		default:
-			n = monthsBetween(a, b) / 12
-		}
-		return NumberValue(Int(int64(n)))
+	case opDateDiff, opAge, opDays, opMonths, opYears, opHours, opMinutes:
+		return in.between(in.kids[0].ref(f, &t1), in.kids[1].ref(f, &t2))
 	case opNeg, opAbs, opFloor, opCeil, opRound, opLength:
 		return in.unary(f)
 	case opCountPicks:
 		return NumberValue(Int(int64(len(in.kids[0].ref(f, &t1).Picks()))))
 	case opCountRows:
 		return NumberValue(Int(int64(f.Groups[in.group].Count)))
-	case opCountWhere:
-		n := int64(0)
-		in.eachRow(f, func() bool {
-			if in.kids[0].truth(f) == Met {
-				n++
+	case opCountWhere, opCount, opOthers:
+		return in.counted(f)
+	case opChosen:
+		return in.chosen(in.kids[0].ref(f, &t1))
+	case opDateOf, opTimeOf, opWeekdayOf, opYear, opMonth, opDay:
+		return in.calendar(in.kids[0].ref(f, &t1), f.Clock.loc)
+	case opOther:
+		return TextValue(in.kids[0].ref(f, &t1).Other())
+	case opGridCell:
+		return in.kids[0].ref(f, &t1).Cell(in.val.s)
+	case opRank:
+		return in.rank(f)
+	case opLeft:
+		if v := in.kids[0].ref(f, &t1); f.Left != nil && v.kind != Blank {
+			if n, ok := f.Left(in.key, v.folded()); ok {
+				return NumberValue(Int(int64(n)))
 			}
-			return true
-		})
-		return NumberValue(Int(n))
-	case opCount:
-		n := int64(0)
-		in.each(f, 0, func(*Value) { n++ })
-		return NumberValue(Int(n))
+		}
+		return Value{}
+	case opLabel:
+		return TextValue(in.kids[0].typ.label(in.kids[0].ref(f, &t1), f.Speech))
+	case opStored:
+		return TextValue(in.kids[0].ref(f, &t1).stored())
 	case opSum, opAverage:
 		return in.total(f)
 	case opMin, opMax:
 		return in.extreme(f)
 	case opIf:
-		switch in.kids[0].truth(f) {
-		case Met:
-			return in.kids[1].value(f)
-		case NotMet:
-			return in.kids[2].value(f)
-		}
-		return Value{}
+		return in.branch(f)
 	case opFirst:
 		for _, k := range in.kids {
 			if v := k.ref(f, &t1); !v.IsBlank() {
@@ -433,6 +426,141 @@ func (in *inst) computed(f *Frame) Value {
 		return in.joined(f)
 	}
 	return in.truth(f).value()
+}
+
+// arithmetic is blank where a side is.
+func (in *inst) arithmetic(x, y *Value) Value {
+	if x.kind == Blank || y.kind == Blank {
+		return Value{}
+	}
+	switch in.op {
+	case opAdd:
+		return numberOr(x.num().Add(y.num()))
+	case opSub:
+		return numberOr(x.num().Sub(y.num()))
+	case opMul:
+		return numberOr(x.num().Mul(y.num()))
+	}
+	return numberOr(x.num().Div(y.num()))
+}
+
+// between is how much time there is from one day to another, in the unit of the
+// function; blank where a day is.
+func (in *inst) between(x, y *Value) Value {
+	if x.kind == Blank || y.kind == Blank {
+		return Value{}
+	}
+	a, b := Day(x.i), Day(y.i)
+	n := 0
+	switch in.op {
+	case opAge:
+		if b < a {
+			return Value{} // not born yet
+		}
+		n = monthsBetween(a, b) / 12
+	case opDateDiff:
+		n = int(a) - int(b)
+	case opDays:
+		n = int(b) - int(a)
+	case opMonths:
+		n = monthsBetween(a, b)
+	case opHours:
+		n = int((y.i - x.i) / 3600)
+	case opMinutes:
+		n = int((y.i - x.i) / 60)
+	default:
+		n = monthsBetween(a, b) / 12
+	}
+	return NumberValue(Int(int64(n)))
+}
+
+// counted is how many of its arguments are answered, or how many rows meet a condition.
+func (in *inst) counted(f *Frame) Value {
+	n := int64(0)
+	if in.op == opCount {
+		in.each(f, 0, func(*Value) { n++ })
+		return NumberValue(Int(n))
+	}
+	if in.op == opOthers {
+		in.eachOther(f, func() {
+			if in.kids[0].truth(f) == Met {
+				n++
+			}
+		})
+		return NumberValue(Int(n))
+	}
+	in.eachRow(f, func() bool {
+		if in.kids[0].truth(f) == Met {
+			n++
+		}
+		return true
+	})
+	return NumberValue(Int(n))
+}
+
+// branch is blank where the condition is neither met nor not.
+func (in *inst) branch(f *Frame) Value {
+	switch in.kids[0].truth(f) {
+	case Met:
+		return in.kids[1].value(f)
+	case NotMet:
+		return in.kids[2].value(f)
+	}
+	return Value{}
+}
+
+// rank is the place of a choice in a ranking, from 1.
+func (in *inst) rank(f *Frame) Value {
+	var t1, t2 Value
+	of, v := in.kids[0].ref(f, &t1), in.kids[1].ref(f, &t2)
+	if of.kind != Choices || v.kind == Blank {
+		return Value{}
+	}
+	for i, fold := range of.more.folds {
+		if fold == v.folded() {
+			return NumberValue(Int(int64(i + 1)))
+		}
+	}
+	return Value{}
+}
+
+// Places tells how many places a choice of a question has left, by the folded value; ok is
+// false if it has no number of places.
+type Places func(key, choice string) (left int, ok bool)
+
+// chosen is the column of the entry that was chosen.
+func (in *inst) chosen(v *Value) Value {
+	if row := in.list.Entries[v.folded()]; v.kind == Choice && row != nil {
+		return row[in.slot]
+	}
+	return Value{}
+}
+
+// calendar is a part of a date or, in the form's zone, of a moment.
+func (in *inst) calendar(v *Value, loc *time.Location) Value {
+	day, sec := Day(v.i), int64(0)
+	switch v.kind {
+	case Blank:
+		return Value{}
+	case Moment:
+		c := ClockAt(v.i, loc)
+		day, sec = c.day, c.sec
+	}
+	year, month, of := day.Date()
+	n := of
+	switch in.op {
+	case opDateOf:
+		return DayValue(day)
+	case opTimeOf:
+		return TimeValue(int(sec))
+	case opWeekdayOf:
+		return Value{kind: Choice, s: day.weekday()}
+	case opYear:
+		n = year
+	case opMonth:
+		n = month
+	}
+	return NumberValue(Int(int64(n)))
 }
 
 func (in *inst) unary(f *Frame) Value {
@@ -504,16 +632,23 @@ func (in *inst) joined(f *Frame) Value {
 	sep := in.kids[0].ref(f, &tmp).s
 	var b strings.Builder
 	first := true
-	in.each(f, 1, func(v *Value) {
-		if b.Len() > MaxLength {
-			return
+	for _, k := range in.kids[1:] {
+		of := k.typ
+		if of.Kind == Column {
+			of.Kind = of.Of
 		}
-		if !first {
-			b.WriteString(sep)
-		}
-		first = false
-		b.WriteString(v.Plain(f.Clock.loc))
-	})
+		one := inst{kids: []*inst{k}}
+		one.each(f, 0, func(v *Value) {
+			if b.Len() > MaxLength {
+				return
+			}
+			if !first {
+				b.WriteString(sep)
+			}
+			first = false
+			b.WriteString(of.joined(v, f))
+		})
+	}
 	if b.Len() > MaxLength {
 		return Value{}
 	}
@@ -531,6 +666,9 @@ func shift(at, by Value, sub bool, loc *time.Location) Value {
 		sign = -1
 	}
 	day, sec := Day(at.i), int64(0)
+	if at.kind == Time {
+		return TimeValue(int(((at.i+int64(sign)*by.i)%86400 + 86400) % 86400)) // round midnight
+	}
 	if at.kind == Moment {
 		if by.span() == (span{}) {
 			return MomentValue(at.i + int64(sign)*by.i)

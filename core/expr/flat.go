@@ -76,7 +76,10 @@ func appendFlat(t Test, in *inst) Test {
 		t = appendIn(t[:at], in)
 	case opTruth, opBlank, opAnswered:
 		if k := in.kids[0]; k.readsFlat() && !k.clock {
-			t[at] = flat{op: map[opcode]flatOp{opTruth: flatTruth, opBlank: flatBlank, opAnswered: flatAnswered}[in.op], of: k.op, slot: k.slot, in: k}
+			t[at] = flat{
+				op: map[opcode]flatOp{opTruth: flatTruth, opBlank: flatBlank, opAnswered: flatAnswered}[in.op], of: k.op,
+				slot: k.slot, in: k,
+			}
 		}
 	case opCompare:
 		if f, ok := flatCompare(in.kids[0], in.kids[1], in.cmp, in.class); ok {

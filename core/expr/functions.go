@@ -5,37 +5,175 @@ import (
 	"slices"
 )
 
-// function is what the checker needs to know of a function before its arguments.
-type function struct {
-	least, most int    // number of arguments
-	usage       string // as shown in messages and offered by the editor
+// A Function is a row of the table of functions: the parser knows its name by it, the
+// checker its arguments, messages and the editor how it is written. What it does is the
+// meaning of its opcode in eval.go.
+type Function struct {
+	Least, Most int    // number of arguments
+	Usage       string // as shown in messages and offered by the editor
+	check       func(*checker, *Call) *inst
 }
 
 const many = 1000
 
-var functions = map[string]function{
-	"age":     {1, 2, "age(born) or age(born, on)"},
-	"days":    {2, 2, "days(from, to)"},
-	"months":  {2, 2, "months(from, to)"},
-	"years":   {2, 2, "years(from, to)"},
-	"length":  {1, 1, "length(text)"},
-	"count":   {1, many, "count(choices), count(section) or count(section, condition)"},
-	"round":   {1, 2, "round(number) or round(number, places)"},
-	"abs":     {1, 1, "abs(number)"},
-	"floor":   {1, 1, "floor(number)"},
-	"ceil":    {1, 1, "ceil(number)"},
-	"sum":     {1, many, "sum(section.question) or sum(a, b, …)"},
-	"average": {1, many, "average(section.question) or average(a, b, …)"},
-	"min":     {1, many, "min(section.question) or min(a, b, …)"},
-	"max":     {1, many, "max(section.question) or max(a, b, …)"},
-	"if":      {3, 3, "if(condition, value, otherwise)"},
-	"first":   {1, many, "first(a, b, …)"},
-	"join":    {2, many, "join(separator, a, b, …)"},
-	"exact":   {2, 2, "exact(a, b)"},
-	"any":     {2, 2, "any(section, condition)"},
-	"every":   {2, 2, "every(section, condition)"},
+// functions are all functions by name. They are laid out once the program runs, since
+// checking a function may lead to checking another.
+var functions map[string]Function
+
+func init() {
+	dates := func(op opcode) func(*checker, *Call) *inst { return takes(op, tNumber, []Kind{Date}, []Kind{Date}) }
+	rounded := func(op opcode) func(*checker, *Call) *inst { return takes(op, tNumber, []Kind{Num}) }
+	total := func(op opcode) func(*checker, *Call) *inst {
+		return func(c *checker, n *Call) *inst { return c.aggregate(n, op) }
+	}
+	overRows := func(op opcode) func(*checker, *Call) *inst {
+		return func(c *checker, n *Call) *inst { return c.rows(n, op) }
+	}
+	ofDay := func(op opcode, gives Type) func(*checker, *Call) *inst { return takes(op, gives, []Kind{Date, Moment}) }
+	apart := func(op opcode) func(*checker, *Call) *inst {
+		return func(c *checker, n *Call) *inst { return c.apart(n, op) }
+	}
+	words := []Kind{Text, Choice}
+	functions = map[string]Function{
+		"age":     {1, 2, "age(born) or age(born, on)", (*checker).age},
+		"days":    {2, 2, "days(from, to)", dates(opDays)},
+		"months":  {2, 2, "months(from, to)", dates(opMonths)},
+		"years":   {2, 2, "years(from, to)", dates(opYears)},
+		"length":  {1, 1, "length(text)", takes(opLength, tNumber, words)},
+		"count":   {1, many, "count(choices), count(section) or count(section, condition)", (*checker).count},
+		"round":   {1, 2, "round(number) or round(number, places)", takes(opRound, tNumber, []Kind{Num}, []Kind{Num})},
+		"abs":     {1, 1, "abs(number)", rounded(opAbs)},
+		"floor":   {1, 1, "floor(number)", rounded(opFloor)},
+		"ceil":    {1, 1, "ceil(number)", rounded(opCeil)},
+		"sum":     {1, many, "sum(section.question), sum(section, value) or sum(a, b, …)", total(opSum)},
+		"average": {1, many, "average(section.question), average(section, value) or average(a, b, …)", total(opAverage)},
+		"min":     {1, many, "min(section.question), min(section, value) or min(a, b, …)", total(opMin)},
+		"max":     {1, many, "max(section.question), max(section, value) or max(a, b, …)", total(opMax)},
+		"if":      {3, 3, "if(condition, value, otherwise)", (*checker).branch},
+		"first":   {1, many, "first(a, b, …)", (*checker).first},
+		"join":    {2, many, "join(separator, a, b, …)", (*checker).join},
+		"exact":   {2, 2, "exact(a, b)", takes(opExact, tYesNo, words, words)},
+		"any":     {2, 2, "any(section, condition)", overRows(opAnyRow)},
+		"every":   {2, 2, "every(section, condition)", overRows(opEveryRow)},
+		"unique":  {2, 2, "unique(section, value)", (*checker).unique},
+		"others":  {2, 2, "others(section, condition)", (*checker).others},
+		"date":    {1, 1, "date(moment)", takes(opDateOf, tDate, []Kind{Moment})},
+		"time":    {1, 1, "time(moment)", takes(opTimeOf, Type{Kind: Time}, []Kind{Moment})},
+		"weekday": {1, 1, "weekday(date)", ofDay(opWeekdayOf, Type{Kind: Choice, Options: weekdayOptions})},
+		"year":    {1, 1, "year(date)", ofDay(opYear, tNumber)},
+		"month":   {1, 1, "month(date)", ofDay(opMonth, tNumber)},
+		"day":     {1, 1, "day(date)", ofDay(opDay, tNumber)},
+		"hours":   {2, 2, "hours(from, to)", apart(opHours)},
+		"minutes": {2, 2, "minutes(from, to)", apart(opMinutes)},
+		"rank":    {2, 2, "rank(question, choice)", (*checker).rank},
+		"left":    {2, 2, "left(question, choice)", (*checker).left},
+		"label":   {1, 1, "label(question)", (*checker).label},
+		"value":   {1, 1, "value(question)", takes(opStored, tText, []Kind{Choice, Choices, Text})},
+	}
 }
+
+// AddFunction gives a function another name until remove is called. It is for what tries
+// the table out: expressions must not be read meanwhile by others.
+func AddFunction(name string, as Function) (remove func()) {
+	before := functions
+	functions = maps.Clone(functions)
+	functions[name] = as
+	return func() { functions = before }
+}
+
+// FunctionNamed is a row of the table.
+func FunctionNamed(name string) (Function, bool) { f, ok := functions[name]; return f, ok }
 
 func isFunction(name string) bool { _, ok := functions[name]; return ok }
 
 func functionNames() []string { return slices.Sorted(maps.Keys(functions)) }
+
+// takes checks a function whose arguments are of certain kinds, as many as are given.
+func takes(op opcode, gives Type, kinds ...[]Kind) func(*checker, *Call) *inst {
+	return func(c *checker, n *Call) *inst {
+		kids := make([]*inst, len(n.Args))
+		for i, arg := range n.Args {
+			kids[i] = c.want(arg, kinds[i]...)
+		}
+		return newInst(n, op, gives, kids...)
+	}
+}
+
+// age is until a day, or until today.
+func (c *checker) age(n *Call) *inst {
+	born := c.want(n.Args[0], Date)
+	if len(n.Args) == 2 {
+		return newInst(n, opAge, tNumber, born, c.want(n.Args[1], Date))
+	}
+	today := newInst(n, opToday, tDate)
+	today.clock = true
+	return newInst(n, opAge, tNumber, born, today)
+}
+
+// apart is how long it is from one moment, or time of day, to another.
+func (c *checker) apart(n *Call, op opcode) *inst {
+	a, b := c.want(n.Args[0], Moment, Time), c.want(n.Args[1], Moment, Time)
+	if a.typ.Kind != b.typ.Kind && a.typ.Kind != Blank && b.typ.Kind != Blank {
+		return c.fault(n, "wrong-type", "", "%s is %s and %s is %s; both must be alike", n.Args[0], a.typ.Kind, n.Args[1], b.typ.Kind)
+	}
+	return newInst(n, op, tNumber, a, b)
+}
+
+// rank is the place of a choice in a ranking.
+func (c *checker) rank(n *Call) *inst {
+	x := c.want(n.Args[0], Choices)
+	v := c.want(n.Args[1], Text, Choice)
+	c.fits(v, x)
+	return newInst(n, opRank, tNumber, x, v)
+}
+
+// left is how many places a choice has left. It reads the question's places, not its
+// answer.
+func (c *checker) left(n *Call) *inst {
+	name, ok := n.Args[0].(*Name)
+	if !ok || c.syms.Items[name.Name] == nil {
+		return c.fault(n.Args[0], "unknown-name", c.syms.meant(n.Args[0].String()), "left takes a question first: %s", functions[n.Name].Usage)
+	}
+	sym := c.syms.Items[name.Name]
+	if k := sym.Type.Kind; k != Choice && k != Choices {
+		return c.fault(n.Args[0], "wrong-type", "", "only choices have places, %s is %s", name, k)
+	}
+	v := c.want(n.Args[1], Text, Choice)
+	of := newInst(name, opConst, sym.Type)
+	c.fits(v, of)
+	c.code.Places = true
+	in := newInst(n, opLeft, tNumber, v)
+	in.key, in.label = sym.Key, sym.Label
+	return in
+}
+
+// label is the label of a choice, or of several, as people read it.
+func (c *checker) label(n *Call) *inst {
+	x := c.single(n.Args[0])
+	if x.typ.Kind != Blank && x.typ.Options == nil {
+		return c.fault(n.Args[0], "wrong-type", "", "only choices have labels, %s is %s", n.Args[0], x.typ.Kind)
+	}
+	return newInst(n, opLabel, tText, x)
+}
+
+func (c *checker) branch(n *Call) *inst {
+	kids := []*inst{c.cond(n.Args[0]), c.single(n.Args[1]), c.single(n.Args[2])}
+	return newInst(n, opIf, c.unify(n, kids[1:]), kids...)
+}
+
+func (c *checker) first(n *Call) *inst {
+	kids := c.all(n.Args)
+	return newInst(n, opFirst, c.unify(n, kids), kids...)
+}
+
+func (c *checker) join(n *Call) *inst {
+	kids := []*inst{c.want(n.Args[0], Text)}
+	for _, arg := range n.Args[1:] {
+		x := c.expr(arg)
+		if x.typ.Kind == Group {
+			x = c.fault(arg, "wrong-type", "", "%s is a repeating section; join one of its questions, such as %s.…", arg, arg)
+		}
+		kids = append(kids, x)
+	}
+	return newInst(n, opJoin, tText, kids...)
+}

@@ -165,22 +165,22 @@ func (p *Passage) Add(part *Passage) {
 
 // Without returns n without the conditions that name the key: clauses of groups
 // are taken out one by one; nil if nothing is left. It is what becomes of a tie
-// when a question that it names is deleted.
-func Without(n Node, key string) Node {
-	if !slices.Contains(Mentions(n), key) {
+// when a question that it names is deleted; repeats is as in Mentions.
+func Without(n Node, key string, repeats func(key string) bool) Node {
+	if !slices.Contains(Mentions(n, repeats), key) {
 		return n
 	}
 	switch n := n.(type) {
 	case *Logic:
 		var kept []Node
 		for _, t := range n.Terms {
-			if left := Without(t, key); left != nil {
+			if left := Without(t, key, repeats); left != nil {
 				kept = append(kept, left)
 			}
 		}
 		return join(n.Op, kept)
 	case *Not:
-		if left := Without(n.X, key); left != nil {
+		if left := Without(n.X, key, repeats); left != nil {
 			return &Not{X: left}
 		}
 	}

@@ -131,7 +131,8 @@ func TestDepthIsBounded(t *testing.T) {
 	deep := func(n int) string { return strings.Repeat("(", n) + "a" + strings.Repeat(")", n) }
 	_, err := expr.Parse(deep(200))
 	assert.NoError(t, err)
-	for _, src := range []string{deep(100_0), strings.Repeat("not ", 5000) + "a", strings.Repeat("-", 5000) + "a", strings.Repeat("abs(", 5000), "a" + strings.Repeat(" + a", 5000)} {
+	for _, src := range []string{deep(100_0), strings.Repeat("not ", 5000) + "a", strings.Repeat("-", 5000) + "a",
+		strings.Repeat("abs(", 5000), "a" + strings.Repeat(" + a", 5000)} {
 		_, err := expr.Parse(src)
 		assert.ErrorContains(t, err, "more than 250")
 	}

@@ -22,7 +22,7 @@ func Rename(src, from, to string, inGroup func(group string) bool) string {
 			if n.Of == from {
 				places[n.Pos()] = true
 			}
-			if n.Name == from && inGroup(n.Of) {
+			if n.Name == from && (n.Of == "row" || inGroup(n.Of)) {
 				dot := n.Pos() + strings.IndexByte(src[n.Pos():], '.')
 				places[dot+1+len(src[dot+1:])-len(strings.TrimLeft(src[dot+1:], " \t\r\n"))] = true
 			}
@@ -41,8 +41,9 @@ func Rename(src, from, to string, inGroup func(group string) bool) string {
 	return b.String()
 }
 
-// Mentions lists the keys that an expression names, each once, in order.
-func Mentions(n Node) []string {
+// Mentions lists the keys that an expression names, each once, in order. What stands
+// behind a dot is a key only after one for which repeats is true, a repeating section.
+func Mentions(n Node, repeats func(key string) bool) []string {
 	var out []string
 	seen := map[string]bool{}
 	add := func(key string) {
@@ -60,9 +61,14 @@ func Mentions(n Node) []string {
 		case *Member:
 			switch n.Of {
 			case "url", "entry":
-			default:
+			case "row": // inside others; a question may have that key too
 				add(n.Of)
 				add(n.Name)
+			default:
+				add(n.Of)
+				if repeats(n.Of) {
+					add(n.Name)
+				}
 			}
 		}
 	})

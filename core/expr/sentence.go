@@ -72,6 +72,9 @@ func (w *sentence) symbol(n Node) *Symbol {
 		if w.syms.Entry != nil && n.Of == "entry" {
 			return w.syms.Entry[n.Name]
 		}
+		if sym := w.syms.Items[n.Of]; sym != nil && sym.List != nil {
+			return sym.List.Columns[n.Name]
+		}
 	}
 	return nil
 }
@@ -79,6 +82,9 @@ func (w *sentence) symbol(n Node) *Symbol {
 func (w *sentence) options(n Node) *Options {
 	if sym := w.symbol(n); sym != nil {
 		return sym.Type.Options
+	}
+	if call, ok := n.(*Call); ok && call.Name == "weekday" {
+		return weekdayOptions
 	}
 	if name, ok := n.(*Name); ok {
 		switch name.Name {
@@ -135,7 +141,8 @@ func (w *sentence) cond(n Node, least int) {
 		w.blank(n, n.Not)
 	case *TextTest:
 		w.part(n.X, nil)
-		w.say(" %s ", map[string]string{"contains": "contains", "starts with": "starts with", "ends with": "ends with", "matches": "has the form"}[n.Op])
+		w.say(" %s ", map[string]string{"contains": "contains", "starts with": "starts with", "ends with": "ends with",
+			"matches": "has the form"}[n.Op])
 		w.part(n.Y, nil)
 	case *Has:
 		w.has(n, map[string]string{"": " includes ", "any": " includes any of ", "all": " includes all of ", "none": " includes none of "}[n.How])
@@ -143,6 +150,8 @@ func (w *sentence) cond(n Node, least int) {
 		switch {
 		case rowTest(n):
 			w.rows(n, "in "+n.Name+" row of ")
+		case n.Name == "unique" && len(n.Args) == 2:
+			w.unique(n, "no two rows of ")
 		case n.Name == "exact" && len(n.Args) == 2:
 			w.exact(n, " is written exactly ")
 		default:
@@ -206,16 +215,20 @@ func (w *sentence) not(n Node) {
 		w.blank(x, !x.Not)
 	case *TextTest:
 		w.part(x.X, nil)
-		w.say(" %s ", map[string]string{"contains": "does not contain", "starts with": "does not start with", "ends with": "does not end with", "matches": "does not have the form"}[x.Op])
+		w.say(" %s ", map[string]string{"contains": "does not contain", "starts with": "does not start with",
+			"ends with": "does not end with", "matches": "does not have the form"}[x.Op])
 		w.part(x.Y, nil)
 	case *Has:
-		w.has(x, map[string]string{"": " does not include ", "any": " includes none of ", "all": " does not include all of ", "none": " includes any of "}[x.How])
+		w.has(x, map[string]string{"": " does not include ", "any": " includes none of ", "all": " does not include all of ",
+			"none": " includes any of "}[x.How])
 	case *Call:
 		switch {
 		case x.Name == "any" && rowTest(x):
 			w.rows(x, "in no row of ")
 		case rowTest(x):
 			w.rows(x, "not in every row of ")
+		case x.Name == "unique" && len(x.Args) == 2:
+			w.unique(x, "two rows of ")
 		case x.Name == "exact" && len(x.Args) == 2:
 			w.exact(x, " is not written exactly ")
 		default:
@@ -268,6 +281,13 @@ func (w *sentence) rows(n *Call, words string) {
 	w.inRow(n.Args[0], func() { w.cond(n.Args[1], levelNot) })
 }
 
+func (w *sentence) unique(n *Call, words string) {
+	w.say("%s", words)
+	w.operand(n.Args[0], nil)
+	w.say(" have the same ")
+	w.inRow(n.Args[0], func() { w.part(n.Args[1], nil) })
+}
+
 func (w *sentence) exact(n *Call, words string) {
 	w.part(n.Args[0], nil)
 	w.say("%s", words)
@@ -277,12 +297,17 @@ func (w *sentence) exact(n *Call, words string) {
 // part says a value within a sentence: one that reads on, such as "600 if …,
 // otherwise 900", is put in parentheses.
 func (w *sentence) part(n Node, of Node) {
-	if call, ok := n.(*Call); ok && (call.Name == "if" || call.Name == "count" && len(call.Args) == 2 && w.groupNamed(call.Args[0])) {
+	call, ok := n.(*Call)
+	if ok && (call.Name == "if" || call.Name == "others" ||
+		len(call.Args) == 2 && overRows[call.Name] && w.groupNamed(call.Args[0])) {
 		w.say("(")
 		defer w.say(")")
 	}
 	w.operand(n, of)
 }
+
+// overRows are the functions that can take a section and something of each of its rows.
+var overRows = map[string]bool{"count": true, "sum": true, "average": true, "min": true, "max": true}
 
 func (w *sentence) inRow(group Node, say func()) {
 	outer := w.syms
@@ -309,7 +334,10 @@ func (w *sentence) compare(n *Compare) {
 	}
 	words := map[string]string{"=": "is", "!=": "is not", "<": "is under", "<=": "is at most", ">": "is over", ">=": "is at least"}
 	if dates {
-		words = map[string]string{"=": "is", "!=": "is not", "<": "is before", "<=": "is no later than", ">": "is after", ">=": "is no earlier than"}
+		words = map[string]string{
+			"=": "is", "!=": "is not", "<": "is before", "<=": "is no later than", ">": "is after",
+			">=": "is no earlier than",
+		}
 	}
 	w.say(" %s ", words[n.Op])
 	w.part(n.R, n.L)
@@ -394,6 +422,9 @@ func (w *sentence) member(n *Member) {
 		}
 		w.say("the address’s ")
 		w.out = append(w.out, Piece{label, ALabel, "url." + n.Name})
+	case n.Of == "row" && w.syms.Asker != nil && w.syms.Asker.Items[n.Name] != nil:
+		w.say("this row’s ")
+		w.out = append(w.out, Piece{w.syms.Asker.Items[n.Name].Label, ALabel, n.Name})
 	case n.Of == "entry":
 		w.say("the entry’s ")
 		w.out = append(w.out, Piece{n.Name, ALabel, ""})
@@ -409,9 +440,54 @@ func (w *sentence) member(n *Member) {
 	}
 }
 
+// callLeads open the sentence of a function whose arguments follow it.
+var callLeads = map[string]string{
+	"sum": "the sum of ", "average": "the average of ", "min": "the least of ", "max": "the greatest of ",
+	"first": "the first answered of ", "length": "the length of ", "abs": "the size of ", "date": "the date of ",
+	"time": "the time of ", "weekday": "the weekday of ", "year": "the year of ", "month": "the month of ",
+	"day": "the day of the month of ", "label": "the words of ", "value": "the stored value of ",
+}
+
+// call writes a function as it is said: "the age today counted from Born".
 func (w *sentence) call(n *Call) {
-	lead := map[string]string{"sum": "the sum of ", "average": "the average of ", "min": "the least of ", "max": "the greatest of ",
-		"first": "the first answered of ", "length": "the length of ", "abs": "the size of "}[n.Name]
+	switch lead := callLeads[n.Name]; {
+	case n.Name == "exact" || rowTest(n):
+		w.cond(n, levelAtom)
+	case w.overRows(n, lead):
+	case n.Name == "age":
+		w.age(n)
+	case n.Name == "if" && len(n.Args) == 3:
+		w.part(n.Args[1], nil)
+		w.say(" if ")
+		w.cond(n.Args[0], levelNot)
+		w.say(", otherwise ")
+		w.part(n.Args[2], nil)
+	case n.Name == "rank" && len(n.Args) == 2:
+		w.choiceIn("the place of ", n)
+	case n.Name == "left" && len(n.Args) == 2:
+		w.choiceIn("the places left of ", n)
+	case n.Name == "days" || n.Name == "months" || n.Name == "years" || n.Name == "hours" || n.Name == "minutes":
+		w.say("the %s from ", n.Name)
+		w.join(n.Args, "to", func(a Node) { w.part(a, nil) })
+	case n.Name == "round" || n.Name == "floor" || n.Name == "ceil":
+		w.rounded(n)
+	case n.Name == "join" && len(n.Args) > 1:
+		w.join(n.Args[1:], "and", func(a Node) { w.part(a, nil) })
+		w.say(" joined by ")
+		w.part(n.Args[0], nil)
+	case lead != "":
+		w.say("%s", lead)
+		w.join(n.Args, "and", func(a Node) { w.part(a, nil) })
+	default:
+		w.say("%s(", n.Name)
+		w.join(n.Args, "", func(a Node) { w.part(a, nil) })
+		w.say(")")
+	}
+}
+
+// overRows writes a function that looks at every row of a section, and reports whether n
+// is one.
+func (w *sentence) overRows(n *Call, lead string) bool {
 	switch {
 	case n.Name == "count" && len(n.Args) == 1:
 		w.say("the number of ")
@@ -421,48 +497,56 @@ func (w *sentence) call(n *Call) {
 		w.operand(n.Args[0], nil)
 		w.say(" where ")
 		w.inRow(n.Args[0], func() { w.cond(n.Args[1], levelNot) })
-	case n.Name == "age" && len(n.Args) == 2:
+	case n.Name == "others" && len(n.Args) == 2 && w.groupNamed(n.Args[0]):
+		w.say("the number of other rows of ")
+		w.operand(n.Args[0], nil)
+		w.say(" where ")
+		w.inRow(n.Args[0], func() {
+			w.syms.Asker = w.syms.Row
+			w.cond(n.Args[1], levelNot)
+		})
+	case overRows[n.Name] && len(n.Args) == 2 && w.groupNamed(n.Args[0]):
+		w.say("%sover the rows of ", strings.TrimSuffix(lead, "of "))
+		w.operand(n.Args[0], nil)
+		w.say(" of ")
+		w.inRow(n.Args[0], func() { w.part(n.Args[1], nil) })
+	default:
+		return false
+	}
+	return true
+}
+
+func (w *sentence) age(n *Call) {
+	if len(n.Args) == 2 {
 		w.say("the age on ")
 		w.part(n.Args[1], nil)
-		w.say(" counted from ")
-		w.part(n.Args[0], nil)
-	case n.Name == "age":
-		w.say("the age today counted from ")
-		w.part(n.Args[0], nil)
-	case n.Name == "if" && len(n.Args) == 3:
-		w.part(n.Args[1], nil)
-		w.say(" if ")
-		w.cond(n.Args[0], levelNot)
-		w.say(", otherwise ")
-		w.part(n.Args[2], nil)
-	case n.Name == "days" || n.Name == "months" || n.Name == "years":
-		w.say("the %s from ", n.Name)
-		w.join(n.Args, "to", func(a Node) { w.part(a, nil) })
-	case n.Name == "round" || n.Name == "floor" || n.Name == "ceil":
-		w.operandIn(n.Args[0], levelAtom)
-		w.say("%s", map[string]string{"round": " rounded", "floor": " rounded down", "ceil": " rounded up"}[n.Name])
-		if len(n.Args) == 2 {
-			w.say(" to ")
-			w.part(n.Args[1], nil)
-			if lit, ok := n.Args[1].(*Literal); ok && lit.Kind == Num && lit.Num.Cmp(Int(1)) == 0 {
-				w.say(" decimal place")
-			} else {
-				w.say(" decimal places")
-			}
-		}
-	case n.Name == "join" && len(n.Args) > 1:
-		w.join(n.Args[1:], "and", func(a Node) { w.part(a, nil) })
-		w.say(" joined by ")
-		w.part(n.Args[0], nil)
-	case n.Name == "exact" || rowTest(n):
-		w.cond(n, levelAtom)
-	case lead != "":
-		w.say("%s", lead)
-		w.join(n.Args, "and", func(a Node) { w.part(a, nil) })
-	default:
-		w.say("%s(", n.Name)
-		w.join(n.Args, "", func(a Node) { w.part(a, nil) })
-		w.say(")")
+	} else {
+		w.say("the age today")
+	}
+	w.say(" counted from ")
+	w.part(n.Args[0], nil)
+}
+
+// choiceIn writes a function of a question and one of its choices.
+func (w *sentence) choiceIn(lead string, n *Call) {
+	w.say("%s", lead)
+	w.operand(n.Args[1], n.Args[0])
+	w.say(" in ")
+	w.operand(n.Args[0], nil)
+}
+
+func (w *sentence) rounded(n *Call) {
+	w.operandIn(n.Args[0], levelAtom)
+	w.say("%s", map[string]string{"round": " rounded", "floor": " rounded down", "ceil": " rounded up"}[n.Name])
+	if len(n.Args) != 2 {
+		return
+	}
+	w.say(" to ")
+	w.part(n.Args[1], nil)
+	if lit, ok := n.Args[1].(*Literal); ok && lit.Kind == Num && lit.Num.Cmp(Int(1)) == 0 {
+		w.say(" decimal place")
+	} else {
+		w.say(" decimal places")
 	}
 }
 

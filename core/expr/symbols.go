@@ -16,6 +16,7 @@ type Type struct {
 // Options are the values that a choice can take.
 type Options struct {
 	Values, Labels []string
+	Other          string         // the value of the choice that brings a text of its own, or ""
 	index          map[string]int // folded value to position
 	byLabel        map[string]int // folded label to position
 }
@@ -76,6 +77,17 @@ type Symbol struct {
 	Type       Type
 	Slot       int          // the place in Frame.Slots, or the column in its group
 	Group      *GroupSymbol // the repeating section it is asked in, or nil
+	List       *List        // what its choices are drawn from, or nil
+	Rows       []string     // of a grid: the keys of its rows
+	Many       bool         // of a grid: several choices in each row
+}
+
+// List is what the choices of a question are drawn from: its columns and, by the folded
+// value of the choice, its entries.
+type List struct {
+	Columns map[string]*Symbol
+	Entries map[string][]Value
+	Unknown bool // it is one of the workspace that is not at hand; any column may be there
 }
 
 // GroupSymbol is a repeating section.
@@ -93,19 +105,32 @@ type ParamSymbol struct {
 
 // Symbols are the names that an expression at some place can use.
 type Symbols struct {
-	Items     map[string]*Symbol // every question of the form, those in repeating sections too
-	Groups    map[string]*GroupSymbol
-	Params    map[string]ParamSymbol // the address parameters by name
-	Entry     map[string]*Symbol     // columns of the list, inside where only
-	Candidate *Type                  // the question's own choices, inside offered and withheld only
-	Row       *GroupSymbol           // the section whose row the expression stands in, or nil
-	Zone      *time.Location
+	Items        map[string]*Symbol // every question of the form, those in repeating sections too
+	Groups       map[string]*GroupSymbol
+	Params       map[string]ParamSymbol // the address parameters by name
+	Entry        map[string]*Symbol     // columns of the list, inside where only
+	EntryUnknown bool                   // the list is not at hand; any column may be there
+	Candidate    *Type                  // the question's own choices, inside offered and withheld only
+	Row          *GroupSymbol           // the section whose row the expression stands in, or nil
+	Asker        *GroupSymbol           // inside others: the section whose row asks
+	Self         *Symbol                // the question whose tie the expression is, or nil
+	Zone         *time.Location
 }
+
+// Repeats reports whether a key is that of a repeating section.
+func (s *Symbols) Repeats(key string) bool { return s.Groups[key] != nil }
 
 // InRow returns the symbols as seen from a row of g.
 func (s *Symbols) InRow(g *GroupSymbol) *Symbols {
 	c := *s
 	c.Row = g
+	return &c
+}
+
+// Of returns the symbols as the ties of one question see them.
+func (s *Symbols) Of(sym *Symbol) *Symbols {
+	c := *s
+	c.Self = sym
 	return &c
 }
 
@@ -117,9 +142,9 @@ func (s *Symbols) WithCandidate(t Type) *Symbols {
 }
 
 // WithEntry returns the symbols with entry bound to a list's columns.
-func (s *Symbols) WithEntry(columns map[string]*Symbol) *Symbols {
+func (s *Symbols) WithEntry(columns map[string]*Symbol, unknown bool) *Symbols {
 	c := *s
-	c.Entry = columns
+	c.Entry, c.EntryUnknown = columns, unknown
 	return &c
 }
 

@@ -35,7 +35,7 @@ func (in *inst) readsLocalTime() bool {
 		return false
 	}
 	switch in.op {
-	case opToday, opTime, opWeekday:
+	case opToday, opTime, opWeekday, opDateOf, opTimeOf, opWeekdayOf, opYear, opMonth, opDay:
 		return true
 	case opShift:
 		if in.typ.Kind == Moment && in.kids[1].val.span() != (span{}) {
@@ -98,7 +98,12 @@ func (in *inst) direction(f *Frame) direction {
 	switch in.op {
 	case opNow, opToday:
 		return rising
-	case opShift, opRound, opFloor, opCeil:
+	case opShift:
+		if in.typ.Kind == Time { // round midnight
+			return erratic
+		}
+		return in.kids[0].direction(f)
+	case opRound, opFloor, opCeil, opDateOf, opYear:
 		return in.kids[0].direction(f)
 	case opNeg:
 		return in.kids[0].direction(f).flip()
@@ -113,7 +118,7 @@ func (in *inst) direction(f *Frame) direction {
 		return d
 	case opSub, opDateDiff:
 		return in.kids[0].direction(f).and(in.kids[1].direction(f).flip())
-	case opDays, opMonths, opYears, opAge:
+	case opDays, opMonths, opYears, opAge, opHours, opMinutes:
 		return in.kids[1].direction(f).and(in.kids[0].direction(f).flip())
 	case opMul, opDiv:
 		moving, by := in.kids[0], in.kids[1]
@@ -172,9 +177,13 @@ func (in *inst) until(f *Frame) int64 {
 			}
 		}
 		return at
-	case opAnyRow, opEveryRow, opCountWhere:
+	case opAnyRow, opEveryRow, opCountWhere, opUnique, opRows:
 		at := Never
 		in.eachRow(f, func() bool { at = min(at, in.kids[0].until(f)); return true })
+		return at
+	case opOthers:
+		at := Never
+		in.eachOther(f, func() { at = min(at, in.kids[0].until(f)) })
 		return at
 	case opNeg, opAdd, opSub, opMul, opDiv, opShift, opDateDiff, opAge, opDays, opMonths, opYears, opAbs, opFloor, opCeil, opRound:
 		// Arithmetic with a blank stays blank whatever the clock says.

@@ -30,11 +30,15 @@ const (
 	Choices
 	Address
 	File
+	Grid
 	Group
 	Column
 )
 
-var kindNames = [...]string{"nothing", "a text", "a number", "a yes or no", "a date", "a time", "a moment", "a length of time", "a choice", "a set of choices", "an address", "a file", "a repeating section", "one answer per row"}
+var kindNames = [...]string{
+	"nothing", "a text", "a number", "a yes or no", "a date", "a time", "a moment", "a length of time", "a choice",
+	"a set of choices", "an address", "a file", "a grid", "a repeating section", "one answer per row",
+}
 
 // String returns the kind with its article, as it stands in messages.
 func (k Kind) String() string { return kindNames[k] }
@@ -56,7 +60,10 @@ type more struct {
 	span   span         // Duration
 	values []string     // Choices, and as compared
 	folds  []string
-	parts  Parts // Address, File
+	parts  Parts  // Address, File
+	other  string // Choice, Choices: what was written for the choice that brings a text
+	of     string // and which choice that is
+	cells  []Cell // Grid
 }
 
 // span is the calendar part of a duration.
@@ -92,6 +99,53 @@ func textOf(k Kind, s string) Value {
 	if f := Fold(s); f != s {
 		v.more = &more{fold: f}
 	}
+	return v
+}
+
+// Cell is the answer in one row of a grid.
+type Cell struct {
+	Row   string
+	Value Value
+}
+
+// GridValue returns the answered cells of a grid in the order of its rows, or blank if
+// there are none.
+func GridValue(cells []Cell) Value {
+	if len(cells) == 0 {
+		return Value{}
+	}
+	return Value{kind: Grid, more: &more{cells: cells}}
+}
+
+// Cells are the answered rows of a grid, in their order.
+func (v *Value) Cells() []Cell {
+	if v.kind != Grid {
+		return nil
+	}
+	return v.more.cells
+}
+
+// Cell is the answer in one row of a grid, blank if there is none.
+func (v *Value) Cell(row string) Value {
+	for _, c := range v.Cells() {
+		if c.Row == row {
+			return c.Value
+		}
+	}
+	return Value{}
+}
+
+// WithOther returns a choice, or several, with what was written for the one that brings a
+// text of its own.
+func (v Value) WithOther(of, text string) Value {
+	m := more{}
+	if v.more != nil {
+		m = *v.more
+	} else {
+		m.fold = v.s
+	}
+	m.other, m.of = Clean(text), of
+	v.more = &m
 	return v
 }
 
@@ -199,6 +253,14 @@ func (v *Value) IsBlank() bool {
 	return v.kind == Blank || (v.kind == Choices && len(v.more.values) == 0)
 }
 
+// Other returns what was written for the choice that brings a text of its own.
+func (v *Value) Other() string {
+	if v.more == nil {
+		return ""
+	}
+	return v.more.other
+}
+
 // Text returns the text of a Text or the value of a Choice, else "".
 func (v *Value) Text() string { return v.s }
 
@@ -249,8 +311,16 @@ func (v *Value) Parts() Parts {
 // JSON returns the value as it is written in JSON, with loc as the zone of moments.
 func (v *Value) JSON(loc *time.Location) any {
 	switch v.kind {
-	case Text, Choice:
+	case Text:
 		return v.s
+	case Choice:
+		return v.pick(v.s)
+	case Grid:
+		out := map[string]any{}
+		for _, c := range v.more.cells {
+			out[c.Row] = c.Value.JSON(loc)
+		}
+		return out
 	case Num:
 		return json.Number(v.num().String())
 	case YesNo:
@@ -262,7 +332,14 @@ func (v *Value) JSON(loc *time.Location) any {
 	case Moment:
 		return time.Unix(v.i, 0).In(loc).Format(time.RFC3339)
 	case Choices:
-		return v.more.values
+		if v.more.other == "" {
+			return v.more.values
+		}
+		out := make([]any, len(v.more.values))
+		for i, pick := range v.more.values {
+			out[i] = v.pick(pick)
+		}
+		return out
 	case Address, File:
 		out := map[string]string{}
 		for _, p := range v.more.parts {
@@ -273,6 +350,14 @@ func (v *Value) JSON(loc *time.Location) any {
 		return out
 	}
 	return nil
+}
+
+// pick is a picked value as it is written in JSON: with its text, if it brings one.
+func (v *Value) pick(value string) any {
+	if v.more == nil || v.more.other == "" || v.more.of != value {
+		return value
+	}
+	return map[string]string{"value": value, "text": v.more.other}
 }
 
 // Plain returns the value as a person reads it in plain text; choices by value.
@@ -287,6 +372,12 @@ func (v *Value) Plain(loc *time.Location) string {
 		return v.num().String()
 	case Choices:
 		return strings.Join(v.more.values, ", ")
+	case Grid:
+		parts := make([]string, len(v.more.cells))
+		for i, c := range v.more.cells {
+			parts[i] = c.Row + ": " + c.Value.Plain(loc)
+		}
+		return strings.Join(parts, "; ")
 	case Moment:
 		return time.Unix(v.i, 0).In(loc).Format("2006-01-02 15:04")
 	case Address, File:
@@ -315,9 +406,11 @@ func (v *Value) Same(w *Value) bool {
 	switch v.kind {
 	case Num:
 		return v.num().Cmp(w.num()) == 0
+	case Grid:
+		return slices.EqualFunc(v.Cells(), w.Cells(), func(a, b Cell) bool { return a.Row == b.Row && a.Value.Same(&b.Value) })
 	case Choices:
 		a, b := v.Picks(), w.Picks()
-		if len(a) != len(b) {
+		if len(a) != len(b) || v.Other() != w.Other() {
 			return false
 		}
 		for i := range a {
@@ -338,7 +431,7 @@ func (v *Value) Same(w *Value) bool {
 		}
 		return true
 	}
-	return v.i == w.i && v.s == w.s && v.span() == w.span()
+	return v.i == w.i && v.s == w.s && v.span() == w.span() && v.Other() == w.Other()
 }
 
 // Truth is the value of a condition.

@@ -83,16 +83,28 @@ func (in *inst) factsOnce(f *Frame) []Fact {
 func (in *inst) facts(f *Frame, visit func(Fact)) {
 	var tmp Value
 	switch in.op {
-	case opSlot, opCell, opParam, opParamSet, opEntry, opPart:
-		fact := Fact{Label: in.label, ofRow: in.op == opCell || in.op == opPart && in.kids[0].op == opCell}
+	case opSlot, opCell, opParam, opParamSet, opEntry, opPart, opChosen, opSent, opAsker, opOther, opGridCell:
+		fact := Fact{Label: in.label, ofRow: in.ofRow()}
+		if in.op == opAsker {
+			fact.Label += " here"
+		}
 		if v := in.ref(f, &tmp); v.kind != Blank {
 			fact.Value = in.typ.Say(v, f)
 		}
 		visit(fact)
 		return
+	case opLeft:
+		v := in.value(f)
+		visit(Fact{Label: "the number of places left", Value: v.Plain(nil)})
+		return
 	case opNow, opToday, opTime, opWeekday:
 		v := in.value(f)
-		visit(Fact{Label: map[opcode]string{opNow: "the moment", opToday: "the day", opTime: "the time", opWeekday: "the weekday"}[in.op], Value: in.typ.Say(&v, f)})
+		visit(
+			Fact{
+				Label: map[opcode]string{opNow: "the moment", opToday: "the day", opTime: "the time", opWeekday: "the weekday"}[in.op],
+				Value: in.typ.Say(&v, f),
+			},
+		)
 		return
 	case opMode:
 		visit(Fact{Label: "the mode", Value: f.Mode.s})
@@ -111,12 +123,55 @@ func (in *inst) facts(f *Frame, visit func(Fact)) {
 	case opColumn:
 		in.columnFacts(f, visit)
 		return
-	case opAnyRow, opEveryRow, opCountWhere:
+	case opAnyRow, opEveryRow, opCountWhere, opUnique, opRows:
 		in.rowFacts(f, visit)
+		return
+	case opOthers:
+		in.otherFacts(f, visit)
 		return
 	}
 	for _, k := range in.kids {
 		k.facts(f, visit)
+	}
+}
+
+// ofRow reports whether a value is one of the row at hand.
+func (in *inst) ofRow() bool {
+	switch in.op {
+	case opCell, opSent:
+		return true
+	case opPart, opChosen, opOther, opGridCell:
+		return in.kids[0].op == opCell
+	}
+	return false
+}
+
+// otherFacts visits what others looked at: the values of the other rows, and those of
+// the row that asks.
+func (in *inst) otherFacts(f *Frame, visit func(Fact)) {
+	if f.Groups[in.group].Count < 2 {
+		visit(Fact{Label: "the number of other rows", Value: "0"})
+		return
+	}
+	var labels []string
+	values := map[string][]string{}
+	in.eachOther(f, func() {
+		for _, fact := range in.kids[0].factsOnce(f) {
+			switch {
+			case !fact.ofRow:
+				visit(fact)
+				continue
+			case values[fact.Label] == nil:
+				labels = append(labels, fact.Label)
+			}
+			if fact.Value == "" {
+				fact.Value = "not answered"
+			}
+			values[fact.Label] = append(values[fact.Label], fact.Value)
+		}
+	})
+	for _, label := range labels {
+		visit(Fact{Label: label + " in the other rows", Value: strings.Join(values[label], ", ")})
 	}
 }
 
@@ -183,7 +238,7 @@ func (in *inst) rowFacts(f *Frame, visit func(Fact)) {
 // decidingRow is the first row that decides any or every by itself, or leaves it
 // undecided; -1 if all rows do together.
 func (in *inst) decidingRow(f *Frame) int {
-	if in.op == opCountWhere {
+	if in.op != opAnyRow && in.op != opEveryRow {
 		return -1
 	}
 	result, at := in.truth(f), -1
