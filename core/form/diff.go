@@ -290,10 +290,14 @@ func (d *differ) phrase(src string) string {
 
 var propertyWords = map[string]string{
 	"label": "the label", "help": "the help text", "placeholder": "the placeholder", "type": "the type", "choices": "the choices",
-	"value": "where its value comes from", "checks": "the checks", "wording": "the wordings", "title": "the title", "intro": "the introduction",
-	"end": "the closing text", "repeat": "how often it repeats", "next": "which page follows", "columns": "the number of columns",
-	"opening": "the opening", "ends": "the closing texts for some answers", "review": "the review before sending", "remember": "the memory of the device",
-	"returning": "coming back", "framing": "the other pages that may show it", "guard": "the question against programs", "theme": "the theme", "parameters": "the address parameters", "lists": "the lists", "timezone": "the time zone", "language": "the language", "translations": "the translations",
+	"value": "where its value comes from", "checks": "the checks", "wording": "the wordings", "title": "the title",
+	"intro": "the introduction",
+	"end":   "the closing text", "repeat": "how often it repeats", "next": "which page follows", "columns": "the number of columns",
+	"opening": "the opening", "ends": "the closing texts for some answers", "review": "the review before sending",
+	"remember":  "the memory of the device",
+	"returning": "coming back", "framing": "the other pages that may show it", "guard": "the question against programs",
+	"theme": "the theme", "parameters": "the address parameters", "lists": "the lists", "timezone": "the time zone",
+	"language": "the language", "translations": "the translations",
 }
 
 func (d *differ) property(prop string, was, is any) string {

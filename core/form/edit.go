@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"lazo/core/expr"
+	"lazo/core/text"
 )
 
 // Op names what an Edit does.
@@ -333,6 +334,13 @@ func (f *Form) rename(e Edit) (Edit, error) {
 	for _, t := range f.AllTies() {
 		t.Set(expr.Rename(t.Expr, e.Key, e.To, func(g string) bool { return group != "" && g == group }))
 	}
+	inGroup := func(g string) bool { return group != "" && g == group }
+	for _, s := range f.Said() {
+		s.Set(text.Rename(s.Text, e.Key, e.To, inGroup))
+	}
+	for _, t := range f.Translations {
+		t.rename(e.Key, e.To, inGroup)
+	}
 	back := Edit{Op: RenameKey, Key: e.To, To: e.Key}
 	if len(loose) == 0 {
 		return back, nil
@@ -345,12 +353,20 @@ func (f *Form) rename(e Edit) (Edit, error) {
 // key takes such mentions over, which renaming it back would not undo.
 func (f *Form) looseMentions(key string) []Edit {
 	var out []Edit
+	repeats := f.Repeats()
 	for _, t := range f.AllTies() {
-		if n, err := expr.Parse(t.Expr); err != nil || !slices.Contains(expr.Mentions(n), key) {
+		if n, err := expr.Parse(t.Expr); err != nil || !slices.Contains(expr.Mentions(n, repeats), key) {
 			continue
 		}
 		head, _, _ := strings.Cut(t.Property, ".")
 		e := Edit{Op: Set, Key: t.Owner, Property: head, Value: f.property(t.Owner, head)}
+		if !slices.ContainsFunc(out, func(o Edit) bool { return o.Key == e.Key && o.Property == e.Property }) {
+			out = append(out, e)
+		}
+	}
+	for _, s := range f.SaidBy(key) {
+		head, _, _ := strings.Cut(s.Property, ".")
+		e := Edit{Op: Set, Key: s.Owner, Property: head, Value: f.property(s.Owner, head)}
 		if !slices.ContainsFunc(out, func(o Edit) bool { return o.Key == e.Key && o.Property == e.Property }) {
 			out = append(out, e)
 		}

@@ -88,7 +88,14 @@ func TestDifferencesInWords(t *testing.T) {
 	for _, c := range form.Diff(f, changed) {
 		texts = append(texts, c.Text)
 	}
-	assert.ElementsMatch(t, []string{"Cox’s name: now required when Class is Eight", "Class: the label was “Boat class”, is now “Class”", "Oldest: taken out", "Mind: new"}, texts)
+	assert.ElementsMatch(
+		t,
+		[]string{
+			"Cox’s name: now required when Class is Eight", "Class: the label was “Boat class”, is now “Class”",
+			"Oldest: taken out", "Mind: new",
+		},
+		texts,
+	)
 	assert.Empty(t, form.Diff(f, f.Clone()))
 }
 
@@ -99,8 +106,16 @@ func TestEveryFaultOfAFileAtOnce(t *testing.T) {
 	for _, r := range remarks {
 		kinds[r.At] = r.Kind
 	}
-	assert.Equal(t, map[string]string{"lazo": "wrong-type", "key": "syntax", "pages/no.key": "reserved-key", "pages/no/s/A.key": "syntax", "pages/no/s/A.type": "wrong-type",
-		"pages/no/s/A.requierd": "unknown-property", "pages/no/s/A.shown": "wrong-type", "pages/no/s/#2.key": "missing", "pages/no/s/#2.value": "wrong-type"}, kinds)
+	assert.Equal(
+		t,
+		map[string]string{
+			"lazo": "wrong-type", "key": "syntax", "pages/no.key": "reserved-key",
+			"pages/no/s/A.key": "syntax", "pages/no/s/A.type": "wrong-type",
+			"pages/no/s/A.requierd": "unknown-property", "pages/no/s/A.shown": "wrong-type",
+			"pages/no/s/#2.key": "missing", "pages/no/s/#2.value": "wrong-type",
+		},
+		kinds,
+	)
 	_, remarks = form.Read([]byte("{\n \"lazo\": 1,,}"))
 	assert.Equal(t, "line 2, column 12", remarks[0].At)
 }

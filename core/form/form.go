@@ -12,6 +12,9 @@ import (
 	"encoding/json"
 	"fmt"
 	"iter"
+	"maps"
+	"regexp"
+	"slices"
 	"strings"
 
 	"lazo/core/expr"
@@ -19,10 +22,11 @@ import (
 
 // Bounds of a form file.
 const (
-	MaxBytes   = 2 << 20
-	MaxItems   = 20_000
-	MaxChoices = 20_000
-	MaxRows    = 500 // rows of a repeating section
+	MaxBytes    = 2 << 20
+	MaxItems    = 20_000
+	MaxChoices  = 20_000
+	MaxRows     = 500 // rows of a repeating section
+	MaxGridRows = 100
 
 	UsualFile = 10 << 20 // bytes of a file whose question sets no limit
 	MaxFile   = 50 << 20 // bytes of any file
@@ -30,29 +34,89 @@ const (
 
 // Form is a whole form.
 type Form struct {
-	Lazo       int                `json:"lazo"`
-	Key        string             `json:"key"`
-	Title      string             `json:"title"`
-	Intro      string             `json:"intro,omitempty"` // Markdown
-	End        string             `json:"end,omitempty"`   // Markdown, shown after sending
-	Timezone   string             `json:"timezone"`
-	Language   string             `json:"language,omitempty"`
-	Parameters []Parameter        `json:"parameters,omitempty"`
-	Opening    *Opening           `json:"opening,omitempty"`
-	Lists      map[string][]Entry `json:"lists,omitempty"`
-	Ends       []End              `json:"ends,omitempty"`
-	Review     bool               `json:"review,omitempty"`   // the answers are shown once more before sending
-	Remember   bool               `json:"remember,omitempty"` // what was typed survives a reload on the same device
-	Returning  *Returning         `json:"returning,omitempty"`
-	Framing    *Framing           `json:"framing,omitempty"`
-	Guard      *Guard             `json:"guard,omitempty"`
-	Theme      *Theme             `json:"theme,omitempty"`
-	Pages      []*Page            `json:"pages"`
+	Lazo       int             `json:"lazo"`
+	Key        string          `json:"key"`
+	Title      string          `json:"title"`
+	Intro      string          `json:"intro,omitempty"` // Markdown
+	End        string          `json:"end,omitempty"`   // Markdown, shown after sending
+	Timezone   string          `json:"timezone"`
+	Language   string          `json:"language,omitempty"`
+	Parameters []Parameter     `json:"parameters,omitempty"`
+	Opening    *Opening        `json:"opening,omitempty"`
+	Lists      map[string]List `json:"lists,omitempty"`
+	Ends       []End           `json:"ends,omitempty"`
+	Review     bool            `json:"review,omitempty"`   // the answers are shown once more before sending
+	Remember   bool            `json:"remember,omitempty"` // what was typed survives a reload on the same device
+	Returning  *Returning      `json:"returning,omitempty"`
+	Framing    *Framing        `json:"framing,omitempty"`
+	Guard      *Guard          `json:"guard,omitempty"`
+	Theme      *Theme          `json:"theme,omitempty"`
+	Pages      []*Page         `json:"pages"`
 
 	Translations map[string]Translation `json:"translations,omitempty"` // by language tag
 
 	translation Translation // the one that the form is in
 	languages   []string    // all of them, in a form that is in another than its own
+}
+
+// List is a table that choices are drawn from: the form's own, or one of the workspace,
+// whose entries are not in the form file.
+type List struct {
+	Shared  string // the key of the workspace's list, "" for one of the form
+	Entries []Entry
+}
+
+// MarshalJSON writes the entries, or what the list is in the workspace.
+func (l List) MarshalJSON() ([]byte, error) {
+	if l.Shared != "" {
+		return json.Marshal(map[string]string{"shared": l.Shared})
+	}
+	if l.Entries == nil {
+		l.Entries = []Entry{}
+	}
+	return json.Marshal(l.Entries)
+}
+
+// UnmarshalJSON reads what MarshalJSON writes.
+func (l *List) UnmarshalJSON(data []byte) error {
+	*l = List{}
+	if len(data) > 0 && data[0] == '{' {
+		var of struct{ Shared string }
+		err := json.Unmarshal(data, &of)
+		l.Shared = of.Shared
+		return err
+	}
+	return json.Unmarshal(data, &l.Entries)
+}
+
+// Unknown reports whether the entries are those of a list of the workspace that is not at
+// hand.
+func (l List) Unknown() bool { return l.Shared != "" && l.Entries == nil }
+
+// WithLists returns the form with the entries of the workspace's lists, by their keys.
+func (f *Form) WithLists(shared map[string][]Entry) *Form {
+	out := *f
+	out.Lists = maps.Clone(f.Lists)
+	for name, l := range f.Lists {
+		if entries, ok := shared[l.Shared]; ok && l.Shared != "" {
+			if entries == nil {
+				entries = []Entry{}
+			}
+			out.Lists[name] = List{l.Shared, entries}
+		}
+	}
+	return &out
+}
+
+// SharedLists are the keys of the workspace's lists that the form uses.
+func (f *Form) SharedLists() []string {
+	var out []string
+	for _, name := range slices.Sorted(maps.Keys(f.Lists)) {
+		if shared := f.Lists[name].Shared; shared != "" && !slices.Contains(out, shared) {
+			out = append(out, shared)
+		}
+	}
+	return out
 }
 
 // Entry is one row of a list: text, number or yes/no by column.
@@ -94,6 +158,7 @@ type Page struct {
 	Title    string     `json:"title"`
 	Intro    string     `json:"intro,omitempty"`
 	Shown    Rule       `json:"shown,omitzero"`
+	Checks   []Check    `json:"checks,omitempty"`
 	Next     []Next     `json:"next,omitempty"`
 	Sections []*Section `json:"sections"`
 }
@@ -120,6 +185,7 @@ type Section struct {
 	Intro   string  `json:"intro,omitempty"`
 	Columns int     `json:"columns,omitempty"` // 1 or 2; 0 is 1
 	Shown   Rule    `json:"shown,omitzero"`
+	Checks  []Check `json:"checks,omitempty"` // of each row, if it repeats
 	Repeat  *Repeat `json:"repeat,omitempty"`
 	Items   []*Item `json:"items"`
 }
@@ -174,28 +240,10 @@ const (
 	Note        Type = "note"
 	Hidden      Type = "hidden"
 	Calculation Type = "calculation"
+	Scale       Type = "scale"
+	Ranking     Type = "ranking"
+	Grid        Type = "grid"
 )
-
-// Types lists every type in the order in which they are offered.
-var Types = []Type{Text, Paragraph, Number, Email, Phone, Website, Date, Time, MonthDay, YesNo, Tick,
-	ChoiceType, ChoicesType, Address, File, Signature, Note, Hidden, Calculation}
-
-var typeWords = map[Type]string{Text: "short text", Paragraph: "long text", Number: "number", Email: "e-mail address", Phone: "phone number",
-	Website: "web address", Date: "date", Time: "time of day", MonthDay: "month and day", YesNo: "yes or no", Tick: "tick box",
-	ChoiceType: "one choice", ChoicesType: "several choices", Address: "postal address", File: "file", Signature: "signature",
-	Note: "note", Hidden: "hidden value", Calculation: "calculation"}
-
-// Words says the type in plain words.
-func (t Type) Words() string { return typeWords[t] }
-
-// Known reports whether t is one of Types.
-func (t Type) Known() bool { return typeWords[t] != "" }
-
-// Picks reports whether the respondent picks from choices.
-func (t Type) Picks() bool { return t == ChoiceType || t == ChoicesType }
-
-// Computed reports whether the value is never the respondent's own.
-func (t Type) Computed() bool { return t == Hidden || t == Calculation }
 
 // Item is anything in a section.
 type Item struct {
@@ -221,22 +269,60 @@ type Item struct {
 	Parked     bool   `json:"parked,omitempty"`
 	Sensitive  bool   `json:"sensitive,omitempty"` // never kept on the respondent's device
 
-	Min            *Bound       `json:"min,omitempty"`
-	Max            *Bound       `json:"max,omitempty"`
-	Step           *expr.Number `json:"step,omitempty"`
-	MinLength      int          `json:"min_length,omitempty"`
-	MaxLength      int          `json:"max_length,omitempty"`
-	Pattern        string       `json:"pattern,omitempty"`
-	PatternMessage string       `json:"pattern_message,omitempty"`
-	MinPicked      int          `json:"min_picked,omitempty"`
-	MaxPicked      int          `json:"max_picked,omitempty"`
-	Accept         []string     `json:"accept,omitempty"` // media types, such as image/*
-	MaxBytes       int          `json:"max_bytes,omitempty"`
-	Twice          bool         `json:"twice,omitempty"`
-	Look           string       `json:"look,omitempty"`
+	Min            *Bound   `json:"min,omitempty"`
+	Max            *Bound   `json:"max,omitempty"`
+	Step           *Bound   `json:"step,omitempty"`
+	MinLength      *Bound   `json:"min_length,omitempty"`
+	MaxLength      *Bound   `json:"max_length,omitempty"`
+	Pattern        string   `json:"pattern,omitempty"`
+	PatternMessage string   `json:"pattern_message,omitempty"`
+	MinPicked      *Bound   `json:"min_picked,omitempty"`
+	MaxPicked      *Bound   `json:"max_picked,omitempty"`
+	Accept         []string `json:"accept,omitempty"` // media types, such as image/*
+	MaxBytes       int      `json:"max_bytes,omitempty"`
+	Twice          bool     `json:"twice,omitempty"`
+	Look           string   `json:"look,omitempty"`
 
 	Choices     []Choice     `json:"choices,omitempty"`
 	ChoicesFrom *ChoicesFrom `json:"choices_from,omitempty"`
+	Places      *Bound       `json:"places,omitempty"`    // of each choice: how many responses may hold it
+	ShowLeft    string       `json:"show_left,omitempty"` // "never", "few" or "always": whether people read how many are left
+
+	Low  string `json:"low,omitempty"` // the words at the ends of a scale
+	High string `json:"high,omitempty"`
+
+	Rows []GridRow `json:"rows,omitempty"` // of a grid
+	Many bool      `json:"many,omitempty"` // several choices in each
+}
+
+// GridRow is one line of a grid.
+type GridRow struct {
+	Key   string `json:"key"`
+	Label string `json:"label,omitempty"`
+	Shown Rule   `json:"shown,omitzero"`
+}
+
+// Name is the label or, without one, the key.
+func (r GridRow) Name() string {
+	if r.Label == "" {
+		return r.Key
+	}
+	return r.Label
+}
+
+// Other is the value of the choice that brings a text of its own, "" if none does.
+func (it *Item) Other() string {
+	for _, c := range it.Choices {
+		if c.Other {
+			return c.Value
+		}
+	}
+	return ""
+}
+
+// HasPlaces reports whether any of its choices has places.
+func (it *Item) HasPlaces() bool {
+	return it.Places != nil || slices.ContainsFunc(it.Choices, func(c Choice) bool { return c.Places != nil })
 }
 
 // Kept reports whether the answer is stored.
@@ -298,6 +384,8 @@ type Choice struct {
 	Image    string `json:"image,omitempty"`
 	Offered  Rule   `json:"offered,omitzero"`
 	Withheld Rule   `json:"withheld,omitzero"`
+	Places   *Bound `json:"places,omitempty"` // how many responses may hold it
+	Other    bool   `json:"other,omitempty"`  // it brings a short text of its own
 
 	own string // its name in the form's own language, in a form that is in another
 }
@@ -365,11 +453,65 @@ func (r *Rule) UnmarshalJSON(data []byte) error {
 	return nil
 }
 
-// Bound is a least or greatest value: a number, or a date, time or month and
-// day as text.
+// Bound is a least or greatest value: a number, or a text, which is a date, a time, a
+// month and day or else an expression.
 type Bound struct {
 	Number *expr.Number
 	Text   string
+}
+
+// BoundOf is a bound that is a whole number.
+func BoundOf(n int) *Bound {
+	v := expr.Int(int64(n))
+	return &Bound{Number: &v}
+}
+
+// monthDay is how a bound of a month and day is written.
+var monthDay = regexp.MustCompile(`^\d\d-\d\d$`)
+
+// Expr is the expression that the bound is, "" if it is a fixed value.
+func (b *Bound) Expr() string {
+	if b == nil || b.Number != nil || monthDay.MatchString(b.Text) {
+		return ""
+	}
+	if _, ok := expr.ParseDay(b.Text); ok {
+		return ""
+	}
+	if _, ok := expr.ParseTime(b.Text); ok {
+		return ""
+	}
+	if _, err := expr.ParseNumber(b.Text); err == nil {
+		return ""
+	}
+	return b.Text
+}
+
+// A NamedBound is one of the bounds of an item.
+type NamedBound struct {
+	Property string
+	*Bound
+}
+
+func isBound(property string) bool {
+	switch property {
+	case "min", "max", "step", "min_length", "max_length", "min_picked", "max_picked":
+		return true
+	}
+	return false
+}
+
+// Bounds are the bounds that the item has, by property.
+func (it *Item) Bounds() []NamedBound {
+	var out []NamedBound
+	for _, b := range []NamedBound{
+		{"min", it.Min}, {"max", it.Max}, {"step", it.Step}, {"min_length", it.MinLength}, {"max_length", it.MaxLength},
+		{"min_picked", it.MinPicked}, {"max_picked", it.MaxPicked},
+	} {
+		if b.Bound != nil {
+			out = append(out, b)
+		}
+	}
+	return out
 }
 
 // MarshalJSON writes the number or the text.
@@ -481,7 +623,7 @@ func (f *Form) Asks(t Type) bool {
 	return false
 }
 
-// Clone returns a deep copy.
+// Clone returns a deep copy; the entries of the workspace's lists are shared with it.
 func (f *Form) Clone() *Form {
 	data, err := json.Marshal(f)
 	if err != nil {
@@ -491,7 +633,13 @@ func (f *Form) Clone() *Form {
 	if err != nil {
 		panic("form: a form that can't be read again: " + err.Error())
 	}
-	return (&reader{}).form(root)
+	out := (&reader{}).form(root)
+	for name, l := range f.Lists {
+		if l.Shared != "" {
+			out.Lists[name] = l
+		}
+	}
+	return out
 }
 
 // JSON writes the form as an indented form file.

@@ -13,11 +13,12 @@ type Tied struct {
 	Effects []string // the properties of the ties between direct neighbours
 }
 
-// graph has who names whom: from an owner to the keys in its ties, and back.
-type graph struct{ needs, drives map[string][]Tied }
+// Graph has who names whom: from an owner to the keys in its ties, and back.
+type Graph struct{ needs, drives map[string][]Tied }
 
-func (f *Form) graph() graph {
-	g := graph{map[string][]Tied{}, map[string][]Tied{}}
+// Graph reads every tie of the form.
+func (f *Form) Graph() *Graph {
+	g := &Graph{map[string][]Tied{}, map[string][]Tied{}}
 	add := func(m map[string][]Tied, at, key, effect string) {
 		i := slices.IndexFunc(m[at], func(t Tied) bool { return t.Key == key })
 		if i < 0 {
@@ -26,13 +27,13 @@ func (f *Form) graph() graph {
 			m[at][i].Effects = append(m[at][i].Effects, effect)
 		}
 	}
-	known := f.Keys()
+	known, repeats := f.Keys(), f.Repeats()
 	for _, t := range f.AllTies() {
 		n, err := expr.Parse(t.Expr)
 		if err != nil || t.Owner == "" {
 			continue
 		}
-		for _, key := range expr.Mentions(n) {
+		for _, key := range expr.Mentions(n, repeats) {
 			if known[key] && key != t.Owner {
 				add(g.needs, t.Owner, key, t.Property)
 				add(g.drives, key, t.Owner, t.Property)
@@ -69,7 +70,7 @@ func reach(edges map[string][]Tied, key string) []Tied {
 }
 
 // Needs lists all that the ties of key depend on, directly first.
-func (f *Form) Needs(key string) []Tied { return reach(f.graph().needs, key) }
+func (g *Graph) Needs(key string) []Tied { return reach(g.needs, key) }
 
 // Drives lists all that depends on key, directly first.
-func (f *Form) Drives(key string) []Tied { return reach(f.graph().drives, key) }
+func (g *Graph) Drives(key string) []Tied { return reach(g.drives, key) }

@@ -151,7 +151,10 @@ func (r *reader) origins(o *object) []string {
 }
 
 func (r *reader) theme(o *object) *Theme {
-	t := &Theme{Logo: o.text("logo"), Font: o.word("font", Fonts...), Width: o.word("width", Widths...), Send: o.text("send"), Next: o.text("next"), Back: o.text("back")}
+	t := &Theme{
+		Logo: o.text("logo"), Font: o.word("font", Fonts...), Width: o.word("width", Widths...), Send: o.text("send"),
+		Next: o.text("next"), Back: o.text("back"),
+	}
 	for _, c := range []struct {
 		name string
 		into *string

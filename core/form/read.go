@@ -284,6 +284,19 @@ func (o *object) bound(name string) *Bound {
 	return nil
 }
 
+// counted is a bound of how many there are: a whole number or an expression; none for 0.
+func (o *object) counted(name string) *Bound {
+	if v, _ := o.get(name); v != nil {
+		if s, ok := v.(string); ok {
+			return &Bound{Text: s}
+		}
+	}
+	if n := o.count(name); n > 0 {
+		return BoundOf(n)
+	}
+	return nil
+}
+
 func (o *object) rule(name string) Rule {
 	v, ok := o.get(name)
 	if !ok {
@@ -396,21 +409,29 @@ func IsFormKey(s string) bool {
 	return s != "" && len(s) <= expr.MaxKey
 }
 
-func (r *reader) lists(v any) map[string][]Entry {
+func (r *reader) lists(v any) map[string]List {
 	lists, ok := v.(map[string]any)
 	if !ok {
 		r.remark("wrong-type", "lists", "", "an object of lists was expected, %s was found", jsonKind(v))
 		return nil
 	}
-	out := map[string][]Entry{}
+	out := map[string]List{}
 	for _, name := range slices.Sorted(maps.Keys(lists)) {
 		at := "lists." + name
+		if props, ok := lists[name].(map[string]any); ok {
+			o := object{r, at, "", props, nil}
+			if shared := o.needed("shared"); shared != "" {
+				out[name] = List{Shared: shared}
+			}
+			o.done()
+			continue
+		}
 		rows, ok := lists[name].([]any)
 		if !ok {
 			r.remark("wrong-type", at, "", "a list was expected, %s was found", jsonKind(lists[name]))
 			continue
 		}
-		out[name] = []Entry{}
+		entries := []Entry{}
 		for i, row := range rows {
 			at := at + "." + strconv.Itoa(i)
 			columns, ok := row.(map[string]any)
@@ -425,8 +446,9 @@ func (r *reader) lists(v any) map[string][]Entry {
 					delete(columns, column)
 				}
 			}
-			out[name] = append(out[name], Entry(columns))
+			entries = append(entries, Entry(columns))
 		}
+		out[name] = List{Entries: entries}
 	}
 	return out
 }
@@ -451,7 +473,10 @@ func checkKey(r *reader, key, at string) {
 		if k := ProposeKey(key); k != "" && k != key {
 			near = "; “" + k + "” would do"
 		}
-		r.remark("syntax", at+".key", key, "a key begins with a to z and goes on with a to z, 0 to 9 and _, at most %d of them%s", expr.MaxKey, near)
+		r.remark(
+			"syntax", at+".key", key, "a key begins with a to z and goes on with a to z, 0 to 9 and _, at most %d of them%s",
+			expr.MaxKey, near,
+		)
 	case expr.Reserved(key):
 		r.remark("reserved-key", at+".key", key, "“%s” is a word of the expression language and can’t be a key", key)
 	}
@@ -459,6 +484,7 @@ func checkKey(r *reader, key, at string) {
 
 func (r *reader) page(o object) *Page {
 	p := &Page{Key: o.keyed("pages"), Title: o.text("title"), Intro: o.text("intro"), Shown: o.rule("shown")}
+	p.Checks = r.checks(&o, p.Key)
 	o.each("next", func(v any, at string) {
 		if n, ok := r.object(v, at, p.Key); ok {
 			p.Next = append(p.Next, Next{n.needed("when"), n.needed("page")})
@@ -476,6 +502,7 @@ func (r *reader) page(o object) *Page {
 
 func (r *reader) section(o object, page string) *Section {
 	s := &Section{Key: o.keyed(page), Title: o.text("title"), Intro: o.text("intro"), Columns: o.count("columns"), Shown: o.rule("shown")}
+	s.Checks = r.checks(&o, s.Key)
 	if s.Columns > 2 {
 		r.remark("out-of-range", o.place("columns"), s.Key, "a section has 1 or 2 columns")
 		s.Columns = 2
@@ -516,17 +543,48 @@ func (r *reader) section(o object, page string) *Section {
 }
 
 func (r *reader) item(o object, section string) *Item {
-	it := &Item{Key: o.keyed(section), Type: Type(o.needed("type")), Label: o.text("label"), Help: o.text("help"), Placeholder: o.text("placeholder"),
-		Shown: o.rule("shown"), Required: o.rule("required"), Locked: o.rule("locked"), Offered: o.rule("offered"), Withheld: o.rule("withheld"),
-		WhenHidden: o.word("when_hidden", "forget", "keep"), Place: o.word("place", "close", "hold"),
-		Staff: o.yes("staff"), Parked: o.yes("parked"), Sensitive: o.yes("sensitive"),
-		Min: o.bound("min"), Max: o.bound("max"), Step: o.number("step"), MinLength: o.count("min_length"), MaxLength: o.count("max_length"),
-		Pattern: o.text("pattern"), PatternMessage: o.text("pattern_message"), MinPicked: o.count("min_picked"), MaxPicked: o.count("max_picked"),
-		MaxBytes: o.count("max_bytes"), Twice: o.yes("twice"), Look: o.word("look", "list", "menu", "pictures", "search", "switch")}
+	it := &Item{
+		Key:         o.keyed(section),
+		Type:        Type(o.needed("type")),
+		Label:       o.text("label"),
+		Help:        o.text("help"),
+		Placeholder: o.text("placeholder"),
+		Shown: o.rule(
+			"shown",
+		),
+		Required:   o.rule("required"),
+		Locked:     o.rule("locked"),
+		Offered:    o.rule("offered"),
+		Withheld:   o.rule("withheld"),
+		WhenHidden: o.word("when_hidden", "forget", "keep"),
+		Place:      o.word("place", "close", "hold"),
+		Staff:      o.yes("staff"),
+		Parked:     o.yes("parked"),
+		Sensitive:  o.yes("sensitive"),
+		Min:        o.bound("min"),
+		Max:        o.bound("max"),
+		Step:       o.bound("step"),
+		MinLength:  o.counted("min_length"),
+		MaxLength:  o.counted("max_length"),
+		Pattern: o.text(
+			"pattern",
+		),
+		PatternMessage: o.text("pattern_message"),
+		MinPicked:      o.counted("min_picked"),
+		MaxPicked:      o.counted("max_picked"),
+		MaxBytes:       o.count("max_bytes"),
+		Twice:          o.yes("twice"),
+		Look:           o.word("look", "list", "menu", "pictures", "search", "switch", "numbers"),
+		Places:         o.bound("places"),
+		ShowLeft:       o.word("show_left", "never", "few", "always"),
+		Low:            o.text("low"),
+		High:           o.text("high"),
+		Many:           o.yes("many"),
+	}
 	if it.Type != "" && !it.Type.Known() {
-		names := make([]string, len(Types))
-		for i, t := range Types {
-			names[i] = string(t)
+		names := make([]string, len(types))
+		for i := range types {
+			names[i] = string(types[i].Type)
 		}
 		near := ""
 		if n := expr.Nearest(string(it.Type), names); n != "" {
@@ -583,12 +641,7 @@ func (r *reader) itemTies(o *object, it *Item) {
 			}
 		}
 	}
-	o.each("checks", func(v any, at string) {
-		if p, ok := r.object(v, at, it.Key); ok {
-			it.Checks = append(it.Checks, Check{p.needed("ok"), p.text("message")})
-			p.done()
-		}
-	})
+	it.Checks = r.checks(o, it.Key)
 	o.each("wording", func(v any, at string) {
 		if p, ok := r.object(v, at, it.Key); ok {
 			it.Wording = append(it.Wording, Wording{p.needed("when"), p.text("label"), p.text("help")})
@@ -597,13 +650,55 @@ func (r *reader) itemTies(o *object, it *Item) {
 	})
 }
 
+func (r *reader) checks(o *object, key string) (out []Check) {
+	o.each("checks", func(v any, at string) {
+		if p, ok := r.object(v, at, key); ok {
+			out = append(out, Check{p.needed("ok"), p.text("message")})
+			p.done()
+		}
+	})
+	return out
+}
+
+// gridRows reads the lines of a grid.
+func (r *reader) gridRows(o *object, it *Item) {
+	seen := map[string]bool{}
+	o.each("rows", func(v any, at string) {
+		p, ok := r.object(v, at, it.Key)
+		if !ok {
+			return
+		}
+		row := GridRow{Key: p.needed("key"), Label: p.text("label"), Shown: p.rule("shown")}
+		switch {
+		case len(it.Rows) == MaxGridRows:
+			r.remark("out-of-range", at, it.Key, "a grid has at most %d rows", MaxGridRows)
+			return
+		case row.Key != "" && !expr.IsKey(row.Key):
+			r.remark("syntax", at+".key", it.Key, "the key of a row is made of a to z, 0 to 9 and _; “%s” is not", row.Key)
+		case seen[row.Key]:
+			r.remark("duplicate-key", at+".key", it.Key, "two rows have the key “%s”", row.Key)
+			return
+		}
+		seen[row.Key] = true
+		it.Rows = append(it.Rows, row)
+		p.done()
+	})
+}
+
 func (r *reader) itemChoices(o *object, it *Item) {
+	r.gridRows(o, it)
 	o.each("choices", func(v any, at string) {
 		if len(it.Choices) == MaxChoices {
 			return
 		}
 		if p, ok := r.object(v, at, it.Key); ok {
-			it.Choices = append(it.Choices, Choice{Value: p.needed("value"), Label: p.text("label"), Help: p.text("help"), Image: p.text("image"), Offered: p.rule("offered"), Withheld: p.rule("withheld")})
+			it.Choices = append(
+				it.Choices,
+				Choice{
+					Value: p.needed("value"), Label: p.text("label"), Help: p.text("help"), Image: p.text("image"),
+					Offered: p.rule("offered"), Withheld: p.rule("withheld"), Places: p.bound("places"), Other: p.yes("other"),
+				},
+			)
 			p.done()
 		}
 	})

@@ -74,7 +74,9 @@ func TestAKeptSectionIsFitted(t *testing.T) {
 	out := apply(t, f, e, err)
 	assert.Equal(t, "s_2", key)
 	assert.Equal(t, `boat_2 = "x"`, out.Expr("length_m_2", "shown"))
-	empty, _ := form.Read([]byte(`{"lazo": 1, "key": "e", "title": "E", "timezone": "UTC", "pages": [{"key": "one", "title": "One", "sections": []}]}`))
+	empty, _ := form.Read(
+		[]byte(`{"lazo": 1, "key": "e", "title": "E", "timezone": "UTC", "pages": [{"key": "one", "title": "One", "sections": []}]}`),
+	)
 	e, key, err = empty.Insert(kept, "one")
 	out = apply(t, empty, e, err)
 	assert.Equal(t, "s", key)
@@ -165,9 +167,9 @@ func TestWhatIsTiedToAQuestion(t *testing.T) {
 		}
 		return out
 	}
-	assert.Equal(t, []string{"length_m<", "boat<"}, keys(f.Needs("escort")))
-	assert.ElementsMatch(t, []string{"boat<", "escort<", "rowers<", "fee<", "p<boat", "minors<rowers"}, keys(f.Drives("length_m")))
-	assert.Empty(t, f.Drives("fee"))
+	assert.Equal(t, []string{"length_m<", "boat<"}, keys(f.Graph().Needs("escort")))
+	assert.ElementsMatch(t, []string{"boat<", "escort<", "rowers<", "fee<", "p<boat", "minors<rowers"}, keys(f.Graph().Drives("length_m")))
+	assert.Empty(t, f.Graph().Drives("fee"))
 }
 
 func TestEditsThatCollide(t *testing.T) {
@@ -198,12 +200,9 @@ func TestDifferencesOfChoicesAndConditions(t *testing.T) {
 		got = append(got, c.Text)
 	}
 	assert.Equal(t, []string{
-		"page P: no longer goes on elsewhere when Boat is Ex",
-		"Boat: the choice “x” is now called “Ex”",
-		"Boat: the choice “Ex” is now offered when Length is over 1",
-		"Boat: the choice “z” added",
-		"Boat: the choice “y” taken out",
-		"Escort: now accepted only when Length is under 30",
+		"page P: no longer goes on elsewhere when Boat is Ex", "Boat: the choice “x” is now called “Ex”",
+		"Boat: the choice “Ex” is now offered when Length is over 1", "Boat: the choice “z” added",
+		"Boat: the choice “y” taken out", "Escort: now accepted only when Length is under 30",
 		"Escort: no longer checked whether the length of Escort is over 2 or Length is under 20",
 		"Born: other words for when it is accepted only when the age on 30 May 2026 counted from Born is at least 12",
 		"Born: now worded otherwise when the row’s number is 1",

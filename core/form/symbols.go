@@ -2,6 +2,8 @@ package form
 
 import (
 	"encoding/json"
+	"maps"
+	"slices"
 	"time"
 
 	"lazo/core/expr"
@@ -14,13 +16,23 @@ func (f *Form) Symbols() *expr.Symbols {
 	if err != nil {
 		loc = time.UTC
 	}
-	s := &expr.Symbols{Items: map[string]*expr.Symbol{}, Groups: map[string]*expr.GroupSymbol{}, Params: map[string]expr.ParamSymbol{}, Zone: loc}
+	s := &expr.Symbols{
+		Items: map[string]*expr.Symbol{}, Groups: map[string]*expr.GroupSymbol{}, Params: map[string]expr.ParamSymbol{},
+		Zone: loc,
+	}
 	for i, p := range f.Parameters {
 		label := p.Label
 		if label == "" {
 			label = p.Name
 		}
 		s.Params[p.Name] = expr.ParamSymbol{Slot: i, Label: label}
+	}
+	lists := map[string]*expr.List{}
+	list := func(name string) *expr.List {
+		if l, ok := f.Lists[name]; ok && lists[name] == nil {
+			lists[name] = &expr.List{Columns: f.Columns(name), Unknown: l.Unknown()}
+		}
+		return lists[name]
 	}
 	slots := 0
 	for _, page := range f.Pages {
@@ -35,6 +47,15 @@ func (f *Form) Symbols() *expr.Symbols {
 					continue
 				}
 				sym := &expr.Symbol{Key: it.Key, Label: it.Name(), Type: f.exprType(it), Slot: slots, Group: g}
+				if from := it.ChoicesFrom; from != nil && it.Type.Picks() {
+					sym.List = list(from.List)
+				}
+				if it.Type == Grid {
+					sym.Rows, sym.Many = make([]string, len(it.Rows)), it.Many
+					for i, row := range it.Rows {
+						sym.Rows[i] = row.Key
+					}
+				}
 				if g != nil {
 					sym.Slot = len(g.Items)
 					g.Items[it.Key] = sym
@@ -46,6 +67,17 @@ func (f *Form) Symbols() *expr.Symbols {
 		}
 	}
 	return s
+}
+
+// Repeats returns whether a key is that of a section with several rows.
+func (f *Form) Repeats() func(key string) bool {
+	groups := map[string]bool{}
+	for _, p := range f.Pages {
+		for _, s := range p.Sections {
+			groups[s.Key] = groups[s.Key] || s.Repeat != nil
+		}
+	}
+	return func(key string) bool { return groups[key] }
 }
 
 // Name is the title or, without one, the key.
@@ -72,30 +104,6 @@ func (it *Item) Name() string {
 	return it.Label
 }
 
-func (f *Form) exprType(it *Item) expr.Type {
-	switch it.Type {
-	case Number:
-		return expr.Type{Kind: expr.Num}
-	case Date:
-		return expr.Type{Kind: expr.Date}
-	case Time:
-		return expr.Type{Kind: expr.Time}
-	case YesNo, Tick:
-		return expr.Type{Kind: expr.YesNo}
-	case ChoiceType:
-		return expr.Type{Kind: expr.Choice, Options: f.Options(it)}
-	case ChoicesType:
-		return expr.Type{Kind: expr.Choices, Options: f.Options(it)}
-	case Address:
-		return expr.Type{Kind: expr.Address}
-	case File, Signature:
-		return expr.Type{Kind: expr.File}
-	case Hidden, Calculation, Note:
-		return expr.Type{}
-	}
-	return expr.Type{Kind: expr.Text}
-}
-
 // Options are all choices that a question can ever offer.
 func (f *Form) Options(it *Item) *expr.Options {
 	var values, labels, own []string
@@ -113,7 +121,7 @@ func (f *Form) Options(it *Item) *expr.Options {
 		add(c.Value, c.Label, c.own)
 	}
 	if from := it.ChoicesFrom; from != nil {
-		for _, e := range f.Lists[from.List] {
+		for _, e := range f.Lists[from.List].Entries {
 			label := e.name(from)
 			if said := f.translation[label]; said != "" {
 				add(e.Text(from.Value), said, label)
@@ -123,6 +131,11 @@ func (f *Form) Options(it *Item) *expr.Options {
 		}
 	}
 	o := expr.NewOptions(values, labels)
+	for _, c := range it.Choices {
+		if c.Other && o.Other == "" {
+			o.Other = c.Value
+		}
+	}
 	for i, label := range own {
 		if label != "" { // an address may name a choice as the form's own language does
 			o.Alias(label, i)
@@ -155,21 +168,25 @@ func (e Entry) Text(column string) string {
 	return ""
 }
 
-// Columns returns the columns of a list, as entry.NAME sees them: a column of
-// nothing but numbers is a number, of nothing but true and false a yes or no,
-// any other a text.
+// Columns returns the columns of a list, as entry.NAME sees them, numbered in their
+// order: a column of nothing but numbers is a number, of nothing but true and false a
+// yes or no, of nothing but dates such as 2026-05-30 a date, any other a text.
 func (f *Form) Columns(list string) map[string]*expr.Symbol {
 	out := map[string]*expr.Symbol{}
-	for _, e := range f.Lists[list] {
+	for _, e := range f.Lists[list].Entries {
 		for name, v := range e {
 			k := expr.Text
-			switch v.(type) {
+			switch v := v.(type) {
 			case nil:
 				continue
 			case json.Number:
 				k = expr.Num
 			case bool:
 				k = expr.YesNo
+			case string:
+				if _, ok := expr.ParseDay(v); ok {
+					k = expr.Date
+				}
 			}
 			sym := out[name]
 			if sym == nil {
@@ -179,6 +196,9 @@ func (f *Form) Columns(list string) map[string]*expr.Symbol {
 				sym.Type.Kind = expr.Text
 			}
 		}
+	}
+	for i, name := range slices.Sorted(maps.Keys(out)) {
+		out[name].Slot = i
 	}
 	return out
 }

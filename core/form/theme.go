@@ -53,7 +53,9 @@ func Passing(colour string) string {
 	}
 	c := channels(colour)
 	for share := 0.99; share > 0; share -= 0.01 { // towards black
-		darker := fmt.Sprintf("#%02x%02x%02x", int(math.Round(c[0]*share*255)), int(math.Round(c[1]*share*255)), int(math.Round(c[2]*share*255)))
+		darker := fmt.Sprintf(
+			"#%02x%02x%02x", int(math.Round(c[0]*share*255)), int(math.Round(c[1]*share*255)), int(math.Round(c[2]*share*255)),
+		)
 		if Contrast(darker, white) >= LeastContrast {
 			return darker
 		}
@@ -84,7 +86,13 @@ func (t *Theme) Faults() []Remark {
 	var out []Remark
 	say := func(property, colour, passing string) {
 		if colour != "" && colour != passing {
-			out = append(out, Remark{"contrast", Error, "theme." + property, "", fmt.Sprintf("%s can’t be read well enough (contrast under %.1f); the nearest that can is %s", colour, LeastContrast, passing)})
+			out = append(
+				out,
+				Remark{
+					"contrast", Error, "theme." + property, "",
+					fmt.Sprintf("%s can’t be read well enough (contrast under %.1f); the nearest that can is %s", colour, LeastContrast, passing),
+				},
+			)
 		}
 	}
 	say("accent", t.Accent, Passing(t.Accent))
@@ -101,7 +109,8 @@ func (t *Theme) CSS() string {
 	if t.Paper != "" {
 		css += "--color-mist:" + t.Paper + ";"
 	}
-	if font := map[string]string{"mono": `"Atkinson Mono",ui-monospace,monospace`, "serif": `Georgia,"Liberation Serif",serif`, "system": "system-ui,sans-serif"}[t.Font]; font != "" {
+	if font := map[string]string{"mono": `"Atkinson Mono",ui-monospace,monospace`,
+		"serif": `Georgia,"Liberation Serif",serif`, "system": "system-ui,sans-serif"}[t.Font]; font != "" {
 		css += "--font-sans:" + font + ";"
 	}
 	css += "}"

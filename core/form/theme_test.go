@@ -48,7 +48,8 @@ func TestTheGuardAndTheWeekdays(t *testing.T) {
 	for given, right := range map[string]bool{" pedralta ": true, "STRASSE": true, "ocean": false, "": false} {
 		assert.Equal(t, right, g.Right(given), given)
 	}
-	for rule, want := range map[string][]string{form.OnWeekdays([]string{"MO", "TH"}): {"MO", "TH"}, "FREQ=WEEKLY;BYDAY=MO;INTERVAL=2": nil, "FREQ=MONTHLY;BYDAY=1SA": nil} {
+	for rule, want := range map[string][]string{form.OnWeekdays([]string{"MO", "TH"}): {"MO", "TH"},
+		"FREQ=WEEKLY;BYDAY=MO;INTERVAL=2": nil, "FREQ=MONTHLY;BYDAY=1SA": nil} {
 		days, plain := (&form.Hours{Rule: rule}).Weekdays()
 		assert.Equal(t, want, days, rule)
 		assert.Equal(t, want != nil, plain, rule)

@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"lazo/core/expr"
+	"lazo/core/text"
 )
 
 // Scope returns the symbols as the expression at a place sees them: its row, its
@@ -17,17 +18,20 @@ func (f *Form) Scope(owner, property string) *expr.Symbols {
 // Narrow is Scope from the form's symbols, for those who look at many places.
 func (f *Form) Narrow(syms *expr.Symbols, owner, property string) *expr.Symbols {
 	p, ok := f.Find(owner)
+	if g := syms.Groups[owner]; g != nil && strings.HasPrefix(property, "checks.") {
+		return syms.InRow(g)
+	}
 	if !ok {
 		return syms
 	}
 	if g := syms.Groups[p.Section.Key]; g != nil {
-		syms = syms.InRow(g)
+		syms = syms.InRow(g).Of(syms.Items[owner])
 	}
 	switch {
 	case strings.HasSuffix(property, "offered"), strings.HasSuffix(property, "withheld"):
 		return syms.WithCandidate(expr.Type{Kind: expr.Choice, Options: f.Options(p.Item)})
 	case property == "choices_from.where" && p.Item.ChoicesFrom != nil:
-		return syms.WithEntry(f.Columns(p.Item.ChoicesFrom.List))
+		return syms.WithEntry(f.Columns(p.Item.ChoicesFrom.List), f.Lists[p.Item.ChoicesFrom.List].Unknown())
 	}
 	return syms
 }
@@ -44,7 +48,7 @@ func Wants(property string) (condition bool) {
 	case "value.starts", "value.follows", "value.is", "repeat.rows":
 		return false
 	}
-	return true
+	return !isBound(property) && property != "places" && !strings.HasSuffix(property, ".places")
 }
 
 // Expr returns the expression of a tie, "" if there is none there.
@@ -86,6 +90,10 @@ func (f *Form) SetTie(owner, property, src string) (Edit, error) {
 		r := *section.Repeat
 		r.Rows = src
 		return SetProperty(owner, "repeat", r), nil
+	case head == "checks" && section != nil && n < len(section.Checks):
+		return setCheck(owner, section.Checks, n, src), nil
+	case head == "checks" && page != nil && n < len(page.Checks):
+		return setCheck(owner, page.Checks, n, src), nil
 	case head == "next" && page != nil && n < len(page.Next):
 		next := slices.Clone(page.Next)
 		next[n].When = src
@@ -109,6 +117,12 @@ func (f *Form) SetTie(owner, property, src string) (Edit, error) {
 }
 
 func setItemTie(it *Item, head, rest, last string, n int, src string, rule any) (Edit, error) {
+	switch {
+	case (isBound(head) || head == "places") && src == "":
+		return SetProperty(it.Key, head, nil), nil
+	case isBound(head), head == "places":
+		return SetProperty(it.Key, head, Bound{Text: src}), nil
+	}
 	switch head {
 	case "shown", "required", "locked", "offered", "withheld":
 		return SetProperty(it.Key, head, rule), nil
@@ -143,22 +157,29 @@ func setItemTie(it *Item, head, rest, last string, n int, src string, rule any) 
 			break
 		}
 		choices := slices.Clone(it.Choices)
-		if last == "offered" {
+		switch last {
+		case "offered":
 			choices[n].Offered = When(src)
-		} else {
+		case "places":
+			choices[n].Places = nil
+			if src != "" {
+				choices[n].Places = &Bound{Text: src}
+			}
+		default:
 			choices[n].Withheld = When(src)
 		}
 		return SetProperty(it.Key, head, choices), nil
 	case "checks":
-		if n >= len(it.Checks) {
+		if n < len(it.Checks) {
+			return setCheck(it.Key, it.Checks, n, src), nil
+		}
+	case "rows":
+		if n >= len(it.Rows) {
 			break
 		}
-		checks := slices.Clone(it.Checks)
-		checks[n].OK = src
-		if src == "" {
-			checks = slices.Delete(checks, n, n+1)
-		}
-		return SetProperty(it.Key, head, checks), nil
+		rows := slices.Clone(it.Rows)
+		rows[n].Shown = When(src)
+		return SetProperty(it.Key, head, rows), nil
 	case "wording":
 		if n >= len(it.Wording) {
 			break
@@ -171,6 +192,16 @@ func setItemTie(it *Item, head, rest, last string, n int, src string, rule any) 
 		return SetProperty(it.Key, head, wording), nil
 	}
 	return Edit{}, misfit("there is no tie “%s.%s” at “%s”", head, rest, it.Key)
+}
+
+// setCheck puts a condition at one of the checks of a key, or takes the check away.
+func setCheck(key string, checks []Check, n int, src string) Edit {
+	checks = slices.Clone(checks)
+	checks[n].OK = src
+	if src == "" {
+		checks = slices.Delete(checks, n, n+1)
+	}
+	return SetProperty(key, "checks", checks)
 }
 
 // Delete is the edit that takes out what has the key. With ties, the conditions
@@ -207,13 +238,14 @@ func (f *Form) Delete(key string, ties bool) (Edit, error) {
 // it were deleted, in the order of the form.
 func (f *Form) Dependents(key string) []Tie {
 	inside, _ := f.inside(key)
+	repeats := f.Repeats()
 	var out []Tie
 	for _, t := range f.AllTies() {
 		if inside[t.Owner] {
 			continue
 		}
 		n, err := expr.Parse(t.Expr)
-		if err == nil && slices.ContainsFunc(expr.Mentions(n), func(m string) bool { return inside[m] }) || inside[f.leadsTo(t)] {
+		if err == nil && slices.ContainsFunc(expr.Mentions(n, repeats), func(m string) bool { return inside[m] }) || inside[f.leadsTo(t)] {
 			out = append(out, t)
 		}
 	}
@@ -266,6 +298,7 @@ func (f *Form) dropMention(keys map[string]bool) (e Edit, found bool, err error)
 			return e, true, err
 		}
 	}
+	repeats := f.Repeats()
 	for _, t := range f.AllTies() {
 		if keys[t.Owner] {
 			continue
@@ -274,16 +307,30 @@ func (f *Form) dropMention(keys map[string]bool) (e Edit, found bool, err error)
 		if perr != nil {
 			continue
 		}
-		for _, m := range expr.Mentions(n) {
+		for _, m := range expr.Mentions(n, repeats) {
 			if !keys[m] {
 				continue
 			}
 			src := ""
-			if left := expr.Without(n, m); left != nil && Wants(t.Property) {
+			if left := expr.Without(n, m, repeats); left != nil && Wants(t.Property) {
 				src = left.String()
 			}
 			e, err = f.SetTie(t.Owner, t.Property, src)
 			return e, true, err
+		}
+	}
+	for _, s := range f.Said() {
+		if keys[s.Owner] {
+			continue
+		}
+		for _, m := range text.Mentions(s.Text, repeats) {
+			if keys[m] {
+				s.Set(text.Without(s.Text, m, repeats))
+				head, _, _ := strings.Cut(s.Property, ".")
+				e = Edit{Op: Set, Key: s.Owner, Property: head, Value: f.property(s.Owner, head)}
+				s.Set(s.Text)
+				return e, true, nil
+			}
 		}
 	}
 	return Edit{}, false, nil

@@ -30,6 +30,9 @@ func (f *Form) AllTies() []Tie {
 	}
 	for _, p := range f.Pages {
 		add(p.Key, "shown", &p.Shown.Expr)
+		for i := range p.Checks {
+			add(p.Key, "checks."+strconv.Itoa(i)+".ok", &p.Checks[i].OK)
+		}
 		for i := range p.Next {
 			add(p.Key, "next."+strconv.Itoa(i)+".when", &p.Next[i].When)
 		}
@@ -37,6 +40,9 @@ func (f *Form) AllTies() []Tie {
 			add(s.Key, "shown", &s.Shown.Expr)
 			if s.Repeat != nil {
 				add(s.Key, "repeat.rows", &s.Repeat.Rows)
+			}
+			for i := range s.Checks {
+				add(s.Key, "checks."+strconv.Itoa(i)+".ok", &s.Checks[i].OK)
 			}
 			for _, it := range s.Items {
 				out = append(out, it.Ties()...)
@@ -69,9 +75,23 @@ func (it *Item) Ties() []Tie {
 		n := strconv.Itoa(i)
 		add("choices."+n+".offered", &it.Choices[i].Offered.Expr)
 		add("choices."+n+".withheld", &it.Choices[i].Withheld.Expr)
+		if b := it.Choices[i].Places; b.Expr() != "" {
+			add("choices."+n+".places", &b.Text)
+		}
+	}
+	if it.Places.Expr() != "" {
+		add("places", &it.Places.Text)
+	}
+	for i := range it.Rows {
+		add("rows."+strconv.Itoa(i)+".shown", &it.Rows[i].Shown.Expr)
 	}
 	if it.ChoicesFrom != nil {
 		add("choices_from.where", &it.ChoicesFrom.Where)
+	}
+	for _, b := range it.Bounds() {
+		if b.Expr() != "" {
+			add(b.Property, &b.Text)
+		}
 	}
 	for i := range it.Checks {
 		add("checks."+strconv.Itoa(i)+".ok", &it.Checks[i].OK)

@@ -5,6 +5,9 @@ import (
 	"slices"
 
 	"golang.org/x/text/language"
+	"golang.org/x/text/language/display"
+
+	"lazo/core/text"
 )
 
 // Translation is a form's texts in another language: the text as the form has it,
@@ -75,7 +78,7 @@ func (f *Form) Texts() []TranslatedText {
 		for _, s := range p.Sections {
 			for _, it := range s.Items {
 				if from := it.ChoicesFrom; from != nil {
-					for _, e := range f.Lists[from.List] {
+					for _, e := range f.Lists[from.List].Entries {
 						add("lists."+from.List, e.name(from))
 					}
 				}
@@ -99,9 +102,15 @@ func (f *Form) texts(visit func(at string, text *string, says string)) {
 	for _, p := range f.Pages {
 		v(p.Key, &p.Title)
 		v(p.Key, &p.Intro)
+		for i := range p.Checks {
+			v(p.Key, &p.Checks[i].Message)
+		}
 		for _, s := range p.Sections {
 			v(s.Key, &s.Title)
 			v(s.Key, &s.Intro)
+			for i := range s.Checks {
+				v(s.Key, &s.Checks[i].Message)
+			}
 			if s.Repeat != nil {
 				v(s.Key, &s.Repeat.Name)
 			}
@@ -141,10 +150,25 @@ func (it *Item) texts(visit func(at string, text *string, says string)) {
 		visit(it.Key, &c.Label, c.Name())
 		v(&c.Help)
 	}
+	v(&it.Low)
+	v(&it.High)
+	for i := range it.Rows {
+		visit(it.Key, &it.Rows[i].Label, it.Rows[i].Name())
+	}
 	for i := range it.Checks {
 		v(&it.Checks[i].Message)
 	}
 	v(&it.PatternMessage)
+}
+
+// rename gives a key another name in texts and in what stands in their place.
+func (t Translation) rename(from, to string, inGroup func(string) bool) {
+	for _, src := range slices.Collect(maps.Keys(t)) {
+		if said := t[src]; text.Holds(src) || text.Holds(said) {
+			delete(t, src)
+			t[text.Rename(src, from, to, inGroup)] = text.Rename(said, from, to, inGroup)
+		}
+	}
 }
 
 // translations reads them; texts that stand in none of the form's places are kept,
@@ -179,6 +203,14 @@ func (r *reader) translations(v any) map[string]Translation {
 		out[tag] = t
 	}
 	return out
+}
+
+// LanguageName is what a language is called in English; its tag for one that has no name.
+func LanguageName(tag string) string {
+	if name := display.English.Languages().Name(language.Make(tag)); name != "" {
+		return name
+	}
+	return tag
 }
 
 // IsLanguage reports whether s is a language tag (BCP 47), such as es or pt-BR.

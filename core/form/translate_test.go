@@ -41,15 +41,33 @@ func TestAFormIsReadInEachOfItsLanguages(t *testing.T) {
 		require.True(t, ok, c.text)
 		assert.Equal(t, c.value, o.Values[i], c.text)
 	}
-	assert.Equal(t, []form.TranslatedText{{At: "title", Text: "Crew entry"}, {At: "p", Text: "Boat"}, {At: "class", Text: "Class"}, {At: "class", Text: "eight"}, {At: "class", Text: "Four"},
-		{At: "club", Text: "Club"}, {At: "end", Text: "Thank you"}, {At: "lists.clubs", Text: "North pier"}, {At: "lists.clubs", Text: "lg"}}, f.Texts())
+	assert.Equal(
+		t,
+		[]form.TranslatedText{
+			{At: "title", Text: "Crew entry"},
+			{At: "p", Text: "Boat"},
+			{At: "class", Text: "Class"},
+			{At: "class", Text: "eight"},
+			{At: "class", Text: "Four"},
+			{
+				At: "club", Text: "Club",
+			},
+			{At: "end", Text: "Thank you"},
+			{At: "lists.clubs", Text: "North pier"},
+			{At: "lists.clubs", Text: "lg"},
+		},
+		f.Texts(),
+	)
 	assert.Equal(t, f.Translations, f.Clone().Translations)
 }
 
 func TestTranslationsAreChecked(t *testing.T) {
 	for _, c := range []struct{ translations, at string }{
-		{`[]`, "translations"}, {`{"not a tag": {}}`, "translations.not a tag"}, {`{"es": "x"}`, "translations.es"}, {`{"es": {"a": 1}}`, "translations.es"}} {
-		_, remarks := form.Read([]byte(`{"lazo": 1, "key": "t", "title": "T", "timezone": "UTC", "pages": [], "translations": ` + c.translations + `}`))
+		{`[]`, "translations"}, {`{"not a tag": {}}`, "translations.not a tag"}, {`{"es": "x"}`, "translations.es"},
+		{`{"es": {"a": 1}}`, "translations.es"}} {
+		_, remarks := form.Read(
+			[]byte(`{"lazo": 1, "key": "t", "title": "T", "timezone": "UTC", "pages": [], "translations": ` + c.translations + `}`),
+		)
 		require.Len(t, remarks, 1, c.translations)
 		assert.Equal(t, c.at, remarks[0].At)
 	}

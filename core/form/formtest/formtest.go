@@ -69,7 +69,8 @@ func AnyEdit(t *rapid.T, f *form.Form) form.Edit {
 		return form.Edit{Op: form.MovePage, Key: one(pages), Index: index}
 	case 7:
 		n := expr.Int(int64(index))
-		it := &form.Item{Key: form.FreeKey("added", "added", f.Keys()), Type: rapid.SampledFrom(form.Types).Draw(t, "type"), Label: "Added",
+		it := &form.Item{Key: form.FreeKey("added", "added", f.Keys()), Type: rapid.SampledFrom(form.Types()).Draw(t,
+			"type").Type, Label: "Added",
 			Required: form.Always, Shown: form.When("boat is answered"), Min: &form.Bound{Number: &n}, Max: &form.Bound{Text: "2026-05-30"},
 			Choices: []form.Choice{{Value: "a", Withheld: form.Never}}}
 		return form.Edit{Op: form.AddItem, Into: one(sections), Index: index, Item: it}
@@ -84,10 +85,18 @@ func AnyEdit(t *rapid.T, f *form.Form) form.Edit {
 		e, _ := f.SetTie(at.Owner, at.Property, rapid.SampledFrom([]string{"", "n > 4", `boat = "four"`}).Draw(t, "source"))
 		return e
 	case 10:
-		return form.SetProperty(one(items), rapid.SampledFrom([]string{"required", "shown", "locked", "min", "max", "value", "choices", "type", "checks"}).Draw(t, "property"), nil)
+		return form.SetProperty(
+			one(items),
+			rapid.SampledFrom([]string{"required", "shown", "locked", "min", "max", "value", "choices", "type", "checks"}).Draw(t, "property"),
+			nil,
+		)
 	case 11:
-		return form.SetProperty("", rapid.SampledFrom([]string{"opening", "lists", "ends", "theme", "translations", "returning"}).Draw(t, "property"), nil)
+		return form.SetProperty(
+			"",
+			rapid.SampledFrom([]string{"opening", "lists", "ends", "theme", "translations", "returning"}).Draw(t, "property"),
+			nil,
+		)
 	}
-	kind := rapid.SampledFrom(form.Types).Draw(t, "type")
+	kind := rapid.SampledFrom(form.Types()).Draw(t, "type").Type
 	return form.SetProperty(one(items), "type", string(kind))
 }
