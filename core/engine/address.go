@@ -69,7 +69,9 @@ func (p *Program) unknownParam(name string, values []string) ParamNote {
 	case note.Meant != "":
 		note.Text += "; did you mean " + note.Meant + "?"
 	case p.lookup[name] != nil:
-		note.Text += fmt.Sprintf("; %s is a question, and takes its answer from the address only if it starts as a parameter", p.lookup[name].Name())
+		note.Text += fmt.Sprintf(
+			"; %s is a question, and takes its answer from the address only if it starts as a parameter", p.lookup[name].Name(),
+		)
 	case len(names) > 0:
 		note.Text += "; it has " + strings.Join(names, ", ")
 	default:
@@ -112,7 +114,7 @@ func (p *Program) paramUses(name string) paramUses {
 	var u paramUses
 	for _, t := range p.Form.AllTies() {
 		n, err := expr.Parse(t.Expr)
-		if err != nil || !slices.Contains(names(n), "url."+name) {
+		if err != nil || !slices.Contains(p.names(n), "url."+name) {
 			continue
 		}
 		if m, ok := n.(*expr.Member); ok && m.Name == name && strings.HasPrefix(t.Property, "value.") {

@@ -10,6 +10,7 @@ import (
 	"net/url"
 	"slices"
 	"sort"
+	"strconv"
 	"strings"
 	"time"
 	"unicode/utf8"
@@ -88,6 +89,12 @@ type Source interface {
 	Rows(s *form.Section) (rows []any, ok bool)
 }
 
+// Texts is a Source that can say without more ado that an answer is one text; ok is false
+// if it is anything else, or nothing.
+type Texts interface {
+	Text(it *form.Item) (text string, ok bool)
+}
+
 // Raw are answers by key, those of a repeating section as a list of rows under
 // its key, as JSON has them.
 type Raw map[string]any
@@ -118,9 +125,16 @@ func (p *Program) AnswersFrom(src Source) *Answers { return p.readAnswers(src, (
 
 func (p *Program) readAnswers(src Source, reads func(*item) bool) *Answers {
 	a := &Answers{slots: make([]answer, len(p.bySlot)), groups: make([]groupAnswers, len(p.groups))}
+	plain, _ := src.(Texts)
 	for i, it := range p.bySlot {
 		if !reads(it) {
 			continue
+		}
+		if plain != nil && !it.Twice && !it.Type.Computed() {
+			if text, ok := plain.Text(it.Item); ok {
+				p.readString(it, text, &a.slots[i])
+				continue
+			}
 		}
 		if v, ok := src.Answer(it.Item); ok {
 			p.read(it, v, &a.slots[i])
@@ -212,7 +226,14 @@ func (p *Program) read(it *item, raw any, a *answer) {
 		p.readList(it, list, a)
 		return
 	case map[string]any:
-		p.readParts(it, v, a)
+		switch {
+		case it.kind == expr.Grid:
+			p.readGrid(it, v, a)
+		case it.kind == expr.Choice || it.kind == expr.Choices:
+			p.readList(it, []any{v}, a)
+		default:
+			p.readParts(it, v, a)
+		}
 		return
 	case bool:
 		if it.kind != expr.YesNo {
@@ -231,18 +252,23 @@ func (p *Program) read(it *item, raw any, a *answer) {
 		p.readNumber(it, fmt.Sprint(v), a)
 		return
 	case string:
-		if !utf8.ValidString(v) || strings.ContainsRune(v, 0) {
-			a.problem = &Problem{Code: Unreadable, Arg: it.Type.Words()}
-			return
-		}
-		if utf8.RuneCountInString(v) > MaxText {
-			a.problem = &Problem{Code: TooLong, Arg: fmt.Sprint(MaxText)}
-			return
-		}
-		a.readText(p, it, v)
+		p.readString(it, v, a)
 		return
 	}
 	a.problem = &Problem{Code: Unreadable, Arg: it.Type.Words()}
+}
+
+// readString reads an answer that is one text.
+func (p *Program) readString(it *item, text string, a *answer) {
+	a.state = given
+	switch {
+	case !utf8.ValidString(text) || strings.IndexByte(text, 0) >= 0:
+		a.problem = &Problem{Code: Unreadable, Arg: it.Type.Words()}
+	case len(text) > MaxText && utf8.RuneCountInString(text) > MaxText:
+		a.problem = &Problem{Code: TooLong, Arg: strconv.Itoa(MaxText)}
+	default:
+		a.readText(p, it, text)
+	}
 }
 
 // stored reads a computed value as it was stored; blank if it is of another kind,
@@ -297,7 +323,6 @@ func storedText(kind expr.Kind, text string) expr.Value {
 
 // readText reads an answer that came as a text.
 func (a *answer) readText(p *Program, it *item, text string) {
-	var problem Problem
 	if it.kind == expr.Choice { // the usual case of fromText without its lists
 		if i, ok := it.options.Match(text); ok {
 			a.value = expr.ChoiceValue(it.options.Values[i])
@@ -306,9 +331,18 @@ func (a *answer) readText(p *Program, it *item, text string) {
 		}
 		return
 	}
-	a.value, problem, a.unmatched = p.fromText(it, []string{text})
+	var v expr.Value
+	var problem Problem
+	var unmatched bool
+	if it.kind == expr.Choices {
+		v, problem, unmatched = p.fromText(it, []string{text})
+	} else {
+		v, problem, unmatched = p.scalar(it, expr.Clean(text))
+	}
+	a.value, a.unmatched = v, unmatched
 	if problem.Code != "" {
-		a.problem = &problem
+		kept := problem // so that an answer without a problem takes no memory for one
+		a.problem = &kept
 	}
 }
 
@@ -327,8 +361,20 @@ func (p *Program) readNumber(it *item, digits string, a *answer) {
 
 func (p *Program) readList(it *item, list []any, a *answer) {
 	var texts []string
+	other := ""
 	for _, e := range list {
 		switch e := e.(type) {
+		case map[string]any: // a pick that brings a text of its own
+			value, _ := e["value"].(string)
+			text, _ := e["text"].(string)
+			if it.options == nil || it.options.Other == "" || !utf8.ValidString(text) || strings.ContainsRune(text, 0) || len(text) > maxOther {
+				a.problem = &Problem{Code: Unreadable, Arg: it.Type.Words()}
+				return
+			}
+			texts = append(texts, value)
+			if value == it.options.Other {
+				other = text
+			}
 		case string:
 			texts = append(texts, e)
 		case json.Number:
@@ -338,6 +384,11 @@ func (p *Program) readList(it *item, list []any, a *answer) {
 			return
 		}
 	}
+	defer func() {
+		if other != "" && a.value.Holds(it.options.Other) {
+			a.value = a.value.WithOther(it.options.Other, other)
+		}
+	}()
 	switch {
 	case it.kind == expr.Choices:
 		var picked []string
@@ -346,7 +397,7 @@ func (p *Program) readList(it *item, list []any, a *answer) {
 			picked = append(picked, one...)
 			a.unmatched = a.unmatched || unmatched
 		}
-		a.value = expr.ChoicesValue(inOrder(it.options, picked))
+		a.value = expr.ChoicesValue(it.order(picked))
 	case len(texts) == 1:
 		a.readText(p, it, texts[0])
 	case len(texts) > 1:
@@ -393,20 +444,24 @@ func (p *Program) fromText(it *item, texts []string) (v expr.Value, problem Prob
 	if it.kind == expr.Choice || it.kind == expr.Choices {
 		picked, unmatched := match(it.options, texts, it.kind == expr.Choices)
 		if it.kind == expr.Choices {
-			return expr.ChoicesValue(inOrder(it.options, picked)), Problem{}, unmatched
+			return expr.ChoicesValue(it.order(picked)), Problem{}, unmatched
 		}
 		if len(picked) == 0 {
 			return expr.Value{}, Problem{}, unmatched
 		}
 		return expr.ChoiceValue(picked[0]), Problem{}, unmatched
 	}
-	text := expr.Clean(texts[0])
+	return p.scalar(it, expr.Clean(texts[0]))
+}
+
+// scalar reads what is no choice.
+func (p *Program) scalar(it *item, text string) (v expr.Value, problem Problem, unmatched bool) {
 	if text == "" {
 		return expr.Value{}, Problem{}, false
 	}
 	fail := func(code ProblemCode) (expr.Value, Problem, bool) { return expr.Value{}, Problem{Code: code}, true }
 	switch it.Type {
-	case form.Number:
+	case form.Number, form.Scale:
 		n, err := p.reading.parse(text)
 		switch {
 		case errors.Is(err, expr.ErrDigits):
@@ -453,7 +508,7 @@ func (p *Program) fromText(it *item, texts []string) (v expr.Value, problem Prob
 			return expr.TextValue(s), Problem{}, false
 		}
 		return fail(NotAWebsite)
-	case form.Address, form.File, form.Signature:
+	case form.Address, form.File, form.Signature, form.Grid:
 		return expr.Value{}, Problem{Code: Unreadable, Arg: it.Type.Words()}, true
 	}
 	return expr.TextValue(text), Problem{}, false
@@ -488,6 +543,23 @@ func match(o *expr.Options, texts []string, several bool) (picked []string, unma
 	return picked, unmatched
 }
 
+// order puts picks in their order: that of the question, or of a ranking as they came.
+func (it *item) order(picked []string) []string {
+	if it.Type != form.Ranking {
+		return inOrder(it.options, picked)
+	}
+	var out []string
+	for _, p := range picked {
+		if !slices.Contains(out, p) {
+			out = append(out, p)
+		}
+	}
+	return out
+}
+
+// maxOther is the longest text of a choice that brings one, in bytes.
+const maxOther = 2000
+
 // inOrder sorts picks as the question orders its choices, each once.
 func inOrder(o *expr.Options, picked []string) []string {
 	at := func(v string) int { i, _ := o.Find(v); return i }
@@ -515,7 +587,8 @@ func email(text string) (string, bool) {
 	}
 	at := strings.LastIndexByte(text, '@')
 	domain := strings.ToLower(text[at+1:])
-	if !strings.Contains(domain, ".") || strings.HasPrefix(domain, ".") || strings.HasSuffix(domain, ".") || strings.ContainsAny(domain, "[] ") {
+	if !strings.Contains(domain, ".") || strings.HasPrefix(domain, ".") || strings.HasSuffix(domain, ".") ||
+		strings.ContainsAny(domain, "[] ") {
 		return "", false
 	}
 	return text[:at+1] + domain, true

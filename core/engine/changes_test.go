@@ -16,7 +16,8 @@ import (
 var clockConditions = []string{
 	"time between 02:10 and 02:20", "time >= 18:00", "time < 00:30", "time = 02:30", "not time > 23:59",
 	`weekday = "sun"`, `weekday in ("sat", "mon")`, "today >= 2026-10-26", "today = 2026-10-25", "today between 2026-03-29 and 2026-03-30",
-	"now >= 2026-10-25T02:30", "now < 2026-03-29T02:30", "now + 1 day >= 2026-10-26T02:30", "now - 1 month < 2026-09-25T02:45", "now + 90 minutes >= 2026-10-25T03:00",
+	"now >= 2026-10-25T02:30", "now < 2026-03-29T02:30", "now + 1 day >= 2026-10-26T02:30",
+	"now - 1 month < 2026-09-25T02:45", "now + 90 minutes >= 2026-10-25T03:00",
 	"today + 1 day = 2026-10-26", "age(2008-10-25) >= 18", "days(today, 2026-10-26) < 1", `time >= 02:30 and weekday = "sun"`,
 	"if(time < 02:40, today, today + 1 day) >= 2026-10-26",
 }
@@ -25,7 +26,8 @@ var clockConditions = []string{
 // exactly: at every quarter of an hour the answer is held against a look at every
 // minute.
 func TestNextChangeAroundClockChanges(t *testing.T) {
-	for _, name := range []string{"Europe/Berlin", "America/New_York", "Australia/Lord_Howe", "America/Montevideo", "Asia/Beirut", "America/Havana",
+	for _, name := range []string{"Europe/Berlin", "America/New_York", "Australia/Lord_Howe", "America/Montevideo",
+		"Asia/Beirut", "America/Havana",
 		"Africa/Casablanca", "Atlantic/Azores", "Pacific/Chatham", "America/St_Johns"} {
 		loc, err := time.LoadLocation(name)
 		require.NoError(t, err)
@@ -35,7 +37,11 @@ func TestNextChangeAroundClockChanges(t *testing.T) {
 		}
 		require.NotEmpty(t, changes, name)
 		for i, cond := range clockConditions {
-			p, remarks := engine.Load([]byte(strings.Replace(withItems(fmt.Sprintf(`{"key": "n", "type": "note", "label": "N", "shown": %q}`, cond)), "Europe/Madrid", name, 1)))
+			p, remarks := engine.Load(
+				[]byte(
+					strings.Replace(withItems(fmt.Sprintf(`{"key": "n", "type": "note", "label": "N", "shown": %q}`, cond)), "Europe/Madrid", name, 1),
+				),
+			)
 			require.NotNil(t, p, remarks)
 			holds := func(at time.Time) bool { return p.Run(engine.Input{At: at}).State("n", 0).Shown }
 			for _, change := range changes {
@@ -55,8 +61,12 @@ func TestNextChangeAroundClockChanges(t *testing.T) {
 						told = next.Sub(from).String()
 					}
 					if flips < len(minutes) {
-						assert.True(t, ok && next.Sub(from) <= time.Duration(flips)*time.Minute && next.Sub(from) > time.Duration(flips-1)*time.Minute,
-							"%s in %s at %s: it changes in minute %d of the night, told is %s", cond, name, from.Add(time.Duration(at)*time.Minute), flips, told)
+						assert.True(
+							t,
+							ok && next.Sub(from) <= time.Duration(flips)*time.Minute && next.Sub(from) > time.Duration(flips-1)*time.Minute,
+							"%s in %s at %s: it changes in minute %d of the night, told is %s", cond, name,
+							from.Add(time.Duration(at)*time.Minute), flips, told,
+						)
 					} else {
 						assert.False(t, ok && next.Before(from.Add(time.Duration(len(minutes)-1)*time.Minute)) && holds(next) == minutes[at],
 							"%s in %s at %s: nothing changes, told is %s", cond, name, from.Add(time.Duration(at)*time.Minute), told)

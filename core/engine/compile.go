@@ -12,20 +12,26 @@ import (
 
 	"lazo/core/expr"
 	"lazo/core/form"
+	"lazo/core/text"
 )
 
 // Compile checks a form and makes its Program. The Program is nil if any remark
 // is an error.
 func Compile(f *form.Form) (*Program, []form.Remark) {
-	c := &compiler{form: f, p: &Program{Form: f, drivers: map[string]bool{}, lookup: map[string]*item{}}, owners: map[*expr.Symbol]*item{}, said: map[string]bool{}}
+	c := &compiler{
+		form: f, p: &Program{Form: f, drivers: map[string]bool{}, lookup: map[string]*item{}},
+		owners: map[*expr.Symbol]*item{}, said: map[string]bool{},
+	}
 	c.settings()
 	c.keys()
 	c.p.Symbols = f.Symbols()
 	c.lists()
 	c.layout()
+	c.entries()
 	c.computedTypes()
 	c.ties()
 	c.opening()
+	c.texts()
 	c.afford()
 	c.sort()
 	if len(form.Errors(c.remarks)) > 0 {
@@ -36,12 +42,15 @@ func Compile(f *form.Form) (*Program, []form.Remark) {
 }
 
 // Load reads and compiles a form file.
-func Load(data []byte) (*Program, []form.Remark) {
+func Load(data []byte) (*Program, []form.Remark) { return LoadWith(data, nil) }
+
+// LoadWith is Load with the entries of the workspace's lists, by their keys.
+func LoadWith(data []byte, lists map[string][]form.Entry) (*Program, []form.Remark) {
 	f, remarks := form.Read(data)
 	if f == nil {
 		return nil, remarks
 	}
-	p, more := Compile(f)
+	p, more := Compile(f.WithLists(lists))
 	remarks = append(remarks, more...)
 	if len(form.Errors(remarks)) > 0 {
 		p = nil
@@ -69,7 +78,10 @@ func (c *compiler) remark(kind string, severity form.Severity, at, key, format s
 func (c *compiler) settings() {
 	loc, err := time.LoadLocation(c.form.Timezone)
 	if err != nil || c.form.Timezone == "Local" {
-		c.remark("unknown-name", form.Error, "timezone", "", "there is no time zone “%s”; one is written like America/Montevideo", c.form.Timezone)
+		c.remark(
+			"unknown-name", form.Error, "timezone", "", "there is no time zone “%s”; one is written like America/Montevideo",
+			c.form.Timezone,
+		)
 		loc = time.UTC
 	}
 	c.p.loc = loc
@@ -82,12 +94,16 @@ func (c *compiler) settings() {
 		}
 	}
 	c.p.reading = newReading(tag, c.form.Timezone)
+	c.p.speech = text.Speech(tag)
 	seen := map[string]bool{}
 	for i, p := range c.form.Parameters {
 		at := "parameters." + strconv.Itoa(i) + ".name"
 		switch {
 		case !expr.IsKey(p.Name):
-			c.remark("syntax", form.Error, at, "", "the name of a parameter begins with a to z and goes on with a to z, 0 to 9 and _; “%s” does not", p.Name)
+			c.remark(
+				"syntax", form.Error, at, "",
+				"the name of a parameter begins with a to z and goes on with a to z, 0 to 9 and _; “%s” does not", p.Name,
+			)
 		case seen[p.Name]:
 			c.remark("duplicate-key", form.Error, at, "", "there are two parameters “%s”", p.Name)
 		}
@@ -135,21 +151,23 @@ func (c *compiler) lists() {
 	c.p.columns = c.columns
 	for _, name := range slices.Sorted(maps.Keys(c.form.Lists)) {
 		columns := c.form.Columns(name)
-		for i, column := range slices.Sorted(maps.Keys(columns)) {
-			columns[column].Slot = i
+		for _, column := range slices.Sorted(maps.Keys(columns)) {
 			missing := 0
-			for _, e := range c.form.Lists[name] {
+			for _, e := range c.form.Lists[name].Entries {
 				if e[column] == nil {
 					missing++
 				}
 			}
 			if missing > 0 {
-				c.remark("missing", form.Warning, "lists."+name, "", "%d of %d entries have no “%s”", missing, len(c.form.Lists[name]), column)
+				c.remark("missing", form.Warning, "lists."+name, "", "%d of %d entries have no “%s”", missing, len(c.form.Lists[name].Entries), column)
 			}
 		}
 		c.columns[name] = columns
 		c.doubledIn(name, "code")
-		if len(c.form.Lists[name]) == 0 {
+		switch l := c.form.Lists[name]; {
+		case l.Unknown():
+			c.remark("unknown-list", form.Warning, "lists."+name, "", "the list “%s” of the workspace is not at hand", l.Shared)
+		case len(l.Entries) == 0:
 			c.remark("senseless", form.Warning, "lists."+name, "", "the list %s is empty", name)
 		}
 	}
@@ -167,14 +185,17 @@ func (c *compiler) layout() {
 	for pi, fp := range c.form.Pages {
 		p.pages = append(p.pages, page{Page: fp})
 		for _, fs := range fp.Sections {
-			sec := section{Section: fs, page: pi, group: -1}
+			sec := section{Section: fs, page: pi, group: -1, number: len(p.sections)}
 			if g := p.Symbols.Groups[fs.Key]; g != nil && fs.Repeat != nil && g.Index == len(p.groups) {
 				sec.group = g.Index
 				p.groups = append(p.groups, group{section: len(p.sections), symbol: g, width: len(g.Items)})
 			}
 			for _, fi := range fs.Items {
 				it := &slab[len(p.items)]
-				*it = item{Item: fi, at: "pages/" + fp.Key + "/" + fs.Key + "/" + fi.Key, number: int32(len(p.items)), section: int32(len(p.sections)), group: int32(sec.group), slot: -1, tick: fi.Type == form.Tick}
+				*it = item{
+					Item: fi, at: "pages/" + fp.Key + "/" + fs.Key + "/" + fi.Key, number: int32(len(p.items)),
+					section: int32(len(p.sections)), group: int32(sec.group), slot: -1, tick: fi.Type == form.Tick,
+				}
 				if sym := p.Symbols.Items[fi.Key]; sym != nil && fi.Asked() && !placed[fi.Key] {
 					placed[fi.Key] = true
 					it.symbol, it.slot, it.kind = sym, int32(sym.Slot), sym.Type.Kind
@@ -202,12 +223,41 @@ func (c *compiler) layout() {
 	}
 }
 
+// entries gives each question that draws from a list what QUESTION.COLUMN reads.
+func (c *compiler) entries() {
+	byValue := map[form.ChoicesFrom]map[string][]expr.Value{}
+	for _, it := range c.p.items {
+		if it.symbol == nil || it.symbol.List == nil {
+			continue
+		}
+		from := form.ChoicesFrom{List: it.ChoicesFrom.List, Value: it.ChoicesFrom.Value}
+		if byValue[from] == nil {
+			byValue[from] = map[string][]expr.Value{}
+			for _, e := range c.form.Lists[from.List].Entries {
+				if code := expr.Fold(e.Text(from.Value)); byValue[from][code] == nil {
+					byValue[from][code] = entryRow(e, it.symbol.List.Columns)
+				}
+			}
+		}
+		it.symbol.List = &expr.List{Columns: it.symbol.List.Columns, Entries: byValue[from], Unknown: it.symbol.List.Unknown}
+	}
+}
+
+// entryRow are the values of an entry, by the slots of its columns.
+func entryRow(e form.Entry, columns map[string]*expr.Symbol) []expr.Value {
+	row := make([]expr.Value, len(columns))
+	for name, sym := range columns {
+		row[sym.Slot] = entryValue(e, name, sym.Type.Kind)
+	}
+	return row
+}
+
 // scope are the symbols as an item's expressions see them.
 func (c *compiler) scope(it *item) *expr.Symbols {
 	if it.group < 0 {
 		return c.p.Symbols
 	}
-	return c.p.Symbols.InRow(c.p.groups[it.group].symbol)
+	return c.p.Symbols.InRow(c.p.groups[it.group].symbol).Of(it.symbol)
 }
 
 // computedTypes infers the types of hidden values and calculations. One may be
@@ -216,6 +266,7 @@ func (c *compiler) scope(it *item) *expr.Symbols {
 func (c *compiler) computedTypes() {
 	// The keys that a pending value names decide when it is tried: once per
 	// value that it waits for, so that a long chain stays linear.
+	repeats := c.form.Repeats()
 	waiting := map[string][]*item{}
 	var try func(it *item)
 	settle := func(it *item, t expr.Type) {
@@ -232,8 +283,9 @@ func (c *compiler) computedTypes() {
 		depth++
 		defer func() { depth-- }()
 		n := parsed[it]
-		for _, key := range expr.Mentions(n) {
-			if other := c.p.lookup[key]; other != nil && other.symbol != nil && other.Type.Computed() && other.kind == expr.Blank && parsed[other] != nil {
+		for _, key := range expr.Mentions(n, repeats) {
+			if other := c.p.lookup[key]; other != nil && other.symbol != nil && other.Type.Computed() && other.kind == expr.Blank &&
+				parsed[other] != nil {
 				waiting[key] = append(waiting[key], it)
 				return
 			}
@@ -291,10 +343,17 @@ func (c *compiler) compile(src string, pl place, syms *expr.Symbols, condition b
 	if code == nil {
 		return nil
 	}
+	c.took(code, len(src), pl, syms)
+	return code
+}
+
+// took notes what an expression that stands in the form depends on, and what it costs.
+func (c *compiler) took(code *expr.Code, length int, pl place, syms *expr.Symbols) {
 	for _, n := range code.Notes {
 		c.remark("senseless", form.Warning, pl.at, pl.key, "%s", n.Text)
 	}
 	c.p.codes++
+	c.p.written += length
 	c.charge(code, pl, syms)
 	c.p.clocked = c.p.clocked || code.Clock
 	for _, sym := range code.Items {
@@ -306,13 +365,16 @@ func (c *compiler) compile(src string, pl place, syms *expr.Symbols, condition b
 			c.depend(pl, stepOf(c.owners[sym]))
 		}
 	}
+	for _, sym := range code.Sent {
+		c.p.drivers[sym.Key] = true
+		c.p.groups[sym.Group.Index].sends = true
+	}
 	for _, g := range code.Groups {
 		c.p.drivers[g.Key] = true
 		if pl.driven {
 			c.depend(pl, step{stepRows, g.Index})
 		}
 	}
-	return code
 }
 
 func stepOf(it *item) step { return step{stepItem, int(it.number)} }
@@ -334,9 +396,14 @@ func (c *compiler) rule(r form.Rule, otherwise bool, pl place, syms *expr.Symbol
 	}
 	code := c.compile(r.Expr, pl, syms, true)
 	if code != nil && code.Constant() {
-		return rule{fixed: true, yes: code.Truth(&expr.Frame{}) == expr.Met}
+		return rule{fixed: true, yes: code.Truth(c.still()) == expr.Met}
 	}
 	return rule{condition: conditionOf(code)}
+}
+
+// still is a frame for what depends on nothing.
+func (c *compiler) still() *expr.Frame {
+	return &expr.Frame{Speech: c.p.speech, Clock: expr.ClockAt(0, c.p.loc)}
 }
 
 // conditionOf lays a condition out for the run; code is nil if it is faulty.
@@ -365,6 +432,7 @@ func (c *compiler) pageTies(i int) {
 	pg := &c.p.pages[i]
 	at := "pages/" + pg.Key
 	pg.shown = c.rule(pg.Shown, true, place{at + ".shown", pg.Key, step{stepRoute, i}, true}, c.p.Symbols)
+	pg.checks = c.checks(pg.Checks, at, pg.Key, step{stepRoute, i}, c.p.Symbols)
 	for j, n := range pg.Next {
 		at := at + ".next." + strconv.Itoa(j)
 		next := nextPage{page: slices.IndexFunc(c.form.Pages, func(p *form.Page) bool { return p.Key == n.Page })}
@@ -381,7 +449,10 @@ func (c *compiler) pageTies(i int) {
 			c.remark("unknown-page", form.Error, at+".page", pg.Key, "there is no page “%s”%s", n.Page, near)
 			next.page = i + 1
 		case next.page <= i:
-			c.remark("unknown-page", form.Error, at+".page", pg.Key, "a page can only be followed by a later one; %s does not come after %s", n.Page, pg.Key)
+			c.remark(
+				"unknown-page", form.Error, at+".page", pg.Key,
+				"a page can only be followed by a later one; %s does not come after %s", n.Page, pg.Key,
+			)
 		}
 		next.condition = conditionOf(c.compile(n.When, place{at + ".when", pg.Key, step{stepExit, i}, true}, c.p.Symbols, true))
 		pg.next = append(pg.next, next)
@@ -398,6 +469,11 @@ func (c *compiler) sectionTies(i int) {
 	self := step{stepSection, i}
 	sec.shown = c.rule(sec.Shown, true, place{at + ".shown", sec.Key, self, true}, c.p.Symbols)
 	c.depend(place{at: at, key: sec.Key, step: self}, step{stepRoute, sec.page})
+	scope := c.p.Symbols
+	if sec.group >= 0 {
+		scope = scope.InRow(c.p.groups[sec.group].symbol)
+	}
+	sec.checks = c.checks(sec.Checks, at, sec.Key, self, scope)
 	if sec.group < 0 {
 		return
 	}
@@ -413,6 +489,23 @@ func (c *compiler) sectionTies(i int) {
 	}
 }
 
+// checks compiles the checks of a page or a section.
+func (c *compiler) checks(checks []form.Check, at, key string, self step, scope *expr.Symbols) []check {
+	var out []check
+	for j, ch := range checks {
+		at := at + ".checks." + strconv.Itoa(j)
+		out = append(out, check{conditionOf(c.compile(ch.OK, place{at + ".ok", key, self, false}, scope, true)), ch.Message})
+		c.p.checked = true
+		if strings.TrimSpace(ch.Message) == "" {
+			c.remark(
+				"missing", form.Warning, at+".message", key,
+				"the check has no message; the respondent would not learn what to mend",
+			)
+		}
+	}
+	return out
+}
+
 func (c *compiler) itemTies(it *item, self step) {
 	scope := c.scope(it)
 	pl := func(property string, driven bool) place { return place{it.at + "." + property, it.Key, self, driven} }
@@ -426,13 +519,14 @@ func (c *compiler) itemTies(it *item, self step) {
 	c.depend(place{at: it.at, key: it.Key, step: self}, base)
 	c.itemValue(it, pl, scope)
 	c.itemChoices(it, pl, scope)
-	for j, ch := range it.Checks {
-		code := c.compile(ch.OK, pl("checks."+strconv.Itoa(j)+".ok", false), scope, true)
-		it.checks = append(it.checks, check{conditionOf(code), ch.Message})
-		if strings.TrimSpace(ch.Message) == "" {
-			c.remark("missing", form.Warning, it.at+".checks."+strconv.Itoa(j)+".message", it.Key, "the check has no message; the respondent would not learn what to mend")
-		}
+	if it.options != nil {
+		c.gridRows(it, pl, scope)
+		c.places(it)
 	}
+	it.offers = it.offers || it.limited
+	c.p.limited = c.p.limited || it.limited
+	c.p.recalls = c.p.recalls || it.offers
+	it.checks = c.checks(it.Checks, it.at, it.Key, self, scope)
 	for j, w := range it.Wording {
 		it.wording = append(it.wording, conditionOf(c.compile(w.When, pl("wording."+strconv.Itoa(j)+".when", false), scope, true)))
 	}
@@ -442,7 +536,7 @@ func (c *compiler) itemTies(it *item, self step) {
 	}
 	it.part = it.shown.fixed && it.shown.yes
 	it.plain = it.locked.fixed && !it.locked.yes && it.value == nil && !it.Staff && !it.Parked && it.WhenHidden != "keep" &&
-		!it.offers && it.slot >= 0 && it.kind != expr.YesNo && it.kind != expr.Choices
+		!it.offers && it.slot >= 0 && it.kind != expr.YesNo && it.kind != expr.Choices && it.kind != expr.Grid
 }
 
 func (c *compiler) itemValue(it *item, pl func(string, bool) place, scope *expr.Symbols) {
@@ -484,7 +578,7 @@ func (c *compiler) literalChoice(it *item, pl place) {
 	if !ok || !it.Type.Picks() || it.options == nil {
 		return
 	}
-	if picked, unmatched := match(it.options, []string{lit.Text}, it.Type == form.ChoicesType); unmatched || len(picked) == 0 {
+	if picked, unmatched := match(it.options, []string{lit.Text}, it.kind == expr.Choices); unmatched || len(picked) == 0 {
 		near := expr.Nearest(lit.Text, it.options.Values)
 		if near != "" {
 			near = "; did you mean " + expr.Quote(near) + "?"
@@ -507,7 +601,7 @@ func fillable(to, from expr.Kind) bool {
 func (c *compiler) itemChoices(it *item, pl func(string, bool) place, scope *expr.Symbols) {
 	picks := it.Type.Picks()
 	if !picks {
-		if len(it.Choices) > 0 || it.ChoicesFrom != nil || !it.Offered.IsZero() || !it.Withheld.IsZero() {
+		if it.Type != form.Grid && len(it.Choices) > 0 || it.ChoicesFrom != nil || !it.Offered.IsZero() || !it.Withheld.IsZero() {
 			c.remark("senseless", form.Warning, it.at+".choices", it.Key, "only questions with one or several choices have choices")
 		}
 		return
@@ -529,13 +623,19 @@ func (c *compiler) itemChoices(it *item, pl func(string, bool) place, scope *exp
 		c.remark("senseless", form.Warning, it.at+".choices", it.Key, "%s has no choices", it.Name())
 	}
 	if len(it.Choices) > 1000 && it.Look != "search" {
-		c.remark("senseless", form.Warning, it.at+".choices", it.Key, "%d choices are more than anyone reads; give them the look “search”", len(it.Choices))
+		c.remark(
+			"senseless", form.Warning, it.at+".choices", it.Key,
+			"%d choices are more than anyone reads; give them the look “search”", len(it.Choices),
+		)
 	}
 	seen, reads := map[string]string{}, map[string]string{}
 	for j, ch := range it.Choices {
 		at := "choices." + strconv.Itoa(j)
 		if other, dup := reads[expr.Fold(ch.Name())]; dup && expr.Fold(other) != expr.Fold(ch.Value) {
-			c.remark("duplicate-label", form.Warning, it.at+"."+at+".label", it.Key, "two choices read “%s”; a respondent can’t tell %s from %s", ch.Name(), other, ch.Value)
+			c.remark(
+				"duplicate-label", form.Warning, it.at+"."+at+".label", it.Key,
+				"two choices read “%s”; a respondent can’t tell %s from %s", ch.Name(), other, ch.Value,
+			)
 		}
 		reads[expr.Fold(ch.Name())] = ch.Value
 		if strings.TrimSpace(ch.Value) == "" {
@@ -544,7 +644,10 @@ func (c *compiler) itemChoices(it *item, pl func(string, bool) place, scope *exp
 			c.remark("duplicate-key", form.Error, it.at+"."+at+".value", it.Key, "two choices can’t be told apart: “%s” and “%s”", other, ch.Value)
 		}
 		seen[expr.Fold(ch.Value)] = ch.Value
-		co := choice{c.rule(ch.Offered, true, pl(at+".offered", true), candidate), c.rule(ch.Withheld, false, pl(at+".withheld", true), candidate)}
+		co := choice{
+			c.rule(ch.Offered, true, pl(at+".offered", true), candidate),
+			c.rule(ch.Withheld, false, pl(at+".withheld", true), candidate),
+		}
 		it.choices = append(it.choices, co)
 		it.offers = it.offers || !co.fixed()
 	}
@@ -568,35 +671,35 @@ func (c *compiler) choicesFrom(it *item, pl func(string, bool) place, scope *exp
 		return
 	}
 	for _, use := range []struct{ property, column string }{{"value", from.Value}, {"label", from.Label}} {
-		if use.column != "" && columns[use.column] == nil && len(c.form.Lists[from.List]) > 0 {
+		if use.column != "" && columns[use.column] == nil && len(c.form.Lists[from.List].Entries) > 0 {
 			near := expr.Nearest(use.column, slices.Collect(maps.Keys(columns)))
 			if near != "" {
 				near = "; did you mean " + near + "?"
 			}
-			c.remark("unknown-name", form.Error, it.at+".choices_from."+use.property, it.Key, "the list %s has no column “%s”%s", from.List, use.column, near)
+			c.remark(
+				"unknown-name", form.Error, it.at+".choices_from."+use.property, it.Key, "the list %s has no column “%s”%s",
+				from.List, use.column, near,
+			)
 		}
 	}
 	c.doubledCodes(it)
 	if from.Where == "" {
 		return
 	}
-	where := conditionOf(c.compile(from.Where, pl("choices_from.where", true), scope.WithEntry(columns), true))
+	over := scope.WithEntry(columns, c.form.Lists[from.List].Unknown())
+	where := conditionOf(c.compile(from.Where, pl("choices_from.where", true), over, true))
 	it.where = &where
 	seen := map[string]bool{}
 	for _, ch := range it.Choices {
 		seen[ch.Value] = true
 	}
-	for _, e := range c.form.Lists[from.List] {
+	for _, e := range c.form.Lists[from.List].Entries {
 		value := e.Text(from.Value)
 		if value == "" || seen[value] {
 			continue
 		}
 		seen[value] = true
-		row := make([]expr.Value, len(columns))
-		for name, sym := range columns {
-			row[sym.Slot] = entryValue(e, name, sym.Type.Kind)
-		}
-		it.entries = append(it.entries, row)
+		it.entries = append(it.entries, entryRow(e, columns))
 	}
 }
 
@@ -608,10 +711,13 @@ func (c *compiler) doubledCodes(it *item) {
 		return // which of them stand beside each other depends on answers
 	}
 	codes := map[string]string{} // by label
-	for _, e := range c.form.Lists[from.List] {
+	for _, e := range c.form.Lists[from.List].Entries {
 		code, label := e.Text(from.Value), e.Text(from.Label)
 		if other, dup := codes[expr.Fold(label)]; dup && label != "" && expr.Fold(other) != expr.Fold(code) {
-			c.remark("duplicate-label", form.Warning, it.at+".choices_from.label", it.Key, "two entries of the list %s read “%s”; a respondent can’t tell %s from %s", from.List, label, other, code)
+			c.remark(
+				"duplicate-label", form.Warning, it.at+".choices_from.label", it.Key,
+				"two entries of the list %s read “%s”; a respondent can’t tell %s from %s", from.List, label, other, code,
+			)
 		}
 		codes[expr.Fold(label)] = code
 	}
@@ -625,10 +731,13 @@ func (c *compiler) doubledIn(list, column string) {
 	}
 	c.said[at+"."+column] = true
 	codes := map[string]bool{}
-	for i, e := range c.form.Lists[list] {
+	for i, e := range c.form.Lists[list].Entries {
 		code := expr.Fold(e.Text(column))
 		if code != "" && codes[code] {
-			c.remark("duplicate-code", form.Warning, at+"."+strconv.Itoa(i)+"."+column, "", "“%s” stands twice in the list %s; only the first is offered", e.Text(column), list)
+			c.remark(
+				"duplicate-code", form.Warning, at+"."+strconv.Itoa(i)+"."+column, "",
+				"“%s” stands twice in the list %s; only the first is offered", e.Text(column), list,
+			)
 		}
 		codes[code] = true
 	}
@@ -644,8 +753,14 @@ func entryValue(e form.Entry, column string, kind expr.Kind) expr.Value {
 		}
 	case kind == expr.YesNo:
 		return expr.YesNoValue(text == "yes")
+	case kind == expr.Date:
+		if d, ok := expr.ParseDay(text); ok {
+			return expr.DayValue(d)
+		}
 	default:
 		return expr.TextValue(text)
 	}
 	return expr.Value{}
 }
+
+func itoa(n int) string { return strconv.Itoa(n) }

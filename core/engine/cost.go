@@ -41,7 +41,7 @@ func (c *compiler) times(pl place, syms *expr.Symbols) int64 {
 	if it := c.p.lookup[pl.key]; it != nil {
 		switch {
 		case syms.Entry != nil:
-			n *= int64(len(c.form.Lists[it.ChoicesFrom.List]))
+			n *= int64(len(c.form.Lists[it.ChoicesFrom.List].Entries))
 		case syms.Candidate != nil && !strings.Contains(pl.at, ".choices."):
 			n *= int64(len(it.options.Values))
 		}
@@ -55,6 +55,9 @@ func (c *compiler) afford() {
 		return
 	}
 	at := c.cost.at
-	c.remark("too-costly", form.Error, at.at, at.key,
-		"with all rows filled this could take more than %d million evaluations; lower the most rows of the sections that it looks at, or look at fewer of them inside each other", MaxEvaluations/1_000_000)
+	c.remark(
+		"too-costly", form.Error, at.at, at.key,
+		"with all rows filled this could take more than %d million evaluations; lower the most rows of the sections that it looks at, or look at fewer of them inside each other",
+		MaxEvaluations/1_000_000,
+	)
 }

@@ -24,9 +24,11 @@ const (
 var dateOrders = map[string]dateOrder{
 	"en-US": monthFirst, "en-PH": monthFirst, "en-PR": monthFirst, "en-GU": monthFirst, "en-AS": monthFirst,
 	"en-MH": monthFirst, "en-MP": monthFirst, "en-UM": monthFirst, "en-VI": monthFirst, "en-BI": monthFirst,
-	"es-PA": monthFirst, "es-PR": monthFirst, "fil": monthFirst, "chr": monthFirst, "haw": monthFirst, "ee": monthFirst, "lkt": monthFirst, "ks": monthFirst,
+	"es-PA": monthFirst, "es-PR": monthFirst, "fil": monthFirst, "chr": monthFirst, "haw": monthFirst, "ee": monthFirst,
+	"lkt": monthFirst, "ks": monthFirst,
 	"zh": yearFirst, "ja": yearFirst, "ko": yearFirst, "hu": yearFirst, "lt": yearFirst, "mn": yearFirst, "eu": yearFirst, "sv": yearFirst,
-	"af": yearFirst, "si": yearFirst, "ne": yearFirst, "dz": yearFirst, "bo": yearFirst, "ii": yearFirst, "eo": yearFirst, "se": yearFirst, "ug": yearFirst,
+	"af": yearFirst, "si": yearFirst, "ne": yearFirst, "dz": yearFirst, "bo": yearFirst, "ii": yearFirst, "eo": yearFirst,
+	"se": yearFirst, "ug": yearFirst,
 	"fr-CA": yearFirst, "en-CA": yearFirst, "en-ZA": yearFirst, "en-SE": yearFirst,
 	"zh-HK": dayFirst, "zh-MO": dayFirst, "zh-SG": dayFirst, "sv-FI": dayFirst,
 }

@@ -20,7 +20,10 @@ func TestWhatBecomesOfARehearsal(t *testing.T) {
 		return p
 	}
 	p := load(seekable)
-	raw := map[string]any{"boat": "eight", "trailer": "16", "rowers": []any{map[string]any{"born": "2012-01-01"}, map[string]any{"born": "1990-01-01"}}}
+	raw := map[string]any{
+		"boat": "eight", "trailer": "16",
+		"rowers": []any{map[string]any{"born": "2012-01-01"}, map[string]any{"born": "1990-01-01"}},
+	}
 	run := func(p *engine.Program) *engine.Outcome {
 		return p.Run(engine.Input{Answers: p.Answers(raw), At: time.Date(2026, 5, 1, 12, 0, 0, 0, time.UTC)})
 	}
@@ -29,14 +32,14 @@ func TestWhatBecomesOfARehearsal(t *testing.T) {
 	var e engine.Expectation
 	require.NoError(t, json.Unmarshal(data, &e))
 	assert.Empty(t, e.Differences(run(p)))
-	changed := load(strings.NewReplacer(`"shown": "trailer >= 12.5", "required": "trailer > 15"`, `"shown": "trailer >= 12.5"`,
-		`"shown": "age(born, 2026-05-30) < 18"`, `"shown": "age(born, 2026-05-30) >= 18"`, `if(boat = \"eight\", 100, 10)`, `if(boat = \"eight\", 200, 10)`).Replace(seekable))
+	changed := load(strings.NewReplacer(
+		`"shown": "trailer >= 12.5", "required": "trailer > 15"`, `"shown": "trailer >= 12.5"`,
+		`"shown": "age(born, 2026-05-30) < 18"`, `"shown": "age(born, 2026-05-30) >= 18"`, `if(boat = \"eight\", 100, 10)`,
+		`if(boat = \"eight\", 200, 10)`,
+	).Replace(seekable))
 	assert.Equal(t, []string{
-		"Escort: was required, is now optional",
-		"Fee: was “200”, is now “400”",
-		"Bank: was not shown, is now shown",
-		"Guardian in row 2: was not shown, is now shown",
-		"Guardian in row 1: was shown, is now not shown",
+		"Escort: was required, is now optional", "Fee: was “200”, is now “400”", "Bank: was not shown, is now shown",
+		"Guardian in row 2: was not shown, is now shown", "Guardian in row 1: was shown, is now not shown",
 		"it was not accepted, is now accepted",
 	}, e.Differences(run(changed)))
 }

@@ -4,11 +4,11 @@ import "lazo/core/form"
 
 // Finding is a problem with the place where a respondent mends it.
 type Finding struct {
-	Page    string // the key of its page
-	Section *form.Section
-	Item    *form.Item // nil for a problem of the section
-	Row     int        // of a repeating section, from 0; -1 outside of rows
-	Label   string     // of the item, in the wording that applies
+	Page    string        // the key of its page
+	Section *form.Section // nil for a problem of the page
+	Item    *form.Item    // nil for a problem of the section, of one of its rows, or of the page
+	Row     int           // of a repeating section, from 0; -1 outside of rows
+	Label   string        // of the item, in the wording that applies
 	Problem Problem
 }
 
@@ -16,11 +16,28 @@ type Finding struct {
 // the order of the form; on every page of the route for "".
 func (o *Outcome) Findings(page string) []Finding {
 	var out []Finding
+	at := -1
 	for i := range o.p.sections {
 		sec := &o.p.sections[i]
+		for at < sec.page {
+			at++
+			out = o.findingsOf(out, at, page)
+		}
 		if pg := &o.p.pages[sec.page]; o.Sections[i] && (page == "" || page == pg.Key) {
 			out = o.findingsIn(out, sec, pg.Key)
 		}
+	}
+	return out
+}
+
+// findingsOf are what the checks of a page find.
+func (o *Outcome) findingsOf(out []Finding, i int, page string) []Finding {
+	pg := &o.p.pages[i]
+	if o.pageProblems == nil || page != "" && page != pg.Key {
+		return out
+	}
+	for _, p := range o.pageProblems[i] {
+		out = append(out, Finding{Page: pg.Key, Row: -1, Label: o.Plain(pg.Name()), Problem: p})
 	}
 	return out
 }
@@ -30,11 +47,14 @@ func (o *Outcome) findingsIn(out []Finding, sec *section, page string) []Finding
 		if !st.Shown {
 			return
 		}
-		for _, p := range st.Problems {
+		for _, p := range st.Problems() {
 			out = append(out, Finding{page, sec.Section, st.item.Item, row, st.Label(), p})
 		}
 	}
 	if sec.group < 0 {
+		for _, p := range o.SectionProblems(sec.number) {
+			out = append(out, Finding{Page: page, Section: sec.Section, Row: -1, Label: o.Plain(sec.Name()), Problem: p})
+		}
 		for _, it := range sec.items {
 			add(&o.Items[it.index], -1)
 		}
@@ -45,6 +65,11 @@ func (o *Outcome) findingsIn(out []Finding, sec *section, page string) []Finding
 		out = append(out, Finding{Page: page, Section: sec.Section, Row: -1, Label: sec.Name(), Problem: p})
 	}
 	for row := range state.Count {
+		if state.RowProblems != nil {
+			for _, p := range state.RowProblems[row] {
+				out = append(out, Finding{Page: page, Section: sec.Section, Row: row, Label: sec.Name(), Problem: p})
+			}
+		}
 		for i := range state.Row(row) {
 			add(&state.Row(row)[i], row)
 		}

@@ -25,8 +25,16 @@ const everyType = `{"lazo": 1, "key": "t", "title": "T", "timezone": "America/Mo
 // FuzzAnswers holds the answer reader to its word: no panic, and what would be
 // stored can be read again and gives the same to store.
 func FuzzAnswers(f *testing.F) {
-	f.Add([]byte(`{"t1": "abc", "n": "1,200", "e": "a@B.Example", "e#again": "x", "ph": "+598 94 123 456", "tk": true, "c": "A", "cs": ["a", "b"], "r": [{"rn": "x"}, 3]}`))
-	f.Add([]byte(`{"ad": {"city": "x", "country": 3}, "f": {"name": "a.png", "type": "image/png", "size": 4}, "d": "2026-02-30", "ti": "25:00", "md": "02-29"}`))
+	f.Add(
+		[]byte(
+			`{"t1": "abc", "n": "1,200", "e": "a@B.Example", "e#again": "x", "ph": "+598 94 123 456", "tk": true, "c": "A", "cs": ["a", "b"], "r": [{"rn": "x"}, 3]}`,
+		),
+	)
+	f.Add(
+		[]byte(
+			`{"ad": {"city": "x", "country": 3}, "f": {"name": "a.png", "type": "image/png", "size": 4}, "d": "2026-02-30", "ti": "25:00", "md": "02-29"}`,
+		),
+	)
 	f.Add([]byte(`{"n": 1e400, "cs": "a,b,A, or so", "r": {}, "k": 3, "yn": "yes", "w": "club.example"}`))
 	p, remarks := engine.Load([]byte(everyType))
 	if p == nil {

@@ -1,5 +1,7 @@
 package engine
 
+//go:generate go run ./zonegen
+
 import (
 	"strings"
 	"unicode"

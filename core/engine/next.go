@@ -63,6 +63,8 @@ func (o *Outcome) same(u *Outcome) bool {
 }
 
 func (o *Outcome) sameItem(s *ItemState, u *Outcome, t *ItemState, row int) bool {
-	return s.Shown == t.Shown && s.Required == t.Required && s.Locked == t.Locked && s.wording == t.wording && s.part == t.part && s.kept == t.kept &&
-		slices.Equal(s.offered, t.offered) && slices.Equal(s.Problems, t.Problems) && o.valueOf(s, row).Same(u.valueOf(t, row))
+	return s.Shown == t.Shown && s.Required == t.Required && s.Locked == t.Locked && s.wording == t.wording &&
+		s.part == t.part && s.kept == t.kept &&
+		slices.Equal(s.more().offered, t.more().offered) && slices.Equal(s.Problems(), t.Problems()) &&
+		o.valueOf(s, row).Same(u.valueOf(t, row))
 }

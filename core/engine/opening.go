@@ -176,6 +176,10 @@ func (r *run) open() {
 	if r.in.Mode == Staff {
 		return // the workspace can always edit
 	}
+	if r.in.Offline {
+		out.Open = Offline
+		return
+	}
 	edge := func(moment int64) {
 		if moment > at {
 			r.until = min(r.until, moment)
@@ -227,15 +231,29 @@ func (r *run) open() {
 	}
 }
 
-// End is the closing text that applies: the first whose condition is met, else
-// the form's own.
+// End is the closing text that applies, in Markdown: the first whose condition is met,
+// else the form's own; answers stand in it as plain text.
 func (o *Outcome) End() string {
 	for i := range o.p.ends {
 		if o.p.ends[i].test.Truth(&o.frame) == expr.Met {
-			return o.p.Form.Ends[i].Text
+			return o.Markdown(o.p.Form.Ends[i].Text)
 		}
 	}
-	return o.p.Form.End
+	return o.Markdown(o.p.Form.End)
+}
+
+// Closed is what the form says while it takes no responses, in Markdown: of the edition
+// that judges it; "" if its author wrote nothing.
+func (o *Outcome) Closed() string {
+	judge := o
+	if o.judge != nil {
+		judge = o.judge
+	}
+	says := judge.p.Form.Opening
+	if says == nil {
+		return ""
+	}
+	return judge.Markdown(map[Opening]string{Before: says.Before, After: says.After, Full: says.Full}[o.Open])
 }
 
 // Opening tells when a form opens and closes, for its messages and its calendar:

@@ -13,8 +13,15 @@ import (
 )
 
 func opened(t require.TestingT, opening, more string) *engine.Program {
-	p, remarks := engine.Load(fmt.Appendf(nil, `{"lazo": 1, "key": "t", "title": "T", "timezone": "Europe/Madrid", "end": "usual", "opening": %s %s, "pages": [{"key": "p", "sections": [{"key": "s", "items": [
-		{"key": "n", "type": "number", "label": "N"}]}]}]}`, opening, more))
+	p, remarks := engine.Load(
+		fmt.Appendf(
+			nil,
+			`{"lazo": 1, "key": "t", "title": "T", "timezone": "Europe/Madrid", "end": "usual", "opening": %s %s, "pages": [{"key": "p", "sections": [{"key": "s", "items": [
+		{"key": "n", "type": "number", "label": "N"}]}]}]}`,
+			opening,
+			more,
+		),
+	)
 	require.NotNil(t, p, remarks)
 	return p
 }
@@ -51,7 +58,9 @@ func TestRecurringHours(t *testing.T) {
 		assert.Equal(t, c.next, next.Format("2006-01-02 15:04:05"), "%s at %s", c.hours, c.moment)
 	}
 	for _, bad := range []string{`{"rule": "ON MONDAYS", "from": "09:00", "until": "10:00"}`, `{"rule": "FREQ=HOURLY", "from": "09:00", "until": "10:00"}`, `{"rule": "FREQ=DAILY", "from": "nine", "until": "10:00"}`} {
-		p, remarks := engine.Load([]byte(`{"lazo": 1, "key": "t", "title": "T", "timezone": "UTC", "opening": {"hours": ` + bad + `}, "pages": []}`))
+		p, remarks := engine.Load(
+			[]byte(`{"lazo": 1, "key": "t", "title": "T", "timezone": "UTC", "opening": {"hours": ` + bad + `}, "pages": []}`),
+		)
 		assert.Nil(t, p, bad)
 		assert.NotEmpty(t, remarks)
 	}
@@ -69,7 +78,10 @@ func TestGraceIsForThoseWhoHadBegun(t *testing.T) {
 }
 
 func TestWhatWasSentCanBeChangedUntil(t *testing.T) {
-	p := opened(t, `{"until": "2026-05-30T18:00"}`, `, "returning": {"change": true, "until": "2026-06-05T12:00"}, "ends": [{"when": "n > 3", "text": "many"}]`)
+	p := opened(
+		t, `{"until": "2026-05-30T18:00"}`,
+		`, "returning": {"change": true, "until": "2026-06-05T12:00"}, "ends": [{"when": "n > 3", "text": "many"}]`,
+	)
 	after := at("2026-06-01 12:00:00")
 	assert.Equal(t, engine.After, p.Run(engine.Input{At: after}).Open)
 	assert.Equal(t, engine.Open, p.Run(engine.Input{At: after, Mode: engine.Revisit}).Open)
@@ -84,7 +96,9 @@ func TestWhatWasSentCanBeChangedUntil(t *testing.T) {
 // Between now and the next change of the hours nothing changes.
 func TestHoursAreNeverLate(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
-		rule := rapid.SampledFrom([]string{"FREQ=WEEKLY;BYDAY=MO,WE,SU", "FREQ=DAILY", "FREQ=DAILY;INTERVAL=3", "FREQ=MONTHLY;BYDAY=1SA", "FREQ=YEARLY;BYMONTH=5"}).Draw(t, "rule")
+		rule := rapid.SampledFrom([]string{"FREQ=WEEKLY;BYDAY=MO,WE,SU", "FREQ=DAILY", "FREQ=DAILY;INTERVAL=3",
+			"FREQ=MONTHLY;BYDAY=1SA", "FREQ=YEARLY;BYMONTH=5"}).
+			Draw(t, "rule")
 		clock := func(name string) string {
 			return fmt.Sprintf("%02d:%02d", rapid.IntRange(0, 23).Draw(t, name), rapid.SampledFrom([]int{0, 15, 30}).Draw(t, name+" minutes"))
 		}

@@ -17,6 +17,9 @@ const (
 	Open   Opening = "open"
 	After  Opening = "after"
 	Full   Opening = "full"
+	// Offline is a form that the workspace has taken out of public, whatever its
+	// opening says.
+	Offline Opening = "offline"
 )
 
 // Outcome is what a form is for one input. It is to be read only.
@@ -34,18 +37,22 @@ type Outcome struct {
 	mode    Mode
 	until   int64
 	sound   bool // it would be accepted if the form is open
+	judge   *Outcome
+
+	pageProblems, sectionProblems [][]Problem // of their checks; nil if there are none
 }
 
 // JudgedBy lets another outcome, that of the edition which is live now, say whether
 // the form takes responses.
 func (o *Outcome) JudgedBy(live *Outcome) {
-	o.Open, o.until = live.Open, min(o.until, live.until)
+	o.Open, o.until, o.judge = live.Open, min(o.until, live.until), live
 	o.Accepted = o.sound && o.Open == Open
 }
 
 // ItemState is what an item is for one input.
 type ItemState struct {
-	item *item
+	item  *item
+	extra *extra // what few have, so that the states of a form stay small
 
 	Shown    bool // it can be seen
 	Required bool
@@ -60,10 +67,45 @@ type ItemState struct {
 	unmatched bool  // something was sent that is none of the choices
 	wording   int32 // from 1; 0 is the usual
 
-	Problems []Problem
-	offered  []string // the choices on offer, where that varies
-	aside    []string // picks that are not on offer, and so count for nothing
 }
+
+type extra struct {
+	problems []Problem
+	offered  []string // the choices on offer, where that varies
+	full     []string // the choices that have no place left
+	rows     []bool   // of a grid: which are shown
+	aside    []string // picks that are not on offer, and so count for nothing
+
+	worded                      bool // its texts hold answers, and here they are
+	label, help                 string
+	markdownLabel, markdownHelp string // of a note
+	placeholder                 string
+	choices                     []choiceWords // of the choices that are written out
+}
+
+// choiceWords are what a choice says.
+type choiceWords struct{ label, help string }
+
+var noExtra extra
+
+// more is what few states have, to be read.
+func (s *ItemState) more() *extra {
+	if s.extra == nil {
+		return &noExtra
+	}
+	return s.extra
+}
+
+// own is what few states have, to be added to.
+func (s *ItemState) own() *extra {
+	if s.extra == nil {
+		s.extra = &extra{}
+	}
+	return s.extra
+}
+
+// Problems are what is wrong with the answer.
+func (s *ItemState) Problems() []Problem { return s.more().problems }
 
 // Choices are the values on offer; nil if it is not shown or has no choices.
 func (s *ItemState) Choices() []string {
@@ -71,10 +113,20 @@ func (s *ItemState) Choices() []string {
 	case !s.Shown:
 		return nil
 	case s.item.offers:
-		return s.offered
+		return s.more().offered
 	}
 	return s.item.all
 }
+
+// Full are the choices that have no place left. The workspace may go beyond, and has them
+// on offer all the same.
+func (s *ItemState) Full() []string { return s.more().full }
+
+// OffersVary reports whether what is on offer can be otherwise.
+func (s *ItemState) OffersVary() bool { return s.item.offers }
+
+// Worded reports whether answers stand in the texts of the item.
+func (s *ItemState) Worded() bool { return s.more().worded }
 
 // Item is the definition.
 func (s *ItemState) Item() *form.Item { return s.item.Item }
@@ -90,13 +142,53 @@ func (s *ItemState) Automatic() bool { return s.automatic }
 
 // Aside are the picks that were set aside because they are not on offer; they come
 // back with the offer.
-func (s *ItemState) Aside() []string { return s.aside }
+func (s *ItemState) Aside() []string { return s.more().aside }
 
 // Unmatched reports whether the respondent sent something that is none of the choices.
 func (s *ItemState) Unmatched() bool { return s.unmatched }
 
-// Label is the label in the wording that applies.
+// Label is the label in the wording that applies, with the answers that stand in it.
 func (s *ItemState) Label() string {
+	if e := s.more(); e.worded {
+		return e.label
+	}
+	return s.labelSource()
+}
+
+// Help is the help text in the wording that applies, with the answers that stand in it.
+func (s *ItemState) Help() string {
+	if e := s.more(); e.worded {
+		return e.help
+	}
+	return s.helpSource()
+}
+
+// Markdown are label and help of a note, which are Markdown; answers stand in it as plain
+// text.
+func (s *ItemState) Markdown() (label, help string) {
+	if e := s.more(); e.worded {
+		return e.markdownLabel, e.markdownHelp
+	}
+	return s.labelSource(), s.helpSource()
+}
+
+// Placeholder is what stands in the empty field.
+func (s *ItemState) Placeholder() string {
+	if e := s.more(); e.worded {
+		return e.placeholder
+	}
+	return s.item.Placeholder
+}
+
+// Choice is what a choice that is written out says.
+func (s *ItemState) Choice(n int) (label, help string) {
+	if e := s.more(); e.worded {
+		return e.choices[n].label, e.choices[n].help
+	}
+	return s.item.Choices[n].Name(), s.item.Choices[n].Help
+}
+
+func (s *ItemState) labelSource() string {
 	if s.wording > 0 {
 		if l := s.item.Wording[s.wording-1].Label; l != "" {
 			return l
@@ -105,8 +197,7 @@ func (s *ItemState) Label() string {
 	return s.item.Label
 }
 
-// Help is the help text in the wording that applies.
-func (s *ItemState) Help() string {
+func (s *ItemState) helpSource() string {
 	if s.wording > 0 {
 		if h := s.item.Wording[s.wording-1].Help; h != "" {
 			return h
@@ -122,6 +213,7 @@ type RowsState struct {
 	Items        []ItemState // row by row
 	IDs          []string    // the identity of each row, "" for none; nil if no row has one
 	Problems     []Problem
+	RowProblems  [][]Problem // of the section's checks, by row; nil if it has none
 }
 
 // ID is the identity of a row, "" if it has none.
@@ -167,6 +259,15 @@ func (o *Outcome) State(key string, row int) *ItemState {
 		return nil
 	}
 	return &state.Row(row)[it.index]
+}
+
+// States are the states of all items of a section that does not repeat, in their order.
+func (o *Outcome) States(s *form.Section) []ItemState {
+	if len(s.Items) == 0 {
+		return nil
+	}
+	first := o.p.lookup[s.Items[0].Key].index
+	return o.Items[first : int(first)+len(s.Items)]
 }
 
 // Group returns the state of a repeating section, or nil.
@@ -262,28 +363,71 @@ func (o *Outcome) object() map[string]any {
 			}
 			rows[r] = row
 		}
-		items[o.p.groups[gi].symbol.Key] = map[string]any{"shown": state.Shown, "rows": rows, "problems": texts(state.Problems)}
+		problems := texts(state.Problems)
+		for _, row := range state.RowProblems {
+			problems = append(problems, texts(row)...)
+		}
+		items[o.p.groups[gi].symbol.Key] = map[string]any{"shown": state.Shown, "rows": rows, "problems": problems}
 	}
 	sections := map[string]any{}
 	for i, shown := range o.Sections {
-		sections[o.p.sections[i].Key] = map[string]any{"shown": shown}
+		sec := map[string]any{"shown": shown}
+		if len(o.p.sections[i].checks) > 0 {
+			sec["problems"] = texts(o.SectionProblems(i))
+		}
+		sections[o.p.sections[i].Key] = sec
+	}
+	pages := map[string]any{}
+	for i := range o.p.pages {
+		if len(o.p.pages[i].checks) > 0 {
+			pages[o.p.pages[i].Key] = map[string]any{"problems": texts(o.pageProblems[i])}
+		}
 	}
 	unmatched := o.Unmatched
 	if unmatched == nil {
 		unmatched = []string{}
 	}
-	return map[string]any{"open": o.Open, "route": o.Route(), "items": items, "sections": sections,
+	out := map[string]any{"open": o.Open, "route": o.Route(), "items": items, "sections": sections,
 		"accepted": o.Accepted, "stored": o.Stored(), "unmatched": unmatched}
+	if len(pages) > 0 {
+		out["pages"] = pages
+	}
+	return out
+}
+
+// SectionProblems are what the checks of a section find, in all its rows.
+func (o *Outcome) SectionProblems(i int) []Problem {
+	if g := o.p.sections[i].group; g >= 0 {
+		var out []Problem
+		for _, row := range o.Rows[g].RowProblems {
+			out = append(out, row...)
+		}
+		return out
+	}
+	if o.sectionProblems == nil {
+		return nil
+	}
+	return o.sectionProblems[i]
 }
 
 func (o *Outcome) itemObject(s *ItemState, row int) map[string]any {
 	out := map[string]any{"shown": s.Shown, "required": s.Required, "locked": s.Locked,
-		"value": o.valueOf(s, row).JSON(o.p.loc), "label": s.Label(), "problems": texts(s.Problems)}
+		"value": o.valueOf(s, row).JSON(o.p.loc), "label": s.Label(), "problems": texts(s.Problems())}
 	if help := s.Help(); help != "" {
 		out["help"] = help
 	}
 	if s.item.Type.Picks() && s.Shown {
 		out["choices"] = s.Choices()
+		if len(s.Full()) > 0 {
+			out["full"] = s.Full()
+		}
+	}
+	if s.item.Type == form.Grid && s.Shown {
+		rows := map[string]any{}
+		for i, row := range s.item.Rows {
+			rows[row.Key] = map[string]any{"shown": s.RowShown(i), "label": row.Name()}
+		}
+		out["rows"], out["choices"] = rows, s.item.all
 	}
 	return out
 }

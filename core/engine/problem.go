@@ -35,6 +35,9 @@ const (
 	WrongFile     ProblemCode = "wrong-file"
 	FileTooLarge  ProblemCode = "file-too-large"
 	NotOffered    ProblemCode = "not-offered"
+	NoPlaces      ProblemCode = "no-places"
+	NotRanked     ProblemCode = "not-ranked"
+	OtherMissing  ProblemCode = "other-missing"
 	Refused       ProblemCode = "refused" // by a check of the author's; Arg is the message
 )
 
@@ -69,6 +72,9 @@ var problemTexts = map[ProblemCode]string{
 	TooManyRows:   "At most %s can be entered here.",
 	WrongFile:     "This kind of file can’t be taken; please choose %s.",
 	FileTooLarge:  "This file is too large; the most is %s.",
+	NoPlaces:      "“%s” is full by now. Please pick again.",
+	NotRanked:     "Please give every choice a place of its own.",
+	OtherMissing:  "Please say what you mean by “%s”.",
 	NotOffered:    "What was picked is not on offer. Please pick again.",
 }
 

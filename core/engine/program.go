@@ -19,6 +19,7 @@ import (
 
 	"lazo/core/expr"
 	"lazo/core/form"
+	"lazo/core/text"
 )
 
 // Mode says who fills the form in.
@@ -50,6 +51,7 @@ type Program struct {
 	bySlot   []*item // the scalar items that have a value
 	order    []step
 	codes    int  // how many expressions were compiled
+	written  int  // their characters
 	recalls  bool // a change of a response asks what the expressions gave on the answers before
 	clocked  bool
 	drivers  map[string]bool
@@ -64,6 +66,12 @@ type Program struct {
 	openings *form.Opening
 	lookup   map[string]*item
 	columns  map[string]map[string]*expr.Symbol // of each list
+
+	speech       expr.Speech                // how values are read out
+	texts        map[textKey]*text.Compiled // those in which answers stand
+	clockedTexts bool                       // whether any of them depends on the clock
+	limited      bool                       // whether any choice has places
+	checked      bool                       // whether any section or page has checks
 }
 
 // condition is a compiled condition: the code explains it, the test decides it.
@@ -81,8 +89,9 @@ type rule struct {
 
 type page struct {
 	*form.Page
-	shown rule
-	next  []nextPage
+	shown  rule
+	next   []nextPage
+	checks []check
 }
 
 type nextPage struct {
@@ -92,10 +101,12 @@ type nextPage struct {
 
 type section struct {
 	*form.Section
-	page  int
-	shown rule
-	group int // -1 unless it repeats
-	items []*item
+	page   int
+	shown  rule
+	checks []check // of each row, if it repeats
+	number int
+	group  int // -1 unless it repeats
+	items  []*item
 }
 
 type group struct {
@@ -103,6 +114,7 @@ type group struct {
 	rows    *expr.Code
 	items   []*item // all items, notes too; their index is the column of states
 	width   int     // number of values in a row
+	sends   bool    // whether a condition reads its answers as they were sent
 	symbol  *expr.GroupSymbol
 }
 
@@ -121,6 +133,8 @@ type item struct {
 	tick       bool // it is a tick box
 	offers     bool // whether what is on offer can vary
 	constraint bool // whether any constraint has to be tested
+	textual    bool // whether answers stand in any of its texts
+	limited    bool // whether any of its choices has places
 
 	shown, required rule
 	checks          []check
@@ -136,12 +150,13 @@ type item struct {
 
 	offered, withheld rule     // with choice bound
 	choices           []choice // nil if none has a tie of its own
+	limits            []bound  // the places of each of all choices, nil for none
+	rows              []rule   // of a grid: whether each is shown
 	entries           [][]expr.Value
 	where             *condition // of the list's entries, or nil
 
-	pattern  *regexp.Regexp
-	min, max expr.Value
-	step     expr.Number
+	pattern *regexp.Regexp
+	bounds  bounds
 
 	at     string
 	symbol *expr.Symbol
@@ -170,6 +185,14 @@ const (
 	stepItem
 )
 
+// Item is the definition of the item with that key, or nil.
+func (p *Program) Item(key string) *form.Item {
+	if it := p.lookup[key]; it != nil {
+		return it.Item
+	}
+	return nil
+}
+
 // Location is the form's time zone.
 func (p *Program) Location() *time.Location { return p.loc }
 
@@ -181,3 +204,23 @@ func (p *Program) Drives(key string) bool { return p.drivers[key] }
 
 // Expressions is the number of expressions in the form.
 func (p *Program) Expressions() int { return p.codes }
+
+// What parts of a program take in memory, in bytes; BenchmarkBytes compares.
+const (
+	itemBytes      = 1400
+	optionBytes    = 350
+	characterBytes = 85 // of an expression
+)
+
+// Bytes is about how much memory a program and its form take, but for their texts. It
+// is for a cache that is bounded: between half and twice of what is measured.
+func (p *Program) Bytes() int {
+	options := 0
+	for _, it := range p.items {
+		options += len(it.all) + len(it.entries)
+	}
+	for _, list := range p.Form.Lists {
+		options += len(list.Entries)
+	}
+	return len(p.items)*itemBytes + options*optionBytes + p.written*characterBytes
+}

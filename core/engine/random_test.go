@@ -20,6 +20,7 @@ type maker struct {
 	specs   []spec
 	at      int    // the number of the item at hand; what is before it is preferred
 	row     string // the repeating section at hand, or ""
+	inside  bool   // within a look over rows
 	choices []string
 }
 
@@ -44,10 +45,10 @@ func drawForm(t *rapid.T) *form.Form {
 	m := &maker{t: t}
 	m.f = &form.Form{Lazo: 1, Key: "t", Title: "T", Timezone: m.pick("zone", zones...),
 		Parameters: []form.Parameter{{Name: "club"}, {Name: "days"}},
-		Lists: map[string][]form.Entry{"piers": {
+		Lists: map[string]form.List{"piers": {Entries: []form.Entry{
 			{"code": "n1", "name": "North pier", "shore": "north", "berths": json.Number("4")},
 			{"code": "s1", "name": "South pier", "shore": "south", "berths": json.Number("12")},
-			{"code": "s2", "name": "Old slip", "shore": "south"}}}}
+			{"code": "s2", "name": "Old slip", "shore": "south"}}}}}
 	number := 0
 	for p := range m.n("pages", 1, 3) {
 		page := &form.Page{Key: fmt.Sprintf("p%d", p)}
@@ -172,7 +173,9 @@ func (m *maker) itemTies(sp spec) {
 		if it.ChoicesFrom != nil {
 			m.choices = []string{"n1", "s1", "s2"}
 			if m.chance(60, "where") {
-				it.ChoicesFrom.Where = m.pick("where", `entry.shore = url.club`, `entry.berths > `+m.number(0), `entry.shore = "south" and `+m.cond(0))
+				it.ChoicesFrom.Where = m.pick(
+					"where", `entry.shore = url.club`, `entry.berths > `+m.number(0), `entry.shore = "south" and `+m.cond(0),
+				)
 			}
 		}
 		if m.chance(20, "question offered") {
@@ -202,16 +205,32 @@ func (m *maker) limits(it *form.Item) {
 	}
 	switch it.Type {
 	case form.Number:
-		low, high := expr.Int(1), expr.Int(20)
-		it.Min, it.Max = &form.Bound{Number: &low}, &form.Bound{Number: &high}
+		it.Min, it.Max = m.bound("1", m.number), m.bound("20", m.number)
+	case form.Date:
+		it.Max = m.bound("2026-05-10", m.date)
 	case form.Text:
-		it.MaxLength = 4
+		it.MaxLength = m.bound("4", m.number)
 	case form.ChoicesType:
-		it.MaxPicked = 2
+		it.MaxPicked = m.bound("2", m.number)
 	}
 }
 
+// bound draws a fixed bound or an expression.
+func (m *maker) bound(fixed string, draw func(depth int) string) *form.Bound {
+	if m.chance(50, "computed bound") {
+		return &form.Bound{Text: draw(1)}
+	}
+	if n, err := expr.ParseNumber(fixed); err == nil {
+		return &form.Bound{Number: &n}
+	}
+	return &form.Bound{Text: fixed}
+}
+
 func (m *maker) candidate() string {
+	if self := m.specs[m.at]; m.row != "" && m.chance(40, "others") {
+		is := map[string]string{"choice": " = choice", "choices": " has choice"}[self.kind]
+		return "others(" + m.row + ", " + self.item.Key + is + ") " + m.pick("taken", "> 0", "= 0", "< 2")
+	}
 	v := m.pick("candidate", m.choices...)
 	return m.pick("candidate op", "choice = ", "choice != ") + expr.Quote(v) + m.pick("join", " or ", " and ") + m.cond(0)
 }
@@ -278,7 +297,7 @@ func (m *maker) cond(depth int) string {
 	}
 	op := func() string { return m.pick("op", "=", "!=", "<", "<=", ">", ">=") }
 	for {
-		switch m.n("condition", 0, 13) {
+		switch m.n("condition", 0, 15) {
 		case 0:
 			return m.number(depth) + " " + op() + " " + m.number(depth)
 		case 1:
@@ -324,16 +343,50 @@ func (m *maker) cond(depth int) string {
 			if m.row != "" {
 				return "row_number " + op() + " 2"
 			}
+		case 14:
+			if g := m.groups(); len(g) > 0 {
+				group := m.pick("group", g...)
+				return "unique(" + group + ", " + m.eachRow(group, m.pick("same", "text", "number", "date")) + ")"
+			}
+		case 15:
+			if m.row != "" && m.canAsk() {
+				return "others(" + m.row + ", " + m.inRow(m.row) + ") " + op() + " " + m.pick("how many", "0", "1")
+			}
 		}
 	}
 }
 
+// canAsk reports whether the row at hand is one of the section that is being tied, so
+// that others can look at the rest of its rows.
+func (m *maker) canAsk() bool {
+	return m.at < len(m.specs) && m.specs[m.at].section == m.row && !m.inside
+}
+
+// eachRow draws a value as seen from a row of another section.
+func (m *maker) eachRow(group, kind string) string {
+	outer, inside := m.row, m.inside
+	m.row, m.inside = group, true
+	defer func() { m.row, m.inside = outer, inside }()
+	return m.value(kind, 0)
+}
+
 // inRow draws a condition as seen from a row of another section.
 func (m *maker) inRow(group string) string {
-	outer := m.row
-	m.row = group
-	defer func() { m.row = outer }()
+	outer, inside := m.row, m.inside
+	m.row, m.inside = group, true
+	defer func() { m.row, m.inside = outer, inside }()
 	return m.cond(0)
+}
+
+// drawn is a question with one choice out of the list of piers, or "".
+func (m *maker) drawn() string {
+	k := m.one("choice")
+	for _, sp := range m.specs {
+		if sp.item.Key == k && sp.item.ChoicesFrom != nil {
+			return k
+		}
+	}
+	return ""
 }
 
 func (m *maker) choiceOf(key string) string {
@@ -347,7 +400,7 @@ func (m *maker) choiceOf(key string) string {
 
 func (m *maker) number(depth int) string {
 	for {
-		switch m.n("number", 0, 12) {
+		switch m.n("number", 0, 15) {
 		case 0, 1:
 			return m.pick("literal", "0", "1", "2", "3", "12", "18", "2.5")
 		case 2, 3, 4:
@@ -383,6 +436,19 @@ func (m *maker) number(depth int) string {
 			if depth > 0 {
 				return "if(" + m.cond(0) + ", " + m.number(0) + ", " + m.number(0) + ")"
 			}
+		case 13:
+			if g := m.groups(); len(g) > 0 {
+				group := m.pick("group", g...)
+				return m.pick("aggregate", "sum", "average", "min", "max") + "(" + group + ", " + m.eachRow(group, "number") + ")"
+			}
+		case 14:
+			if depth > 0 {
+				return m.pick("part", "year", "month", "day") + "(" + m.date(0) + ")"
+			}
+		case 15:
+			if k := m.drawn(); k != "" {
+				return k + ".berths"
+			}
 		case 12:
 			if depth > 0 {
 				return m.pick("fn", "round(", "floor(", "ceil(", "abs(", "first(0 - ", "-(") + m.number(depth-1) + ")"
@@ -404,7 +470,13 @@ func (m *maker) date(depth int) string {
 			}
 		case 4:
 			if depth > 0 {
-				return "(" + m.date(depth-1) + m.pick("shift", " + ", " - ") + m.pick("span", "14 days", "2 weeks", "1 month", "18 years", "3 months") + ")"
+				return "(" + m.date(
+					depth-1,
+				) + m.pick(
+					"shift", " + ", " - ",
+				) + m.pick(
+					"span", "14 days", "2 weeks", "1 month", "18 years", "3 months",
+				) + ")"
 			}
 		}
 	}
@@ -412,7 +484,7 @@ func (m *maker) date(depth int) string {
 
 func (m *maker) text(depth int) string {
 	for {
-		switch m.n("text", 0, 5) {
+		switch m.n("text", 0, 8) {
 		case 0:
 			return expr.Quote(m.pick("literal", "a", "North", "pier", "x"))
 		case 1, 2:
@@ -424,6 +496,18 @@ func (m *maker) text(depth int) string {
 		case 4:
 			if k := m.one("choice"); k != "" {
 				return "first(" + k + ", \"none\")" // a text, so that any text may be compared with it
+			}
+		case 6:
+			if k := m.drawn(); k != "" {
+				return k + ".shore"
+			}
+		case 7:
+			if k := m.one("choice"); k != "" {
+				return m.pick("words", "label", "value") + "(" + k + ")"
+			}
+		case 8:
+			if depth > 0 {
+				return "join(\" \", " + m.date(0) + ", weekday(" + m.date(0) + "))"
 			}
 		case 5:
 			if depth > 0 {

@@ -97,8 +97,32 @@ func (r *run) unchanged(code *expr.Code) bool {
 			return false
 		}
 	}
+	for _, sym := range code.Sent {
+		if !r.sameSent(sym, now, then) {
+			return false
+		}
+	}
+	for _, sym := range code.Over {
+		if !sameInAll(sym, now, then) {
+			return false
+		}
+	}
 	for _, g := range code.Groups {
 		if now.Groups[g.Index].Count != then.Groups[g.Index].Count {
+			return false
+		}
+	}
+	return true
+}
+
+// sameSent compares what was sent in the other rows with what it was.
+func (r *run) sameSent(sym *expr.Symbol, now, then *expr.Frame) bool {
+	a, b := &now.Groups[sym.Group.Index], &then.Groups[sym.Group.Index]
+	if a.Count != b.Count || len(a.Sent) != len(b.Sent) {
+		return false
+	}
+	for row := range a.Count {
+		if at := row*a.Width + sym.Slot; row != a.Row && !a.Sent[at].Same(&b.Sent[at]) {
 			return false
 		}
 	}
@@ -117,6 +141,12 @@ func (r *run) same(sym *expr.Symbol, now, then *expr.Frame) bool {
 		place := r.place(int32(at))
 		return place >= 0 && place < b.Count && a.Cells[a.Row*a.Width+sym.Slot].Same(&b.Cells[place*b.Width+sym.Slot])
 	}
+	return sameInAll(sym, now, then)
+}
+
+// sameInAll compares the answers in all rows with what they were.
+func sameInAll(sym *expr.Symbol, now, then *expr.Frame) bool {
+	a, b := &now.Groups[sym.Group.Index], &then.Groups[sym.Group.Index]
 	if a.Count != b.Count {
 		return false
 	}

@@ -69,6 +69,8 @@ type refScope struct {
 	row     int
 	entry   form.Entry
 	choice  any
+	self    string // the question whose tie it is
+	asker   int    // inside others: the row that asks, from 1
 }
 
 func (r *reference) run() map[string]any {
@@ -77,6 +79,7 @@ func (r *reference) run() map[string]any {
 	accepted := true
 	stored := map[string]any{}
 	show := func(it *form.Item, sc refScope, into map[string]any) map[string]any {
+		sc.self = it.Key
 		st := r.item(it.Key, sc)
 		req := st.shown && it.Type != form.Note && r.rule(it.Required, false, sc) && (it.Kept() || r.past == nil)
 		if st.shown && !st.closed && req && st.problems == 0 && (blank(st.value) || it.Type == form.Tick && st.value == false) {
@@ -84,7 +87,7 @@ func (r *reference) run() map[string]any {
 		}
 		if st.part {
 			if st.shown && !st.closed {
-				st.problems += r.limits(it, st.value)
+				st.problems += r.limits(it, st.value, sc)
 			}
 			for _, ch := range it.Checks {
 				if r.eval(ch.OK, sc) == false {
@@ -111,7 +114,10 @@ func (r *reference) run() map[string]any {
 				}
 			}
 		}
-		out := map[string]any{"shown": st.shown, "required": req, "locked": st.locked, "value": refJSON(st.value, r.loc), "label": label, "problems": st.problems > 0}
+		out := map[string]any{
+			"shown": st.shown, "required": req, "locked": st.locked, "value": refJSON(st.value, r.loc),
+			"label": label, "problems": st.problems > 0,
+		}
 		if it.Type.Picks() && st.shown {
 			out["choices"] = st.choices
 		}
@@ -160,7 +166,10 @@ func (r *reference) run() map[string]any {
 		unmatched = append(unmatched, k)
 	}
 	sort.Strings(unmatched)
-	return map[string]any{"open": "open", "route": route, "items": items, "sections": sections, "accepted": accepted, "stored": stored, "unmatched": unmatched}
+	return map[string]any{
+		"open": "open", "route": route, "items": items, "sections": sections, "accepted": accepted,
+		"stored": stored, "unmatched": unmatched,
+	}
 }
 
 func (r *reference) onRoute(page int) bool {
@@ -309,7 +318,7 @@ func (r *reference) raw(all map[string]any, it *form.Item, sc refScope) (any, bo
 }
 
 func (r *reference) item(key string, sc refScope) *refItem {
-	sc.entry, sc.choice = nil, nil
+	sc.entry, sc.choice, sc.self, sc.asker = nil, nil, key, 0
 	id := fmt.Sprint(key, "/", sc.section, "/", sc.row)
 	if st := r.memo[id]; st != nil {
 		return st
@@ -374,7 +383,7 @@ func (r *reference) item(key string, sc refScope) *refItem {
 		st.value = []string{}
 	}
 	if st.kept {
-		if st.problems > 0 || r.limits(it, st.value) > 0 {
+		if st.problems > 0 || r.limits(it, st.value, sc) > 0 {
 			st.value = nil
 		}
 		st.problems = 0
@@ -520,7 +529,7 @@ func (r *reference) allChoices(it *form.Item) (values, labels []string) {
 		values, labels = append(values, c.Value), append(labels, c.Name())
 	}
 	if it.ChoicesFrom != nil {
-		for _, e := range r.form.Lists[it.ChoicesFrom.List] {
+		for _, e := range r.form.Lists[it.ChoicesFrom.List].Entries {
 			values, labels = append(values, e.Text(it.ChoicesFrom.Value)), append(labels, e.Text(it.ChoicesFrom.Label))
 		}
 	}
@@ -622,7 +631,8 @@ func (r *reference) offer(it *form.Item, sc, psc refScope) []string {
 	}
 	ok := func(value string, offered, withheld form.Rule, sc refScope) bool {
 		sc.choice = value
-		return as(offered, true, true, value, sc) && as(withheld, false, false, value, sc) && as(it.Offered, true, true, value, sc) && as(it.Withheld, false, false, value, sc)
+		return as(offered, true, true, value, sc) && as(withheld, false, false, value, sc) && as(it.Offered, true, true, value, sc) &&
+			as(it.Withheld, false, false, value, sc)
 	}
 	for _, c := range it.Choices {
 		if ok(c.Value, c.Offered, c.Withheld, sc) {
@@ -630,11 +640,12 @@ func (r *reference) offer(it *form.Item, sc, psc refScope) []string {
 		}
 	}
 	if it.ChoicesFrom != nil {
-		for _, e := range r.form.Lists[it.ChoicesFrom.List] {
+		for _, e := range r.form.Lists[it.ChoicesFrom.List].Entries {
 			sc := sc
 			sc.entry = e
 			value := e.Text(it.ChoicesFrom.Value)
-			if (it.ChoicesFrom.Where == "" || r.eval(it.ChoicesFrom.Where, sc) == true || has(value) && r.asBefore(it.ChoicesFrom.Where, sc, psc)) && ok(e.Text(it.ChoicesFrom.Value), form.Rule{}, form.Rule{}, sc) {
+			if (it.ChoicesFrom.Where == "" || r.eval(it.ChoicesFrom.Where, sc) == true || has(value) && r.asBefore(it.ChoicesFrom.Where, sc, psc)) &&
+				ok(e.Text(it.ChoicesFrom.Value), form.Rule{}, form.Rule{}, sc) {
 				out = append(out, e.Text(it.ChoicesFrom.Value))
 			}
 		}
@@ -656,7 +667,39 @@ func (r *reference) asBefore(src string, sc, psc refScope) bool {
 		defer func() { r.past.stored = false }()
 		return jsonText(refJSON(r.value(key, now), r.loc)) == jsonText(refJSON(r.past.value(key, then), r.loc))
 	}
-	for _, key := range expr.Mentions(n) {
+	over := map[string]bool{} // the keys that are looked at in all rows of the section at hand
+	expr.Walk(n, func(n expr.Node) {
+		if call, ok := n.(*expr.Call); ok && len(call.Args) == 2 {
+			if s := r.group(call.Args[0]); s != nil && s.Key == sc.section {
+				for _, key := range expr.Mentions(call.Args[1], r.form.Repeats()) {
+					over[key] = true
+				}
+			}
+		}
+	})
+	for key := range over {
+		it, s := r.find(key)
+		if it == nil || s.Key != sc.section {
+			continue
+		}
+		if r.count(s.Key) != r.past.count(s.Key) {
+			return false
+		}
+		for row := range r.count(s.Key) {
+			at := refScope{section: s.Key, row: row}
+			switch {
+			case key != sc.self && !same(key, at, at):
+				return false
+			case key == sc.self && row != sc.row &&
+				jsonText(refJSON(r.sentValue(key, at), r.loc)) != jsonText(refJSON(r.past.sentValue(key, at), r.loc)):
+				return false
+			}
+		}
+	}
+	for _, key := range expr.Mentions(n, r.form.Repeats()) {
+		if key == "row" || over[key] && key == sc.self {
+			continue
+		}
 		it, s := r.find(key)
 		if _, group := r.form.Section(key); group != nil {
 			if r.count(key) != r.past.count(key) {
@@ -671,7 +714,8 @@ func (r *reference) asBefore(src string, sc, psc refScope) bool {
 				return false
 			}
 		case s.Key == sc.section:
-			if psc.row < 0 || psc.row >= r.past.count(s.Key) || !same(key, refScope{section: s.Key, row: sc.row}, refScope{section: s.Key, row: psc.row}) {
+			if psc.row < 0 || psc.row >= r.past.count(s.Key) ||
+				!same(key, refScope{section: s.Key, row: sc.row}, refScope{section: s.Key, row: psc.row}) {
 				return false
 			}
 		default:
@@ -714,27 +758,24 @@ func (r *reference) hasProblem(it *form.Item, raw any) bool {
 	return probe.problems > 0
 }
 
-func (r *reference) limits(it *form.Item, v any) int {
+func (r *reference) limits(it *form.Item, v any, sc refScope) int {
 	n := 0
-	switch v := v.(type) {
-	case *big.Rat:
-		if it.Min != nil {
-			if m, _ := new(big.Rat).SetString(it.Min.String()); v.Cmp(m) < 0 {
-				n++
-			}
-		}
-		if it.Max != nil {
-			if m, _ := new(big.Rat).SetString(it.Max.String()); v.Cmp(m) > 0 {
-				n++
-			}
-		}
-	case string:
-		if !it.Type.Picks() && it.MaxLength > 0 && len([]rune(v)) > it.MaxLength {
+	past := func(b *form.Bound, op string, v any) {
+		if b != nil && refCompare(op, v, r.eval(b.String(), sc)) == true {
 			n++
+		}
+	}
+	switch v := v.(type) {
+	case *big.Rat, refDay:
+		past(it.Min, "<", v)
+		past(it.Max, ">", v)
+	case string:
+		if !it.Type.Picks() {
+			past(it.MaxLength, ">", big.NewRat(int64(len([]rune(v))), 1))
 		}
 	case []string:
-		if len(v) > 0 && it.MaxPicked > 0 && len(v) > it.MaxPicked {
-			n++
+		if len(v) > 0 {
+			past(it.MaxPicked, ">", big.NewRat(int64(len(v)), 1))
 		}
 	}
 	return n
@@ -840,6 +881,25 @@ func (r *reference) node(n expr.Node, sc refScope) any {
 			default:
 				return v
 			}
+		case "row":
+			asks := sc
+			asks.row = sc.asker - 1
+			if n.Name == sc.self {
+				return r.sentValue(n.Name, asks)
+			}
+			return r.value(n.Name, asks)
+		}
+		if it, s := r.find(n.Of); it != nil && it.ChoicesFrom != nil {
+			if s.Repeat == nil {
+				sc.section, sc.row = "", 0
+			}
+			picked, _ := r.value(n.Of, sc).(string)
+			for _, e := range r.form.Lists[it.ChoicesFrom.List].Entries {
+				if picked != "" && e.Text(it.ChoicesFrom.Value) == picked {
+					return r.node(&expr.Member{Of: "entry", Name: n.Name}, refScope{entry: e})
+				}
+			}
+			return nil
 		}
 		panic("column outside an aggregate")
 	case *expr.Not:
@@ -927,7 +987,20 @@ func (r *reference) name(name string, sc refScope) any {
 	if s.Repeat == nil {
 		sc.section, sc.row = "", 0
 	}
+	if sc.asker > 0 && name == sc.self {
+		return r.sentValue(name, sc)
+	}
 	return r.value(name, sc)
+}
+
+// sentValue is what was sent for an item in a row, whatever becomes of it.
+func (r *reference) sentValue(key string, sc refScope) any {
+	it, _ := r.find(key)
+	raw, sent := r.raw(r.answers, it, sc)
+	if !sent {
+		raw, _ = r.before(it, sc)
+	}
+	return r.accept(it, raw, nil)
 }
 
 func kleene(op string, all []any) any {
@@ -1061,8 +1134,18 @@ func (r *reference) has(n *expr.Has, sc refScope) any {
 // values are the answered values of arguments, columns row by row.
 func (r *reference) values(args []expr.Node, sc refScope) []any {
 	var out []any
+	if len(args) == 2 && r.group(args[0]) != nil {
+		s := r.group(args[0])
+		count, _ := r.rows(s)
+		for i := range count {
+			if v := r.node(args[1], refScope{section: s.Key, row: i, entry: sc.entry, choice: sc.choice, self: sc.self}); !blank(v) {
+				out = append(out, v)
+			}
+		}
+		return out
+	}
 	for _, a := range args {
-		if m, ok := a.(*expr.Member); ok && m.Of != "url" && m.Of != "entry" {
+		if m, ok := a.(*expr.Member); ok && r.group(&expr.Name{Name: m.Of}) != nil {
 			_, s := r.form.Section(m.Of)
 			count, _ := r.rows(s)
 			for n := range count {
@@ -1081,6 +1164,59 @@ func (r *reference) values(args []expr.Node, sc refScope) []any {
 
 func (r *reference) call(n *expr.Call, sc refScope) any {
 	switch n.Name {
+	case "unique":
+		s := r.group(n.Args[0])
+		count, _ := r.rows(s)
+		seen := []any{}
+		for i := range count {
+			v := r.node(n.Args[1], refScope{section: s.Key, row: i, self: sc.self})
+			if blank(v) {
+				continue
+			}
+			if slices.ContainsFunc(seen, func(w any) bool { return refCompare("=", v, w) == true }) {
+				return false
+			}
+			seen = append(seen, v)
+		}
+		return true
+	case "others":
+		met := int64(0)
+		count, _ := r.rows(r.group(n.Args[0]))
+		for i := range count {
+			if i == sc.row {
+				continue
+			}
+			there := sc
+			there.row, there.asker = i, sc.row+1
+			if r.node(n.Args[1], there) == true {
+				met++
+			}
+		}
+		return big.NewRat(met, 1)
+	case "year", "month", "day", "weekday":
+		d, ok := r.node(n.Args[0], sc).(refDay)
+		if !ok {
+			return nil
+		}
+		t := time.Unix(int64(d)*86400, 0).UTC()
+		return map[string]any{
+			"year": big.NewRat(int64(t.Year()), 1), "month": big.NewRat(int64(t.Month()), 1), "day": big.NewRat(int64(t.Day()), 1),
+			"weekday": strings.ToLower(t.Weekday().String()[:3]),
+		}[n.Name]
+	case "date":
+		m := r.node(n.Args[0], sc).(refMoment)
+		y, month, day := time.Unix(int64(m), 0).In(r.loc).Date()
+		return refDay(time.Date(y, month, day, 0, 0, 0, 0, time.UTC).Unix() / 86400)
+	case "label", "value":
+		v, ok := r.node(n.Args[0], sc).(string)
+		if !ok {
+			return nil
+		}
+		if it, _ := r.find(n.Args[0].String()); n.Name == "label" {
+			values, labels := r.allChoices(it)
+			return labels[slices.Index(values, v)]
+		}
+		return v
 	case "any", "every", "count":
 		if s := r.group(n.Args[0]); s != nil {
 			count, _ := r.rows(s)
@@ -1090,7 +1226,7 @@ func (r *reference) call(n *expr.Call, sc refScope) any {
 			var all []any
 			met := 0
 			for i := range count {
-				v := r.node(n.Args[1], refScope{section: s.Key, row: i, entry: sc.entry, choice: sc.choice})
+				v := r.node(n.Args[1], refScope{section: s.Key, row: i, entry: sc.entry, choice: sc.choice, self: sc.self})
 				all = append(all, v)
 				if v == true {
 					met++
@@ -1193,8 +1329,12 @@ func (r *reference) call(n *expr.Call, sc refScope) any {
 	case "join":
 		sep := r.node(n.Args[0], sc).(string)
 		var parts []string
-		for _, v := range r.values(n.Args[1:], sc) {
-			switch x := refJSON(v, r.loc).(type) {
+		for _, v := range r.said(n.Args[1:], sc) {
+			switch x := v.(type) {
+			case refDay:
+				parts = append(parts, time.Unix(int64(x)*86400, 0).UTC().Format("January 2, 2006"))
+			case *big.Rat:
+				parts = append(parts, fmt.Sprint(refJSON(x, r.loc)))
 			case []string:
 				parts = append(parts, strings.Join(x, ", "))
 			case bool:
@@ -1216,6 +1356,37 @@ func (r *reference) call(n *expr.Call, sc refScope) any {
 		return a == b
 	}
 	panic("unknown function " + n.Name)
+}
+
+// said are the answered values of what join joins; choices by their labels.
+func (r *reference) said(args []expr.Node, sc refScope) []any {
+	var out []any
+	for _, a := range args {
+		for _, v := range r.values([]expr.Node{a}, sc) {
+			if call, ok := a.(*expr.Call); ok && call.Name == "weekday" || a.String() == "weekday" {
+				v = map[any]string{
+					"mon": "Monday", "tue": "Tuesday", "wed": "Wednesday", "thu": "Thursday", "fri": "Friday", "sat": "Saturday",
+					"sun": "Sunday",
+				}[v]
+			}
+			if it, _ := r.find(a.String()); it != nil && it.Type.Picks() {
+				values, labels := r.allChoices(it)
+				label := func(value string) string { return labels[slices.Index(values, value)] }
+				switch x := v.(type) {
+				case string:
+					v = label(x)
+				case []string:
+					words := make([]string, len(x))
+					for i := range x {
+						words[i] = label(x[i])
+					}
+					v = words
+				}
+			}
+			out = append(out, v)
+		}
+	}
+	return out
 }
 
 // refWhole counts whole days, months or years by stepping one at a time.

@@ -16,8 +16,10 @@ import (
 
 // withItems is a form of one section with these items, and what else is given.
 func withItems(items string, more ...string) string {
-	return fmt.Sprintf(`{"lazo": 1, "key": "t", "title": "T", "timezone": "Europe/Madrid"%s, "pages": [{"key": "p", "sections": [{"key": "s", "items": [%s]}]}]}`,
-		strings.Join(append([]string{""}, more...), ", "), items)
+	return fmt.Sprintf(
+		`{"lazo": 1, "key": "t", "title": "T", "timezone": "Europe/Madrid"%s, "pages": [{"key": "p", "sections": [{"key": "s", "items": [%s]}]}]}`,
+		strings.Join(append([]string{""}, more...), ", "), items,
+	)
 }
 
 const rowsOf = `{"lazo": 1, "key": "t", "title": "T", "timezone": "UTC", "pages": [{"key": "p", "sections": [

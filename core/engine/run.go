@@ -17,7 +17,9 @@ type Input struct {
 	Params    map[string][]string // the address parameters as they arrived
 	At        time.Time           // the moment, taken to the second
 	Mode      Mode                // "" is New
+	Taken     Taken               // how many responses hold the choices that have places
 	Responses int                 // how many the form has, for its limit
+	Offline   bool                // the workspace has taken the form out of public
 	Record    *Answers            // a stored response, to be shown as it stands: nothing comes by itself
 	Begun     time.Time           // when this respondent began, for the grace; zero is now
 }
@@ -54,6 +56,7 @@ func (p *Program) newRun(in *Input, track, past bool) *Outcome {
 	f.Slots = make([]expr.Value, len(p.bySlot))
 	f.Clock = expr.ClockAt(in.At.Unix(), p.loc)
 	f.Mode = expr.ChoiceValue(string(in.Mode))
+	f.Speech = p.speech
 	if len(p.groups) > 0 {
 		f.Groups = make([]expr.Rows, len(p.groups))
 		out.Rows = make([]RowsState, len(p.groups))
@@ -65,6 +68,9 @@ func (p *Program) newRun(in *Input, track, past bool) *Outcome {
 		}
 	}
 	r := &run{p: p, in: in, out: out, frame: f, track: track, until: expr.Never, inRow: -1, past: past}
+	if p.limited {
+		f.Left = r.left
+	}
 	r.recall()
 	out.onRoute = make([]bool, len(p.pages))
 	for _, s := range p.order {
@@ -170,6 +176,29 @@ func (r *run) rows(at int) {
 			state.Items[row*len(g.items)+i] = ItemState{item: it}
 		}
 	}
+	if g.sends {
+		r.asSent(g, rows)
+	}
+}
+
+// asSent notes what was sent in each row, whatever becomes of it.
+func (r *run) asSent(g *group, rows *expr.Rows) {
+	rows.Sent = make([]expr.Value, len(rows.Cells))
+	for rows.Row = 0; rows.Row < rows.Count; rows.Row++ {
+		for _, it := range g.items {
+			if it.slot < 0 {
+				continue
+			}
+			a, prior := r.answers(it)
+			if r.in.Record != nil {
+				a = r.p.answer(r.in.Record, it, r.frame.Groups)
+			} else if a.state == untouched {
+				a = prior
+			}
+			rows.Sent[rows.Row*rows.Width+int(it.slot)] = a.value
+		}
+	}
+	rows.Row = 0
 }
 
 func wholeRows(n expr.Number) int {
@@ -358,11 +387,11 @@ func (r *run) take(it *item, st *ItemState, v *expr.Value, a *answer) {
 	st.emptied = a.value.IsBlank() && !a.unmatched && a.problem == nil
 	*v = a.value
 	if a.problem != nil {
-		st.Problems = append(st.Problems, *a.problem)
+		st.own().problems = append(st.own().problems, *a.problem)
 	}
 	if a.unmatched {
 		st.unmatched = true
-		if it.Type.Picks() {
+		if it.Type.Picks() || it.Type == form.Grid {
 			r.unmatch(it.Key)
 		}
 	}
@@ -416,13 +445,16 @@ func (r *run) decide(it *item, st *ItemState, v *expr.Value) {
 	if keep {
 		// What was typed stays and counts as long as it could be accepted.
 		r.constrain(it, st, v)
-		if len(st.Problems) > 0 {
-			*v = expr.Value{}
+		if len(st.Problems()) > 0 {
+			*v, st.extra.problems = expr.Value{}, nil
 		}
-		st.Problems, st.kept = nil, true
+		st.kept = true
 		return
 	}
-	if it.options != nil && st.Shown {
+	if it.rows != nil && st.part {
+		r.grid(it, st, v)
+	}
+	if it.options != nil && st.Shown && it.kind != expr.Grid {
 		r.offer(it, st, prior)
 		if !locked && r.in.Record == nil {
 			setAside(it, st, v)
@@ -504,12 +536,19 @@ func (r *run) offer(it *item, st *ItemState, prior *answer) {
 		f.Candidate = expr.ChoiceValue(value)
 		f.Entry = it.entry(i)
 		has := prior.state == given && prior.value.Holds(value)
-		if r.onOffer(it, i, has) {
+		switch {
+		case !r.onOffer(it, i, has):
+		case !r.full(it, i, has):
 			out = append(out, value)
+		case r.in.Mode == Staff: // who may go beyond
+			out = append(out, value)
+			st.own().full = append(st.own().full, value)
+		default:
+			st.own().full = append(st.own().full, value)
 		}
 	}
 	f.Entry, f.Candidate = nil, expr.Value{}
-	st.offered = out
+	st.own().offered = out
 }
 
 // entry is the list entry of the choice at i, nil for one that is written out.
@@ -541,23 +580,33 @@ func setAside(it *item, st *ItemState, v *expr.Value) {
 	if !it.offers {
 		return
 	}
+	defer func() {
+		for _, pick := range st.more().aside {
+			if st.touched && slices.Contains(st.more().full, pick) {
+				st.own().problems = append(st.own().problems, Problem{NoPlaces, it.labelOf(pick)})
+			}
+		}
+	}()
 	switch v.Kind() {
 	case expr.Choice:
-		if !slices.Contains(st.offered, v.Text()) {
-			st.aside = []string{v.Text()}
+		if !slices.Contains(st.more().offered, v.Text()) {
+			st.own().aside = []string{v.Text()}
 			*v = expr.Value{}
 		}
 	case expr.Choices:
 		var kept []string
 		for _, pick := range v.Picks() {
-			if slices.Contains(st.offered, pick) {
+			if slices.Contains(st.more().offered, pick) {
 				kept = append(kept, pick)
 			} else {
-				st.aside = append(st.aside, pick)
+				st.own().aside = append(st.own().aside, pick)
 			}
 		}
 		if len(kept) < len(v.Picks()) {
-			*v = expr.ChoicesValue(kept)
+			other := v.Other()
+			if *v = expr.ChoicesValue(kept); other != "" && v.Holds(it.options.Other) {
+				*v = v.WithOther(it.options.Other, other)
+			}
 		}
 	}
 }
@@ -567,6 +616,7 @@ func setAside(it *item, st *ItemState, v *expr.Value) {
 func (r *run) finish() {
 	out := r.out
 	out.sound = true
+	r.finishChecks()
 	for i := range out.Items {
 		r.finishItem(&out.Items[i], r.out.valueOf(&out.Items[i], 0))
 	}
@@ -583,20 +633,74 @@ func (r *run) finish() {
 		}
 		g.Row = 0
 	}
+	if r.track && r.p.clockedTexts {
+		for _, t := range r.p.texts {
+			if t.Clocked() {
+				r.until = min(r.until, t.Until(r.frame))
+			}
+		}
+	}
 	out.until = r.until
 	out.Accepted = out.sound && out.Open == Open
 }
 
-func (r *run) finishItem(st *ItemState, v *expr.Value) {
-	it := st.item
-	if !st.part {
+// finishChecks tests the checks of pages and sections.
+func (r *run) finishChecks() {
+	if !r.p.checked {
 		return
 	}
-	for i := range it.wording {
+	out := r.out
+	out.pageProblems, out.sectionProblems = make([][]Problem, len(r.p.pages)), make([][]Problem, len(r.p.sections))
+	for i := range r.p.pages {
+		if out.onRoute[i] {
+			out.pageProblems[i] = r.refused(r.p.pages[i].checks, -1)
+		}
+	}
+	for i := range r.p.sections {
+		sec := &r.p.sections[i]
+		if !out.Sections[i] || len(sec.checks) == 0 {
+			continue
+		}
+		if sec.group < 0 {
+			out.sectionProblems[i] = r.refused(sec.checks, -1)
+			continue
+		}
+		state, g := &out.Rows[sec.group], &r.frame.Groups[sec.group]
+		state.RowProblems = make([][]Problem, state.Count)
+		for g.Row = 0; g.Row < g.Count; g.Row++ {
+			state.RowProblems[g.Row] = r.refused(sec.checks, int32(sec.group))
+		}
+		g.Row = 0
+	}
+}
+
+// refused are the problems of checks that are not met.
+func (r *run) refused(checks []check, group int32) []Problem {
+	var out []Problem
+	for i := range checks {
+		if r.truth(&checks[i].condition) == expr.NotMet {
+			r.out.sound = false
+			message := checks[i].message
+			if c := r.p.texts[textKey{group, message}]; c != nil {
+				message = c.Plain(r.frame)
+			}
+			out = append(out, Problem{Code: Refused, Arg: message})
+		}
+	}
+	return out
+}
+
+func (r *run) finishItem(st *ItemState, v *expr.Value) {
+	it := st.item
+	for i := 0; i < len(it.wording) && st.part; i++ {
 		if r.truth(&it.wording[i]) == expr.Met {
 			st.wording = int32(i + 1)
 			break
 		}
+	}
+	r.word(it, st)
+	if !st.part {
+		return
 	}
 	if it.slot < 0 {
 		return
@@ -604,11 +708,11 @@ func (r *run) finishItem(st *ItemState, v *expr.Value) {
 	if st.Shown {
 		// What is never kept was given when the response was received.
 		st.Required = r.met(&it.required) && (it.Kept() || r.prior() == nil)
-		if st.Required && len(st.Problems) == 0 && !st.closed {
+		if st.Required && len(st.Problems()) == 0 && !st.closed {
 			if it.tick && !v.Yes() {
-				st.Problems = append(st.Problems, Problem{Code: NotTicked})
-			} else if v.IsBlank() {
-				st.Problems = append(st.Problems, Problem{Code: Missing})
+				st.own().problems = append(st.own().problems, Problem{Code: NotTicked})
+			} else if v.IsBlank() || it.kind == expr.Grid && !st.complete(v) {
+				st.own().problems = append(st.own().problems, Problem{Code: Missing})
 			}
 		}
 		if !st.closed {
@@ -617,55 +721,59 @@ func (r *run) finishItem(st *ItemState, v *expr.Value) {
 	}
 	for i := range it.checks {
 		if ch := &it.checks[i]; r.truth(&ch.condition) == expr.NotMet {
-			st.Problems = append(st.Problems, Problem{Code: Refused, Arg: ch.message})
+			st.own().problems = append(st.own().problems, Problem{Code: Refused, Arg: r.plain(it, ch.message)})
 		}
 	}
-	if len(st.Problems) > 0 {
+	if len(st.Problems()) > 0 {
 		r.out.sound = false
 	}
 }
 
-// constrain tests the fixed limits of an answer.
+// bound is what a bound is now; it does not bound while it is blank.
+func (r *run) bound(b *bound) expr.Value {
+	if b.code != nil {
+		return r.value(b.code)
+	}
+	return b.fixed
+}
+
+// constrain tests the limits of an answer.
 func (r *run) constrain(it *item, st *ItemState, v *expr.Value) {
 	if !it.constraint || v.IsBlank() {
 		return
 	}
-	add := func(code ProblemCode, arg string) { st.Problems = append(st.Problems, Problem{code, arg}) }
-	if it.min.Kind() == v.Kind() && below(v, &it.min) {
-		add(TooSmall, it.min.Plain(r.p.loc))
-	}
-	if it.max.Kind() == v.Kind() && below(&it.max, v) {
-		add(TooGreat, it.max.Plain(r.p.loc))
-	}
-	if it.step.Sign() > 0 && v.Kind() == expr.Num {
-		from := expr.Number{}
-		if it.min.Kind() == expr.Num {
-			from = it.min.Number()
+	add := func(code ProblemCode, arg string) { st.own().problems = append(st.own().problems, Problem{code, arg}) }
+	within := func(v expr.Value, least, most *bound, under, over ProblemCode) {
+		low, high := r.bound(least), r.bound(most)
+		if below(&v, &low) {
+			add(under, low.Plain(r.p.loc))
 		}
-		if !onStep(v.Number(), from, it.step) {
-			add(OffStep, it.step.String())
+		if below(&high, &v) {
+			add(over, high.Plain(r.p.loc))
 		}
+	}
+	b := &it.bounds
+	within(*v, &b.min, &b.max, TooSmall, TooGreat)
+	if step := r.bound(&b.step); v.Kind() == expr.Num && step.Number().Sign() > 0 {
+		from := r.bound(&b.min)
+		if !onStep(v.Number(), from.Number(), step.Number()) {
+			add(OffStep, step.Plain(r.p.loc))
+		}
+	}
+	if other := it.otherChoice(); other != "" && v.Holds(other) && v.Other() == "" {
+		add(OtherMissing, it.labelOf(other))
+	}
+	if it.Type == form.Ranking && len(v.Picks()) < len(st.Choices()) {
+		add(NotRanked, "")
 	}
 	switch v.Kind() {
 	case expr.Text:
-		n := expr.Length(v.Text())
-		if it.MinLength > 0 && n < it.MinLength {
-			add(TooShort, strconv.Itoa(it.MinLength))
-		}
-		if it.MaxLength > 0 && n > it.MaxLength {
-			add(TooLong, strconv.Itoa(it.MaxLength))
-		}
+		within(expr.NumberValue(expr.Int(int64(expr.Length(v.Text())))), &b.minLength, &b.maxLength, TooShort, TooLong)
 		if it.pattern != nil && !it.pattern.MatchString(v.Text()) {
-			add(NoMatch, it.PatternMessage)
+			add(NoMatch, r.plain(it, it.PatternMessage))
 		}
 	case expr.Choices:
-		n := len(v.Picks())
-		if it.MinPicked > 0 && n < it.MinPicked {
-			add(TooFew, strconv.Itoa(it.MinPicked))
-		}
-		if it.MaxPicked > 0 && n > it.MaxPicked {
-			add(TooMany, strconv.Itoa(it.MaxPicked))
-		}
+		within(expr.NumberValue(expr.Int(int64(len(v.Picks())))), &b.minPicked, &b.maxPicked, TooFew, TooMany)
 	case expr.File:
 		parts := v.Parts()
 		if len(it.Accept) > 0 && !slices.ContainsFunc(it.Accept, func(a string) bool { return accepts(a, parts) }) {
@@ -675,6 +783,14 @@ func (r *run) constrain(it *item, st *ItemState, v *expr.Value) {
 			add(FileTooLarge, megabytes(it.FileLimit()))
 		}
 	}
+}
+
+// otherChoice is the value of the choice that brings a text of its own, or "".
+func (it *item) otherChoice() string {
+	if it.options == nil {
+		return ""
+	}
+	return it.options.Other
 }
 
 // megabytes says a size as people do.

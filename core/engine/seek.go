@@ -62,7 +62,7 @@ func (p *Program) Seek(owner, property string, want expr.Truth, from Filling) (f
 	}
 	s := &seeker{p: p, fl: from.clone(), left: seekRuns}
 	goal := func(o *Outcome) bool { return s.takesPart(o, owner, property) && s.truth(o, owner, cond) == want }
-	keys := append(s.around(owner, property), names(cond.code.Node)...)
+	keys := append(s.around(owner, property), s.p.names(cond.code.Node)...)
 	return s.fl, s.reach(goal, keys, 0)
 }
 
@@ -161,7 +161,7 @@ func (s *seeker) around(owner, property string) []string {
 	var out []string
 	add := func(r *rule) {
 		if r.code != nil {
-			out = append(out, names(r.code.Node)...)
+			out = append(out, s.p.names(r.code.Node)...)
 		}
 	}
 	page := -1
@@ -174,7 +174,7 @@ func (s *seeker) around(owner, property string) []string {
 		add(&sec.shown)
 		if it.group >= 0 {
 			if rows := s.p.groups[it.group].rows; rows != nil {
-				out = append(out, names(rows.Node)...)
+				out = append(out, s.p.names(rows.Node)...)
 			}
 			out = append(out, sec.Key)
 		}
@@ -195,7 +195,7 @@ func (s *seeker) around(owner, property string) []string {
 		}
 		for j := range s.p.pages[i].next {
 			if i < page && s.p.pages[i].next[j].code != nil {
-				out = append(out, names(s.p.pages[i].next[j].code.Node)...)
+				out = append(out, s.p.names(s.p.pages[i].next[j].code.Node)...)
 			}
 		}
 	}
@@ -203,8 +203,8 @@ func (s *seeker) around(owner, property string) []string {
 }
 
 // names lists what an expression reads: keys, url.NAME and, for the clock, "now".
-func names(n expr.Node) []string {
-	out := expr.Mentions(n)
+func (p *Program) names(n expr.Node) []string {
+	out := expr.Mentions(n, p.Symbols.Repeats)
 	expr.Walk(n, func(n expr.Node) {
 		switch n := n.(type) {
 		case *expr.Member:
@@ -300,7 +300,7 @@ func (s *seeker) expand(keys []string) []string {
 		}
 		seen[key] = true
 		if it := s.p.lookup[key]; it != nil && it.property == "is" && it.value != nil {
-			queue = append(queue, names(it.value.Node)...)
+			queue = append(queue, s.p.names(it.value.Node)...)
 			continue
 		}
 		out = append(out, key)
@@ -386,7 +386,7 @@ func (s *seeker) rowCounts(g *expr.GroupSymbol) []func() {
 func (s *seeker) literals(key string, visit func(*expr.Literal)) {
 	for _, t := range s.p.Form.AllTies() {
 		n, err := expr.Parse(t.Expr)
-		if err != nil || !slices.Contains(names(n), key) {
+		if err != nil || !slices.Contains(s.p.names(n), key) {
 			continue
 		}
 		expr.Walk(n, func(n expr.Node) {
@@ -493,8 +493,9 @@ func (s *seeker) numberValues(it *item) []any {
 		}
 	}
 	step := expr.Int(1)
-	if it.step.Sign() > 0 {
-		step = it.step
+	b := &it.bounds
+	if fixed := b.step.fixed.Number(); fixed.Sign() > 0 {
+		step = fixed
 	}
 	s.literals(it.Key, func(l *expr.Literal) {
 		if l.Kind != expr.Num {
@@ -511,16 +512,15 @@ func (s *seeker) numberValues(it *item) []any {
 	for _, n := range []int64{1, 0, 2, 10, 100} {
 		add(expr.Int(n))
 	}
-	if it.min.Kind() == expr.Num {
-		add(it.min.Number())
-	}
-	if it.max.Kind() == expr.Num {
-		add(it.max.Number())
+	for _, bound := range []*bound{&b.min, &b.max} {
+		if bound.fixed.Kind() == expr.Num {
+			add(bound.fixed.Number())
+		}
 	}
 	var fit, unfit []any
 	for _, n := range tried {
 		v := expr.NumberValue(n)
-		if it.min.Kind() == expr.Num && below(&v, &it.min) || it.max.Kind() == expr.Num && below(&it.max, &v) {
+		if below(&v, &b.min.fixed) || below(&b.max.fixed, &v) {
 			unfit = append(unfit, n.String())
 		} else {
 			fit = append(fit, n.String())

@@ -33,8 +33,10 @@ func TestBothWaysOfTiesAreFound(t *testing.T) {
 	p, remarks := engine.Load([]byte(seekable))
 	require.NotNil(t, p, remarks)
 	from := engine.Filling{At: time.Date(2026, 5, 1, 12, 0, 0, 0, time.UTC)}
-	for _, tie := range [][2]string{{"trailer", "shown"}, {"escort", "shown"}, {"escort", "required"}, {"deep", "shown"}, {"late", "shown"}, {"guardian", "shown"},
-		{"born", "checks.0.ok"}, {"consent", "shown"}, {"bank", "shown"}, {"crew", "shown"}, {"p", "next.0.when"}, {"boat", "choices.2.withheld"}} {
+	for _, tie := range [][2]string{{"trailer", "shown"}, {"escort", "shown"}, {"escort", "required"}, {"deep", "shown"},
+		{"late", "shown"}, {"guardian", "shown"},
+		{"born", "checks.0.ok"}, {"consent", "shown"}, {"bank", "shown"}, {"crew", "shown"}, {"p", "next.0.when"}, {"boat",
+			"choices.2.withheld"}} {
 		for _, want := range []expr.Truth{expr.Met, expr.NotMet} {
 			if tie[0] == "crew" && want == expr.NotMet {
 				continue

@@ -31,12 +31,20 @@ func (o *Outcome) Why(key string, row int) []Because {
 	}
 	for i := range o.p.sections {
 		if sec := &o.p.sections[i]; sec.Key == key {
-			return append([]Because{o.whySection(i)}, o.whyRows(i)...)
+			out := append([]Because{o.whySection(i)}, o.whyRows(i)...)
+			if o.Sections[i] {
+				out = append(out, o.whyChecks(sec.checks, sec.group, sec.Name())...)
+			}
+			return out
 		}
 	}
 	for i := range o.p.pages {
 		if o.p.pages[i].Key == key {
-			return []Because{o.whyPage(i)}
+			out := []Because{o.whyPage(i)}
+			if o.onRoute[i] {
+				out = append(out, o.whyChecks(o.p.pages[i].checks, -1, o.p.pages[i].Name())...)
+			}
+			return out
 		}
 	}
 	return nil
@@ -53,6 +61,31 @@ func (o *Outcome) because(effect string, holds bool, says string, code *expr.Cod
 		b.Reason = &reason
 	}
 	return b
+}
+
+// whyChecks says which checks of a section or page are not met, in which of its rows.
+func (o *Outcome) whyChecks(checks []check, group int, name string) []Because {
+	var out []Because
+	scope, rows := o.p.Symbols, 1
+	if group >= 0 {
+		scope, rows = scope.InRow(o.p.groups[group].symbol), o.frame.Groups[group].Count
+	}
+	for row := range rows {
+		for _, ch := range checks {
+			where := name
+			if group >= 0 {
+				o.frame.Groups[group].Row = row
+				where = fmt.Sprintf("row %d of %s", row+1, name)
+			}
+			if ch.code.Truth(&o.frame) == expr.NotMet {
+				out = append(out, o.because("check", false, where+" is not accepted: "+sentence(ch.message), ch.code, scope))
+			}
+		}
+	}
+	if group >= 0 {
+		o.frame.Groups[group].Row = 0
+	}
+	return out
 }
 
 func (o *Outcome) whyPage(i int) Because {
@@ -75,7 +108,11 @@ func (o *Outcome) whyPage(i int) Because {
 		}
 		for _, n := range o.p.pages[j].next {
 			if n.code.Truth(&o.frame) == expr.Met && n.page > i {
-				return o.because("shown", false, fmt.Sprintf("%s is passed over: after %s comes %s", name, o.p.pages[j].Name(), o.p.pages[n.page].Name()), n.code, o.p.Symbols)
+				return o.because(
+					"shown", false,
+					fmt.Sprintf("%s is passed over: after %s comes %s", name, o.p.pages[j].Name(), o.p.pages[n.page].Name()), n.code,
+					o.p.Symbols,
+				)
 			}
 		}
 	}
@@ -107,7 +144,10 @@ func (o *Outcome) whyItem(it *item, row int) []Because {
 		if row < 0 || row >= g.Count {
 			b := o.whySection(int(it.section))
 			if o.Sections[it.section] {
-				b = Because{Effect: "shown", Truth: expr.NotMet, Says: fmt.Sprintf("%s has %s, so there is no row %d of %s", o.p.sections[it.section].Name(), rowsWords(g.Count), row+1, it.Name())}
+				b = Because{
+					Effect: "shown", Truth: expr.NotMet,
+					Says: fmt.Sprintf("%s has %s, so there is no row %d of %s", o.p.sections[it.section].Name(), rowsWords(g.Count), row+1, it.Name()),
+				}
 			} else {
 				b.Says = fmt.Sprintf("%s is not shown, because its section is not: %s", it.Name(), b.Says)
 			}
@@ -122,7 +162,10 @@ func (o *Outcome) whyItem(it *item, row int) []Because {
 	}
 	out := []Because{o.whyShown(it, st, scope)}
 	if st.kept && !o.valueOf(st, row).IsBlank() {
-		out = append(out, o.because("value", true, "its answer is kept although it is not shown: "+o.sayValue(it, o.valueOf(st, row)), nil, nil))
+		out = append(
+			out,
+			o.because("value", true, "its answer is kept although it is not shown: "+o.sayValue(it, o.valueOf(st, row)), nil, nil),
+		)
 	}
 	if !st.part {
 		return out
@@ -284,7 +327,7 @@ func (o *Outcome) whyChoices(it *item, st *ItemState, scope *expr.Symbols) []Bec
 	for i, value := range it.all {
 		o.frame.Candidate, o.frame.Entry = expr.ChoiceValue(value), it.entry(i)
 		label := it.options.Labels[i]
-		kept := slices.Contains(st.offered, value)
+		kept := slices.Contains(st.more().offered, value)
 		tell := func(ru rule, wanted bool, says string, syms *expr.Symbols) {
 			if o.met(ru) == wanted {
 				return
@@ -295,7 +338,10 @@ func (o *Outcome) whyChoices(it *item, st *ItemState, scope *expr.Symbols) []Bec
 			out = append(out, o.because("choices", kept, label+" "+says, ru.code, syms))
 		}
 		if o.frame.Entry != nil {
-			tell(rule{condition: *it.where}, true, "is not offered", scope.WithEntry(o.p.columns[it.ChoicesFrom.List]))
+			tell(rule{condition: *it.where}, true, "is not offered", scope.WithEntry(o.p.columns[it.ChoicesFrom.List], false))
+		}
+		if slices.Contains(st.Full(), value) {
+			out = append(out, o.because("choices", false, label+" is full", nil, nil))
 		}
 		tell(it.offered, true, "is not offered", candidate)
 		tell(it.withheld, false, "is withheld", candidate)
@@ -304,7 +350,7 @@ func (o *Outcome) whyChoices(it *item, st *ItemState, scope *expr.Symbols) []Bec
 			tell(it.choices[i].withheld, false, "is withheld", candidate)
 		}
 	}
-	for _, value := range st.aside {
+	for _, value := range st.more().aside {
 		label := value
 		if i, ok := it.options.Find(value); ok {
 			label = it.options.Labels[i]
@@ -320,7 +366,7 @@ func (o *Outcome) whyProblems(it *item, st *ItemState, row int) []Because {
 	if st.unmatched {
 		out = append(out, o.because("choices", false, "something was sent that is none of the choices; it is left out", nil, nil))
 	}
-	for _, p := range st.Problems {
+	for _, p := range st.Problems() {
 		if p.Code == Refused {
 			continue // told with its condition
 		}

@@ -40,7 +40,9 @@ func TestEveryStateIsExplained(t *testing.T) {
 		return p.Answers(raw)
 	}
 	in := engine.Input{At: time.Date(2026, 5, 1, 12, 0, 0, 0, time.UTC), Mode: engine.Revisit, Prior: read(`{"lk": "2", "picks": ["b"]}`),
-		Answers: read(`{"n": 2, "crew": [{"born": "1990-01-01"}, {"born": "2012-01-01"}], "code": "AB", "shore": "north", "pier": "s", "picks": ["a"], "sh": ""}`)}
+		Answers: read(
+			`{"n": 2, "crew": [{"born": "1990-01-01"}, {"born": "2012-01-01"}], "code": "AB", "shore": "north", "pier": "s", "picks": ["a"], "sh": ""}`,
+		)}
 	out := p.Run(in)
 	for key, want := range map[string]string{
 		"young": `Young is shown:
@@ -93,7 +95,8 @@ func TestSentencesOfOpposites(t *testing.T) {
 	p, remarks := engine.Load([]byte(explained))
 	require.NotNil(t, p, remarks)
 	for src, want := range map[string]string{
-		`not n > 2`: "Rowers is at most 2", `not shore contains "x"`: "Shore does not contain “x”", `not picks has "a"`: "Picks does not include A",
+		`not n > 2`: "Rowers is at most 2", `not shore contains "x"`: "Shore does not contain “x”",
+		`not picks has "a"`:            "Picks does not include A",
 		`not picks has all ("a", "b")`: "Picks does not include all of A, B", `not n between 1 and 3`: "Rowers is not between 1 and 3",
 		`not any(crew, born is blank)`: "in no row of Crew, Born is not answered", `not terms`: "Terms is no", `not not terms`: "Terms is yes",
 		`n = 1 and any(crew, born is blank) and n < 3`: "Rowers is 1 and (in any row of Crew, Born is not answered) and Rowers is under 3",

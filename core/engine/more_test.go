@@ -1,0 +1,243 @@
+package engine_test
+
+import (
+	"encoding/json"
+	"fmt"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"lazo/core/engine"
+	"lazo/core/form"
+)
+
+// asked is a form with some items, in a section of its own or in rows.
+func asked(t *testing.T, more, section, items string) *engine.Program {
+	t.Helper()
+	src := fmt.Sprintf(`{"lazo": 1, "key": "t", "title": "T", "timezone": "America/Montevideo", %s
+		"pages": [{"key": "p", "sections": [{"key": "s", %s "items": [%s]}]}]}`, more, section, items)
+	p, remarks := engine.Load([]byte(src))
+	require.NotNil(t, p, "%s\n%v", src, remarks)
+	return p
+}
+
+type try struct {
+	answers string
+	prior   string
+	mode    engine.Mode
+	at      string
+	taken   engine.Taken
+	want    map[string]any // dotted paths of the outcome
+}
+
+func (tr try) check(t *testing.T, p *engine.Program) {
+	t.Helper()
+	in := engine.Input{At: time.Date(2026, 5, 1, 15, 0, 0, 0, time.UTC), Mode: tr.mode, Taken: tr.taken}
+	if tr.at != "" {
+		var err error
+		in.At, err = time.Parse(time.RFC3339, tr.at)
+		require.NoError(t, err)
+	}
+	read := func(src string) *engine.Answers {
+		raw, err := engine.ParseAnswers([]byte(src))
+		require.NoError(t, err)
+		return p.Answers(raw)
+	}
+	if tr.answers != "" {
+		in.Answers = read(tr.answers)
+	}
+	if tr.prior != "" {
+		in.Prior = read(tr.prior)
+	}
+	data, err := json.Marshal(p.Run(in))
+	require.NoError(t, err)
+	var out any
+	require.NoError(t, json.Unmarshal(data, &out))
+	for path, want := range tr.want {
+		got := out
+		for part := range strings.SplitSeq(path, ".") {
+			switch v := got.(type) {
+			case map[string]any:
+				got = v[part]
+			case []any:
+				var n int
+				_, err := fmt.Sscan(part, &n)
+				require.NoError(t, err)
+				got = v[n]
+			default:
+				got = nil
+			}
+		}
+		if want == some {
+			assert.NotEmpty(t, got, "%s of %+v", path, tr)
+			continue
+		}
+		text, err := json.Marshal(got)
+		require.NoError(t, err)
+		expected, err := json.Marshal(want)
+		require.NoError(t, err)
+		assert.JSONEq(t, string(expected), string(text), "%s of %+v", path, tr)
+	}
+}
+
+const some = "some problem" // a list that is not empty
+
+func TestComputedBounds(t *testing.T) {
+	p := asked(t, "", "", `{"key": "first", "type": "date", "label": "First", "max": "today"},
+		{"key": "n", "type": "number", "label": "N", "min": "m", "max": "m * 2", "step": "if(m > 10, 5, 1)"}, {"key": "m", "type": "number", "label": "M"},
+		{"key": "word", "type": "text", "label": "Word", "max_length": "m"},
+		{"key": "some", "type": "choices", "label": "Some", "max_picked": "m", "choices": [{"value": "a"}, {"value": "b"}, {"value": "c"}]}`)
+	for _, tr := range []try{
+		{answers: `{"first": "2026-05-01"}`, want: map[string]any{"accepted": true}},
+		{answers: `{"first": "2026-05-02"}`, want: map[string]any{"items.first.problems": []string{"The most that can be entered is 2026-05-01."}}},
+		{answers: `{"n": 7}`, want: map[string]any{"accepted": true}}, // a blank bound does not bound
+		{answers: `{"n": 7, "m": 3}`, want: map[string]any{"items.n.problems": some}},
+		{answers: `{"n": 6, "m": 3, "word": "abc", "some": ["a", "b", "c"]}`, want: map[string]any{"accepted": true}},
+		{answers: `{"n": 22, "m": 20}`, want: map[string]any{"items.n.problems": some}},
+		{answers: `{"n": 25, "m": 20}`, want: map[string]any{"accepted": true}},
+		{answers: `{"m": 2, "word": "abc"}`, want: map[string]any{"items.word.problems": []string{"Please write at most 2 characters."}}},
+		{answers: `{"m": 2, "some": ["a", "b", "c"]}`, want: map[string]any{"items.some.problems": []string{"Please pick at most 2."}}},
+	} {
+		tr.check(t, p)
+	}
+}
+
+func TestOthers(t *testing.T) {
+	p := asked(t, "", `"repeat": {"max": 4, "name": "Rower"}, "checks": [{"ok": "name is answered", "message": "Row {row_number} has no name"}],`,
+		`{"key": "name", "type": "text", "label": "Name"},
+		 {"key": "seat", "type": "choice", "label": "Seat", "withheld": "others(s, seat = choice) > 0", "choices": [{"value": "bow"}, {"value": "two"}]},
+		 {"key": "twice", "type": "note", "label": "x", "shown": "others(s, name = row.name) > 0"}`)
+	for _, tr := range []try{
+		{answers: `{"s": [{"name": "A", "seat": "bow"}, {"name": "B", "seat": "two"}]}`, want: map[string]any{
+			"accepted": true, "stored.s": []any{map[string]any{"name": "A", "seat": "bow"}, map[string]any{"name": "B", "seat": "two"}},
+			"items.s.rows.0.seat.choices": []string{"bow"}}},
+		{answers: `{"s": [{"name": "A", "seat": "bow"}, {"name": "a", "seat": "bow"}]}`, want: map[string]any{
+			"items.s.rows.0.seat.value": nil, "items.s.rows.1.seat.value": nil,
+			"items.s.rows.0.twice.shown": true, "items.s.rows.1.seat.choices": []string{"two"}}},
+		{answers: `{"s": [{"name": "A"}, {}]}`, want: map[string]any{
+			"accepted": false, "items.s.problems": []string{"Row 2 has no name"}, "sections.s.problems": []string{"Row 2 has no name"}}},
+	} {
+		tr.check(t, p)
+	}
+}
+
+func TestPlaces(t *testing.T) {
+	p := asked(t, "", "", `{"key": "slot", "type": "choice", "label": "Slot", "places": "if(today < 2026-05-10, 1, 2)",
+		"choices": [{"value": "am", "label": "Morning"}, {"value": "pm", "label": "Afternoon", "places": 5}, {"value": "eve", "withheld": "left(slot, \"pm\") > 3"}]},
+		{"key": "few", "type": "calculation", "label": "Few", "value": {"is": "left(slot, \"am\")"}}`)
+	one := engine.Taken{"slot": {"am": 1}}
+	for _, tr := range []try{
+		{answers: `{"slot": "am"}`, want: map[string]any{"accepted": true, "items.few.value": 1, "items.slot.choices": []string{"am", "pm"}}},
+		{answers: `{"slot": "am"}`, taken: one, want: map[string]any{
+			"accepted": false, "items.slot.full": []string{"am"}, "items.slot.value": nil, "items.few.value": 0,
+			"items.slot.problems": []string{"“Morning” is full by now. Please pick again."}}},
+		{answers: `{"slot": "pm"}`, taken: one, want: map[string]any{"accepted": true, "items.slot.full": []string{"am"}}},
+		{answers: `{"slot": "am"}`, taken: one, at: "2026-05-11T12:00:00Z", want: map[string]any{"accepted": true}},
+		{answers: `{"slot": "am"}`, taken: one, mode: engine.Staff, want: map[string]any{"accepted": true, "items.slot.full": []string{"am"}}},
+		{answers: `{}`, prior: `{"slot": "am"}`, taken: one, mode: engine.Revisit, want: map[string]any{"stored.slot": "am"}},
+		{answers: `{"slot": "am"}`, prior: `{"slot": "pm"}`, taken: one, mode: engine.Revisit, want: map[string]any{"accepted": false}},
+		{answers: `{"slot": "eve"}`, taken: engine.Taken{"slot": {"pm": 3}}, want: map[string]any{"accepted": true}},
+	} {
+		tr.check(t, p)
+	}
+	// A row takes one each.
+	p = asked(t, "", `"repeat": {"max": 4},`, `{"key": "bus", "type": "choices", "label": "Bus", "choices": [{"value": "early", "places": 3}, {"value": "late"}]}`)
+	two := engine.Taken{"bus": {"early": 2}}
+	for _, tr := range []try{
+		{answers: `{"s": [{"bus": ["early"]}, {"bus": ["late"]}]}`, taken: two, want: map[string]any{"accepted": true}},
+		{answers: `{"s": [{"bus": ["early", "late"]}, {"bus": ["early"]}]}`, taken: two, want: map[string]any{
+			"accepted": false, "items.s.rows.0.bus.problems": []string{}, "items.s.rows.1.bus.problems": some}},
+		{mode: engine.Revisit, prior: `{"s": [{"_row": "a", "bus": ["early"]}, {"_row": "b"}]}`, taken: engine.Taken{"bus": {"early": 3}},
+			answers: `{"s": [{"_row": "a", "bus": []}, {"_row": "b", "bus": ["early"]}]}`, want: map[string]any{"accepted": true}},
+		{mode: engine.Revisit, prior: `{"s": [{"_row": "a", "bus": ["early"]}, {"_row": "b"}]}`, taken: engine.Taken{"bus": {"early": 3}},
+			answers: `{"s": [{"_row": "a", "bus": ["early"]}, {"_row": "b", "bus": ["early"]}]}`, want: map[string]any{"accepted": false}},
+	} {
+		tr.check(t, p)
+	}
+	_, remarks := engine.Load([]byte(`{"lazo": 1, "key": "t", "title": "T", "timezone": "UTC", "pages": [{"key": "p", "sections": [{"key": "s", "items": [
+		{"key": "n", "type": "number", "label": "N"}, {"key": "a", "type": "choice", "label": "A", "places": "n", "choices": [{"value": "x", "places": 1.5}]}]}]}]}`))
+	assert.Len(t, form.Errors(remarks), 2, "places do not depend on answers, and are whole")
+}
+
+func TestOtherScaleRankingAndGrid(t *testing.T) {
+	p := asked(t, "", "", `
+		{"key": "how", "type": "choice", "label": "How", "choices": [{"value": "bus", "label": "Bus"}, {"value": "other", "label": "Otherwise", "other": true}]},
+		{"key": "why", "type": "choices", "label": "Why", "choices": [{"value": "a"}, {"value": "o", "other": true}]},
+		{"key": "by", "type": "calculation", "label": "By", "value": {"is": "how.other"}},
+		{"key": "well", "type": "scale", "label": "Well", "max": 7, "low": "bad", "high": "good"},
+		{"key": "order", "type": "ranking", "label": "Order", "choices": [{"value": "x"}, {"value": "y"}, {"value": "z", "withheld": "well = 1"}]},
+		{"key": "place", "type": "calculation", "label": "Place", "value": {"is": "rank(order, \"y\")"}},
+		{"key": "meals", "type": "grid", "label": "Meals", "required": "well = 2", "choices": [{"value": "veg"}, {"value": "fish"}],
+		 "rows": [{"key": "friday", "label": "Friday"}, {"key": "sunday", "shown": "well > 3"}]},
+		{"key": "fishy", "type": "note", "label": "x", "shown": "meals.friday = \"fish\" and meals.sunday is blank"},
+		{"key": "tools", "type": "grid", "label": "Tools", "many": true, "choices": [{"value": "a"}, {"value": "b"}], "rows": [{"key": "one"}]},
+		{"key": "both", "type": "note", "label": "x", "shown": "tools.one has all (\"a\", \"b\")"}`)
+	for _, tr := range []try{
+		{answers: `{"how": {"value": "other", "text": " By swan "}}`, want: map[string]any{
+			"accepted": true, "stored.how": map[string]any{"value": "other", "text": "By swan"}, "items.by.value": "By swan"}},
+		{answers: `{"how": "other"}`, want: map[string]any{"accepted": false, "items.how.problems": []string{"Please say what you mean by “Otherwise”."}}},
+		{answers: `{"how": {"value": "bus", "text": "By swan"}}`, want: map[string]any{"stored.how": "bus", "items.by.value": nil}},
+		{answers: `{"why": ["a", {"value": "o", "text": "x"}]}`, want: map[string]any{"stored.why": []any{"a", map[string]any{"value": "o", "text": "x"}}}},
+		{answers: `{"well": "7"}`, want: map[string]any{"stored.well": 7}},
+		{answers: `{"well": 8}`, want: map[string]any{"items.well.problems": some}},
+		{answers: `{"well": 2.5}`, want: map[string]any{"items.well.problems": some}},
+		{answers: `{"order": ["z", "y", "x"]}`, want: map[string]any{"stored.order": []string{"z", "y", "x"}, "items.place.value": 2}},
+		{answers: `{"order": ["y", "x"]}`, want: map[string]any{"items.order.problems": []string{"Please give every choice a place of its own."}}},
+		{answers: `{"order": ["z", "y", "x"], "well": 1}`, want: map[string]any{"stored.order": []string{"y", "x"}, "items.place.value": 1}},
+		{answers: `{"meals": {"friday": "fish", "sunday": "veg", "monday": "x"}}`, want: map[string]any{
+			"stored.meals": map[string]any{"friday": "fish"}, "items.fishy.shown": true, "items.meals.rows.sunday.shown": false}},
+		{answers: `{"meals": {"friday": "fish", "sunday": "veg"}, "well": 4}`, want: map[string]any{
+			"stored.meals": map[string]any{"friday": "fish", "sunday": "veg"}, "items.fishy.shown": false}},
+		{answers: `{"meals": {"friday": "meat"}}`, want: map[string]any{"unmatched": []string{"meals"}, "items.meals.value": nil}},
+		{answers: `{"well": 2}`, want: map[string]any{"items.meals.problems": some}},
+		{answers: `{"well": 2, "meals": {"friday": "veg"}}`, want: map[string]any{"accepted": true}},
+		{answers: `{"meals": "veg"}`, want: map[string]any{"items.meals.problems": some}},
+		{answers: `{"tools": {"one": ["b", "a"]}}`, want: map[string]any{
+			"stored.tools": map[string]any{"one": []string{"a", "b"}}, "items.both.shown": true}},
+	} {
+		tr.check(t, p)
+	}
+}
+
+func TestChecksOfSectionsAndPages(t *testing.T) {
+	p, remarks := engine.Load([]byte(`{"lazo": 1, "key": "t", "title": "T", "timezone": "UTC", "pages": [
+		{"key": "p", "checks": [{"ok": "a + b <= 10", "message": "{a} and {b} are more than ten"}], "sections": [
+		 {"key": "s", "shown": "a > 0", "checks": [{"ok": "b is answered", "message": "B is missing"}], "items": [{"key": "b", "type": "number", "label": "B"}]},
+		 {"key": "r", "items": [{"key": "a", "type": "number", "label": "A"}]}]}]}`))
+	require.NotNil(t, p, remarks)
+	for _, tr := range []try{
+		{answers: `{}`, want: map[string]any{"accepted": true}},
+		{answers: `{"a": 1}`, want: map[string]any{"accepted": false, "sections.s.problems": []string{"B is missing"}}},
+		{answers: `{"a": 6, "b": 5}`, want: map[string]any{"accepted": false, "pages.p.problems": []string{"6 and 5 are more than ten"}}},
+		{answers: `{"a": 5, "b": 5}`, want: map[string]any{"accepted": true}},
+	} {
+		tr.check(t, p)
+	}
+}
+
+func TestAListOfTheWorkspace(t *testing.T) {
+	const src = `{"lazo": 1, "key": "t", "title": "T", "timezone": "UTC", "lists": {"piers": {"shared": "all_piers"}}, "pages": [{"key": "p", "sections": [{"key": "s", "items": [
+		{"key": "shore", "type": "choice", "label": "Shore", "choices": [{"value": "north"}, {"value": "south"}]},
+		{"key": "pier", "type": "choice", "label": "Pier", "choices_from": {"list": "piers", "value": "code", "label": "name", "where": "entry.shore = shore"}},
+		{"key": "fee", "type": "calculation", "label": "Fee", "value": {"is": "pier.fee"}}]}]}]}`
+	p, remarks := engine.Load([]byte(src))
+	require.NotNil(t, p, "a list that is not at hand is no error: %v", remarks)
+	p, _ = engine.LoadWith([]byte(src), map[string][]form.Entry{"all_piers": {
+		{"code": "h", "name": "Heron", "shore": "north", "fee": json.Number("40")},
+		{"code": "t", "name": "Teal", "shore": "south", "fee": json.Number("10")}}})
+	require.NotNil(t, p)
+	narrowed := map[string]any{"items.fee.value": 40, "items.pier.choices": []string{"h"}}
+	try{answers: `{"shore": "north", "pier": "h"}`, want: narrowed}.check(t, p)
+	assert.JSONEq(t, `{"shared": "all_piers"}`, string(must(json.Marshal(p.Form.Lists["piers"]))), "its entries stay with the workspace")
+	assert.Len(t, p.Form.Clone().Lists["piers"].Entries, 2)
+}
+
+func must[T any](v T, err error) T {
+	if err != nil {
+		panic(err)
+	}
+	return v
+}

@@ -1,0 +1,138 @@
+package engine
+
+import (
+	"strings"
+
+	"lazo/core/expr"
+	"lazo/core/form"
+	"lazo/core/text"
+)
+
+// textKey is a text with answers as it is seen from a place: the same words mean another
+// row in another section.
+type textKey struct {
+	group int32
+	src   string
+}
+
+// texts compiles the texts in which answers stand, in the form's language and in those
+// that it is translated to.
+func (c *compiler) texts() {
+	c.p.texts = map[textKey]*text.Compiled{}
+	said := c.form.Said()
+	for _, s := range said {
+		it, pl, syms := c.textPlace(s.Owner, s.Property)
+		if it != nil {
+			it.textual = true
+		}
+		group := int32(-1)
+		if it != nil {
+			group = it.group
+		} else if syms.Row != nil {
+			group = int32(syms.Row.Index)
+		}
+		if compiled := c.text(s.Text, s.Blocks, pl, syms); compiled != nil {
+			c.p.texts[textKey{group, s.Text}] = compiled
+			c.p.clockedTexts = c.p.clockedTexts || compiled.Clocked()
+		}
+		for _, tag := range c.form.Languages() {
+			if other := c.form.Translations[tag][s.Text]; other != "" {
+				c.text(other, s.Blocks, place{at: "translations." + tag + ": " + pl.at, key: pl.key}, syms)
+			}
+		}
+	}
+}
+
+// textPlace is where a text stands, and what it can name.
+func (c *compiler) textPlace(owner, property string) (*item, place, *expr.Symbols) {
+	if it := c.p.lookup[owner]; it != nil {
+		return it, place{at: it.at + "." + property, key: owner}, c.scope(it)
+	}
+	at := property
+	for _, p := range c.form.Pages {
+		if p.Key == owner {
+			at = "pages/" + owner + "." + property
+		}
+		for _, s := range p.Sections {
+			if s.Key == owner {
+				at = "pages/" + p.Key + "/" + owner + "." + property
+			}
+		}
+	}
+	if g := c.p.Symbols.Groups[owner]; g != nil && strings.HasPrefix(property, "checks.") {
+		return nil, place{at: at, key: owner}, c.p.Symbols.InRow(g)
+	}
+	return nil, place{at: at, key: owner}, c.p.Symbols
+}
+
+// text reads and checks one text; nil if it is faulty.
+func (c *compiler) text(src string, blocks bool, pl place, syms *expr.Symbols) *text.Compiled {
+	if !text.Holds(src) {
+		return nil
+	}
+	t, err := text.Parse(src, blocks)
+	if err != nil {
+		c.fault(src, err.(*expr.Fault), pl) //nolint:errorlint // the documented type
+		return nil
+	}
+	compiled, faults := t.Compile(syms)
+	for _, f := range faults {
+		c.fault(src, f, pl)
+	}
+	if compiled == nil {
+		return nil
+	}
+	for _, code := range compiled.Codes {
+		c.took(code, len(src), pl, syms)
+	}
+	return compiled
+}
+
+// plain prints a text of an item, in the row at hand.
+func (r *run) plain(it *item, src string) string {
+	if c := r.p.texts[textKey{it.group, src}]; c != nil {
+		return c.Plain(r.frame)
+	}
+	return src
+}
+
+// word prints the texts of an item in which answers stand.
+func (r *run) word(it *item, st *ItemState) {
+	if !it.textual {
+		return
+	}
+	e := st.own()
+	e.worded = true
+	e.label, e.help = r.plain(it, st.labelSource()), r.plain(it, st.helpSource())
+	if it.Type == form.Note {
+		e.markdownLabel, e.markdownHelp = r.markdown(it, st.labelSource()), r.markdown(it, st.helpSource())
+	}
+	e.placeholder = r.plain(it, it.Placeholder)
+	for _, ch := range it.Choices {
+		e.choices = append(e.choices, choiceWords{r.plain(it, ch.Name()), r.plain(it, ch.Help)})
+	}
+}
+
+func (r *run) markdown(it *item, src string) string {
+	if c := r.p.texts[textKey{it.group, src}]; c != nil {
+		return c.Markdown(r.frame)
+	}
+	return src
+}
+
+// Plain prints a text of the form, of a page or of a section: what stands between braces
+// is replaced by what people have answered.
+func (o *Outcome) Plain(src string) string {
+	if c := o.p.texts[textKey{-1, src}]; c != nil {
+		return c.Plain(&o.frame)
+	}
+	return src
+}
+
+// Markdown is Plain for a text that is Markdown; answers stand in it as plain text.
+func (o *Outcome) Markdown(src string) string {
+	if c := o.p.texts[textKey{-1, src}]; c != nil {
+		return c.Markdown(&o.frame)
+	}
+	return src
+}
