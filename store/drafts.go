@@ -23,26 +23,26 @@ func (c Clash) Error() string { return c.By + " has changed the same meanwhile" 
 // Is makes a Clash an ErrConflict.
 func (c Clash) Is(err error) bool { return err == ErrConflict }
 
-// EditDraft applies an edit to the draft that was made on the draft as it was at
+// Edit applies an edit to the draft that was made on the draft as it was at
 // version. If the draft has moved on, the edit is applied to the newest state,
 // unless it touches what another has changed since: that is a Clash. It returns the
 // new state.
 //
 // What one did oneself meanwhile is no clash: typing can be faster than the answers.
-func (s *Store) EditDraft(ctx context.Context, workspace, id, version, member int64, e form.Edit) (Form, error) {
-	return s.editDraft(ctx, workspace, id, version, member, false, e)
+func (in InForm) Edit(ctx context.Context, version int64, member MemberID, e form.Edit) (Form, error) {
+	return in.editDraft(ctx, version, member, false, e)
 }
 
 // EditWhole is EditDraft for an edit that was made of a whole page's fields, and so
 // takes back whatever the page did not know: one's own changes elsewhere count too.
-func (s *Store) EditWhole(ctx context.Context, workspace, id, version, member int64, e form.Edit) (Form, error) {
-	return s.editDraft(ctx, workspace, id, version, member, true, e)
+func (in InForm) EditWhole(ctx context.Context, version int64, member MemberID, e form.Edit) (Form, error) {
+	return in.editDraft(ctx, version, member, true, e)
 }
 
-func (s *Store) editDraft(ctx context.Context, workspace, id, version, member int64, whole bool, e form.Edit) (Form, error) {
+func (in InForm) editDraft(ctx context.Context, version int64, member MemberID, whole bool, e form.Edit) (Form, error) {
 	var out Form
-	err := s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
-		f, err := lockForm(tx, workspace, id)
+	err := in.store.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+		f, err := in.lock(tx)
 		if err != nil {
 			return err
 		}
@@ -93,14 +93,14 @@ func (s *Store) editDraft(ctx context.Context, workspace, id, version, member in
 
 // meets reports a Clash if what is touched was touched since version by anyone but
 // one member.
-func meets(tx *gorm.DB, f Form, version, but int64, touches []string) error {
+func meets(tx *gorm.DB, f Form, version int64, but MemberID, touches []string) error {
 	if version == f.DraftVersion {
 		return nil
 	}
 	var steps []struct {
 		Touches  string // a JSON list
 		Name     string
-		MemberID int64
+		MemberID MemberID
 	}
 	err := tx.Raw(`select to_json(s.touches)::text as touches, coalesce(m.name, '') as name, coalesce(s.member_id, 0) as member_id
 		from draft_steps s left join members m on m.id = s.member_id
@@ -127,7 +127,7 @@ func meets(tx *gorm.DB, f Form, version, but int64, touches []string) error {
 }
 
 // saveDraft stores the next version of a draft and what it changed.
-func saveDraft(tx *gorm.DB, f Form, def *form.Form, member int64, touched []string) (Form, error) {
+func saveDraft(tx *gorm.DB, f Form, def *form.Form, member MemberID, touched []string) (Form, error) {
 	f.Draft, f.Title, f.DraftVersion = def.JSON(), strings.TrimSpace(def.Title), f.DraftVersion+1
 	f.UpdatedAt = time.Now()
 	touches, err := json.Marshal(touched)
@@ -146,13 +146,13 @@ func saveDraft(tx *gorm.DB, f Form, def *form.Form, member int64, touched []stri
 // Undo takes a member's own last edit back, Redo does it again; ErrNotFound if there
 // is none. Where others have since changed what it changed, that is a Clash, and
 // nothing happens unless the member is sure. Both give the draft before and after.
-func (s *Store) Undo(ctx context.Context, workspace, id, member int64, sure bool) (before, after Form, err error) {
-	return s.step(ctx, workspace, id, member, sure, true)
+func (in InForm) Undo(ctx context.Context, member MemberID, sure bool) (before, after Form, err error) {
+	return in.step(ctx, member, sure, true)
 }
 
 // Redo does the edit again that was taken back last.
-func (s *Store) Redo(ctx context.Context, workspace, id, member int64, sure bool) (before, after Form, err error) {
-	return s.step(ctx, workspace, id, member, sure, false)
+func (in InForm) Redo(ctx context.Context, member MemberID, sure bool) (before, after Form, err error) {
+	return in.step(ctx, member, sure, false)
 }
 
 // madeEdit is a row of edits.
@@ -163,11 +163,11 @@ type madeEdit struct {
 	Name    string // of who made it
 }
 
-func (s *Store) step(ctx context.Context, workspace, id, member int64, sure, undo bool) (before, after Form, err error) {
+func (in InForm) step(ctx context.Context, member MemberID, sure, undo bool) (before, after Form, err error) {
 	order := map[bool]string{true: "not undone order by number desc", false: "undone order by number"}[undo]
-	err = s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+	err = in.store.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
 		var err error
-		if before, err = lockForm(tx, workspace, id); err != nil {
+		if before, err = in.lock(tx); err != nil {
 			return err
 		}
 		var row madeEdit
@@ -200,7 +200,8 @@ func (s *Store) step(ctx context.Context, workspace, id, member int64, sure, und
 			return err
 		}
 		column := map[bool]string{true: "edit", false: "inverse"}[undo]
-		if err := tx.Exec("update edits set undone = ?, "+column+" = ? where form_id = ? and number = ?", undo, kept, before.ID, row.Number).Error; err != nil {
+		if err := tx.Exec("update edits set undone = ?, "+column+" = ? where form_id = ? and number = ?", undo, kept, before.ID,
+			row.Number).Error; err != nil {
 			return err
 		}
 		after, err = saveDraft(tx, before, changed, member, touches)
@@ -227,7 +228,7 @@ func (m *madeEdit) parts(undo bool) (e form.Edit, touches []string, err error) {
 
 // metSince reports a Clash if others' edits that stand, made after one of a member's
 // own, touch what it touches.
-func metSince(tx *gorm.DB, formID, member, number int64, touches []string) error {
+func metSince(tx *gorm.DB, formID FormID, member MemberID, number int64, touches []string) error {
 	var later []madeEdit
 	err := tx.Raw(`select e.number, e.edit, e.inverse, coalesce(m.name, '') as name from edits e left join members m on m.id = e.member_id
 		where e.form_id = ? and e.number > ? and not e.undone and e.member_id is distinct from ? order by e.number desc`, formID, number, member).Scan(&later).Error
@@ -247,9 +248,11 @@ func metSince(tx *gorm.DB, formID, member, number int64, touches []string) error
 }
 
 // History counts the edits that a member can undo and redo.
-func (s *Store) History(ctx context.Context, id, member int64) (undo, redo int64, err error) {
-	err = s.db.WithContext(ctx).Raw("select count(*) filter (where not undone), count(*) filter (where undone) from edits where form_id = ? and member_id = ?", id, member).
-		Row().Scan(&undo, &redo)
+func (in InForm) History(ctx context.Context, member MemberID) (undo, redo int64, err error) {
+	err = in.store.db.WithContext(ctx).
+		Raw("select count(*) filter (where not undone), count(*) filter (where undone) from edits where form_id = ? and member_id = ?", in.form, member).
+		Row().
+		Scan(&undo, &redo)
 	return undo, redo, err
 }
 
@@ -264,20 +267,20 @@ const presentFor = 40 * time.Second
 
 // Meet notes that a member has a form's draft open, with what is selected, and
 // returns who else has, and the draft's version.
-func (s *Store) Meet(ctx context.Context, workspace, id, member int64, at string) (others []Presence, version int64, err error) {
-	db := s.db.WithContext(ctx)
-	if err := db.Raw("select draft_version from forms where workspace_id = ? and id = ?", workspace, id).Scan(&version).Error; err != nil {
+func (in InForm) Meet(ctx context.Context, member MemberID, at string) (others []Presence, version int64, err error) {
+	db := in.store.db.WithContext(ctx)
+	if err := db.Raw("select draft_version from forms where workspace_id = ? and id = ?", in.workspace, in.form).Scan(&version).Error; err != nil {
 		return nil, 0, err
 	}
 	if version == 0 {
 		return nil, 0, ErrNotFound
 	}
 	err = db.Exec(`insert into presences (form_id, member_id, at) values (?, ?, ?)
-		on conflict (form_id, member_id) do update set at = excluded.at, seen_at = now()`, id, member, at).Error
+		on conflict (form_id, member_id) do update set at = excluded.at, seen_at = now()`, in.form, member, at).Error
 	if err != nil {
 		return nil, 0, err
 	}
 	err = db.Raw(`select m.name, p.at from presences p join members m on m.id = p.member_id
-		where p.form_id = ? and p.member_id <> ? and p.seen_at > now() - ?::interval order by m.name`, id, member, presentFor.String()).Scan(&others).Error
+		where p.form_id = ? and p.member_id <> ? and p.seen_at > now() - ?::interval order by m.name`, in.form, member, presentFor.String()).Scan(&others).Error
 	return others, version, err
 }

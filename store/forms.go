@@ -18,8 +18,8 @@ import (
 
 // Form is a form with its draft.
 type Form struct {
-	ID           int64
-	WorkspaceID  int64
+	ID           FormID
+	WorkspaceID  WorkspaceID
 	Address      string // its key in public addresses, unique among all workspaces
 	Title        string
 	Draft        []byte `gorm:"type:jsonb"`
@@ -27,6 +27,25 @@ type Form struct {
 	LiveEdition  *int
 	CreatedAt    time.Time
 	UpdatedAt    time.Time
+	// OfflineSince is when the form was taken out of public, nil while it is there;
+	// OfflineMessage is read meanwhile, "" for the usual one.
+	OfflineSince   *time.Time
+	OfflineMessage string
+}
+
+// Live is what the form is to the public.
+func (f *Form) Live() (Live, error) {
+	if f.LiveEdition == nil {
+		return Live{}, ErrNotFound
+	}
+	return Live{*f.LiveEdition, f.OfflineSince != nil, f.OfflineMessage}, nil
+}
+
+// Live is what a form is to the public now.
+type Live struct {
+	Edition int
+	Offline bool
+	Message string // while it is offline, "" for the usual one
 }
 
 // Definition reads the draft.
@@ -42,11 +61,11 @@ func definition(data []byte) (*form.Form, error) {
 
 // Edition is a published state of a form.
 type Edition struct {
-	FormID       int64  `gorm:"primaryKey"`
+	FormID       FormID `gorm:"primaryKey"`
 	Number       int    `gorm:"primaryKey"`
 	Definition   []byte `gorm:"type:jsonb"`
 	DraftVersion int64
-	PublishedBy  *int64
+	PublishedBy  *MemberID
 	PublishedAt  time.Time
 }
 
@@ -55,11 +74,12 @@ func (e *Edition) Form() (*form.Form, error) { return definition(e.Definition) }
 
 // FormSummary is a line of the list of forms.
 type FormSummary struct {
-	ID           int64
+	ID           FormID
 	Address      string
 	Title        string
 	DraftVersion int64
 	LiveEdition  *int
+	Offline      bool
 	LiveVersion  *int64 // the draft's version when the live edition was published
 	Responses    int64
 	LastResponse *time.Time
@@ -70,22 +90,25 @@ type FormSummary struct {
 func (f FormSummary) Changed() bool { return f.LiveVersion != nil && *f.LiveVersion != f.DraftVersion }
 
 // Forms lists the forms of a workspace, those edited last first.
-func (s *Store) Forms(ctx context.Context, workspace int64) ([]FormSummary, error) {
+func (in InWorkspace) Forms(ctx context.Context) ([]FormSummary, error) {
 	var out []FormSummary
-	err := s.db.WithContext(ctx).Raw(`select f.id, f.address, f.title, f.draft_version, f.live_edition, f.updated_at,
+	err := in.store.db.WithContext(ctx).
+		Raw(`select f.id, f.address, f.title, f.draft_version, f.live_edition, f.updated_at, f.offline_since is not null as offline,
 			e.draft_version as live_version, count(r.id) as responses, max(r.received_at) as last_response
 		from forms f
 		left join editions e on e.form_id = f.id and e.number = f.live_edition
 		left join responses r on r.form_id = f.id
 		where f.workspace_id = ?
-		group by f.id, e.draft_version order by f.updated_at desc, f.id`, workspace).Scan(&out).Error
+		group by f.id, e.draft_version order by f.updated_at desc, f.id`, in.workspace).
+		Scan(&out).
+		Error
 	return out, err
 }
 
-// FormByID finds a form of a workspace.
-func (s *Store) FormByID(ctx context.Context, workspace, id int64) (Form, error) {
+// Get finds a form of a workspace.
+func (in InForm) Get(ctx context.Context) (Form, error) {
 	var f Form
-	return f, plain(s.db.WithContext(ctx).Where("workspace_id = ? and id = ?", workspace, id).First(&f).Error)
+	return f, plain(in.store.db.WithContext(ctx).Where("workspace_id = ? and id = ?", in.workspace, in.form).First(&f).Error)
 }
 
 // FormByAddress finds a form by its public address.
@@ -94,30 +117,48 @@ func (s *Store) FormByAddress(ctx context.Context, address string) (Form, error)
 	return f, plain(s.db.WithContext(ctx).Omit("draft").Where("address = ?", address).First(&f).Error)
 }
 
-// LiveEdition is the number of the edition that is live; ErrNotFound if none is.
-func (s *Store) LiveEdition(ctx context.Context, formID int64) (int, error) {
-	var n *int
-	err := s.pool.QueryRow(ctx, "select live_edition from forms where id = $1", formID).Scan(&n)
-	if errors.Is(err, pgx.ErrNoRows) || err == nil && n == nil {
-		return 0, ErrNotFound
+// Live is what a form is to the public now; ErrNotFound if no edition is live.
+func (in InForm) Live(ctx context.Context) (Live, error) {
+	var l Live
+	err := in.store.pool.QueryRow(ctx, "select live_edition, offline_since is not null, offline_message from forms where id = $1 and live_edition is not null", in.form).
+		Scan(&l.Edition, &l.Offline, &l.Message)
+	if errors.Is(err, pgx.ErrNoRows) {
+		return l, ErrNotFound
 	}
-	if err != nil {
-		return 0, err
+	return l, err
+}
+
+// TakeOffline takes a form out of public, with what is read meanwhile. What is sent
+// from then on is not stored, by whatever way it comes.
+func (in InForm) TakeOffline(ctx context.Context, message string) error {
+	return in.setOffline(ctx, "offline_since = coalesce(offline_since, now()), offline_message = ?", message)
+}
+
+// PutOnline undoes TakeOffline.
+func (in InForm) PutOnline(ctx context.Context) error {
+	return in.setOffline(ctx, "offline_since = null")
+}
+
+func (in InForm) setOffline(ctx context.Context, set string, args ...any) error {
+	res := in.store.db.WithContext(ctx).Exec("update forms set "+set+" where workspace_id = ? and id = ?", append(args,
+		in.workspace, in.form)...)
+	if res.Error == nil && res.RowsAffected == 0 {
+		return ErrNotFound
 	}
-	return *n, nil
+	return res.Error
 }
 
 // CreateForm adds a form with def as its draft. Its address is def's key, with a
 // number if that is taken.
-func (s *Store) CreateForm(ctx context.Context, workspace int64, def *form.Form) (Form, error) {
+func (in InWorkspace) CreateForm(ctx context.Context, def *form.Form) (Form, error) {
 	base := def.Key
 	for range 10 { // others may take the same one at the same time
 		var err error
-		if def.Key, err = s.freeAddress(ctx, workspace, base); err != nil {
+		if def.Key, err = in.freeAddress(ctx, base); err != nil {
 			return Form{}, err
 		}
-		f := Form{WorkspaceID: workspace, Address: def.Key, Title: def.Title, Draft: def.JSON(), DraftVersion: 1}
-		err = plain(s.db.WithContext(ctx).Create(&f).Error)
+		f := Form{WorkspaceID: in.workspace, Address: def.Key, Title: def.Title, Draft: def.JSON(), DraftVersion: 1}
+		err = plain(in.store.db.WithContext(ctx).Create(&f).Error)
 		if !errors.Is(err, ErrConflict) {
 			return f, err
 		}
@@ -126,11 +167,11 @@ func (s *Store) CreateForm(ctx context.Context, workspace int64, def *form.Form)
 }
 
 // freeAddress is base, with the first number that makes it free for a workspace.
-func (s *Store) freeAddress(ctx context.Context, workspace int64, base string) (string, error) {
+func (in InWorkspace) freeAddress(ctx context.Context, base string) (string, error) {
 	var taken []string
-	err := s.db.WithContext(ctx).Raw(`select address from forms where address = @base or starts_with(address, @base || '-')
+	err := in.store.db.WithContext(ctx).Raw(`select address from forms where address = @base or starts_with(address, @base || '-')
 		union select address from retired_addresses where workspace_id <> @workspace and (address = @base or starts_with(address, @base || '-'))`,
-		sql.Named("base", base), sql.Named("workspace", workspace)).Scan(&taken).Error
+		sql.Named("base", base), sql.Named("workspace", in.workspace)).Scan(&taken).Error
 	if err != nil {
 		return "", err
 	}
@@ -141,11 +182,11 @@ func (s *Store) freeAddress(ctx context.Context, workspace int64, base string) (
 	return address, nil
 }
 
-// DeleteForm deletes a form of a workspace with its editions, edits and responses. Its
+// Delete deletes a form of a workspace with its editions, edits and responses. Its
 // address is kept from other workspaces.
-func (s *Store) DeleteForm(ctx context.Context, workspace, id int64) error {
-	return s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
-		f, err := lockForm(tx, workspace, id)
+func (in InForm) Delete(ctx context.Context) error {
+	return in.store.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+		f, err := in.lock(tx)
 		if err != nil {
 			return err
 		}
@@ -156,19 +197,19 @@ func (s *Store) DeleteForm(ctx context.Context, workspace, id int64) error {
 		if err := tx.Exec("delete from forms where id = ?", f.ID).Error; err != nil {
 			return err
 		}
-		return tx.Exec("insert into retired_addresses (address, workspace_id) values (?, ?) on conflict do nothing", f.Address, workspace).Error
+		return tx.Exec("insert into retired_addresses (address, workspace_id) values (?, ?) on conflict do nothing", f.Address, in.workspace).Error
 	})
 }
 
-func lockForm(tx *gorm.DB, workspace, id int64) (Form, error) {
+func (in InForm) lock(tx *gorm.DB) (Form, error) {
 	var f Form
-	return f, plain(tx.Clauses(clause.Locking{Strength: "UPDATE"}).Where("workspace_id = ? and id = ?", workspace, id).First(&f).Error)
+	return f, plain(tx.Clauses(clause.Locking{Strength: "UPDATE"}).Where("workspace_id = ? and id = ?", in.workspace, in.form).First(&f).Error)
 }
 
-// lockVersion is lockForm for a draft that must still be at a version, else it is
+// lockVersion is lock for a draft that must still be at a version, else it is
 // ErrConflict.
-func lockVersion(tx *gorm.DB, workspace, id, version int64) (Form, error) {
-	f, err := lockForm(tx, workspace, id)
+func (in InForm) lockVersion(tx *gorm.DB, version int64) (Form, error) {
+	f, err := in.lock(tx)
 	if err == nil && f.DraftVersion != version {
 		err = ErrConflict
 	}
@@ -176,10 +217,10 @@ func lockVersion(tx *gorm.DB, workspace, id, version int64) (Form, error) {
 }
 
 // Publish makes the draft at version the next edition and puts it live.
-func (s *Store) Publish(ctx context.Context, workspace, id, version, member int64) (Edition, error) {
+func (in InForm) Publish(ctx context.Context, version int64, member MemberID) (Edition, error) {
 	var out Edition
-	err := s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
-		f, err := lockVersion(tx, workspace, id, version)
+	err := in.store.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+		f, err := in.lockVersion(tx, version)
 		if err != nil {
 			return err
 		}
@@ -187,7 +228,10 @@ func (s *Store) Publish(ctx context.Context, workspace, id, version, member int6
 		if err := tx.Raw("select coalesce(max(number), 0) from editions where form_id = ?", f.ID).Row().Scan(&last); err != nil {
 			return err
 		}
-		out = Edition{FormID: f.ID, Number: last + 1, Definition: f.Draft, DraftVersion: f.DraftVersion, PublishedBy: &member, PublishedAt: time.Now()}
+		out = Edition{
+			FormID: f.ID, Number: last + 1, Definition: f.Draft, DraftVersion: f.DraftVersion,
+			PublishedBy: &member, PublishedAt: time.Now(),
+		}
 		if err := tx.Create(&out).Error; err != nil {
 			return err
 		}
@@ -197,23 +241,23 @@ func (s *Store) Publish(ctx context.Context, workspace, id, version, member int6
 }
 
 // Editions lists a form's editions, the newest first, without their definitions.
-func (s *Store) Editions(ctx context.Context, formID int64) ([]Edition, error) {
+func (in InForm) Editions(ctx context.Context) ([]Edition, error) {
 	var out []Edition
-	return out, s.db.WithContext(ctx).Omit("definition").Where("form_id = ?", formID).Order("number desc").Find(&out).Error
+	return out, in.owned(in.store.db.WithContext(ctx)).Omit("definition").Order("number desc").Find(&out).Error
 }
 
 // LastEdition is the number of a form's newest edition, 0 if it has none.
-func (s *Store) LastEdition(ctx context.Context, formID int64) (n int, err error) {
-	err = s.db.WithContext(ctx).Raw("select coalesce(max(number), 0) from editions where form_id = ?", formID).Scan(&n).Error
+func (in InForm) LastEdition(ctx context.Context) (n int, err error) {
+	err = in.owned(in.store.db.WithContext(ctx).Model(&Edition{})).Select("coalesce(max(number), 0)").Scan(&n).Error
 	return n, err
 }
 
 // PutLive makes an earlier edition the live one again.
-func (s *Store) PutLive(ctx context.Context, workspace, id int64, number int) error {
-	if _, err := s.EditionByNumber(ctx, id, number); err != nil {
+func (in InForm) PutLive(ctx context.Context, number int) error {
+	if _, err := in.store.EditionByNumber(ctx, in.form, number); err != nil {
 		return err
 	}
-	done := s.db.WithContext(ctx).Exec("update forms set live_edition = ? where workspace_id = ? and id = ?", number, workspace, id)
+	done := in.store.db.WithContext(ctx).Exec("update forms set live_edition = ? where workspace_id = ? and id = ?", number, in.workspace, in.form)
 	if done.Error == nil && done.RowsAffected == 0 {
 		return ErrNotFound
 	}
@@ -221,7 +265,7 @@ func (s *Store) PutLive(ctx context.Context, workspace, id int64, number int) er
 }
 
 // EditionByNumber finds an edition.
-func (s *Store) EditionByNumber(ctx context.Context, formID int64, number int) (Edition, error) {
+func (s *Store) EditionByNumber(ctx context.Context, formID FormID, number int) (Edition, error) {
 	var e Edition
 	if number > math.MaxInt32 {
 		return e, ErrNotFound // more than the column can hold

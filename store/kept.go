@@ -10,9 +10,9 @@ import (
 // Rehearsal is a filling of a form kept under a name, with the outcome that is
 // expected of it. Both are JSON; the desk knows what is in them.
 type Rehearsal struct {
-	ID          int64
-	WorkspaceID int64
-	FormID      int64
+	ID          RehearsalID
+	WorkspaceID WorkspaceID
+	FormID      FormID
 	Name        string
 	Filling     []byte `gorm:"type:jsonb"`
 	Expected    []byte `gorm:"type:jsonb"`
@@ -20,65 +20,70 @@ type Rehearsal struct {
 }
 
 // SaveRehearsal keeps a rehearsal; one of the same name is replaced.
-func (s *Store) SaveRehearsal(ctx context.Context, r Rehearsal) error {
-	if _, err := s.FormByID(ctx, r.WorkspaceID, r.FormID); err != nil {
+func (in InForm) SaveRehearsal(ctx context.Context, r Rehearsal) error {
+	r.WorkspaceID, r.FormID = in.workspace, in.form
+	if _, err := in.Get(ctx); err != nil {
 		return err
 	}
 	r.MadeAt = time.Now()
-	return s.db.WithContext(ctx).Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "form_id"}, {Name: "name"}},
+	return in.store.db.WithContext(ctx).Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "form_id"}, {Name: "name"}},
 		DoUpdates: clause.AssignmentColumns([]string{"filling", "expected", "made_at"})}).Create(&r).Error
 }
 
 // Rehearsals lists a form's rehearsals by name.
-func (s *Store) Rehearsals(ctx context.Context, workspace, formID int64) ([]Rehearsal, error) {
+func (in InForm) Rehearsals(ctx context.Context) ([]Rehearsal, error) {
 	var out []Rehearsal
-	return out, s.db.WithContext(ctx).Where("workspace_id = ? and form_id = ?", workspace, formID).Order("name").Find(&out).Error
+	return out, in.store.db.WithContext(ctx).Where("workspace_id = ? and form_id = ?", in.workspace, in.form).Order("name").Find(&out).Error
 }
 
 // DeleteRehearsal forgets a rehearsal.
-func (s *Store) DeleteRehearsal(ctx context.Context, workspace, formID, id int64) error {
-	return s.db.WithContext(ctx).Exec("delete from rehearsals where workspace_id = ? and form_id = ? and id = ?", workspace, formID, id).Error
+func (in InForm) DeleteRehearsal(ctx context.Context, id RehearsalID) error {
+	return in.store.db.WithContext(ctx).
+		Exec("delete from rehearsals where workspace_id = ? and form_id = ? and id = ?", in.workspace, in.form, id).
+		Error
 }
 
 // KeptSection is a section kept for use in other forms of the workspace.
 type KeptSection struct {
-	ID          int64
-	WorkspaceID int64
+	ID          KeptID
+	WorkspaceID WorkspaceID
 	Name        string
 	Definition  []byte `gorm:"type:jsonb"`
 	MadeAt      time.Time
 }
 
 // KeepSection keeps a section under a name; one of the same name is replaced.
-func (s *Store) KeepSection(ctx context.Context, k KeptSection) error {
+func (in InWorkspace) KeepSection(ctx context.Context, k KeptSection) error {
+	k.WorkspaceID = in.workspace
 	k.MadeAt = time.Now()
-	return s.db.WithContext(ctx).Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "workspace_id"}, {Name: "name"}},
+	return in.store.db.WithContext(ctx).Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "workspace_id"}, {Name: "name"}},
 		DoUpdates: clause.AssignmentColumns([]string{"definition", "made_at"})}).Create(&k).Error
 }
 
 // KeptSections lists the sections that a workspace keeps, by name.
-func (s *Store) KeptSections(ctx context.Context, workspace int64) ([]KeptSection, error) {
+func (in InWorkspace) KeptSections(ctx context.Context) ([]KeptSection, error) {
 	var out []KeptSection
-	return out, s.db.WithContext(ctx).Where("workspace_id = ?", workspace).Order("name").Find(&out).Error
+	return out, in.store.db.WithContext(ctx).Where("workspace_id = ?", in.workspace).Order("name").Find(&out).Error
 }
 
 // KeptSection finds a section that a workspace keeps.
-func (s *Store) KeptSection(ctx context.Context, workspace, id int64) (KeptSection, error) {
+func (in InWorkspace) KeptSection(ctx context.Context, id KeptID) (KeptSection, error) {
 	var k KeptSection
-	return k, plain(s.db.WithContext(ctx).Where("workspace_id = ? and id = ?", workspace, id).First(&k).Error)
+	return k, plain(in.store.db.WithContext(ctx).Where("workspace_id = ? and id = ?", in.workspace, id).First(&k).Error)
 }
 
 // Picture is a picture of a note or a choice.
 type Picture struct {
 	ID          string `gorm:"default:gen_random_uuid()"`
-	WorkspaceID int64
+	WorkspaceID WorkspaceID
 	MediaType   string
 	Data        []byte
 }
 
 // AddPicture stores a picture and returns its id.
-func (s *Store) AddPicture(ctx context.Context, p Picture) (string, error) {
-	err := s.db.WithContext(ctx).Create(&p).Error
+func (in InWorkspace) AddPicture(ctx context.Context, p Picture) (string, error) {
+	p.WorkspaceID = in.workspace
+	err := in.store.db.WithContext(ctx).Create(&p).Error
 	return p.ID, err
 }
 
@@ -87,3 +92,19 @@ func (s *Store) PictureByID(ctx context.Context, id string) (Picture, error) {
 	var p Picture
 	return p, plain(s.db.WithContext(ctx).Where("id = ?", uuid(id)).First(&p).Error)
 }
+
+// Pictures that have been there for a month are looked for in what names them in their
+// workspace: drafts, editions, kept sections, and edits that could be undone. Each is
+// looked for once a day at most, and so many at a time. Those that nothing names go.
+const (
+	lookForPictures = `update pictures set looked_for_at = now() where id in (
+		select id from pictures where made_at < now() - interval '30 days' and (looked_for_at is null or looked_for_at < now() - interval '1 day')
+		order by looked_for_at nulls first limit 50)`
+	unshownPictures = `delete from pictures p where looked_for_at > now() - interval '10 minutes'
+		and not exists (select 1 from forms f where f.workspace_id = p.workspace_id and strpos(f.draft::text, p.id::text) > 0)
+		and not exists (select 1 from editions e join forms f on f.id = e.form_id
+			where f.workspace_id = p.workspace_id and strpos(e.definition::text, p.id::text) > 0)
+		and not exists (select 1 from edits e join forms f on f.id = e.form_id
+			where f.workspace_id = p.workspace_id and strpos(e.edit::text || e.inverse::text, p.id::text) > 0)
+		and not exists (select 1 from kept_sections k where k.workspace_id = p.workspace_id and strpos(k.definition::text, p.id::text) > 0)`
+)

@@ -10,9 +10,9 @@ import (
 
 // Link is a public address of a form with preset parameters and a name.
 type Link struct {
-	ID          int64
-	WorkspaceID int64
-	FormID      int64
+	ID          LinkID
+	WorkspaceID WorkspaceID
+	FormID      FormID
 	Code        string // of its short address
 	Name        string
 	Parameters  []byte `gorm:"type:jsonb"`
@@ -40,8 +40,9 @@ func newCode() string {
 }
 
 // AddLink adds a link with a short address of its own.
-func (s *Store) AddLink(ctx context.Context, l Link, params map[string][]string) (Link, error) {
-	if _, err := s.FormByID(ctx, l.WorkspaceID, l.FormID); err != nil {
+func (in InForm) AddLink(ctx context.Context, l Link, params map[string][]string) (Link, error) {
+	l.WorkspaceID, l.FormID = in.workspace, in.form
+	if _, err := in.Get(ctx); err != nil {
 		return l, err
 	}
 	var err error
@@ -50,7 +51,7 @@ func (s *Store) AddLink(ctx context.Context, l Link, params map[string][]string)
 	}
 	for range 5 { // a code is taken once in a blue moon
 		l.Code, l.MadeAt = newCode(), time.Now()
-		err = plain(s.db.WithContext(ctx).Create(&l).Error)
+		err = plain(in.store.db.WithContext(ctx).Create(&l).Error)
 		if !errors.Is(err, ErrConflict) {
 			break
 		}
@@ -59,16 +60,16 @@ func (s *Store) AddLink(ctx context.Context, l Link, params map[string][]string)
 }
 
 // Links lists a form's links with how many responses came by each, the newest first.
-func (s *Store) Links(ctx context.Context, workspace, formID int64) ([]Link, error) {
+func (in InForm) Links(ctx context.Context) ([]Link, error) {
 	var out []Link
-	return out, s.db.WithContext(ctx).Raw(`select l.*, count(r.id) as responses from links l left join responses r on r.link_id = l.id
-		where l.workspace_id = ? and l.form_id = ? group by l.id order by l.made_at desc, l.id desc`, workspace, formID).Scan(&out).Error
+	return out, in.store.db.WithContext(ctx).Raw(`select l.*, count(r.id) as responses from links l left join responses r on r.link_id = l.id
+		where l.workspace_id = ? and l.form_id = ? group by l.id order by l.made_at desc, l.id desc`, in.workspace, in.form).Scan(&out).Error
 }
 
-// LinkByID finds a link of a form.
-func (s *Store) LinkByID(ctx context.Context, workspace, formID, id int64) (Link, error) {
+// Link finds a link of a form.
+func (in InForm) Link(ctx context.Context, id LinkID) (Link, error) {
 	var l Link
-	return l, plain(s.db.WithContext(ctx).Where("workspace_id = ? and form_id = ? and id = ?", workspace, formID, id).First(&l).Error)
+	return l, plain(in.store.db.WithContext(ctx).Where("workspace_id = ? and form_id = ? and id = ?", in.workspace, in.form, id).First(&l).Error)
 }
 
 // VisitLink finds a link by its code and counts the visit.
@@ -85,14 +86,14 @@ func (s *Store) VisitLink(ctx context.Context, code string) (Link, error) {
 }
 
 // DeleteLink deletes a link; its responses stay.
-func (s *Store) DeleteLink(ctx context.Context, workspace, formID, id int64) error {
-	return s.db.WithContext(ctx).Exec("delete from links where workspace_id = ? and form_id = ? and id = ?", workspace, formID, id).Error
+func (in InForm) DeleteLink(ctx context.Context, id LinkID) error {
+	return in.store.db.WithContext(ctx).Exec("delete from links where workspace_id = ? and form_id = ? and id = ?", in.workspace, in.form, id).Error
 }
 
-// FormAddress finds a form's public address by its id.
-func (s *Store) FormAddress(ctx context.Context, id int64) (string, error) {
+// Address finds a form's public address by its id.
+func (in InForm) Address(ctx context.Context) (string, error) {
 	var address string
-	err := s.db.WithContext(ctx).Raw("select address from forms where id = ?", id).Scan(&address).Error
+	err := in.store.db.WithContext(ctx).Raw("select address from forms where id = ?", in.form).Scan(&address).Error
 	if err == nil && address == "" {
 		err = ErrNotFound
 	}

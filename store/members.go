@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"database/sql"
 	"strings"
 
 	"golang.org/x/crypto/bcrypt"
@@ -9,17 +10,21 @@ import (
 
 // Workspace is the people, forms and responses that belong together.
 type Workspace struct {
-	ID   int64
+	ID   WorkspaceID
 	Name string
+	// PictureSites are the sites, as https origins, whose pictures texts may show.
+	PictureSites []string `gorm:"->;serializer:json"` // set by AllowPictures
 }
 
 // Member is someone who can sign in to a workspace.
 type Member struct {
-	ID           int64
-	WorkspaceID  int64
+	ID           MemberID
+	WorkspaceID  WorkspaceID
 	Email        string
 	Name         string
 	PasswordHash string
+	// PictureSites are those of the workspace, in MemberByID.
+	PictureSites []string `gorm:"->;serializer:json"`
 }
 
 // CreateWorkspace adds a workspace.
@@ -41,15 +46,50 @@ func (s *Store) MemberByEmail(ctx context.Context, email string) (Member, error)
 }
 
 // MemberByID finds a member.
-func (s *Store) MemberByID(ctx context.Context, id int64) (Member, error) {
+func (s *Store) MemberByID(ctx context.Context, id MemberID) (Member, error) {
 	var m Member
-	return m, plain(s.db.WithContext(ctx).First(&m, id).Error)
+	return m, plain(
+		s.db.WithContext(ctx).
+			Select("members.*, w.picture_sites").
+			Joins("join workspaces w on w.id = members.workspace_id").
+			First(&m, "members.id = ?", id).
+			Error,
+	)
 }
 
-// WorkspaceByID finds a workspace.
-func (s *Store) WorkspaceByID(ctx context.Context, id int64) (Workspace, error) {
+// Get finds a workspace.
+func (in InWorkspace) Get(ctx context.Context) (Workspace, error) {
 	var w Workspace
-	return w, plain(s.db.WithContext(ctx).First(&w, id).Error)
+	return w, plain(in.store.db.WithContext(ctx).First(&w, in.workspace).Error)
+}
+
+// PictureSites are the sites whose pictures a workspace's texts may show.
+func (in InWorkspace) PictureSites(ctx context.Context) ([]string, error) {
+	w, err := in.Get(ctx)
+	return w.PictureSites, err
+}
+
+// MostPictureSites is how many sites a workspace can allow.
+const MostPictureSites = 50
+
+// AllowPictures lets a workspace's texts show pictures of a site, an https origin.
+// It is ErrTooOften beyond [MostPictureSites].
+func (in InWorkspace) AllowPictures(ctx context.Context, site string) error {
+	res := in.store.db.WithContext(ctx).
+		Exec(`update workspaces set picture_sites = (picture_sites - cast(@site as text)) || to_jsonb(cast(@site as text))
+		where id = @workspace and jsonb_array_length(picture_sites - cast(@site as text)) < @most`,
+			sql.Named("site", site), sql.Named("workspace", in.workspace), sql.Named("most", MostPictureSites))
+	if res.Error == nil && res.RowsAffected == 0 {
+		return ErrTooOften
+	}
+	return res.Error
+}
+
+// ForbidPictures takes back AllowPictures.
+func (in InWorkspace) ForbidPictures(ctx context.Context, site string) error {
+	return in.store.db.WithContext(ctx).
+		Exec("update workspaces set picture_sites = picture_sites - cast(? as text) where id = ?", site, in.workspace).
+		Error
 }
 
 // HashPassword makes the hash that a member's password is checked against.

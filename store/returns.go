@@ -15,7 +15,7 @@ import (
 type Return struct {
 	ID         string `gorm:"default:gen_random_uuid()"`
 	SecretHash []byte
-	FormID     int64
+	FormID     FormID
 	ResponseID *string
 	Ticket     string // the filling's ticket, as JSON
 	Page       string // the page at hand when it was left

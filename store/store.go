@@ -13,7 +13,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
-	"log/slog"
+	"io/fs"
 	"net"
 	"strings"
 	"time"
@@ -23,6 +23,7 @@ import (
 	"github.com/jackc/pgx/v5/pgxpool"
 	"github.com/jackc/pgx/v5/stdlib"
 	"github.com/pressly/goose/v3"
+	"github.com/pressly/goose/v3/lock"
 	"gorm.io/driver/postgres"
 	"gorm.io/gorm"
 	"gorm.io/gorm/logger"
@@ -36,6 +37,8 @@ var (
 	ErrNotFound = errors.New("there is no such thing")
 	ErrConflict = errors.New("someone else has changed it meanwhile")
 	ErrReadOnly = errors.New("the database can't be written to")
+	ErrTooOften = errors.New("it was done too often")
+	ErrNoPlaces = errors.New("a choice has no place left")
 )
 
 // Store is the database. It is safe for use by many goroutines.
@@ -106,27 +109,21 @@ func (s *Store) Migrate(ctx context.Context) error {
 }
 
 func migrate(ctx context.Context, db *sql.DB) error {
-	goose.SetBaseFS(migrations)
-	goose.SetLogger(goose.NopLogger())
-	if err := goose.SetDialect("postgres"); err != nil {
-		return err
-	}
-	conn, err := db.Conn(ctx)
+	// Of several copies one migrates and the others wait.
+	locker, err := lock.NewPostgresSessionLocker()
 	if err != nil {
 		return err
 	}
-	defer conn.Close()
-	// An advisory lock, so that of several copies one migrates and the others wait.
-	const lock = 7141517
-	if _, err := conn.ExecContext(ctx, "select pg_advisory_lock($1)", lock); err != nil {
+	files, err := fs.Sub(migrations, "migrations")
+	if err != nil {
 		return err
 	}
-	defer func() {
-		if _, err := conn.ExecContext(context.WithoutCancel(ctx), "select pg_advisory_unlock($1)", lock); err != nil {
-			slog.Warn("unlocking after the migration", "err", err)
-		}
-	}()
-	return goose.UpContext(ctx, db, "migrations")
+	p, err := goose.NewProvider(goose.DialectPostgres, db, files, goose.WithSessionLocker(locker))
+	if err != nil {
+		return err
+	}
+	_, err = p.Up(ctx)
+	return err
 }
 
 // Secret returns the named secret of 32 bytes, made on first use and the same
@@ -177,7 +174,8 @@ func plain(err error) error {
 // left, or is read-only.
 func Unreachable(err error) bool {
 	var pg *pgconn.PgError
-	if errors.As(err, &pg) && (strings.HasPrefix(pg.Code, "57P") || strings.HasPrefix(pg.Code, "53") || strings.HasPrefix(pg.Code, "08") || pg.Code == "25006") {
+	if errors.As(err, &pg) &&
+		(strings.HasPrefix(pg.Code, "57P") || strings.HasPrefix(pg.Code, "53") || strings.HasPrefix(pg.Code, "08") || pg.Code == "25006") {
 		return true
 	}
 	var connect *pgconn.ConnectError

@@ -10,6 +10,7 @@ import (
 	"testing"
 	"time"
 
+	"github.com/google/uuid"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -21,12 +22,10 @@ import (
 var db *store.Store
 
 func TestMain(m *testing.M) {
-	os.Exit(func() int {
-		s, done := storetest.Open()
-		defer done()
+	os.Exit(storetest.Main(m, func(s *store.Store) func() {
 		db = s
-		return m.Run()
-	}())
+		return func() {}
+	}))
 }
 
 // publish makes a workspace with one published form.
@@ -37,17 +36,19 @@ func publish(t *testing.T, key string) (store.Form, store.Member) {
 	require.NoError(t, err)
 	m, err := db.CreateMember(ctx, store.Member{WorkspaceID: w.ID, Email: key + "@lakeside.example", Name: key, PasswordHash: "x"})
 	require.NoError(t, err)
-	f, err := db.CreateForm(ctx, w.ID, &form.Form{Lazo: 1, Key: key, Title: key, Timezone: "UTC",
+	f, err := db.In(w.ID).CreateForm(ctx, &form.Form{Lazo: 1, Key: key, Title: key, Timezone: "UTC",
 		Pages: []*form.Page{{Key: "p", Sections: []*form.Section{{Key: "s"}}}}})
 	require.NoError(t, err)
-	_, err = db.Publish(ctx, w.ID, f.ID, f.DraftVersion, m.ID)
+	_, err = db.In(w.ID).Form(f.ID).Publish(ctx, f.DraftVersion, m.ID)
 	require.NoError(t, err)
 	return f, m
 }
 
 func response(f store.Form, n int) store.Response {
-	return store.Response{WorkspaceID: f.WorkspaceID, FormID: f.ID, Edition: 1, Answers: []byte(`{"a": 1}`), Parameters: []byte("{}"), ReceivedAt: time.Now(),
-		Filling: fmt.Sprintf("%08x-0000-4000-8000-%012x", f.ID, n)}
+	return store.Response{
+		WorkspaceID: f.WorkspaceID, FormID: f.ID, Edition: 1, Answers: []byte(`{"a": 1}`),
+		Parameters: []byte("{}"), ReceivedAt: time.Now(), Filling: fmt.Sprintf("%08x-0000-4000-8000-%012x", f.ID, n),
+	}
 }
 
 func TestUndoAndRedoGoThroughTheWholeHistory(t *testing.T) {
@@ -57,14 +58,14 @@ func TestUndoAndRedoGoThroughTheWholeHistory(t *testing.T) {
 	var titles []string
 	for i := range 5 {
 		var err error
-		f, err = db.EditDraft(ctx, f.WorkspaceID, f.ID, f.DraftVersion, m.ID, form.SetProperty("", "title", fmt.Sprint("Title ", i)))
+		f, err = db.In(f.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, m.ID, form.SetProperty("", "title", fmt.Sprint("Title ", i)))
 		require.NoError(t, err)
 		titles = append(titles, f.Title)
 	}
 	for i := 4; i >= 0; i-- {
 		assert.Equal(t, titles[i], f.Title)
 		var err error
-		_, f, err = db.Undo(ctx, f.WorkspaceID, f.ID, m.ID, false)
+		_, f, err = db.In(f.WorkspaceID).Form(f.ID).Undo(ctx, m.ID, false)
 		require.NoError(t, err)
 	}
 	got, err := f.Definition()
@@ -72,15 +73,15 @@ func TestUndoAndRedoGoThroughTheWholeHistory(t *testing.T) {
 	want, err := begin.Definition()
 	require.NoError(t, err)
 	assert.Equal(t, string(want.JSON()), string(got.JSON()))
-	_, _, err = db.Undo(ctx, f.WorkspaceID, f.ID, m.ID, false)
+	_, _, err = db.In(f.WorkspaceID).Form(f.ID).Undo(ctx, m.ID, false)
 	assert.ErrorIs(t, err, store.ErrNotFound)
-	_, f, err = db.Redo(ctx, f.WorkspaceID, f.ID, m.ID, false)
+	_, f, err = db.In(f.WorkspaceID).Form(f.ID).Redo(ctx, m.ID, false)
 	require.NoError(t, err)
 	assert.Equal(t, "Title 0", f.Title)
 	// A new edit takes the place of what was undone.
-	f, err = db.EditDraft(ctx, f.WorkspaceID, f.ID, f.DraftVersion, m.ID, form.SetProperty("", "title", "Other"))
+	f, err = db.In(f.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, m.ID, form.SetProperty("", "title", "Other"))
 	require.NoError(t, err)
-	_, _, err = db.Redo(ctx, f.WorkspaceID, f.ID, m.ID, false)
+	_, _, err = db.In(f.WorkspaceID).Form(f.ID).Redo(ctx, m.ID, false)
 	assert.ErrorIs(t, err, store.ErrNotFound)
 }
 
@@ -90,10 +91,13 @@ func TestOfTwoEditsOnOneStateOneIsRefused(t *testing.T) {
 	var wait sync.WaitGroup
 	errs := make([]error, 6)
 	for i := range errs {
-		other, err := db.CreateMember(ctx, store.Member{WorkspaceID: f.WorkspaceID, Email: fmt.Sprintf("conflict-%d@lakeside.example", i), Name: "Other", PasswordHash: "x"})
+		other, err := db.CreateMember(
+			ctx,
+			store.Member{WorkspaceID: f.WorkspaceID, Email: fmt.Sprintf("conflict-%d@lakeside.example", i), Name: "Other", PasswordHash: "x"},
+		)
 		require.NoError(t, err)
 		wait.Go(func() {
-			_, errs[i] = db.EditDraft(ctx, f.WorkspaceID, f.ID, f.DraftVersion, other.ID, form.SetProperty("", "title", fmt.Sprint(i)))
+			_, errs[i] = db.In(f.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, other.ID, form.SetProperty("", "title", fmt.Sprint(i)))
 		})
 	}
 	wait.Wait()
@@ -112,35 +116,38 @@ func TestOfTwoEditsOnOneStateOneIsRefused(t *testing.T) {
 func TestEditsOnAnOlderStateAreMergedWhereTheyDoNotMeet(t *testing.T) {
 	ctx := context.Background()
 	f, m := publish(t, "merge")
-	other, err := db.CreateMember(ctx, store.Member{WorkspaceID: f.WorkspaceID, Email: "second@lakeside.example", Name: "Nadia", PasswordHash: "x"})
+	other, err := db.CreateMember(
+		ctx, store.Member{WorkspaceID: f.WorkspaceID, Email: "second@lakeside.example", Name: "Nadia", PasswordHash: "x"},
+	)
 	require.NoError(t, err)
-	f, err = db.EditDraft(ctx, f.WorkspaceID, f.ID, f.DraftVersion, m.ID, form.Edit{Op: form.AddItem, Into: "s", Item: &form.Item{Key: "a", Type: form.Text, Label: "A"}})
+	f, err = db.In(f.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, m.ID, form.Edit{Op: form.AddItem, Into: "s",
+		Item: &form.Item{Key: "a", Type: form.Text, Label: "A"}})
 	require.NoError(t, err)
 	seen := f.DraftVersion
-	_, err = db.EditDraft(ctx, f.WorkspaceID, f.ID, seen, other.ID, form.SetProperty("a", "label", "Nadia’s"))
+	_, err = db.In(f.WorkspaceID).Form(f.ID).Edit(ctx, seen, other.ID, form.SetProperty("a", "label", "Nadia’s"))
 	require.NoError(t, err)
-	f, err = db.EditDraft(ctx, f.WorkspaceID, f.ID, seen, m.ID, form.SetProperty("a", "help", "mine"))
+	f, err = db.In(f.WorkspaceID).Form(f.ID).Edit(ctx, seen, m.ID, form.SetProperty("a", "help", "mine"))
 	require.NoError(t, err)
 	def, err := f.Definition()
 	require.NoError(t, err)
 	p, _ := def.Find("a")
 	assert.Equal(t, "Nadia’s", p.Item.Label)
 	assert.Equal(t, "mine", p.Item.Help)
-	_, err = db.EditDraft(ctx, f.WorkspaceID, f.ID, seen, m.ID, form.SetProperty("a", "label", "mine too"))
+	_, err = db.In(f.WorkspaceID).Form(f.ID).Edit(ctx, seen, m.ID, form.SetProperty("a", "label", "mine too"))
 	assert.ErrorIs(t, err, store.ErrConflict)
 	var clash store.Clash
 	require.ErrorAs(t, err, &clash)
 	assert.Equal(t, "Nadia", clash.By)
 	// A question that was deleted meanwhile can't be changed.
-	_, err = db.EditDraft(ctx, f.WorkspaceID, f.ID, f.DraftVersion, other.ID, form.Edit{Op: form.RemoveItem, Key: "a"})
+	_, err = db.In(f.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, other.ID, form.Edit{Op: form.RemoveItem, Key: "a"})
 	require.NoError(t, err)
-	_, err = db.EditDraft(ctx, f.WorkspaceID, f.ID, f.DraftVersion, m.ID, form.SetProperty("a", "placeholder", "x"))
+	_, err = db.In(f.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, m.ID, form.SetProperty("a", "placeholder", "x"))
 	assert.ErrorIs(t, err, store.ErrConflict)
 	// Undo takes one's own last edit back; where another has since changed the same, it asks.
-	_, _, err = db.Undo(ctx, f.WorkspaceID, f.ID, m.ID, false)
+	_, _, err = db.In(f.WorkspaceID).Form(f.ID).Undo(ctx, m.ID, false)
 	require.ErrorAs(t, err, &clash, "the question that it was made to is gone")
 	assert.Equal(t, "Nadia", clash.By)
-	_, back, err := db.Undo(ctx, f.WorkspaceID, f.ID, other.ID, false)
+	_, back, err := db.In(f.WorkspaceID).Form(f.ID).Undo(ctx, other.ID, false)
 	require.NoError(t, err)
 	def, err = back.Definition()
 	require.NoError(t, err)
@@ -151,19 +158,21 @@ func TestEditsOnAnOlderStateAreMergedWhereTheyDoNotMeet(t *testing.T) {
 func TestWhoIsThereToo(t *testing.T) {
 	ctx := context.Background()
 	f, m := publish(t, "presence")
-	other, err := db.CreateMember(ctx, store.Member{WorkspaceID: f.WorkspaceID, Email: "there@lakeside.example", Name: "Nadia", PasswordHash: "x"})
+	other, err := db.CreateMember(
+		ctx, store.Member{WorkspaceID: f.WorkspaceID, Email: "there@lakeside.example", Name: "Nadia", PasswordHash: "x"},
+	)
 	require.NoError(t, err)
-	others, version, err := db.Meet(ctx, f.WorkspaceID, f.ID, m.ID, "a")
+	others, version, err := db.In(f.WorkspaceID).Form(f.ID).Meet(ctx, m.ID, "a")
 	require.NoError(t, err)
 	assert.Empty(t, others)
 	assert.Equal(t, f.DraftVersion, version)
-	_, _, err = db.Meet(ctx, f.WorkspaceID, f.ID, other.ID, "b")
+	_, _, err = db.In(f.WorkspaceID).Form(f.ID).Meet(ctx, other.ID, "b")
 	require.NoError(t, err)
-	others, _, err = db.Meet(ctx, f.WorkspaceID, f.ID, m.ID, "a")
+	others, _, err = db.In(f.WorkspaceID).Form(f.ID).Meet(ctx, m.ID, "a")
 	require.NoError(t, err)
 	assert.Equal(t, []store.Presence{{Name: "Nadia", At: "b"}}, others)
 	stranger, sm := publish(t, "stranger")
-	_, _, err = db.Meet(ctx, stranger.WorkspaceID, f.ID, sm.ID, "")
+	_, _, err = db.In(stranger.WorkspaceID).Form(f.ID).Meet(ctx, sm.ID, "")
 	assert.ErrorIs(t, err, store.ErrNotFound)
 }
 
@@ -171,31 +180,32 @@ func TestWhatIsKeptStaysInItsWorkspace(t *testing.T) {
 	ctx := context.Background()
 	f, _ := publish(t, "kept")
 	other, _ := publish(t, "others")
+	eight := store.Rehearsal{Name: "Eight", Filling: []byte("{}"), Expected: []byte("{}")}
 	for range 2 { // the same name again replaces
-		require.NoError(t, db.SaveRehearsal(ctx, store.Rehearsal{WorkspaceID: f.WorkspaceID, FormID: f.ID, Name: "Eight", Filling: []byte("{}"), Expected: []byte("{}")}))
-		require.NoError(t, db.KeepSection(ctx, store.KeptSection{WorkspaceID: f.WorkspaceID, Name: "Boat", Definition: []byte(`{"key": "s"}`)}))
+		require.NoError(t, db.In(f.WorkspaceID).Form(f.ID).SaveRehearsal(ctx, eight))
+		require.NoError(t, db.In(f.WorkspaceID).KeepSection(ctx, store.KeptSection{Name: "Boat", Definition: []byte(`{"key": "s"}`)}))
 	}
-	assert.ErrorIs(t, db.SaveRehearsal(ctx, store.Rehearsal{WorkspaceID: other.WorkspaceID, FormID: f.ID, Name: "x", Filling: []byte("{}"), Expected: []byte("{}")}), store.ErrNotFound)
-	list, err := db.Rehearsals(ctx, f.WorkspaceID, f.ID)
+	assert.ErrorIs(t, db.In(other.WorkspaceID).Form(f.ID).SaveRehearsal(ctx, eight), store.ErrNotFound)
+	list, err := db.In(f.WorkspaceID).Form(f.ID).Rehearsals(ctx)
 	require.NoError(t, err)
 	require.Len(t, list, 1)
-	sections, err := db.KeptSections(ctx, f.WorkspaceID)
+	sections, err := db.In(f.WorkspaceID).KeptSections(ctx)
 	require.NoError(t, err)
 	require.Len(t, sections, 1)
-	_, err = db.KeptSection(ctx, other.WorkspaceID, sections[0].ID)
+	_, err = db.In(other.WorkspaceID).KeptSection(ctx, sections[0].ID)
 	assert.ErrorIs(t, err, store.ErrNotFound)
-	require.NoError(t, db.DeleteRehearsal(ctx, other.WorkspaceID, f.ID, list[0].ID))
-	list, err = db.Rehearsals(ctx, f.WorkspaceID, f.ID)
+	require.NoError(t, db.In(other.WorkspaceID).Form(f.ID).DeleteRehearsal(ctx, list[0].ID))
+	list, err = db.In(f.WorkspaceID).Form(f.ID).Rehearsals(ctx)
 	require.NoError(t, err)
 	assert.Len(t, list, 1, "another workspace deletes nothing")
-	id, err := db.AddPicture(ctx, store.Picture{WorkspaceID: f.WorkspaceID, MediaType: "image/png", Data: []byte{1}})
+	id, err := db.In(f.WorkspaceID).AddPicture(ctx, store.Picture{MediaType: "image/png", Data: []byte{1}})
 	require.NoError(t, err)
 	pic, err := db.PictureByID(ctx, id)
 	require.NoError(t, err)
 	assert.Equal(t, "image/png", pic.MediaType)
-	require.ErrorIs(t, db.PutLive(ctx, f.WorkspaceID, f.ID, 9), store.ErrNotFound)
-	require.ErrorIs(t, db.PutLive(ctx, other.WorkspaceID, f.ID, 1), store.ErrNotFound)
-	require.NoError(t, db.PutLive(ctx, f.WorkspaceID, f.ID, 1))
+	require.ErrorIs(t, db.In(f.WorkspaceID).Form(f.ID).PutLive(ctx, 9), store.ErrNotFound)
+	require.ErrorIs(t, db.In(other.WorkspaceID).Form(f.ID).PutLive(ctx, 1), store.ErrNotFound)
+	require.NoError(t, db.In(f.WorkspaceID).Form(f.ID).PutLive(ctx, 1))
 }
 
 func TestTheLimitHoldsUnderConcurrentSubmissions(t *testing.T) {
@@ -220,7 +230,7 @@ func TestTheLimitHoldsUnderConcurrentSubmissions(t *testing.T) {
 	wait.Wait()
 	assert.Equal(t, 7, added)
 	assert.Equal(t, 13, full)
-	n, err := db.CountResponses(ctx, f.ID)
+	n, err := db.In(f.WorkspaceID).Form(f.ID).CountResponses(ctx)
 	require.NoError(t, err)
 	assert.Equal(t, 7, n)
 }
@@ -233,7 +243,7 @@ func TestAFillingIsStoredOnce(t *testing.T) {
 		require.NoError(t, err)
 		assert.Equal(t, map[bool]store.Reception{true: store.Received, false: store.SentBefore}[i == 0], got)
 	}
-	n, err := db.CountResponses(ctx, f.ID)
+	n, err := db.In(f.WorkspaceID).Form(f.ID).CountResponses(ctx)
 	require.NoError(t, err)
 	assert.Equal(t, 1, n)
 }
@@ -245,22 +255,22 @@ func TestASenderMayStoreSoManyAMinute(t *testing.T) {
 	for i := range 4 {
 		r := response(f, i)
 		r.ReceivedAt = now
-		got, err := db.AddRatedResponse(ctx, r, "rated", 2)
+		got, err := db.AddRatedResponse(ctx, r, "rated", 1, 2)
 		require.NoError(t, err)
 		assert.Equal(t, map[bool]store.Reception{true: store.Received, false: store.TooOften}[i < 2], got)
 	}
-	n, err := db.CountResponses(ctx, f.ID)
+	n, err := db.In(f.WorkspaceID).Form(f.ID).CountResponses(ctx)
 	require.NoError(t, err)
 	assert.Equal(t, 2, n)
 	r := response(f, 9)
 	r.ReceivedAt = now.Add(time.Minute)
-	got, err := db.AddRatedResponse(ctx, r, "rated", 2)
+	got, err := db.AddRatedResponse(ctx, r, "rated", 1, 2)
 	require.NoError(t, err)
 	assert.Equal(t, store.Received, got, "a minute later")
-	got, err = db.AddRatedResponse(ctx, r, "rated", 2)
+	got, err = db.AddRatedResponse(ctx, r, "rated", 1, 2)
 	require.NoError(t, err)
 	assert.Equal(t, store.SentBefore, got)
-	n, err = db.CountResponses(ctx, f.ID)
+	n, err = db.In(f.WorkspaceID).Form(f.ID).CountResponses(ctx)
 	require.NoError(t, err)
 	assert.Equal(t, 3, n, "the same filling is stored once")
 }
@@ -271,14 +281,14 @@ func TestAnotherWorkspaceFindsNothing(t *testing.T) {
 	other, _ := publish(t, "theirs")
 	_, err := db.AddResponse(ctx, response(f, 1))
 	require.NoError(t, err)
-	_, err = db.FormByID(ctx, other.WorkspaceID, f.ID)
+	_, err = db.In(other.WorkspaceID).Form(f.ID).Get(ctx)
 	assert.ErrorIs(t, err, store.ErrNotFound)
-	_, err = db.EditDraft(ctx, other.WorkspaceID, f.ID, f.DraftVersion, m.ID, form.SetProperty("", "title", "x"))
+	_, err = db.In(other.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, m.ID, form.SetProperty("", "title", "x"))
 	assert.ErrorIs(t, err, store.ErrNotFound)
-	_, err = db.Publish(ctx, other.WorkspaceID, f.ID, f.DraftVersion, m.ID)
+	_, err = db.In(other.WorkspaceID).Form(f.ID).Publish(ctx, f.DraftVersion, m.ID)
 	assert.ErrorIs(t, err, store.ErrNotFound)
-	assert.ErrorIs(t, db.DeleteForm(ctx, other.WorkspaceID, f.ID), store.ErrNotFound)
-	list, err := db.Responses(ctx, other.WorkspaceID, f.ID, 0, 10)
+	assert.ErrorIs(t, db.In(other.WorkspaceID).Form(f.ID).Delete(ctx), store.ErrNotFound)
+	list, err := db.In(other.WorkspaceID).Form(f.ID).Responses(ctx, 0, 10)
 	require.NoError(t, err)
 	assert.Empty(t, list)
 }
@@ -288,36 +298,48 @@ func TestFilesBecomeTheResponsesOwn(t *testing.T) {
 	f, _ := publish(t, "files")
 	r := response(f, 1)
 	content := strings.Repeat("0123456789", 70_000) // several pieces
-	u, err := db.AddUpload(ctx, store.Upload{FormID: f.ID, Filling: r.Filling, Item: "a.photo", Name: "photo.png", MediaType: "image/png"}, strings.NewReader(content), 1<<20)
+	u, err := db.AddUpload(
+		ctx, store.Upload{FormID: f.ID, Filling: r.Filling, Item: "a.photo", Name: "photo.png", MediaType: "image/png"},
+		strings.NewReader(content), 1<<20,
+	)
 	require.NoError(t, err)
 	assert.EqualValues(t, len(content), u.Size)
-	_, err = db.AddUpload(ctx, store.Upload{FormID: f.ID, Filling: r.Filling, Item: "a.photo", Name: "x", MediaType: "x"}, strings.NewReader(content), 1000)
+	_, err = db.AddUpload(
+		ctx, store.Upload{FormID: f.ID, Filling: r.Filling, Item: "a.photo", Name: "x", MediaType: "x"},
+		strings.NewReader(content), 1000,
+	)
 	require.ErrorIs(t, err, store.ErrTooLarge)
-	_, err = db.AddUpload(ctx, store.Upload{FormID: f.ID, Filling: r.Filling, Item: "a.other", Name: "x", MediaType: "x"}, strings.NewReader(""), 1000)
+	_, err = db.AddUpload(
+		ctx, store.Upload{FormID: f.ID, Filling: r.Filling, Item: "a.other", Name: "x", MediaType: "x"},
+		strings.NewReader(""), 1000,
+	)
 	require.ErrorIs(t, err, store.ErrNotFound)
-	stray, err := db.AddUpload(ctx, store.Upload{FormID: f.ID, Filling: response(f, 2).Filling, Item: "a.photo", Name: "x", MediaType: "x"}, strings.NewReader("x"), 1000)
+	stray, err := db.AddUpload(
+		ctx, store.Upload{FormID: f.ID, Filling: response(f, 2).Filling, Item: "a.photo", Name: "x", MediaType: "x"},
+		strings.NewReader("x"), 1000,
+	)
 	require.NoError(t, err)
 	r.Uploads = []string{u.ID, stray.ID}
 	for range 2 {
 		_, err := db.AddResponse(ctx, r)
 		require.NoError(t, err)
 	}
-	kept, err := db.ResponseOfFilling(ctx, f.ID, r.Filling)
+	kept, err := db.In(f.WorkspaceID).Form(f.ID).ResponseOf(ctx, r.Filling)
 	require.NoError(t, err)
-	got, err := db.UploadOfResponse(ctx, f.ID, kept.ID, u.ID)
+	got, err := db.In(f.WorkspaceID).Form(f.ID).UploadOfResponse(ctx, kept.ID, u.ID)
 	require.NoError(t, err)
 	assert.Equal(t, "photo.png", got.Name)
-	_, err = db.UploadOfResponse(ctx, f.ID, kept.ID, stray.ID)
+	_, err = db.In(f.WorkspaceID).Form(f.ID).UploadOfResponse(ctx, kept.ID, stray.ID)
 	require.ErrorIs(t, err, store.ErrNotFound, "a file of another filling does not come along")
 	var b strings.Builder
 	require.NoError(t, db.ReadUpload(ctx, u.ID, &b))
 	assert.Equal(t, content, b.String())
 	require.NoError(t, db.Sweep(ctx, -time.Minute)) // even those of the next minute
-	left, err := db.UploadsOf(ctx, f.ID, response(f, 2).Filling)
+	left, err := db.In(f.WorkspaceID).Form(f.ID).UploadsOf(ctx, response(f, 2).Filling)
 	require.NoError(t, err)
 	assert.Empty(t, left, "what was never sent is swept")
-	require.NoError(t, db.DeleteResponse(ctx, f.WorkspaceID, f.ID, kept.ID))
-	assert.ErrorIs(t, db.DeleteResponse(ctx, f.WorkspaceID, f.ID, kept.ID), store.ErrNotFound)
+	require.NoError(t, db.In(f.WorkspaceID).Form(f.ID).DeleteResponse(ctx, kept.ID))
+	assert.ErrorIs(t, db.In(f.WorkspaceID).Form(f.ID).DeleteResponse(ctx, kept.ID), store.ErrNotFound)
 	again, err := db.AddResponse(ctx, r)
 	require.NoError(t, err)
 	assert.Equal(t, store.Erased, again, "what was erased does not come back")
@@ -332,12 +354,13 @@ func TestAChangedResponseKeepsItsVersions(t *testing.T) {
 	r := response(f, 1)
 	_, err := db.AddResponse(ctx, r)
 	require.NoError(t, err)
-	kept, err := db.ResponseOfFilling(ctx, f.ID, r.Filling)
+	kept, err := db.In(f.WorkspaceID).Form(f.ID).ResponseOf(ctx, r.Filling)
 	require.NoError(t, err)
 	for i := range 3 {
-		require.NoError(t, db.ChangeResponse(ctx, f.WorkspaceID, f.ID, kept.ID, 1, fmt.Appendf(nil, `{"a": %d}`, i+10), nil, time.Now()))
+		answers := fmt.Appendf(nil, `{"a": %d}`, i+10)
+		require.NoError(t, db.In(f.WorkspaceID).Form(f.ID).ChangeResponse(ctx, kept.ID, 1, answers, nil, nil, time.Now()))
 	}
-	now, err := db.ResponseByID(ctx, f.WorkspaceID, f.ID, kept.ID)
+	now, err := db.In(f.WorkspaceID).Form(f.ID).Response(ctx, kept.ID)
 	require.NoError(t, err)
 	assert.JSONEq(t, `{"a": 12}`, string(now.Answers))
 	assert.NotNil(t, now.ChangedAt)
@@ -347,7 +370,8 @@ func TestAChangedResponseKeepsItsVersions(t *testing.T) {
 	assert.JSONEq(t, `{"a": 11}`, string(versions[0].Answers))
 	assert.JSONEq(t, `{"a": 1}`, string(versions[2].Answers))
 	other, _ := publish(t, "versions-of-others")
-	assert.ErrorIs(t, db.ChangeResponse(ctx, other.WorkspaceID, f.ID, kept.ID, 1, []byte("{}"), nil, time.Now()), store.ErrNotFound)
+	err = db.In(other.WorkspaceID).Form(f.ID).ChangeResponse(ctx, kept.ID, 1, []byte("{}"), nil, nil, time.Now())
+	assert.ErrorIs(t, err, store.ErrNotFound)
 }
 
 // slowly hands out its pieces one by one, and waits for leave before the second.
@@ -385,7 +409,7 @@ func TestASlowSenderHoldsNoConnection(t *testing.T) {
 	soon, cancel := context.WithTimeout(ctx, 20*time.Second)
 	defer cancel()
 	for range 20 {
-		_, err := db.FormByID(soon, f.WorkspaceID, f.ID)
+		_, err := db.In(f.WorkspaceID).Form(f.ID).Get(soon)
 		require.NoError(t, err, "others are served meanwhile")
 	}
 	close(leave)
@@ -404,7 +428,7 @@ func TestAFileThatIsCutOffIsNone(t *testing.T) {
 		_, err = db.AddUpload(ctx, u, &slowly{pieces: pieces, leave: done, end: io.ErrUnexpectedEOF}, 1<<20)
 		require.ErrorIs(t, err, io.ErrUnexpectedEOF)
 	}
-	left, err := db.UploadsOf(ctx, f.ID, u.Filling)
+	left, err := db.In(f.WorkspaceID).Form(f.ID).UploadsOf(ctx, u.Filling)
 	require.NoError(t, err)
 	assert.Len(t, left, 1)
 	assert.Contains(t, left, before.ID, "what there was stays")
@@ -417,12 +441,12 @@ func TestASnapshotIsOfOneMoment(t *testing.T) {
 		_, err := db.AddResponse(ctx, response(f, n))
 		require.NoError(t, err)
 	}
-	require.NoError(t, db.AtOnce(ctx, f.WorkspaceID, f.ID, func(all store.Snapshot) error {
+	require.NoError(t, db.In(f.WorkspaceID).Form(f.ID).AtOnce(ctx, func(all store.Snapshot) error {
 		for pass := range 2 {
 			n := 0
 			require.NoError(t, all.Each(func(r store.Response) error {
 				if n++; n == 1 && pass == 0 {
-					require.NoError(t, db.DeleteResponse(ctx, f.WorkspaceID, f.ID, r.ID))
+					require.NoError(t, db.In(f.WorkspaceID).Form(f.ID).DeleteResponse(ctx, r.ID))
 					_, err := db.AddResponse(ctx, response(f, 100))
 					require.NoError(t, err)
 				}
@@ -439,15 +463,125 @@ func TestTheAddressOfADeletedFormGoesToNobodyElse(t *testing.T) {
 	f, _ := publish(t, "retired")
 	theirs, err := db.CreateWorkspace(ctx, "Garzas")
 	require.NoError(t, err)
-	require.NoError(t, db.DeleteForm(ctx, f.WorkspaceID, f.ID))
+	require.NoError(t, db.In(f.WorkspaceID).Form(f.ID).Delete(ctx))
 	def := func() *form.Form { return &form.Form{Lazo: 1, Key: "retired", Title: "x", Timezone: "UTC"} }
-	other, err := db.CreateForm(ctx, theirs.ID, def())
+	other, err := db.In(theirs.ID).CreateForm(ctx, def())
 	require.NoError(t, err)
 	assert.Equal(t, "retired-2", other.Address)
-	again, err := db.CreateForm(ctx, f.WorkspaceID, def())
+	again, err := db.In(f.WorkspaceID).CreateForm(ctx, def())
 	require.NoError(t, err)
 	assert.Equal(t, "retired", again.Address, "its own workspace may use it again")
-	third, err := db.CreateForm(ctx, theirs.ID, def())
+	third, err := db.In(theirs.ID).CreateForm(ctx, def())
 	require.NoError(t, err)
 	assert.Equal(t, "retired-3", third.Address)
+}
+
+func TestPicturesThatNothingShowsAreSwept(t *testing.T) {
+	ctx := context.Background()
+	f, m := publish(t, "pictured")
+	add := func() string {
+		id, err := db.In(f.WorkspaceID).AddPicture(ctx, store.Picture{MediaType: "image/png", Data: []byte("x")})
+		require.NoError(t, err)
+		return id
+	}
+	inDraft, inEdition, undone, kept, unshown, fresh := add(), add(), add(), add(), add(), add()
+	show := func(version int64, id string) store.Form {
+		after, err := db.In(f.WorkspaceID).Form(f.ID).Edit(ctx, version, m.ID, form.SetProperty("", "intro", "![The lake](/p/"+id+")"))
+		require.NoError(t, err)
+		return after
+	}
+	after := show(f.DraftVersion, undone)
+	after = show(after.DraftVersion, inEdition)
+	_, err := db.In(f.WorkspaceID).Form(f.ID).Publish(ctx, after.DraftVersion, m.ID)
+	require.NoError(t, err)
+	show(after.DraftVersion, inDraft)
+	require.NoError(
+		t,
+		db.In(f.WorkspaceID).KeepSection(ctx, store.KeptSection{Name: "Crew", Definition: []byte(`{"intro": "/p/` + kept + `"}`)}),
+	)
+	_, err = db.Pool().Exec(ctx, "update pictures set made_at = now() - interval '40 days' where id <> $1", fresh)
+	require.NoError(t, err)
+	require.NoError(t, db.Sweep(ctx, time.Hour))
+	for name, id := range map[string]string{"in the draft": inDraft, "in an edition": inEdition,
+		"that undoing brings back": undone, "of a kept section": kept, "just sent": fresh} {
+		_, err := db.PictureByID(ctx, id)
+		assert.NoError(t, err, name)
+	}
+	_, err = db.PictureByID(ctx, unshown)
+	assert.ErrorIs(t, err, store.ErrNotFound)
+}
+
+func TestASessionThatWasEndedDoesNotComeBack(t *testing.T) {
+	ctx := context.Background()
+	s := db.Sessions()
+	expiry := time.Now().Add(time.Hour)
+	require.NoError(t, s.CommitCtx(ctx, "hash", []byte("one"), expiry))
+	require.NoError(t, s.CommitCtx(ctx, "hash", []byte("two"), expiry))
+	data, found, err := s.FindCtx(ctx, "hash")
+	require.NoError(t, err)
+	assert.True(t, found)
+	assert.Equal(t, "two", string(data))
+	require.NoError(t, s.DeleteCtx(ctx, "hash"))
+	require.NoError(t, s.CommitCtx(ctx, "hash", []byte("of a request under way"), expiry))
+	_, found, err = s.FindCtx(ctx, "hash")
+	require.NoError(t, err)
+	assert.False(t, found)
+	require.NoError(t, s.CommitCtx(ctx, "old", []byte("x"), time.Now().Add(-time.Second)))
+	_, found, err = s.FindCtx(ctx, "old")
+	require.NoError(t, err)
+	assert.False(t, found, "it has expired")
+}
+
+// Places are never given twice, however many ask at once, and are given back.
+func TestPlacesAreTakenOnce(t *testing.T) {
+	ctx := context.Background()
+	f, _ := publish(t, "places")
+	in := db.In(f.WorkspaceID).Form(f.ID)
+	five := 5
+	takes := func(choice string) store.Takes { return store.Takes{"slot": {choice: {N: 1, Most: &five}}} }
+	var mu sync.Mutex
+	got := map[store.Reception]int{}
+	var ids []string
+	var all sync.WaitGroup
+	for range 200 {
+		all.Go(func() {
+			filling := uuid.NewString()
+			end, err := db.AddRatedResponse(ctx, store.Response{
+				WorkspaceID: f.WorkspaceID, FormID: f.ID, Edition: 1, Answers: []byte("{}"), Parameters: []byte("{}"),
+				ReceivedAt: time.Now(), Filling: filling, Takes: takes("am")}, "send:"+filling, 1, 30)
+			assert.NoError(t, err)
+			mu.Lock()
+			defer mu.Unlock()
+			got[end]++
+			if end == store.Received {
+				r, err := in.ResponseOf(ctx, filling)
+				assert.NoError(t, err)
+				ids = append(ids, r.ID)
+			}
+		})
+	}
+	all.Wait()
+	assert.Equal(t, map[store.Reception]int{store.Received: 5, store.NoPlaces: 195}, got)
+	taken := func() map[string]map[string]int {
+		n, err := in.Taken(ctx)
+		require.NoError(t, err)
+		return n
+	}
+	assert.Equal(t, map[string]map[string]int{"slot": {"am": 5}}, taken())
+	// A change moves the place, and what was moved away from is free again.
+	require.NoError(t, in.ChangeResponse(ctx, ids[0], 1, []byte("{}"), nil, takes("pm"), time.Now()))
+	assert.Equal(t, map[string]map[string]int{"slot": {"am": 4, "pm": 1}}, taken())
+	require.NoError(t, in.ChangeResponse(ctx, ids[1], 1, []byte("{}"), nil, takes("am"), time.Now()), "who has one keeps it")
+	require.NoError(t, in.ChangeResponse(ctx, ids[0], 1, []byte("{}"), nil, takes("am"), time.Now()))
+	one := 1
+	full := store.Takes{"slot": {"pm": {N: 2, Most: &one}}}
+	assert.ErrorIs(t, in.ChangeResponse(ctx, ids[0], 1, []byte("{}"), nil, full, time.Now()), store.ErrNoPlaces)
+	assert.Equal(t, map[string]map[string]int{"slot": {"am": 5, "pm": 0}}, taken(), "what was refused changed nothing")
+	require.NoError(t, in.DeleteResponse(ctx, ids[2]))
+	assert.Equal(t, 4, taken()["slot"]["am"])
+	require.NoError(t, in.ChangeResponse(ctx, ids[0], 1, []byte("{}"), nil, nil, time.Now()))
+	assert.Equal(t, 3, taken()["slot"]["am"])
+	beyond := store.Takes{"slot": {"am": {N: 9}}}
+	require.NoError(t, in.ChangeResponse(ctx, ids[0], 1, []byte("{}"), nil, beyond, time.Now()), "the workspace may go beyond")
+	assert.Equal(t, 12, taken()["slot"]["am"])
 }

@@ -14,7 +14,7 @@ import (
 // Upload is a file that a respondent sent for a question.
 type Upload struct {
 	ID         string `gorm:"default:gen_random_uuid()"`
-	FormID     int64
+	FormID     FormID
 	Filling    string // the filling of the form that it belongs to
 	Item       string // the key of the question
 	Name       string // as it was called where it came from
@@ -44,7 +44,8 @@ func (s *Store) AddUpload(ctx context.Context, u Upload, content io.Reader, limi
 		return u, end
 	}
 	err := s.pool.QueryRow(ctx, `insert into uploads (form_id, filling, item, name, media_type) values ($1, $2, $3, $4, $5) returning id::text`,
-		u.FormID, u.Filling, u.Item, u.Name, u.MediaType).Scan(&u.ID)
+		u.FormID, u.Filling, u.Item, u.Name, u.MediaType).
+		Scan(&u.ID)
 	if err != nil {
 		return u, err
 	}
@@ -59,7 +60,8 @@ func (s *Store) AddUpload(ctx context.Context, u Upload, content io.Reader, limi
 func (s *Store) AddUploadOnce(ctx context.Context, u Upload, content []byte) (Upload, error) {
 	err := s.pool.QueryRow(ctx, `select id::text, size from uploads where form_id = $1 and filling = $2 and item = $3 and name = $4 and media_type = $5 and size = $6
 		and (select string_agg(data, '' order by number) from upload_pieces where upload_id = uploads.id) = $7`,
-		u.FormID, u.Filling, u.Item, u.Name, u.MediaType, len(content), content).Scan(&u.ID, &u.Size)
+		u.FormID, u.Filling, u.Item, u.Name, u.MediaType, len(content), content).
+		Scan(&u.ID, &u.Size)
 	if errors.Is(err, pgx.ErrNoRows) {
 		return s.AddUpload(ctx, u, bytes.NewReader(content), int64(len(content)))
 	}
@@ -112,9 +114,9 @@ func (s *Store) dropUpload(ctx context.Context, id string) {
 }
 
 // UploadsOf lists the files of a filling, by their ids.
-func (s *Store) UploadsOf(ctx context.Context, formID int64, filling string) (map[string]Upload, error) {
+func (in InForm) UploadsOf(ctx context.Context, filling string) (map[string]Upload, error) {
 	var list []Upload
-	err := s.db.WithContext(ctx).Where("form_id = ? and filling = ? and size > 0", formID, filling).Find(&list).Error
+	err := in.store.db.WithContext(ctx).Where("form_id = ? and filling = ? and size > 0", in.form, filling).Find(&list).Error
 	out := make(map[string]Upload, len(list))
 	for _, u := range list {
 		out[u.ID] = u
@@ -123,15 +125,25 @@ func (s *Store) UploadsOf(ctx context.Context, formID int64, filling string) (ma
 }
 
 // UploadedIn is how many files a filling has, sent or not, and their bytes.
-func (s *Store) UploadedIn(ctx context.Context, formID int64, filling string) (files int, bytes int64, err error) {
-	err = s.pool.QueryRow(ctx, "select count(*), coalesce(sum(size), 0)::bigint from uploads where form_id = $1 and filling = $2", formID, filling).Scan(&files, &bytes)
+func (in InForm) UploadedIn(ctx context.Context, filling string) (files int, bytes int64, err error) {
+	err = in.store.pool.QueryRow(ctx, "select count(*), coalesce(sum(size), 0)::bigint from uploads where form_id = $1 and filling = $2", in.form, filling).
+		Scan(&files, &bytes)
 	return files, bytes, err
 }
 
+// FileBytes is how many bytes of files a form has, and all forms together.
+func (in InForm) FileBytes(ctx context.Context) (form, all int64, err error) {
+	err = in.store.pool.QueryRow(ctx, "select coalesce(sum(bytes) filter (where form_id = $1), 0)::bigint, coalesce(sum(bytes), 0)::bigint from file_tallies", in.form).
+		Scan(&form, &all)
+	return form, all, err
+}
+
 // UploadOfResponse finds a file of a response.
-func (s *Store) UploadOfResponse(ctx context.Context, formID int64, responseID, id string) (Upload, error) {
+func (in InForm) UploadOfResponse(ctx context.Context, responseID, id string) (Upload, error) {
 	var u Upload
-	return u, plain(s.db.WithContext(ctx).Where("form_id = ? and response_id = ? and id = ?", formID, uuid(responseID), uuid(id)).First(&u).Error)
+	return u, plain(
+		in.owned(in.store.db.WithContext(ctx)).Where("response_id = ? and id = ?", uuid(responseID), uuid(id)).First(&u).Error,
+	)
 }
 
 // ReadUpload streams a file out, piece by piece.
@@ -153,7 +165,8 @@ func (s *Store) ReadUpload(ctx context.Context, id string, out io.Writer) error 
 
 // Sweep deletes what nobody will come back for: files of fillings that were never
 // sent or came only in part, private addresses and sessions that have expired, who had a
-// draft open, and counts of times long past.
+// draft open, counts of times long past, fillings that no page can be of any more, and
+// pictures that no form shows.
 func (s *Store) Sweep(ctx context.Context, unsent time.Duration) error {
 	for _, q := range []struct {
 		sql  string
@@ -162,9 +175,12 @@ func (s *Store) Sweep(ctx context.Context, unsent time.Duration) error {
 		{"delete from uploads where response_id is null and made_at < now() - $1::interval", []any{unsent.String()}},
 		{"delete from uploads where size = 0 and made_at < now() - interval '1 day'", nil},
 		{"delete from returns where expires_at < now()", nil},
-		{"delete from public_counts where minute < now() - interval '1 day'", nil},
+		{"delete from public_counts where minute < now() - interval '2 hours'", nil},
 		{"delete from sessions where expiry < now()", nil},
+		{"delete from ended_sessions where ended_at < now() - interval '15 days'", nil},
 		{"delete from presences where seen_at < now() - interval '1 day'", nil},
+		{"delete from erased_fillings where erased_at < now() - interval '400 days'", nil}, {lookForPictures, nil},
+		{unshownPictures, nil},
 	} {
 		if _, err := s.pool.Exec(ctx, q.sql, q.args...); err != nil {
 			return err

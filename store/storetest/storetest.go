@@ -8,11 +8,26 @@ import (
 	"fmt"
 	"net/url"
 	"os"
+	"testing"
 
 	"github.com/jackc/pgx/v5"
 
 	"lazo/store"
 )
+
+// Main runs a package's tests with a database of its own, after prepare has made it
+// ready. Without a server they are skipped, and that is said: make test, and so whatever
+// checks a change, always has one.
+func Main(m *testing.M, prepare func(s *store.Store) (done func())) int {
+	if os.Getenv("LAZO_TEST_DATABASE_URL") == "" {
+		fmt.Println("skipped: LAZO_TEST_DATABASE_URL names no PostgreSQL; make test starts one")
+		return 0
+	}
+	s, done := Open()
+	defer done()
+	defer prepare(s)()
+	return m.Run()
+}
 
 // Open makes a migrated database of its own on the server that
 // LAZO_TEST_DATABASE_URL names; done drops it. It panics without a server, since
