@@ -52,7 +52,8 @@ func Ensure(ctx context.Context, s *store.Store, start time.Time) error {
 	if err != nil {
 		return err
 	}
-	if _, err := s.CreateMember(ctx, store.Member{WorkspaceID: w.ID, Email: SecondEmail, Name: "Nadia Ferreyra", PasswordHash: hash}); err != nil {
+	if _, err := s.CreateMember(ctx, store.Member{WorkspaceID: w.ID, Email: SecondEmail, Name: "Nadia Ferreyra",
+		PasswordHash: hash}); err != nil {
 		return err
 	}
 	loc, err := time.LoadLocation(zone)
@@ -71,21 +72,22 @@ func Ensure(ctx context.Context, s *store.Store, start time.Time) error {
 }
 
 type layout struct {
-	ctx               context.Context
-	store             *store.Store
-	workspace, member int64
-	start             time.Time
-	random            *rand.Rand
+	ctx       context.Context
+	store     *store.Store
+	workspace store.WorkspaceID
+	member    store.MemberID
+	start     time.Time
+	random    *rand.Rand
 }
 
 // add publishes a form and sends it n made-up responses by way of the engine,
 // so that only what it accepts is stored.
 func (d *layout) add(def *form.Form, n int, draw func(i int) (map[string]any, map[string][]string)) error {
-	f, err := d.store.CreateForm(d.ctx, d.workspace, def)
+	f, err := d.store.In(d.workspace).CreateForm(d.ctx, def)
 	if err != nil {
 		return err
 	}
-	e, err := d.store.Publish(d.ctx, d.workspace, f.ID, f.DraftVersion, d.member)
+	e, err := d.store.In(d.workspace).Form(f.ID).Publish(d.ctx, f.DraftVersion, d.member)
 	if err != nil {
 		return err
 	}
@@ -99,7 +101,9 @@ func (d *layout) add(def *form.Form, n int, draw func(i int) (map[string]any, ma
 	}
 	for i := range n {
 		answers, params := draw(i)
-		at := d.start.AddDate(0, 0, -30).Add(time.Duration(i) * 30 * 24 * time.Hour / time.Duration(n)).Add(time.Duration(d.random.IntN(300)) * time.Minute)
+		at := d.start.AddDate(0, 0, -30).
+			Add(time.Duration(i) * 30 * 24 * time.Hour / time.Duration(n)).
+			Add(time.Duration(d.random.IntN(300)) * time.Minute)
 		out := p.Run(engine.Input{Answers: p.Answers(answers), Params: params, At: at})
 		if !out.Accepted {
 			return fmt.Errorf("a sample response to %s is not accepted: %v", def.Key, answers)
@@ -113,7 +117,10 @@ func (d *layout) add(def *form.Form, n int, draw func(i int) (map[string]any, ma
 			return err
 		}
 		filling := fmt.Sprintf("%08x-0000-4000-8000-%012x", f.ID, i)
-		r := store.Response{WorkspaceID: d.workspace, FormID: f.ID, Edition: e.Number, Answers: stored, Parameters: url, ReceivedAt: at, Filling: filling}
+		r := store.Response{
+			WorkspaceID: d.workspace, FormID: f.ID, Edition: e.Number, Answers: stored, Parameters: url,
+			ReceivedAt: at, Filling: filling,
+		}
 		if l := links[strings.Join(params["club"], "")]; l != nil {
 			r.LinkID = &l.ID
 		}
@@ -132,7 +139,10 @@ func (d *layout) links(f store.Form, def *form.Form) (map[string]*store.Link, er
 		return out, nil
 	}
 	for _, club := range clubs[:4] {
-		l, err := d.store.AddLink(d.ctx, store.Link{WorkspaceID: d.workspace, FormID: f.ID, Name: "Letter to " + club}, map[string][]string{"club": {club}})
+		l, err := d.store.In(d.workspace).Form(f.ID).AddLink(
+			d.ctx, store.Link{Name: "Letter to " + club},
+			map[string][]string{"club": {club}},
+		)
 		if err != nil {
 			return nil, err
 		}
@@ -147,9 +157,16 @@ func (d *layout) links(f store.Form, def *form.Form) (map[string]*store.Link, er
 }
 
 var (
-	firstNames = []string{"Amara", "Bruno", "Celia", "Dario", "Elin", "Fausto", "Greta", "Hugo", "Irma", "Joao", "Katia", "Lorenz", "Malik", "Nuria", "Otto", "Paz", "Quim", "Rosa", "Silvio", "Tilda", "Ugo", "Vera", "Wanda", "Xenia", "Yago", "Zoe"}
-	lastNames  = []string{"Arrieta", "Bohl", "Cardozo", "Duarte", "Etcheverry", "Falk", "Gamarra", "Holm", "Ibarra", "Jansen", "Kessler", "Lagos", "Marten", "Novak", "Olmos", "Piriz", "Quist", "Rivero", "Sosa", "Tejera", "Ulloa", "Varela", "Wirth", "Zabala"}
-	clubs      = []string{"North Pier Rowers", "Pedralta Rowing Club", "Canal Oars", "Las Garzas", "Old Mill Crew"}
+	firstNames = []string{
+		"Amara", "Bruno", "Celia", "Dario", "Elin", "Fausto", "Greta", "Hugo", "Irma", "Joao", "Katia", "Lorenz", "Malik",
+		"Nuria", "Otto", "Paz", "Quim", "Rosa", "Silvio", "Tilda", "Ugo", "Vera", "Wanda", "Xenia", "Yago", "Zoe",
+	}
+	lastNames = []string{
+		"Arrieta", "Bohl", "Cardozo", "Duarte", "Etcheverry", "Falk", "Gamarra", "Holm", "Ibarra", "Jansen", "Kessler",
+		"Lagos", "Marten", "Novak", "Olmos", "Piriz", "Quist", "Rivero", "Sosa", "Tejera", "Ulloa", "Varela", "Wirth",
+		"Zabala",
+	}
+	clubs = []string{"North Pier Rowers", "Pedralta Rowing Club", "Canal Oars", "Las Garzas", "Old Mill Crew"}
 )
 
 func pick[T any](r *rand.Rand, from []T) T { return from[r.IntN(len(from))] }
@@ -184,8 +201,12 @@ func (d *layout) bulletin(i int) (map[string]any, map[string][]string) {
 }
 
 func (d *layout) volunteer(int) (map[string]any, map[string][]string) {
-	a := map[string]any{"name": d.name(), "phone": d.phone(), "born_on": d.born(14, 70), "parent": d.name(), "boat_licence": fmt.Sprintf("PL-%04d", d.random.IntN(10000)),
-		"aid_date": d.start.AddDate(-d.random.IntN(2), -d.random.IntN(9), 0).Format(time.DateOnly), "tent": d.random.IntN(2) == 0}
+	a := map[string]any{
+		"name": d.name(), "phone": d.phone(), "born_on": d.born(14, 70), "parent": d.name(),
+		"boat_licence": fmt.Sprintf("PL-%04d", d.random.IntN(10000)),
+		"aid_date":     d.start.AddDate(-d.random.IntN(2), -d.random.IntN(9), 0).Format(time.DateOnly),
+		"tent":         d.random.IntN(2) == 0,
+	}
 	roles := []string{"timing", "kitchen", "parking", "first_aid"}
 	d.random.Shuffle(len(roles), func(i, j int) { roles[i], roles[j] = roles[j], roles[i] })
 	picked := []any{}
@@ -205,16 +226,34 @@ func (d *layout) volunteer(int) (map[string]any, map[string][]string) {
 	}
 	a["free_days"] = free
 	if d.random.IntN(3) == 0 {
-		a["notes"] = pick(d.random, []string{"I can bring a gas cooker.", "Only mornings, please.", "I come with my dog; she is quiet.", "Last year I did the timing at the 500 metre mark."})
+		a["notes"] = pick(
+			d.random,
+			[]string{
+				"I can bring a gas cooker.", "Only mornings, please.", "I come with my dog; she is quiet.",
+				"Last year I did the timing at the 500 metre mark.",
+			},
+		)
 	}
 	return a, nil
 }
 
 func (d *layout) crew(i int) (map[string]any, map[string][]string) {
 	class := pick(d.random, []string{"single", "double", "coxed_four", "eight"})
-	a := map[string]any{"boat_class": class, "lane": "pier", "boat_source": pick(d.random, []string{"own", "own", "hired"}), "cox_name": d.name(),
-		"trailer": json.Number(fmt.Sprint(6 + d.random.IntN(9))), "escort": "The club’s bus, " + d.phone(), "entered_by": d.name(), "email": d.mail(i),
-		"swim": true, "guardians_agree": true, "photos": d.random.IntN(3) > 0}
+	a := map[string]any{
+		"boat_class":  class,
+		"lane":        "pier",
+		"boat_source": pick(d.random, []string{"own", "own", "hired"}),
+		"cox_name":    d.name(),
+		"trailer": json.Number(
+			fmt.Sprint(6 + d.random.IntN(9)),
+		),
+		"escort":          "The club’s bus, " + d.phone(),
+		"entered_by":      d.name(),
+		"email":           d.mail(i),
+		"swim":            true,
+		"guardians_agree": true,
+		"photos":          d.random.IntN(3) > 0,
+	}
 	params := map[string][]string{}
 	club := pick(d.random, clubs)
 	if d.random.IntN(3) == 0 {

@@ -38,48 +38,93 @@ func CrewEntry(start time.Time) *form.Form {
 		Intro:      "Enter your crew for the **Pedralta Lake Regatta**. One form for each boat; it takes about five minutes.",
 		End:        "### Your crew is entered\n\nWe have your entry. The regatta office writes to you once the draw is made. See you on the lake!",
 		Parameters: []form.Parameter{{Name: "club", Label: "Partner club"}},
-		Opening:    &form.Opening{From: day(start, -35) + "T09:00", Until: closing + "T18:00", After: "Entries are closed. The regatta office helps at entries@pedralta.example."},
+		Opening: &form.Opening{
+			From: day(start, -35) + "T09:00", Until: closing + "T18:00",
+			After: "Entries are closed. The regatta office helps at entries@pedralta.example.",
+		},
 		Pages: []*form.Page{
 			{Key: "boat", Title: "Your boat", Sections: []*form.Section{
 				{Key: "the_boat", Title: "Boat", Items: []*form.Item{
-					{Key: "boat_class", Type: form.ChoiceType, Label: "Boat class", Required: form.Always, Choices: []form.Choice{{Value: "single", Label: "Single"},
-						{Value: "double", Label: "Double"}, {Value: "coxed_four", Label: "Coxed four"}, {Value: "eight", Label: "Eight", Withheld: form.When(`lane = "canal"`)}}},
-					{Key: "lane", Type: form.ChoiceType, Label: "Launch lane", Choices: choices("pier", "Pier", "canal", "Canal"), Help: "Eights can’t turn in the canal"},
-					{Key: "boat_source", Type: form.ChoiceType, Label: "Own or hired boat", Required: form.Always, Choices: choices("own", "Own", "hired", "Hired from the club")},
-					{Key: "cox_name", Type: form.Text, Label: "Cox’s name", Help: "As it should be called over the loudspeaker", MaxLength: 60,
+					{
+						Key:      "boat_class",
+						Type:     form.ChoiceType,
+						Label:    "Boat class",
+						Required: form.Always,
+						Choices: []form.Choice{
+							{Value: "single", Label: "Single"}, {Value: "double", Label: "Double"},
+							{Value: "coxed_four", Label: "Coxed four"}, {Value: "eight", Label: "Eight", Withheld: form.When(`lane = "canal"`)}},
+					},
+					{
+						Key: "lane", Type: form.ChoiceType, Label: "Launch lane",
+						Choices: choices("pier", "Pier", "canal", "Canal"), Help: "Eights can’t turn in the canal",
+					},
+					{
+						Key: "boat_source", Type: form.ChoiceType, Label: "Own or hired boat", Required: form.Always,
+						Choices: choices("own", "Own", "hired", "Hired from the club"),
+					},
+					{Key: "cox_name", Type: form.Text, Label: "Cox’s name", Help: "As it should be called over the loudspeaker", MaxLength: form.BoundOf(60),
 						Shown: form.When(`boat_class in ("coxed_four", "eight") and boat_source is answered`), Required: form.Always},
-					{Key: "trailer", Type: form.Number, Label: "Trailer length in metres", Help: "Towbar to tail light, boat included", Shown: form.When(`boat_source = "own"`), Min: number(2), Max: number(25)},
-					{Key: "escort", Type: form.Paragraph, Label: "Escort for a long trailer", Help: "Who drives ahead, and how we reach them", Shown: form.When(`trailer >= 12`), Required: form.Always},
+					{
+						Key: "trailer", Type: form.Number, Label: "Trailer length in metres",
+						Help: "Towbar to tail light, boat included", Shown: form.When(`boat_source = "own"`), Min: number(2),
+						Max: number(25),
+					},
+					{
+						Key: "escort", Type: form.Paragraph, Label: "Escort for a long trailer",
+						Help: "Who drives ahead, and how we reach them", Shown: form.When(`trailer >= 12`), Required: form.Always,
+					},
 				}},
 				{Key: "contact", Title: "Who enters", Columns: 2, Items: []*form.Item{
 					{Key: "club", Type: form.Text, Label: "Club", Required: form.Always, Value: &form.Value{Starts: "url.club"}},
-					{Key: "member_no", Type: form.Text, Label: "Partner number", Shown: form.When("url.club is answered"), Pattern: "[A-Z]{2}[0-9]{3}", PatternMessage: "Two letters and three digits, such as NP104."},
+					{
+						Key: "member_no", Type: form.Text, Label: "Partner number",
+						Shown: form.When("url.club is answered"), Pattern: "[A-Z]{2}[0-9]{3}",
+						PatternMessage: "Two letters and three digits, such as NP104.",
+					},
 					{Key: "entered_by", Type: form.Text, Label: "Your name", Required: form.Always},
 					{Key: "email", Type: form.Email, Label: "E-mail address", Required: form.Always},
 				}},
 			}},
-			{Key: "crew", Title: "Your crew", Sections: []*form.Section{
-				{Key: "rowers", Title: "Rowers", Columns: 2, Repeat: &form.Repeat{Min: 1, Max: 8, Name: "Rower",
-					Rows: `if(boat_class = "single", 1, if(boat_class = "double", 2, if(boat_class = "coxed_four", 4, 8)))`}, Items: []*form.Item{
-					{Key: "rower_name", Type: form.Text, Label: "Name", Required: form.Always},
-					{Key: "born", Type: form.Date, Label: "Date of birth", Required: form.Always, Max: &form.Bound{Text: day(start, 0)},
-						Checks: []form.Check{{OK: "age(born, " + race + ") >= 12", Message: "Rowers are at least 12 years old on the day of the race."}}},
-					{Key: "guardian", Type: form.Text, Label: "Guardian’s name", Shown: form.When("age(born, " + race + ") < 18"), Required: form.Always},
-					{Key: "guardian_phone", Type: form.Phone, Label: "Guardian’s phone", Shown: form.When("age(born, " + race + ") < 18"), Required: form.Always},
-				}},
-				{Key: "money", Title: "Fee", Items: []*form.Item{
-					{Key: "fee", Type: form.Calculation, Label: "Entry fee in pesos", Value: &form.Value{Is: "count(rowers) * if(now >= " + early + "T18:00, 900, 600)"}},
-					{Key: "late_note", Type: form.Note, Label: "Late entries pay half as much again.", Shown: form.When("now >= " + early + "T18:00")},
-				}},
-			}},
+			crewPage(day(start, 0), early, race),
 			{Key: "agreements", Title: "Agreements", Sections: []*form.Section{{Key: "rules", Title: "Rules", Items: []*form.Item{
 				{Key: "swim", Type: form.Tick, Label: "Everyone in the boat can swim 300 metres in clothes", Required: form.Always},
-				{Key: "guardians_agree", Type: form.Tick, Label: "The guardians of all under-18s agree", Shown: form.When("any(rowers, age(born, " + race + ") < 18)"), Required: form.Always},
+				{
+					Key: "guardians_agree", Type: form.Tick, Label: "The guardians of all under-18s agree",
+					Shown: form.When("any(rowers, age(born, " + race + ") < 18)"), Required: form.Always,
+				},
 				{Key: "photos", Type: form.YesNo, Label: "May we publish photographs of your crew?"},
 				{Key: "entered_at", Type: form.Hidden, Label: "Entered on", Value: &form.Value{Is: "today"}},
 			}}}},
 		},
 	}
+}
+
+// crewPage is the second page of the entry: who rows, and what it costs before and after
+// early entry ends.
+func crewPage(today, early, race string) *form.Page {
+	return &form.Page{Key: "crew", Title: "Your crew", Sections: []*form.Section{
+		{Key: "rowers", Title: "Rowers", Columns: 2, Repeat: &form.Repeat{Min: 1, Max: 8, Name: "Rower",
+			Rows: `if(boat_class = "single", 1, if(boat_class = "double", 2, if(boat_class = "coxed_four", 4, 8)))`}, Items: []*form.Item{
+			{Key: "rower_name", Type: form.Text, Label: "Name", Required: form.Always},
+			{Key: "born", Type: form.Date, Label: "Date of birth", Required: form.Always, Max: &form.Bound{Text: today},
+				Checks: []form.Check{{OK: "age(born, " + race + ") >= 12", Message: "Rowers are at least 12 years old on the day of the race."}}},
+			{
+				Key: "guardian", Type: form.Text, Label: "Guardian’s name",
+				Shown: form.When("age(born, " + race + ") < 18"), Required: form.Always,
+			},
+			{
+				Key: "guardian_phone", Type: form.Phone, Label: "Guardian’s phone",
+				Shown: form.When("age(born, " + race + ") < 18"), Required: form.Always,
+			},
+		}},
+		{Key: "money", Title: "Fee", Items: []*form.Item{
+			{
+				Key: "fee", Type: form.Calculation, Label: "Entry fee in pesos",
+				Value: &form.Value{Is: "count(rowers) * if(now >= " + early + "T18:00, 900, 600)"},
+			},
+			{Key: "late_note", Type: form.Note, Label: "Late entries pay half as much again.", Shown: form.When("now >= " + early + "T18:00")},
+		}},
+	}}
 }
 
 // ShoreCrew is the volunteers' intake.
@@ -97,15 +142,39 @@ func ShoreCrew(start time.Time) *form.Form {
 				{Key: "parent", Type: form.Text, Label: "Parent’s name", Shown: form.When("age(born_on, " + race + ") < 18"), Required: form.Always},
 			}},
 			{Key: "work", Title: "What you would like to do", Items: []*form.Item{
-				{Key: "roles", Type: form.ChoicesType, Label: "Roles", Required: form.Always, MaxPicked: 3, Help: "Up to three", Choices: []form.Choice{
-					{Value: "launch", Label: "Launch driver", Withheld: form.When("age(born_on, " + race + ") < 18")}, {Value: "first_aid", Label: "First aid"}, {Value: "timing", Label: "Timing"},
-					{Value: "kitchen", Label: "Kitchen"}, {Value: "parking", Label: "Parking"}}},
-				{Key: "boat_licence", Type: form.Text, Label: "Number of your boat licence", Shown: form.When(`roles has "launch"`), Required: form.Always},
-				{Key: "aid_date", Type: form.Date, Label: "Date of your last first-aid course", Shown: form.When(`roles has "first_aid"`), Required: form.Always,
-					Checks: []form.Check{{OK: "years(aid_date, " + race + ") < 3", Message: "The course may be three years old at most on the day of the race."}}},
-				{Key: "free_days", Type: form.ChoicesType, Label: "Days", Required: form.Always, Choices: choices("fri", "Friday, setting up", "sat", "Saturday", "sun", "Sunday, and clearing away")},
+				{
+					Key:       "roles",
+					Type:      form.ChoicesType,
+					Label:     "Roles",
+					Required:  form.Always,
+					MaxPicked: form.BoundOf(3),
+					Help:      "Up to three",
+					Choices: []form.Choice{
+						{
+							Value: "launch", Label: "Launch driver", Withheld: form.When("age(born_on, " + race + ") < 18"),
+						}, {Value: "first_aid", Label: "First aid"}, {Value: "timing", Label: "Timing"},
+						{Value: "kitchen", Label: "Kitchen"}, {Value: "parking", Label: "Parking"}},
+				},
+				{
+					Key: "boat_licence", Type: form.Text, Label: "Number of your boat licence",
+					Shown: form.When(`roles has "launch"`), Required: form.Always,
+				},
+				{
+					Key:      "aid_date",
+					Type:     form.Date,
+					Label:    "Date of your last first-aid course",
+					Shown:    form.When(`roles has "first_aid"`),
+					Required: form.Always,
+					Checks: []form.Check{
+						{OK: "years(aid_date, " + race + ") < 3", Message: "The course may be three years old at most on the day of the race."},
+					},
+				},
+				{
+					Key: "free_days", Type: form.ChoicesType, Label: "Days", Required: form.Always,
+					Choices: choices("fri", "Friday, setting up", "sat", "Saturday", "sun", "Sunday, and clearing away"),
+				},
 				{Key: "tent", Type: form.YesNo, Label: "Do you need a place for a tent?", Shown: form.When(`free_days has all ("sat", "sun")`)},
-				{Key: "notes", Type: form.Paragraph, Label: "Anything we should know?", MaxLength: 1000},
+				{Key: "notes", Type: form.Paragraph, Label: "Anything we should know?", MaxLength: form.BoundOf(1000)},
 			}},
 		}}},
 	}
@@ -121,22 +190,35 @@ func LakeBulletin() *form.Form {
 		Pages: []*form.Page{{Key: "signup", Sections: []*form.Section{{Key: "main", Items: []*form.Item{
 			{Key: "email", Type: form.Email, Label: "E-mail address", Required: form.Always, Twice: true},
 			{Key: "first_name", Type: form.Text, Label: "First name"},
-			{Key: "topics", Type: form.ChoicesType, Label: "What interests you?", Choices: choices("results", "Results", "training", "Training", "conditions", "Water and weather")},
-			{Key: "training_level", Type: form.ChoiceType, Label: "How long have you been rowing?", Look: "menu", Shown: form.When(`topics has "training"`),
-				Choices: choices("new", "I am new to it", "some", "A few years", "long", "Ten years or more")},
+			{
+				Key: "topics", Type: form.ChoicesType, Label: "What interests you?",
+				Choices: choices("results", "Results", "training", "Training", "conditions", "Water and weather"),
+			},
+			{
+				Key: "training_level", Type: form.ChoiceType, Label: "How long have you been rowing?", Look: "menu",
+				Shown:   form.When(`topics has "training"`),
+				Choices: choices("new", "I am new to it", "some", "A few years", "long", "Ten years or more"),
+			},
 			{Key: "source", Type: form.Hidden, Label: "Source", Value: &form.Value{Is: "first(url.source, \"direct\")"}},
 		}}}}},
 		Translations: map[string]form.Translation{
-			"es": {"Lake bulletin": "Boletín del lago", "News from the lake, about once a month.": "Noticias del lago, más o menos una vez al mes.",
+			"es": {
+				"Lake bulletin": "Boletín del lago",
+				"News from the lake, about once a month.":               "Noticias del lago, más o menos una vez al mes.",
 				"### Welcome aboard\n\nThe next bulletin comes to you.": "### Le damos la bienvenida a bordo\n\nEl próximo boletín le llegará a usted.",
-				"E-mail address": "Correo electrónico", "First name": "Nombre", "What interests you?": "¿Qué le interesa?",
-				"Results": "Resultados", "Training": "Entrenamiento", "Water and weather": "Agua y tiempo",
-				"How long have you been rowing?": "¿Cuánto tiempo lleva remando?", "I am new to it": "Acabo de empezar", "A few years": "Unos años", "Ten years or more": "Diez años o más"},
+				"E-mail address": "Correo electrónico", "First name": "Nombre",
+				"What interests you?": "¿Qué le interesa?", "Results": "Resultados",
+				"Training": "Entrenamiento", "Water and weather": "Agua y tiempo",
+				"How long have you been rowing?": "¿Cuánto tiempo lleva remando?",
+				"I am new to it":                 "Acabo de empezar", "A few years": "Unos años",
+				"Ten years or more": "Diez años o más",
+			},
 			"ar": {"Lake bulletin": "نشرة البحيرة", "News from the lake, about once a month.": "أخبار البحيرة، مرة في الشهر تقريبًا.",
 				"### Welcome aboard\n\nThe next bulletin comes to you.": "### أهلًا بك معنا\n\nستصلك النشرة القادمة.",
 				"E-mail address": "البريد الإلكتروني", "First name": "الاسم الأول", "What interests you?": "ما الذي يهمك؟",
 				"Results": "النتائج", "Training": "التدريب", "Water and weather": "الماء والطقس",
-				"How long have you been rowing?": "منذ متى تمارس التجديف؟", "I am new to it": "أنا جديد فيه", "A few years": "بضع سنوات", "Ten years or more": "عشر سنوات أو أكثر"},
+				"How long have you been rowing?": "منذ متى تمارس التجديف؟", "I am new to it": "أنا جديد فيه",
+				"A few years": "بضع سنوات", "Ten years or more": "عشر سنوات أو أكثر"},
 		},
 	}
 }

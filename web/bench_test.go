@@ -35,9 +35,14 @@ func largeForm(n int) *form.Form {
 		if i%10 == 0 {
 			page.Sections = append(page.Sections, &form.Section{Key: fmt.Sprintf("s%d", i), Title: "Section"})
 		}
-		it := &form.Item{Key: fmt.Sprintf("q%d", i), Type: types[i%5], Label: fmt.Sprintf("Question %d: what the office needs to know", i), Help: "As it stands in the register"}
+		it := &form.Item{
+			Key: fmt.Sprintf("q%d", i), Type: types[i%5], Label: fmt.Sprintf("Question %d: what the office needs to know", i),
+			Help: "As it stands in the register",
+		}
 		if it.Type.Picks() {
-			it.Choices = []form.Choice{{Value: "a", Label: "First of them"}, {Value: "b", Label: "Second of them"}, {Value: "c", Label: "Third of them"}}
+			it.Choices = []form.Choice{
+				{Value: "a", Label: "First of them"}, {Value: "b", Label: "Second of them"}, {Value: "c", Label: "Third of them"},
+			}
 		}
 		if base := i - 5 - i%5; base >= 0 && i%3 > 0 {
 			it.Shown = form.When(fmt.Sprintf(`q%d in ("b", "c") and q%d >= %d`, base, base+1, i))
@@ -54,13 +59,13 @@ func BenchmarkManuscript(b *testing.B) {
 	ctx := context.Background()
 	m, err := db.MemberByEmail(ctx, demo.Email)
 	require.NoError(b, err)
-	f, err := db.CreateForm(ctx, m.WorkspaceID, largeForm(300))
+	f, err := db.In(m.WorkspaceID).CreateForm(ctx, largeForm(300))
 	require.NoError(b, err)
-	_, err = db.Publish(ctx, m.WorkspaceID, f.ID, f.DraftVersion, m.ID)
+	_, err = db.In(m.WorkspaceID).Form(f.ID).Publish(ctx, f.DraftVersion, m.ID)
 	require.NoError(b, err)
 	jar, err := cookiejar.New(nil)
 	require.NoError(b, err)
-	c := client{b, &http.Client{Jar: jar}}
+	c := client{b, &http.Client{Jar: jar}, site.URL}
 	c.post("/sign-in", url.Values{"email": {demo.Email}, "password": {demo.Password}})
 	path := fmt.Sprintf("%s/forms/%d", site.URL, f.ID)
 	version := f.DraftVersion
@@ -79,7 +84,14 @@ func BenchmarkManuscript(b *testing.B) {
 	})
 	b.Run("label", func(b *testing.B) {
 		for b.Loop() {
-			send("POST", path+"/edit", url.Values{"version": {fmt.Sprint(version)}, "do": {"set"}, "key": {"q155"}, "at": {"q155"}, "property": {"label"}, "value": {fmt.Sprint("Label ", version)}})
+			send(
+				"POST",
+				path+"/edit",
+				url.Values{
+					"version": {fmt.Sprint(version)}, "do": {"set"}, "key": {"q155"}, "at": {"q155"},
+					"property": {"label"}, "value": {fmt.Sprint("Label ", version)},
+				},
+			)
 			version++
 		}
 	})
@@ -150,7 +162,11 @@ func answered(c client, address string, def *form.Form) url.Values {
 	v := fields(page)
 	i := 0
 	for p := range def.Places() {
-		v.Set("a."+p.Item.Key, map[form.Type]string{form.ChoiceType: "b", form.Number: fmt.Sprint(i), form.Text: "Zulma Olivera", form.YesNo: "yes", form.Date: "2026-05-30"}[p.Item.Type])
+		v.Set(
+			"a."+p.Item.Key,
+			map[form.Type]string{form.ChoiceType: "b", form.Number: fmt.Sprint(i), form.Text: "Zulma Olivera", form.YesNo: "yes",
+				form.Date: "2026-05-30"}[p.Item.Type],
+		)
 		i++
 	}
 	return v
@@ -214,7 +230,10 @@ func BenchmarkSubmission(b *testing.B) {
 	c := newClient(b)
 	arrive := func() string {
 		_, page := c.get("/f/lake-bulletin")
-		return with(fields(page), "a.email", "bench@lakeside.example", "a.email#again", "bench@lakeside.example", "a.first_name", "Zulma", "_do", "send").Encode()
+		return with(
+			fields(page), "a.email", "bench@lakeside.example", "a.email#again", "bench@lakeside.example", "a.first_name",
+			"Zulma", "_do", "send",
+		).Encode()
 	}
 	var n atomic.Int64
 	send := func(body string) {
@@ -230,8 +249,9 @@ func BenchmarkSubmission(b *testing.B) {
 	}
 	run := time.Now().UnixNano() & 0xffffffff // fillings of its own
 	bare := func() {
-		_, err := db.Pool().Exec(ctx, `insert into responses (workspace_id, form_id, edition, answers, parameters, received_at, filling) values ($1, $2, $3, $4, $5, $6, $7)`,
-			f.WorkspaceID, f.ID, 1, []byte(`{"email": "bench@lakeside.example", "first_name": "Zulma", "source": "direct"}`), []byte(`null`), time.Now(), fmt.Sprintf("%08x-0000-4000-9000-%012x", run, n.Add(1)))
+		_, err := db.Pool().
+			Exec(ctx, `insert into responses (workspace_id, form_id, edition, answers, parameters, received_at, filling) values ($1, $2, $3, $4, $5, $6, $7)`,
+				f.WorkspaceID, f.ID, 1, []byte(`{"email": "bench@lakeside.example", "first_name": "Zulma", "source": "direct"}`), []byte(`null`), time.Now(), fmt.Sprintf("%08x-0000-4000-9000-%012x", run, n.Add(1)))
 		if err != nil {
 			panic(err)
 		}

@@ -20,8 +20,14 @@ func TestNoBadEditFails(t *testing.T) {
 	f := published(t, def)
 	desk := newClient(t).signIn()
 	path := fmt.Sprintf("/forms/%d/edit", f.ID)
-	dos := []string{"set", "choices", "choice", "key", "state", "passage", "source", "tie-texts", "add-tie", "remove-tie", "copy-tie", "value", "move", "nonsense"}
-	properties := []string{"shown", "checks.-1.ok", "checks.9.ok", "choices.-1.offered", "choices.9.withheld", "wording.-7.when", "next.-1.when", "value.starts", "label"}
+	dos := []string{
+		"set", "choices", "choice", "key", "state", "passage", "source", "tie-texts", "add-tie", "remove-tie", "copy-tie",
+		"value", "move", "nonsense",
+	}
+	properties := []string{
+		"shown", "checks.-1.ok", "checks.9.ok", "choices.-1.offered", "choices.9.withheld", "wording.-7.when", "next.-1.when",
+		"value.starts", "label",
+	}
 	n := 0
 	for _, do := range dos {
 		for _, key := range []string{"", "cox_name", "boat", "no_such_key"} {
@@ -30,8 +36,28 @@ func TestNoBadEditFails(t *testing.T) {
 				if do == "set" || do == "choices" {
 					text = "a\x00b\xff" // no database takes it
 				}
-				v := url.Values{"version": {fmt.Sprint(f.DraftVersion)}, "do": {do}, "key": {key}, "property": {property}, "at": {key}, "path": {"-1.9"}, "n": {"-1"}, "index": {"-3"},
-					"act": {"clause"}, "op": {"~"}, "subject": {"nothing"}, "value": {text}, "state": {"when"}, "how": {"starts"}, "source": {"((("}, "into": {"nowhere"}, "message": {"x"}, "target": {"no_such_key"}}
+				v := url.Values{
+					"version":  {fmt.Sprint(f.DraftVersion)},
+					"do":       {do},
+					"key":      {key},
+					"property": {property},
+					"at":       {key},
+					"path":     {"-1.9"},
+					"n":        {"-1"},
+					"index":    {"-3"},
+					"act": {
+						"clause",
+					},
+					"op":      {"~"},
+					"subject": {"nothing"},
+					"value":   {text},
+					"state":   {"when"},
+					"how":     {"starts"},
+					"source":  {"((("},
+					"into":    {"nowhere"},
+					"message": {"x"},
+					"target":  {"no_such_key"},
+				}
 				status, page := desk.post(path, v)
 				if !assert.Less(t, status, http.StatusInternalServerError, "%s %s %s", do, key, property) {
 					t.Log(page)

@@ -38,8 +38,12 @@ type respondent struct {
 func newRespondent(base string, n int) *respondent {
 	from := &net.TCPAddr{IP: net.IPv4(127, 0, 1, byte(n+1))} // Linux answers for all of 127/8
 	dial := &net.Dialer{LocalAddr: from, Timeout: 5 * time.Second}
-	return &respondent{base: base, n: n, http: &http.Client{Timeout: 10 * time.Second, Transport: &http.Transport{DialContext: dial.DialContext},
-		CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}}
+	return &respondent{
+		base: base,
+		n:    n,
+		http: &http.Client{Timeout: 10 * time.Second, Transport: &http.Transport{DialContext: dial.DialContext},
+			CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }},
+	}
 }
 
 // step is one request: a form is fetched, or the answers are sent. Received is the
@@ -96,13 +100,24 @@ func TestNothingReceivedIsLostWhenTheDatabaseCrashes(t *testing.T) {
 
 	w, err := s.CreateWorkspace(ctx, "Fault run")
 	require.NoError(t, err)
-	m, err := s.CreateMember(ctx, store.Member{WorkspaceID: w.ID, Email: fmt.Sprintf("%d@pedralta.example", time.Now().UnixNano()), PasswordHash: "none"})
+	m, err := s.CreateMember(
+		ctx,
+		store.Member{WorkspaceID: w.ID, Email: fmt.Sprintf("%d@pedralta.example", time.Now().UnixNano()), PasswordHash: "none"},
+	)
 	require.NoError(t, err)
-	def := &form.Form{Lazo: 1, Key: fmt.Sprintf("fault-%d", time.Now().UnixNano()), Title: "Waiver", Timezone: "UTC", Pages: []*form.Page{{Key: "p", Sections: []*form.Section{{Key: "s", Items: []*form.Item{
-		{Key: "name", Type: form.Text, Label: "Name", Required: form.Always}, {Key: "signed", Type: form.Signature, Label: "Signature", Required: form.Always}}}}}}}
-	f, err := s.CreateForm(ctx, w.ID, def)
+	def := &form.Form{
+		Lazo:     1,
+		Key:      fmt.Sprintf("fault-%d", time.Now().UnixNano()),
+		Title:    "Waiver",
+		Timezone: "UTC",
+		Pages: []*form.Page{{Key: "p", Sections: []*form.Section{{Key: "s", Items: []*form.Item{
+			{
+				Key: "name", Type: form.Text, Label: "Name", Required: form.Always,
+			}, {Key: "signed", Type: form.Signature, Label: "Signature", Required: form.Always}}}}}},
+	}
+	f, err := s.In(w.ID).CreateForm(ctx, def)
 	require.NoError(t, err)
-	_, err = s.Publish(ctx, w.ID, f.ID, f.DraftVersion, m.ID)
+	_, err = s.In(w.ID).Form(f.ID).Publish(ctx, f.DraftVersion, m.ID)
 	require.NoError(t, err)
 	app := httptest.NewServer(web.New(s, web.Options{Quiet: true, Trust: true}))
 	defer app.Close()

@@ -25,11 +25,11 @@ func published(t testing.TB, def *form.Form) store.Form {
 	ctx := context.Background()
 	m, err := db.MemberByEmail(ctx, demo.Email)
 	require.NoError(t, err)
-	f, err := db.CreateForm(ctx, m.WorkspaceID, def)
+	f, err := db.In(m.WorkspaceID).CreateForm(ctx, def)
 	require.NoError(t, err)
-	_, err = db.Publish(ctx, m.WorkspaceID, f.ID, f.DraftVersion, m.ID)
+	_, err = db.In(m.WorkspaceID).Form(f.ID).Publish(ctx, f.DraftVersion, m.ID)
 	require.NoError(t, err)
-	f, err = db.FormByID(ctx, m.WorkspaceID, f.ID)
+	f, err = db.In(m.WorkspaceID).Form(f.ID).Get(ctx)
 	require.NoError(t, err)
 	return f
 }
@@ -47,7 +47,7 @@ func sample(t testing.TB, key string) *form.Form {
 
 // last is what arrived last for a form.
 func last(t testing.TB, f store.Form) (store.Response, map[string]any) {
-	list, err := db.Responses(context.Background(), f.WorkspaceID, f.ID, 0, 1)
+	list, err := db.In(f.WorkspaceID).Form(f.ID).Responses(context.Background(), 0, 1)
 	require.NoError(t, err)
 	require.NotEmpty(t, list)
 	var answers map[string]any
@@ -74,7 +74,7 @@ func (c client) multi(path string, v url.Values, files ...file) (int, string) {
 		require.NoError(c.t, err)
 	}
 	require.NoError(c.t, w.Close())
-	return c.read(c.Post(site.URL+path, w.FormDataContentType(), &b))
+	return c.read(c.Post(c.base+path, w.FormDataContentType(), &b))
 }
 
 const pngHead = "\x89PNG\r\n\x1a\n\x00\x00\x00\rIHDR\x00\x00\x00\x01\x00\x00\x00\x01\x08\x06\x00\x00\x00\x1f\x15\xc4\x89"
@@ -157,7 +157,8 @@ func TestASignatureIsTypedOrDrawn(t *testing.T) {
 	v := func(extra map[string]string) url.Values {
 		_, page := c.get(path)
 		v := fields(page)
-		for k, x := range map[string]string{"a.level": "some", "a.group_wish": "tue", "a.name": "Nahuel", "a.birth": time.Now().AddDate(-12, 0, 0).Format("2006-01-02"),
+		for k, x := range map[string]string{"a.level": "some", "a.group_wish": "tue", "a.name": "Nahuel",
+			"a.birth": time.Now().AddDate(-12, 0, 0).Format("2006-01-02"),
 			"a.email": "n@lakeside.example", "a.parent_name": "Zulma", "_do": "send"} {
 			v.Set(k, x)
 		}

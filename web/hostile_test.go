@@ -21,17 +21,24 @@ import (
 // hostileWords are what stands where a name, a number, an address or a text is
 // expected.
 var hostileWords = []string{
-	"", "\x00", "a\x00b", "\xff\xfe", "\xed\xa0\x80", "-1", "0", "99999999999999999999", "9223372036854775807", "-9223372036854775809", "2147483648", "1e400", "NaN",
-	"../../../etc/passwd", "' or 1=1 --", "{{.}}", "<script>alert(1)</script>", "crew:checks.-1.ok:met", "a.b.c.d.e.f", "=", "on:", "page:", "language:", "add:", "remove:x.99999999999999999999",
-	strings.Repeat("x", 6_000), strings.Repeat("é", 1_000), "00000000-0000-0000-0000-000000000000", "2026-99-99", "%", "\r\nSet-Cookie: a=b", "\u202e", "😀",
+	"", "\x00", "a\x00b", "\xff\xfe", "\xed\xa0\x80", "-1", "0", "99999999999999999999", "9223372036854775807",
+	"-9223372036854775809", "2147483648", "1e400", "NaN",
+	"../../../etc/passwd", "' or 1=1 --", "{{.}}", "<script>alert(1)</script>", "crew:checks.-1.ok:met", "a.b.c.d.e.f", "=",
+	"on:", "page:", "language:", "add:", "remove:x.99999999999999999999",
+	strings.Repeat(
+		"x", 6_000,
+	), strings.Repeat("é", 1_000), "00000000-0000-0000-0000-000000000000", "2026-99-99", "%", "\r\nSet-Cookie: a=b", "\u202e", "😀",
 }
 
 // routes are all addresses of the application, by walking its router.
 func routes(t *testing.T) (out [][2]string) {
-	err := chi.Walk(site.Config.Handler.(chi.Routes), func(method, route string, _ http.Handler, _ ...func(http.Handler) http.Handler) error {
-		out = append(out, [2]string{method, strings.ReplaceAll(route, "/*/", "/")})
-		return nil
-	})
+	err := chi.Walk(
+		site.Config.Handler.(chi.Routes),
+		func(method, route string, _ http.Handler, _ ...func(http.Handler) http.Handler) error {
+			out = append(out, [2]string{method, strings.ReplaceAll(route, "/*/", "/")})
+			return nil
+		},
+	)
 	require.NoError(t, err)
 	require.Greater(t, len(out), 40)
 	return out
@@ -55,9 +62,16 @@ func TestNoRouteFailsOnWhatIsSent(t *testing.T) {
 	found := regexp.MustCompile(`name="_token" value="([^"]*)"`).FindStringSubmatch(page)
 	require.NotNil(t, found)
 	token := html.UnescapeString(found[1])
-	names := []string{"", "=", "_token", "_do", "_page", "_digest", "_seen.p", "_sent", "_guard", "_language", "a.name", "own.a.name", "auto.a.name", "aside.a.name", "rows.crew", "row.crew.0", "r.crew.0.n", "gone.crew",
-		"do", "version", "key", "at", "to", "index", "n", "number", "value", "text", "property", "place", "label", "type", "title", "sure", "name", "csv", "kept", "sample", "date", "email", "password", "caret", "seek", "why", "moment", "url"}
-	verbs := []string{"save", "send", "next", "back", "review", "another", "change", "add", "move", "delete", "set", "tie", "passage", "undo", "redo", "text", "choices", "type"}
+	names := []string{
+		"", "=", "_token", "_do", "_page", "_digest", "_seen.p", "_sent", "_guard", "_language", "a.name", "own.a.name",
+		"auto.a.name", "aside.a.name", "rows.crew", "row.crew.0", "r.crew.0.n", "gone.crew", "do", "version", "key", "at",
+		"to", "index", "n", "number", "value", "text", "property", "place", "label", "type", "title", "sure", "name", "csv",
+		"kept", "sample", "date", "email", "password", "caret", "seek", "why", "moment", "url",
+	}
+	verbs := []string{
+		"save", "send", "next", "back", "review", "another", "change", "add", "move", "delete", "set", "tie", "passage",
+		"undo", "redo", "text", "choices", "type",
+	}
 	asked := 0
 	defer func() { t.Logf("%d requests", asked) }()
 	check := func(c client, method, path, kind string, body []byte) {
@@ -133,13 +147,17 @@ func TestNoRouteFailsOnWhatIsSent(t *testing.T) {
 				}
 				check(member, method, path, "application/x-www-form-urlencoded", []byte(fields.Encode()))
 				check(stranger, method, path, "application/x-www-form-urlencoded", []byte(fields.Encode()))
-				if pattern != "/f/{address}" && pattern != "/f/{address}/live" && !strings.HasSuffix(pattern, "/edit") && !strings.HasSuffix(pattern, "/rehearsal") {
+				if pattern != "/f/{address}" && pattern != "/f/{address}/live" && !strings.HasSuffix(pattern, "/edit") &&
+					!strings.HasSuffix(pattern, "/rehearsal") {
 					break
 				}
 			}
 			check(member, method, path, "application/x-www-form-urlencoded", []byte("=y&_do=save&"+url.Values{"_token": {token}}.Encode()))
 			check(member, method, path, "application/x-www-form-urlencoded", []byte(word))
-			check(member, method, path, "multipart/form-data; boundary=x", []byte("--x\r\nContent-Disposition: form-data; name=\""+word+"\"; filename=\""+word+"\"\r\n\r\n"+word+"\r\n--x--"))
+			check(
+				member, method, path, "multipart/form-data; boundary=x",
+				[]byte("--x\r\nContent-Disposition: form-data; name=\""+word+"\"; filename=\""+word+"\"\r\n\r\n"+word+"\r\n--x--"),
+			)
 			check(member, method, path, "multipart/form-data; boundary=x", []byte(word))
 			check(member, method, path, "multipart/form-data", []byte(word))
 			check(member, method, path, "application/json; "+strings.Map(printable, word), []byte(word))

@@ -123,7 +123,7 @@ func TestAFormIsTranslated(t *testing.T) {
 }
 
 func draftVersion(t *testing.T, f store.Form) string {
-	now, err := db.FormByID(context.Background(), f.WorkspaceID, f.ID)
+	now, err := db.In(f.WorkspaceID).Form(f.ID).Get(context.Background())
 	require.NoError(t, err)
 	return fmt.Sprint(now.DraftVersion)
 }

@@ -42,7 +42,10 @@ func TestRandomFormsWithoutAScript(t *testing.T) {
 			who := filltest.NewRespondent(p)
 			look := func(page, when string) {
 				t.Helper()
-				require.Equal(t, who.Expect(page).Alike(def), u.page.Screen().Alike(def), "seed %d, %s\n%s\ngiven %v %v", seed, when, def.JSON(), who.Given, who.Rows)
+				require.Equal(
+					t, who.Expect(page).Alike(def), u.page.Screen().Alike(def), "seed %d, %s\n%s\ngiven %v %v", seed, when, def.JSON(),
+					who.Given, who.Rows,
+				)
 			}
 			route := who.Outcome().Route()
 			at := 0
@@ -79,7 +82,7 @@ func TestRandomFormsWithoutAScript(t *testing.T) {
 func storedOf(t *testing.T, address string) map[string]any {
 	f, err := db.FormByAddress(context.Background(), address)
 	require.NoError(t, err)
-	list, err := db.Responses(context.Background(), f.WorkspaceID, f.ID, 0, 1)
+	list, err := db.In(f.WorkspaceID).Form(f.ID).Responses(context.Background(), 0, 1)
 	require.NoError(t, err)
 	require.NotEmpty(t, list)
 	var out map[string]any

@@ -33,17 +33,17 @@ func TestEveryPageShowsWhateverWasEdited(t *testing.T) {
 		def, remarks := form.Read([]byte(formtest.Everything))
 		require.Empty(rt, remarks)
 		def.Key = fmt.Sprintf("edited-%d", n)
-		f, err := db.CreateForm(ctx, member.WorkspaceID, def)
+		f, err := db.In(member.WorkspaceID).CreateForm(ctx, def)
 		require.NoError(rt, err)
 		if rapid.Bool().Draw(rt, "published") {
-			_, err = db.Publish(ctx, member.WorkspaceID, f.ID, f.DraftVersion, member.ID)
+			_, err = db.In(member.WorkspaceID).Form(f.ID).Publish(ctx, f.DraftVersion, member.ID)
 			require.NoError(rt, err)
 		}
 		made := 0
 		for range rapid.IntRange(1, 8).Draw(rt, "edits") {
 			now, err := f.Definition()
 			require.NoError(rt, err)
-			after, err := db.EditDraft(ctx, member.WorkspaceID, f.ID, f.DraftVersion, member.ID, formtest.AnyEdit(rt, now))
+			after, err := db.In(member.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, member.ID, formtest.AnyEdit(rt, now))
 			if errors.Is(err, form.ErrEdit) {
 				continue
 			}
@@ -55,13 +55,13 @@ func TestEveryPageShowsWhateverWasEdited(t *testing.T) {
 		}
 		visitAll(rt, desk, f)
 		for range made {
-			_, f, err = db.Undo(ctx, member.WorkspaceID, f.ID, member.ID, false)
+			_, f, err = db.In(member.WorkspaceID).Form(f.ID).Undo(ctx, member.ID, false)
 			require.NoError(rt, err)
 		}
 		back, err := f.Definition()
 		require.NoError(rt, err)
 		require.Equal(rt, string(def.JSON()), string(back.JSON()))
-		require.NoError(rt, db.DeleteForm(ctx, member.WorkspaceID, f.ID))
+		require.NoError(rt, db.In(member.WorkspaceID).Form(f.ID).Delete(ctx))
 	})
 }
 
@@ -82,7 +82,13 @@ func visitAll(t *rapid.T, desk client, f store.Form) {
 			paths = append(paths, "/rehearsal?seek="+url.QueryEscape(tie.Owner+":"+tie.Property+":met"))
 		}
 	}
-	paths = append(paths, "/rehearsal?seek=club:checks.-1.ok:met", "/rehearsal?seek="+url.QueryEscape(rapid.SampledFrom([]string{"boat:choices.-1.offered:not", "n:value.when:met", "p:next.99.when:met", "::", "a:b:c:d"}).Draw(t, "seek")))
+	paths = append(
+		paths,
+		"/rehearsal?seek=club:checks.-1.ok:met",
+		"/rehearsal?seek="+url.QueryEscape(
+			rapid.SampledFrom([]string{"boat:choices.-1.offered:not", "n:value.when:met", "p:next.99.when:met", "::", "a:b:c:d"}).Draw(t, "seek"),
+		),
+	)
 	for _, path := range paths {
 		status, page := desk.get(base + path)
 		if status >= http.StatusInternalServerError {

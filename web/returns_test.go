@@ -24,7 +24,10 @@ func storage(key string) *form.Form {
 		Returning: &form.Returning{Save: true, Change: true}, Ends: []form.End{{When: `boat = "eight"`, Text: "An **eight** is long."}},
 		Pages: []*form.Page{
 			{Key: "one", Title: "The boat", Sections: []*form.Section{{Key: "s1", Items: []*form.Item{
-				{Key: "boat", Type: form.ChoiceType, Label: "Boat", Required: form.Always, Choices: []form.Choice{{Value: "single", Label: "Single"}, {Value: "eight", Label: "Eight"}}},
+				{
+					Key: "boat", Type: form.ChoiceType, Label: "Boat", Required: form.Always,
+					Choices: []form.Choice{{Value: "single", Label: "Single"}, {Value: "eight", Label: "Eight"}},
+				},
 				{Key: "length_m", Type: form.Number, Label: "Length", Shown: form.When(`boat = "eight"`), Locked: form.When(`mode = "revisit"`)}}}}},
 			{Key: "two", Title: "You", Sections: []*form.Section{{Key: "s2", Items: []*form.Item{
 				{Key: "name", Type: form.Text, Label: "Name", Required: form.Always}, {Key: "remark", Type: form.Paragraph, Label: "Remark"}}}}}}}
@@ -134,7 +137,10 @@ func TestWhatProgramsDoIsDoubtedAndPeopleGetThrough(t *testing.T) {
 	before := count(t, f.Address)
 	_, page = at(http.MethodPost, path, v)
 	assert.Contains(t, page, "That was very quick")
-	_, page = at(http.MethodPost, path, with(carried(page), "a.name", "Ana", "a.boat", "single", "_subject_line", "Buy now", "_guard", "Pedralta", "_do", "send"))
+	_, page = at(
+		http.MethodPost, path,
+		with(carried(page), "a.name", "Ana", "a.boat", "single", "_subject_line", "Buy now", "_guard", "Pedralta", "_do", "send"),
+	)
 	assert.NotContains(t, page, "usual end")
 	time.Sleep(2100 * time.Millisecond)
 	_, page = at(http.MethodPost, path, with(v, "_subject_line", "Buy now"))
@@ -150,7 +156,9 @@ func TestWhatProgramsDoIsDoubtedAndPeopleGetThrough(t *testing.T) {
 	var status int
 	for range 40 {
 		_, page = at(http.MethodGet, path, nil)
-		status, page = c.post(path, with(carried(page), "_page", "two", "a.boat", "single", "a.name", "Ana", "_guard", "Pedralta", "_do", "send"))
+		status, page = c.post(
+			path, with(carried(page), "_page", "two", "a.boat", "single", "a.name", "Ana", "_guard", "Pedralta", "_do", "send"),
+		)
 		if status == http.StatusTooManyRequests {
 			break
 		}
@@ -174,7 +182,9 @@ func TestAClosedFormSaysWhenItOpens(t *testing.T) {
 	status, _ := c.get("/f/shore-crew/opening.ics")
 	assert.Equal(t, 404, status)
 
-	later := httptest.NewServer(web.New(db, web.Options{Quiet: true, Trust: true, Now: func() time.Time { return time.Date(2027, 6, 1, 12, 0, 0, 0, time.UTC) }}))
+	later := httptest.NewServer(
+		web.New(db, web.Options{Quiet: true, Trust: true, Now: func() time.Time { return time.Date(2027, 6, 1, 12, 0, 0, 0, time.UTC) }}),
+	)
 	defer later.Close()
 	_, page = c.read(c.Get(later.URL + "/f/" + f.Address))
 	assert.Contains(t, page, "It closed on")
@@ -221,9 +231,9 @@ func TestTwoCopiesAreOne(t *testing.T) {
 	// An edition published on one is served by the other.
 	m, err := db.MemberByEmail(ctx, "office@pedralta.example")
 	require.NoError(t, err)
-	changed, err := db.EditDraft(ctx, f.WorkspaceID, f.ID, f.DraftVersion, m.ID, form.SetProperty("boat", "label", "Kind of boat"))
+	changed, err := db.In(f.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, m.ID, form.SetProperty("boat", "label", "Kind of boat"))
 	require.NoError(t, err)
-	_, err = db.Publish(ctx, f.WorkspaceID, f.ID, changed.DraftVersion, m.ID)
+	_, err = db.In(f.WorkspaceID).Form(f.ID).Publish(ctx, changed.DraftVersion, m.ID)
 	require.NoError(t, err)
 	_, page = c.read(c.Get(second.URL + "/f/" + f.Address))
 	assert.Contains(t, page, "Kind of boat")

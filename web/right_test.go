@@ -20,8 +20,10 @@ import (
 // sheet publishes a form of one page with these sections.
 func sheet(t *testing.T, key, sections string, more ...string) string {
 	t.Helper()
-	src := fmt.Sprintf(`{"lazo": 1, "key": %q, "title": "Sheet", "timezone": "UTC", "end": "It has arrived."%s, "pages": [{"key": "p", "sections": [%s]}]}`,
-		key, strings.Join(append([]string{""}, more...), ", "), sections)
+	src := fmt.Sprintf(
+		`{"lazo": 1, "key": %q, "title": "Sheet", "timezone": "UTC", "end": "It has arrived."%s, "pages": [{"key": "p", "sections": [%s]}]}`,
+		key, strings.Join(append([]string{""}, more...), ", "), sections,
+	)
 	def, remarks := form.Read([]byte(src))
 	require.Empty(t, form.Errors(remarks))
 	return "/f/" + published(t, def).Address
@@ -95,8 +97,12 @@ func TestANarrowedPickIsSetAside(t *testing.T) {
 
 // What follows only while a tick is met goes with it, from the screen too.
 func TestAValueThatFollowsOnlyWhile(t *testing.T) {
-	path := sheet(t, "only-while", `{"key": "s", "items": [{"key": "home", "type": "address", "label": "Home"}, {"key": "same", "type": "tick", "label": "Same"},
-	 {"key": "bill", "type": "address", "label": "Bill to", "value": {"follows": "home", "when": "same"}}]}`)
+	path := sheet(
+		t,
+		"only-while",
+		`{"key": "s", "items": [{"key": "home", "type": "address", "label": "Home"}, {"key": "same", "type": "tick", "label": "Same"},
+	 {"key": "bill", "type": "address", "label": "Bill to", "value": {"follows": "home", "when": "same"}}]}`,
+	)
 	u := paper(t, path)
 	u.say("a.home", form.Address, "Calle 1", "", "Pedralta", "", "", "")
 	u.say("a.same", form.Tick, "yes")
@@ -112,8 +118,12 @@ func TestAValueThatFollowsOnlyWhile(t *testing.T) {
 // Whether a question was touched is what the respondent did, not what its value
 // happens to equal.
 func TestTouchedIsWhatTheRespondentDid(t *testing.T) {
-	path := sheet(t, "touched", `{"key": "s", "items": [{"key": "n", "type": "number", "label": "N"}, {"key": "d", "type": "number", "label": "D", "value": {"follows": "n"}},
-	 {"key": "flag", "type": "tick", "label": "Flag"}, {"key": "copy", "type": "tick", "label": "Copy", "value": {"follows": "flag"}}]}`)
+	path := sheet(
+		t,
+		"touched",
+		`{"key": "s", "items": [{"key": "n", "type": "number", "label": "N"}, {"key": "d", "type": "number", "label": "D", "value": {"follows": "n"}},
+	 {"key": "flag", "type": "tick", "label": "Flag"}, {"key": "copy", "type": "tick", "label": "Copy", "value": {"follows": "flag"}}]}`,
+	)
 	u := paper(t, path)
 	u.say("a.n", form.Number, "5")
 	u.say("a.flag", form.Tick, "yes")
@@ -146,7 +156,10 @@ func TestRowsComeBack(t *testing.T) {
 	assert.NotContains(t, u.text, `id="r-crew-0-nm"`)
 	u.say("a.n", form.Number, "3")
 	u.press("update")
-	assert.Equal(t, [][]string{{"Ana"}, {"Bo"}, {""}}, [][]string{u.values("u-r-crew-0-nm"), u.values("u-r-crew-1-nm"), u.values("u-r-crew-2-nm")})
+	assert.Equal(
+		t, [][]string{{"Ana"}, {"Bo"}, {""}},
+		[][]string{u.values("u-r-crew-0-nm"), u.values("u-r-crew-1-nm"), u.values("u-r-crew-2-nm")},
+	)
 
 	for i, name := range []string{"Cy", "Di", "Ed"} {
 		u.press("add:guests")
@@ -214,8 +227,12 @@ func TestWhatIsSentTwiceIsSaid(t *testing.T) {
 
 // Without a script nothing is stored that was never on the screen.
 func TestNothingIsSentUnseen(t *testing.T) {
-	path := sheet(t, "unseen", `{"key": "s", "items": [{"key": "boat", "type": "choice", "label": "Boat", "choices": [{"value": "own"}, {"value": "hired"}]},
-	 {"key": "trailer", "type": "text", "label": "Trailer", "shown": "boat = \"own\""}, {"key": "fee", "type": "text", "label": "Fee", "value": {"follows": "boat"}}]}`)
+	path := sheet(
+		t,
+		"unseen",
+		`{"key": "s", "items": [{"key": "boat", "type": "choice", "label": "Boat", "choices": [{"value": "own"}, {"value": "hired"}]},
+	 {"key": "trailer", "type": "text", "label": "Trailer", "shown": "boat = \"own\""}, {"key": "fee", "type": "text", "label": "Fee", "value": {"follows": "boat"}}]}`,
+	)
 	u := paper(t, path)
 	assert.Contains(t, u.text, `value="update"`)
 	assert.NotContains(t, u.text, "noscript", "a script may be blocked rather than switched off")
@@ -232,7 +249,18 @@ func TestNothingIsSentUnseen(t *testing.T) {
 // A page that was passed is shown again when something is due on it that was not.
 func TestAPageThatWasPassedIsShownAgain(t *testing.T) {
 	def := &form.Form{Lazo: 1, Key: "passed", Title: "T", Timezone: "UTC", End: "It has arrived.", Pages: []*form.Page{
-		{Key: "one", Sections: []*form.Section{{Key: "s1", Items: []*form.Item{{Key: "a", Type: form.Text, Label: "A"}, {Key: "late", Type: form.Text, Label: "Late", Shown: form.When("b = \"x\"")}}}}},
+		{
+			Key: "one",
+			Sections: []*form.Section{
+				{
+					Key: "s1",
+					Items: []*form.Item{
+						{Key: "a", Type: form.Text, Label: "A"},
+						{Key: "late", Type: form.Text, Label: "Late", Shown: form.When("b = \"x\"")},
+					},
+				},
+			},
+		},
 		{Key: "two", Sections: []*form.Section{{Key: "s2", Items: []*form.Item{{Key: "b", Type: form.Text, Label: "B"}}}}}}}
 	path := "/f/" + published(t, def).Address
 	u := paper(t, path)
@@ -249,7 +277,10 @@ func TestAPageThatWasPassedIsShownAgain(t *testing.T) {
 
 // A default that was cleared is blank everywhere.
 func TestAClearedDefaultIsBlankEverywhere(t *testing.T) {
-	path := sheet(t, "cleared", `{"key": "s", "items": [{"key": "club", "type": "text", "label": "Club", "value": {"starts": "\"Harbor club\""}}]}`)
+	path := sheet(
+		t, "cleared",
+		`{"key": "s", "items": [{"key": "club", "type": "text", "label": "Club", "value": {"starts": "\"Harbor club\""}}]}`,
+	)
 	u := paper(t, path)
 	u.say("a.club", form.Text, "")
 	u.press("send")
@@ -257,7 +288,7 @@ func TestAClearedDefaultIsBlankEverywhere(t *testing.T) {
 	assert.Equal(t, map[string]any{"club": nil}, lastStored(t, path))
 	f, err := db.FormByAddress(context.Background(), "cleared")
 	require.NoError(t, err)
-	list, err := db.Responses(context.Background(), f.WorkspaceID, f.ID, 0, 1)
+	list, err := db.In(f.WorkspaceID).Form(f.ID).Responses(context.Background(), 0, 1)
 	require.NoError(t, err)
 	desk := newClient(t).signIn()
 	for _, page := range []string{"responses", "responses.csv", "responses/" + list[0].ID} {
@@ -285,7 +316,14 @@ func TestLengthIsInWhatPeopleSee(t *testing.T) {
 // At the deadline nothing that was typed is gone.
 func TestAtTheDeadlineWhatWasTypedIsKept(t *testing.T) {
 	def := &form.Form{Lazo: 1, Key: "deadline", Title: "Deadline", Timezone: "UTC", Opening: &form.Opening{Until: "2026-06-01T12:00"},
-		Pages: []*form.Page{{Key: "p", Sections: []*form.Section{{Key: "s", Items: []*form.Item{{Key: "name", Type: form.Text, Label: "Name"}, {Key: "kind", Type: form.Tick, Label: "Kind"}}}}}}}
+		Pages: []*form.Page{
+			{
+				Key: "p",
+				Sections: []*form.Section{
+					{Key: "s", Items: []*form.Item{{Key: "name", Type: form.Text, Label: "Name"}, {Key: "kind", Type: form.Tick, Label: "Kind"}}},
+				},
+			},
+		}}
 	f := published(t, def)
 	now := time.Date(2026, 6, 1, 11, 59, 0, 0, time.UTC)
 	server := httptest.NewServer(web.New(db, web.Options{Quiet: true, Trust: true, Now: func() time.Time { return now }}))
@@ -310,8 +348,12 @@ func TestAtTheDeadlineWhatWasTypedIsKept(t *testing.T) {
 
 // A name that is half typed is no signature yet, whatever changes meanwhile.
 func TestASignatureIsMadeWhenItIsSent(t *testing.T) {
-	path := sheet(t, "signed-late", `{"key": "s", "items": [{"key": "more", "type": "tick", "label": "More"}, {"key": "x", "type": "note", "label": "X", "shown": "more"},
-	 {"key": "signs", "type": "signature", "label": "Signature", "required": true}]}`)
+	path := sheet(
+		t,
+		"signed-late",
+		`{"key": "s", "items": [{"key": "more", "type": "tick", "label": "More"}, {"key": "x", "type": "note", "label": "X", "shown": "more"},
+	 {"key": "signs", "type": "signature", "label": "Signature", "required": true}]}`,
+	)
 	u := paper(t, path)
 	v := u.page.Submit("")
 	v.Set("a.signs.typed", "Zul")
@@ -353,9 +395,13 @@ func TestTheSummarySaysWhatIsLeftToMend(t *testing.T) {
 }
 
 func TestRowsAndStampsStayWhereTheyBelong(t *testing.T) {
-	path := sheet(t, "stay", `{"key": "crew", "repeat": {"max": 4, "name": "Rower"}, "items": [{"key": "nm", "type": "text", "label": "Name"}, {"key": "paid", "type": "text", "label": "Paid", "staff": true}]},
+	path := sheet(
+		t,
+		"stay",
+		`{"key": "crew", "repeat": {"max": 4, "name": "Rower"}, "items": [{"key": "nm", "type": "text", "label": "Name"}, {"key": "paid", "type": "text", "label": "Paid", "staff": true}]},
 	 {"key": "s", "items": [{"key": "stamp", "type": "hidden", "label": "Stamp", "value": {"is": "now", "once": true}}, {"key": "n", "type": "number", "label": "N"}, {"key": "d", "type": "number", "label": "D", "value": {"follows": "n"}}]}`,
-		`"returning": {"change": true}`)
+		`"returning": {"change": true}`,
+	)
 	u := paper(t, path)
 	u.press("add:crew")
 	u.press("add:crew")
@@ -367,7 +413,8 @@ func TestRowsAndStampsStayWhereTheyBelong(t *testing.T) {
 	require.Contains(t, u.text, "It has arrived")
 	f, err := db.FormByAddress(context.Background(), "stay")
 	require.NoError(t, err)
-	_, err = db.Pool().Exec(context.Background(), `update responses set answers = jsonb_set(answers, '{crew,1,paid}', '"yes"') where form_id = $1`, f.ID)
+	_, err = db.Pool().
+		Exec(context.Background(), `update responses set answers = jsonb_set(answers, '{crew,1,paid}', '"yes"') where form_id = $1`, f.ID)
 	require.NoError(t, err)
 	first := lastStored(t, path)
 	way := wayBack.FindStringSubmatch(u.text)

@@ -22,12 +22,19 @@ import (
 	"lazo/demo"
 	"lazo/store"
 	"lazo/web"
+	"lazo/web/respond"
 )
 
 // aForm is a small form of its own, with what else it says.
 func aForm(key string, set func(*form.Form)) *form.Form {
-	f := &form.Form{Lazo: 1, Key: key, Title: "Boat check", Timezone: "UTC", Pages: []*form.Page{{Key: "p", Sections: []*form.Section{{Key: "s", Items: []*form.Item{
-		{Key: "name", Type: form.Text, Label: "Name"}}}}}}}
+	f := &form.Form{
+		Lazo:     1,
+		Key:      key,
+		Title:    "Boat check",
+		Timezone: "UTC",
+		Pages: []*form.Page{{Key: "p", Sections: []*form.Section{{Key: "s", Items: []*form.Item{
+			{Key: "name", Type: form.Text, Label: "Name"}}}}}},
+	}
 	if set != nil {
 		set(f)
 	}
@@ -39,9 +46,9 @@ func publishAgain(t *testing.T, f store.Form, edit form.Edit) {
 	ctx := context.Background()
 	m, err := db.MemberByEmail(ctx, demo.Email)
 	require.NoError(t, err)
-	after, err := db.EditDraft(ctx, f.WorkspaceID, f.ID, f.DraftVersion, m.ID, edit)
+	after, err := db.In(f.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, m.ID, edit)
 	require.NoError(t, err)
-	_, err = db.Publish(ctx, f.WorkspaceID, f.ID, after.DraftVersion, m.ID)
+	_, err = db.In(f.WorkspaceID).Form(f.ID).Publish(ctx, after.DraftVersion, m.ID)
 	require.NoError(t, err)
 }
 
@@ -54,8 +61,9 @@ func TestClosingClosesForPagesThatAreOpenAlready(t *testing.T) {
 	}{
 		"a deadline that has passed": {nil, form.Opening{Until: past, After: "The entries are closed."}, 0},
 		"a limit that is reached":    {nil, form.Opening{Limit: 1, Full: "The entries are closed."}, 0},
-		"a deadline put off":         {&form.Opening{Until: time.Now().Add(time.Minute).UTC().Format("2006-01-02T15:04")}, form.Opening{Until: "2099-01-01T00:00"}, 1},
-		"a limit that was lifted":    {&form.Opening{Limit: 1}, form.Opening{Limit: 5}, 1},
+		"a deadline put off": {&form.Opening{Until: time.Now().Add(time.Minute).UTC().Format("2006-01-02T15:04")},
+			form.Opening{Until: "2099-01-01T00:00"}, 1},
+		"a limit that was lifted": {&form.Opening{Limit: 1}, form.Opening{Limit: 5}, 1},
 	} {
 		t.Run(name, func(t *testing.T) {
 			f := published(t, aForm("closing", func(f *form.Form) { f.Opening, f.Returning = c.before, &form.Returning{Save: true} }))
@@ -99,7 +107,7 @@ func TestWhatWasTypedComesBackFromADeletedForm(t *testing.T) {
 	_, page := c.get("/f/" + f.Address)
 	v := fields(page)
 	v.Set("a.name", "Inés Olivera")
-	require.NoError(t, db.DeleteForm(context.Background(), f.WorkspaceID, f.ID))
+	require.NoError(t, db.In(f.WorkspaceID).Form(f.ID).Delete(context.Background()))
 	for _, do := range []string{"send", "next", "save"} {
 		v.Set("_do", do)
 		status, said := c.post("/f/"+f.Address, v)
@@ -113,7 +121,10 @@ func TestWhatWasTypedComesBackFromADeletedForm(t *testing.T) {
 // with its signature, and so it is received and not sent twice.
 func TestASignedPageThatIsSentAgainIsReceived(t *testing.T) {
 	f := published(t, aForm("signed-again", func(f *form.Form) {
-		f.Pages[0].Sections[0].Items = append(f.Pages[0].Sections[0].Items, &form.Item{Key: "signed", Type: form.Signature, Label: "Signature", Required: form.Always})
+		f.Pages[0].Sections[0].Items = append(
+			f.Pages[0].Sections[0].Items,
+			&form.Item{Key: "signed", Type: form.Signature, Label: "Signature", Required: form.Always},
+		)
 	}))
 	c := newClient(t)
 	_, page := c.get("/f/" + f.Address)
@@ -143,7 +154,10 @@ func TestAPageIsOfItsOwnFormAlone(t *testing.T) {
 }
 
 func TestWhatIsNotOpenYetIsNotShownToBePrinted(t *testing.T) {
-	f := published(t, aForm("secret-questions", func(f *form.Form) { f.Opening = &form.Opening{From: "2099-01-01T00:00", Before: "Not yet."} }))
+	f := published(
+		t,
+		aForm("secret-questions", func(f *form.Form) { f.Opening = &form.Opening{From: "2099-01-01T00:00", Before: "Not yet."} }),
+	)
 	_, page := newClient(t).get("/f/" + f.Address + "/empty")
 	assert.Contains(t, page, "Not yet.")
 	assert.NotContains(t, page, ">Name<")
@@ -153,8 +167,11 @@ func TestAnExportThatFailsIsNoFile(t *testing.T) {
 	f := published(t, aForm("export", nil))
 	c := newClient(t).signIn()
 	add := func(answers string, n int) {
-		_, err := db.AddResponse(context.Background(), store.Response{WorkspaceID: f.WorkspaceID, FormID: f.ID, Edition: 1, Answers: []byte(answers), Parameters: []byte("{}"),
-			ReceivedAt: time.Now(), Filling: fmt.Sprintf("%08x-0000-4000-8000-%012x", f.ID, n)})
+		_, err := db.AddResponse(
+			context.Background(),
+			store.Response{WorkspaceID: f.WorkspaceID, FormID: f.ID, Edition: 1, Answers: []byte(answers), Parameters: []byte("{}"),
+				ReceivedAt: time.Now(), Filling: fmt.Sprintf("%08x-0000-4000-8000-%012x", f.ID, n)},
+		)
 		require.NoError(t, err)
 	}
 	for n := range 3 {
@@ -215,7 +232,8 @@ func TestOfManySignInsAtOnceNoMoreAreJudgedThanAllowed(t *testing.T) {
 	var judged atomic.Int32
 	for range 40 {
 		all.Go(func() {
-			if w := stranger(http.MethodPost, "/sign-in", url.Values{"email": {demo.Email}, "password": {"guess"}}); w.Code != http.StatusTooManyRequests {
+			if w := stranger(http.MethodPost, "/sign-in", url.Values{"email": {demo.Email},
+				"password": {"guess"}}); w.Code != http.StatusTooManyRequests {
 				judged.Add(1)
 			}
 		})
@@ -292,9 +310,9 @@ func TestErasedIsErasedEverywhere(t *testing.T) {
 	require.Equal(t, http.StatusOK, status)
 	change := wayBack.FindStringSubmatch(end)
 	require.NotNil(t, change)
-	list, err := db.Responses(ctx, f.WorkspaceID, f.ID, 0, 1)
+	list, err := db.In(f.WorkspaceID).Form(f.ID).Responses(ctx, 0, 1)
 	require.NoError(t, err)
-	require.NoError(t, db.DeleteResponse(ctx, f.WorkspaceID, f.ID, list[0].ID))
+	require.NoError(t, db.In(f.WorkspaceID).Form(f.ID).DeleteResponse(ctx, list[0].ID))
 
 	status, said := c.post("/f/"+f.Address, v)
 	assert.Equal(t, http.StatusGone, status)
@@ -307,7 +325,12 @@ func TestErasedIsErasedEverywhere(t *testing.T) {
 	assert.Zero(t, count(t, f.Address))
 	for _, table := range []string{"responses", "returns", "response_versions", "uploads", "erased_fillings"} {
 		var n int
-		require.NoError(t, db.Pool().QueryRow(ctx, "select count(*) from "+table+" x where x::text like '%Olivera%' and x::text like '%'||$1||'%'", list[0].Filling).Scan(&n))
+		require.NoError(
+			t,
+			db.Pool().
+				QueryRow(ctx, "select count(*) from "+table+" x where x::text like '%Olivera%' and x::text like '%'||$1||'%'", list[0].Filling).
+				Scan(&n),
+		)
 		assert.Zero(t, n, table)
 	}
 }
@@ -324,7 +347,10 @@ func TestAClockThatWasSetBackDoubtsNobody(t *testing.T) {
 
 func TestAFillingTakesSoManyFilesAndNoMore(t *testing.T) {
 	f := published(t, aForm("many-files", func(f *form.Form) {
-		f.Pages[0].Sections = append(f.Pages[0].Sections, &form.Section{Key: "crew", Repeat: &form.Repeat{}, Items: []*form.Item{{Key: "paper", Type: form.File, Label: "Paper"}}})
+		f.Pages[0].Sections = append(
+			f.Pages[0].Sections,
+			&form.Section{Key: "crew", Repeat: &form.Repeat{}, Items: []*form.Item{{Key: "paper", Type: form.File, Label: "Paper"}}},
+		)
 	}))
 	c := newClient(t)
 	_, page := c.get("/f/" + f.Address)
@@ -366,4 +392,247 @@ func TestOneVisitorSendsSoMuchInAnHour(t *testing.T) {
 	status, said := c.multi("/f/"+f.Address, with(fields(page), "_do", "update"), file{"a.paper", "paper.txt", "Oars"})
 	assert.Equal(t, http.StatusTooManyRequests, status)
 	assert.Contains(t, said, "Too much was sent from here")
+}
+
+func TestWhatIsKeptOfAFillingIsItsOwn(t *testing.T) {
+	f := published(t, aForm("kept-fields", func(f *form.Form) { f.Returning = &form.Returning{Save: true} }))
+	defer forgetCounts(t)
+	c := newClient(t)
+	_, page := c.get("/f/" + f.Address)
+	status, said := c.post(
+		"/f/"+f.Address,
+		with(fields(page), "a.name", "Ana Prado", "a.club", "Junk", "r.crew.5.name", "Junk", "evil", "Junk", "_do", "save"),
+	)
+	assert.Equal(t, http.StatusOK, status, said)
+	var kept string
+	require.NoError(t, db.Pool().QueryRow(context.Background(), "select fields::text from returns where form_id = $1", f.ID).Scan(&kept))
+	assert.Contains(t, kept, "Ana Prado")
+	assert.NotContains(t, kept, "Junk")
+}
+
+func TestMuchCountsForSeveral(t *testing.T) {
+	long := aForm("long-texts", func(f *form.Form) {
+		f.Returning = &form.Returning{Save: true}
+		for n := range 8 {
+			f.Pages[0].Sections[0].Items = append(
+				f.Pages[0].Sections[0].Items,
+				&form.Item{Key: fmt.Sprintf("story_%d", n), Type: form.Paragraph, Label: "What happened?"},
+			)
+		}
+	})
+	for _, do := range []string{"save", "send"} {
+		t.Run(do, func(t *testing.T) {
+			f := published(t, long)
+			defer forgetCounts(t)
+			c := newClient(t)
+			taken := 0
+			for range 4 {
+				_, page := c.get("/f/" + f.Address)
+				v := with(fields(page), "_do", do)
+				for n := range 8 {
+					v.Set(fmt.Sprintf("a.story_%d", n), strings.Repeat("The hull leaks. ", 5_500))
+				}
+				status, said := c.post("/f/"+f.Address, v)
+				if status == http.StatusTooManyRequests {
+					assert.Contains(t, said, "The hull leaks.", "what was typed comes back")
+					break
+				}
+				taken++
+			}
+			assert.Equal(t, map[string]int{"save": 1, "send": 2}[do], taken)
+		})
+	}
+}
+
+func TestAResponseIsChangedSoOftenAndNoMore(t *testing.T) {
+	f := published(t, aForm("changed-often", func(f *form.Form) { f.Returning = &form.Returning{Change: true} }))
+	defer forgetCounts(t)
+	c := newClient(t)
+	_, page := c.get("/f/" + f.Address)
+	_, end := c.post("/f/"+f.Address, with(fields(page), "a.name", "Ana Prado", "_do", "send"))
+	way := secretIn(end)
+	require.NotEmpty(t, way, end)
+	r, _ := last(t, f)
+	_, err := db.Pool().Exec(context.Background(), `insert into response_versions (response_id, number, edition, answers)
+		select $1, n, 1, '{}' from generate_series(1, $2) n`, r.ID, store.MostVersions)
+	require.NoError(t, err)
+	_, page = c.get(way)
+	_, said := c.post("/f/"+f.Address, with(fields(page), "a.name", "Ana Prado Ruiz", "_do", "send"))
+	assert.Contains(t, said, "it can’t be changed again")
+	assert.Contains(t, said, "Ana Prado Ruiz", "what was typed comes back")
+	_, answers := last(t, f)
+	assert.Equal(t, "Ana Prado", answers["name"])
+}
+
+func TestTheGuardQuestionIsNotGuessed(t *testing.T) {
+	f := published(t, aForm("guarded", func(f *form.Form) { f.Guard = &form.Guard{Question: "Which lake?", Answers: []string{"Pedralta"}} }))
+	defer forgetCounts(t)
+	c := newClient(t)
+	var sent sync.WaitGroup
+	var judged atomic.Int32
+	_, page := c.get("/f/" + f.Address)
+	for n := range 20 {
+		sent.Go(func() {
+			_, said := c.post("/f/"+f.Address, with(fields(page), "a.name", "Ana Prado", "_guard", fmt.Sprint(n), "_do", "send"))
+			if strings.Contains(said, "is not right yet") {
+				judged.Add(1)
+			}
+		})
+	}
+	sent.Wait()
+	assert.EqualValues(t, 6, judged.Load())
+	_, said := c.post("/f/"+f.Address, with(fields(page), "a.name", "Ana Prado", "_guard", "Pedralta", "_do", "send"))
+	assert.Contains(t, said, "answered wrong too often")
+	assert.Contains(t, said, "Ana Prado")
+	forgetCounts(t)
+	_, said = c.post("/f/"+f.Address, with(fields(page), "a.name", "Ana Prado", "_guard", "Pedralta", "_do", "send"))
+	assert.Contains(t, said, "received", "a right answer is through, and is not counted")
+}
+
+func TestAFormAndAllFormsHaveRoomForSoManyFiles(t *testing.T) {
+	f := published(t, aForm("quota", func(f *form.Form) {
+		f.Pages[0].Sections[0].Items = append(f.Pages[0].Sections[0].Items, &form.Item{Key: "paper", Type: form.File, Label: "Paper"})
+	}))
+	for name, quotas := range map[string]respond.Quotas{"of the form": {Form: 1000}, "of all": {All: 1}} {
+		t.Run(name, func(t *testing.T) {
+			app := httptest.NewServer(web.New(db, web.Options{Quiet: true, Trust: true, Files: quotas}))
+			defer app.Close()
+			c := newClient(t).at(app.URL)
+			_, page := c.get("/f/" + f.Address)
+			send := func() (int, string) {
+				return c.multi("/f/"+f.Address, with(fields(page), "_do", "update"), file{"a.paper", "paper.txt", strings.Repeat("Oars. ", 200)})
+			}
+			status, said := send()
+			if quotas.Form > 0 {
+				require.Equal(t, http.StatusOK, status, said)
+				status, said = send()
+			}
+			assert.Equal(t, http.StatusInsufficientStorage, status)
+			assert.Contains(t, said, "No more files can be taken")
+		})
+	}
+	form, all, err := db.In(f.WorkspaceID).Form(f.ID).FileBytes(context.Background())
+	require.NoError(t, err)
+	assert.EqualValues(t, 1200, form)
+	_, err = db.Pool().Exec(context.Background(), "delete from uploads where form_id = $1", f.ID)
+	require.NoError(t, err)
+	after, allAfter, err := db.In(f.WorkspaceID).Form(f.ID).FileBytes(context.Background())
+	require.NoError(t, err)
+	assert.Zero(t, after, "what is deleted makes room")
+	assert.Equal(t, all-1200, allAfter)
+}
+
+func TestAFormIsTakenOfflineByWhateverWay(t *testing.T) {
+	ctx := context.Background()
+	f := published(t, aForm("offline", func(f *form.Form) { f.Returning = &form.Returning{Save: true, Change: true} }))
+	defer forgetCounts(t)
+	c := newClient(t)
+	_, page := c.get("/f/" + f.Address)
+	_, end := c.post("/f/"+f.Address, with(fields(page), "a.name", "Ana Prado", "_do", "send"))
+	change := secretIn(end)
+	_, open := c.get("/f/" + f.Address)
+	_, left := c.post("/f/"+f.Address, with(fields(open), "a.name", "Berta Lago", "_do", "save"))
+	saved := secretIn(left)
+	require.NotEmpty(t, change)
+	require.NotEmpty(t, saved)
+	_, changing := c.get(change)
+
+	desk := newClient(t).signIn()
+	status, _ := desk.post(fmt.Sprintf("/forms/%d/offline", f.ID), url.Values{"message": {"We count **oars** until noon."}})
+	require.Equal(t, http.StatusOK, status)
+	_, said := desk.get(fmt.Sprintf("/forms/%d/publish", f.ID))
+	assert.Contains(t, said, "This form is offline")
+
+	for way, visit := range map[string]func() (int, string){
+		"arriving": func() (int, string) { return c.get("/f/" + f.Address) },
+		"printing": func() (int, string) { return c.get("/f/" + f.Address + "/empty") },
+		"sending": func() (int, string) {
+			return c.post("/f/"+f.Address, with(fields(open), "a.name", "Berta Lago", "_do", "send"))
+		},
+		"keeping": func() (int, string) {
+			return c.post("/f/"+f.Address, with(fields(open), "a.name", "Berta Lago", "_do", "save"))
+		},
+		"coming back":      func() (int, string) { return c.get(saved) },
+		"coming to change": func() (int, string) { return c.get(change) },
+		"sending the change": func() (int, string) {
+			return c.post("/f/"+f.Address, with(fields(changing), "a.name", "Ana Prado Ruiz", "_do", "send"))
+		},
+	} {
+		t.Run(way, func(t *testing.T) {
+			_, said := visit()
+			assert.Contains(t, said, "<strong>oars</strong>")
+			if strings.HasPrefix(way, "sending") {
+				assert.Contains(t, said, "What you typed was not sent")
+			}
+		})
+	}
+	n, err := db.In(f.WorkspaceID).Form(f.ID).CountResponses(ctx)
+	require.NoError(t, err)
+	assert.Equal(t, 1, n)
+	_, answers := last(t, f)
+	assert.Equal(t, "Ana Prado", answers["name"])
+
+	_, err = db.In(f.WorkspaceID).Form(f.ID).Get(ctx)
+	require.NoError(t, err)
+	assert.ErrorIs(t, db.In(f.WorkspaceID+1).Form(f.ID).TakeOffline(ctx, ""), store.ErrNotFound, "another workspace can't")
+	_, _ = desk.post(fmt.Sprintf("/forms/%d/online", f.ID), nil)
+	status, said = c.post("/f/"+f.Address, with(fields(open), "a.name", "Berta Lago", "_do", "send"))
+	assert.Equal(t, http.StatusOK, status)
+	assert.Contains(t, said, "received")
+}
+
+// A page says which sites may show it and whose pictures it shows.
+func TestAPageThatComesBackIsFramedAsTheLiveEditionSays(t *testing.T) {
+	f := published(t, aForm("framed", func(f *form.Form) {
+		f.Framing = &form.Framing{Origins: []string{"https://club.example"}}
+		f.Guard = &form.Guard{Question: "Which lake?", Answers: []string{"Pedralta"}}
+	}))
+	defer forgetCounts(t)
+	get, post := http.MethodGet, http.MethodPost
+	respondent := from(site.Config.Handler, "192.0.2.41:1")
+	first := respondent(get, "/f/"+f.Address, nil)
+	assert.Contains(t, first.Header().Get("Content-Security-Policy"), "frame-ancestors https://club.example")
+	publishAgain(t, f, form.SetProperty("", "framing", nil))
+	back := respondent(post, "/f/"+f.Address, with(fields(first.Body.String()), "a.name", "Ana", "_guard", "no", "_do", "send"))
+	assert.Contains(t, back.Body.String(), "is not right yet")
+	assert.Contains(t, back.Header().Get("Content-Security-Policy"), "frame-ancestors 'none'")
+}
+
+func TestPicturesOfOtherSitesAreShownOnlyWhereTheWorkspaceAllowsThem(t *testing.T) {
+	f := published(t, aForm("pictures", func(f *form.Form) {
+		f.Intro = "The course: ![The course](https://maps.example/lake.png) and ![a spy](https://spy.example/p.gif), see [the club](https://club.example)."
+	}))
+	policy := func() string {
+		res, err := http.Get(site.URL + "/f/" + f.Address)
+		require.NoError(t, err)
+		defer res.Body.Close()
+		return res.Header.Get("Content-Security-Policy")
+	}
+	assert.Contains(t, policy(), "img-src 'self' data:;")
+	desk := newClient(t).signIn()
+	_, said := desk.get(fmt.Sprintf("/forms/%d/publish", f.ID))
+	assert.Contains(t, said, "https://maps.example")
+	assert.NotContains(t, said, "https://club.example", "a link shows no picture")
+	for _, bad := range []string{"", "maps.example", "http://maps.example", "https://maps.example; script-src *", "https://*",
+		"https://a@maps.example"} {
+		status, said := desk.post("/workspace/pictures", url.Values{"site": {bad}})
+		assert.Equal(t, http.StatusUnprocessableEntity, status, bad)
+		assert.Contains(t, said, "This is no site")
+	}
+	status, _ := desk.post("/workspace/pictures", url.Values{"site": {"https://Maps.example/lake"}, "to": {"/workspace"}})
+	assert.Equal(t, http.StatusOK, status)
+	assert.Contains(t, policy(), "img-src 'self' data: https://maps.example;")
+	_, said = desk.get(fmt.Sprintf("/forms/%d/publish", f.ID))
+	assert.NotContains(t, said, "https://maps.example</")
+	_, said = desk.post("/workspace/pictures/forbid", url.Values{"site": {"https://maps.example"}})
+	assert.Contains(t, said, "No site is allowed")
+	assert.Contains(t, policy(), "img-src 'self' data:;")
+}
+
+// secretIn is the private address that a page shows, "" for none.
+func secretIn(page string) string {
+	if way := wayBack.FindStringSubmatch(page); way != nil {
+		return way[1]
+	}
+	return ""
 }

@@ -12,7 +12,6 @@ import (
 	"sync"
 	"time"
 
-	"github.com/alexedwards/scs/pgxstore"
 	"github.com/alexedwards/scs/v2"
 	"github.com/go-chi/chi/v5"
 	"github.com/go-chi/chi/v5/middleware"
@@ -35,6 +34,7 @@ type Options struct {
 	// Proxies are the networks (such as 10.0.0.0/8) of the proxies in front, whose
 	// X-Forwarded-For is believed; none if visitors come directly.
 	Proxies []netip.Prefix
+	Files   respond.Quotas // bounds of what respondents' files take
 }
 
 // New returns the application's handler over a store.
@@ -43,10 +43,11 @@ func New(s *store.Store, o Options) http.Handler {
 		o.Now = time.Now
 	}
 	sessions := scs.New()
-	sessions.Store = pgxstore.NewWithCleanupInterval(s.Pool(), 0)
+	sessions.Store = s.Sessions()
 	sessions.Lifetime, sessions.IdleTimeout = 14*24*time.Hour, 3*24*time.Hour
 	sessions.HashTokenInStore = true // who reads the table can't sign in with it
-	sessions.Cookie.Name, sessions.Cookie.HttpOnly, sessions.Cookie.SameSite, sessions.Cookie.Secure = "lazo", true, http.SameSiteLaxMode, o.Secure
+	sessions.Cookie.Name, sessions.Cookie.HttpOnly, sessions.Cookie.SameSite, sessions.Cookie.Secure = "lazo", true,
+		http.SameSiteLaxMode, o.Secure
 	plain := ui.NewRenderer(nil)
 	sessions.ErrorFunc = func(w http.ResponseWriter, r *http.Request, err error) {
 		plain.Handle(func(http.ResponseWriter, *http.Request) error { return err })(w, r)
@@ -67,7 +68,7 @@ func New(s *store.Store, o Options) http.Handler {
 	if o.Trust {
 		least = 0
 	}
-	respond.New(s, programs, once(s, "tickets"), o.Now, least).Routes(r)
+	respond.New(s, programs, once(s, "tickets"), o.Now, least, o.Files).Routes(r)
 	r.Group(func(r chi.Router) {
 		r.Use(sessions.LoadAndSave)
 		desk.New(s, programs, sessions, o.Now).Routes(r)
@@ -129,7 +130,10 @@ func schema(w http.ResponseWriter, _ *http.Request) {
 func headers(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		h := w.Header()
-		h.Set("Content-Security-Policy", "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; img-src 'self' data: https:; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'")
+		h.Set(
+			"Content-Security-Policy",
+			"default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; img-src 'self' data:; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'",
+		)
 		h.Set("X-Content-Type-Options", "nosniff")
 		h.Set("Referrer-Policy", "same-origin")
 		next.ServeHTTP(w, r)

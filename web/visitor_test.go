@@ -43,9 +43,18 @@ func TestLimitsCountTheVisitor(t *testing.T) {
 		}
 		return false
 	}
-	assert.True(t, exhaust(func(i int) int { return send(direct, "192.0.2.1:99", fmt.Sprintf("198.51.100.%d", i)) }), "a header changes nothing")
+	assert.True(
+		t, exhaust(func(i int) int { return send(direct, "192.0.2.1:99", fmt.Sprintf("198.51.100.%d", i)) }),
+		"a header changes nothing",
+	)
 	assert.True(t, exhaust(func(int) int { return send(behind, "10.0.0.1:99", "203.0.113.7") }), "one visitor behind the proxy")
-	assert.False(t, exhaust(func(i int) int { return send(behind, "10.0.0.1:99", fmt.Sprintf("203.0.113.%d", 20+i)) }), "many visitors behind it")
+	assert.False(
+		t, exhaust(func(i int) int { return send(behind, "10.0.0.1:99", fmt.Sprintf("203.0.113.%d", 20+i)) }),
+		"many visitors behind it",
+	)
 	assert.True(t, exhaust(func(i int) int { return send(behind, "203.0.113.200:99", fmt.Sprintf("198.51.100.%d", i)) }), "past the proxy")
-	assert.True(t, exhaust(func(i int) int { return send(direct, fmt.Sprintf("[2001:db8:1:1::%x]:99", i), "") }), "the addresses of one household")
+	assert.True(
+		t, exhaust(func(i int) int { return send(direct, fmt.Sprintf("[2001:db8:1:1::%x]:99", i), "") }),
+		"the addresses of one household",
+	)
 }

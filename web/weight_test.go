@@ -19,10 +19,17 @@ var linked = regexp.MustCompile(`(?:src|href)="(/[^"]+\.(?:js|css|svg)[^"]*)"`)
 // The first page of a form of sixty questions, with all that it loads but fonts,
 // is under 100 KB over the wire, with one script.
 func TestAFirstPageIsLight(t *testing.T) {
-	def := &form.Form{Lazo: 1, Key: "sixty", Title: "Sixty questions", Timezone: "UTC", Theme: &form.Theme{Accent: "#0e4a7a"}, Pages: []*form.Page{{Key: "p", Sections: []*form.Section{{Key: "s"}}}}}
+	def := &form.Form{
+		Lazo: 1, Key: "sixty", Title: "Sixty questions", Timezone: "UTC",
+		Theme: &form.Theme{Accent: "#0e4a7a"}, Pages: []*form.Page{{Key: "p", Sections: []*form.Section{{Key: "s"}}}},
+	}
 	types := []form.Type{form.Text, form.Number, form.ChoiceType, form.YesNo, form.Date, form.Paragraph}
 	for i := range 60 {
-		it := &form.Item{Key: fmt.Sprintf("q%d", i), Type: types[i%len(types)], Label: fmt.Sprintf("What about boat %d of the club and its crew?", i), Help: "As it stands in the register.", Required: form.Always}
+		it := &form.Item{
+			Key: fmt.Sprintf("q%d", i), Type: types[i%len(types)],
+			Label: fmt.Sprintf("What about boat %d of the club and its crew?", i), Help: "As it stands in the register.",
+			Required: form.Always,
+		}
 		if it.Type == form.ChoiceType {
 			for c := range 6 {
 				it.Choices = append(it.Choices, form.Choice{Value: fmt.Sprintf("c%d", c), Label: fmt.Sprintf("Choice %d of this question", c)})

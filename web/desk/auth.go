@@ -12,6 +12,7 @@ import (
 	"golang.org/x/crypto/bcrypt"
 
 	"lazo/store"
+	"lazo/web/desk/frame"
 	"lazo/web/ui"
 )
 
@@ -29,14 +30,6 @@ const (
 // the machine to others.
 var comparisons = make(chan struct{}, max(1, runtime.NumCPU()/2))
 
-type memberKey struct{}
-
-// member is who has signed in; it is set on every route behind signedIn.
-func member(ctx context.Context) store.Member {
-	m, _ := ctx.Value(memberKey{}).(store.Member)
-	return m
-}
-
 // absent, the hash of what nobody knows, is compared with when there is no such
 // member, so that the time taken does not tell who has an account.
 const absent = "$2a$12$xymxFV4svgFHMPx3ARQaKe7Gs9o6dGr7fUfFRxKnLDMZuT6zTsZy6"
@@ -48,7 +41,7 @@ func (d *Desk) signedIn(next http.Handler) http.Handler {
 		if id == 0 {
 			return toSignIn(w, r)
 		}
-		m, err := d.store.MemberByID(r.Context(), id)
+		m, err := d.Store.MemberByID(r.Context(), store.MemberID(id))
 		if errors.Is(err, store.ErrNotFound) {
 			return toSignIn(w, r)
 		}
@@ -56,7 +49,8 @@ func (d *Desk) signedIn(next http.Handler) http.Handler {
 			return err
 		}
 		w.Header().Set("Cache-Control", "no-store")
-		next.ServeHTTP(w, r.WithContext(context.WithValue(r.Context(), memberKey{}, m)))
+		ui.Allow(w, "img-src", m.PictureSites)
+		next.ServeHTTP(w, r.WithContext(frame.WithMember(r.Context(), m)))
 		return nil
 	})
 }
@@ -76,14 +70,6 @@ func toSignIn(w http.ResponseWriter, r *http.Request) error {
 	return nil
 }
 
-// wayOn is where one wanted to go before signing in: a path of this site.
-func wayOn(to string) string {
-	if u, err := url.Parse(to); err == nil && u.Host == "" && u.Scheme == "" && strings.HasPrefix(u.Path, "/") && !strings.HasPrefix(to, "//") && !strings.ContainsAny(to, "\\\r\n") {
-		return to
-	}
-	return "/forms"
-}
-
 // maxEmail is the longest e-mail address there is (RFC 5321).
 const maxEmail = 254
 
@@ -95,7 +81,7 @@ func (d *Desk) signInForm(w http.ResponseWriter, r *http.Request) error {
 
 func (d *Desk) signIn(w http.ResponseWriter, r *http.Request) error {
 	ctx := r.Context()
-	if err := parseWithin(w, r, 10_000); err != nil {
+	if err := frame.ParseWithin(w, r, 10_000); err != nil {
 		return err
 	}
 	to := r.PostForm.Get("to")
@@ -108,9 +94,12 @@ func (d *Desk) signIn(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	if !allowed {
-		return d.pages.Page(w, http.StatusTooManyRequests, "sign-in", signInPage{email, "Too many attempts. Please wait a quarter of an hour and try again.", to})
+		return d.pages.Page(
+			w, http.StatusTooManyRequests, "sign-in",
+			signInPage{email, "Too many attempts. Please wait a quarter of an hour and try again.", to},
+		)
 	}
-	m, err := d.store.MemberByEmail(ctx, email)
+	m, err := d.Store.MemberByEmail(ctx, email)
 	if err != nil && !errors.Is(err, store.ErrNotFound) {
 		return err
 	}
@@ -119,7 +108,10 @@ func (d *Desk) signIn(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	if !right {
-		return d.pages.Page(w, http.StatusUnprocessableEntity, "sign-in", signInPage{email, "E-mail address and password do not go together.", to})
+		return d.pages.Page(
+			w, http.StatusUnprocessableEntity, "sign-in",
+			signInPage{email, "E-mail address and password do not go together.", to},
+		)
 	}
 	if err := forget(); err != nil {
 		return err
@@ -127,8 +119,8 @@ func (d *Desk) signIn(w http.ResponseWriter, r *http.Request) error {
 	if err := d.sessions.RenewToken(ctx); err != nil {
 		return err
 	}
-	d.sessions.Put(ctx, "member", m.ID)
-	http.Redirect(w, r, wayOn(to), http.StatusSeeOther)
+	d.sessions.Put(ctx, "member", int64(m.ID))
+	http.Redirect(w, r, frame.WayOn(to), http.StatusSeeOther)
 	return nil
 }
 
@@ -137,11 +129,11 @@ func (d *Desk) signIn(w http.ResponseWriter, r *http.Request) error {
 func (d *Desk) attempt(ctx context.Context, visitor, email string) (allowed bool, forget func() error, err error) {
 	window := time.Now().Truncate(attemptsWindow)
 	from, with := "sign-in from:"+visitor, "sign-in with:"+strings.ToLower(email)
-	n, err := d.store.Count(ctx, from, window)
+	n, err := d.Store.Count(ctx, from, window)
 	if err != nil || n > attemptsAllowed {
 		return false, nil, err
 	}
-	if n, err = d.store.Count(ctx, with, window); err != nil {
+	if n, err = d.Store.Count(ctx, with, window); err != nil {
 		return false, nil, err
 	}
 	if n > attemptsAllowed {
@@ -152,7 +144,7 @@ func (d *Desk) attempt(ctx context.Context, visitor, email string) (allowed bool
 		}
 	}
 	return true, func() error {
-		return errors.Join(d.store.Uncount(ctx, from, window), d.store.Uncount(ctx, with, window))
+		return errors.Join(d.Store.Uncount(ctx, from, window), d.Store.Uncount(ctx, with, window))
 	}, nil
 }
 

@@ -10,6 +10,7 @@ import (
 
 	"lazo/core/form"
 	"lazo/demo"
+	"lazo/store"
 )
 
 // draft reads the draft of the form that the browser shows.
@@ -19,7 +20,7 @@ func (v *visitor) draft() *form.Form {
 	ctx := context.Background()
 	m, err := v.store.MemberByEmail(ctx, "office@pedralta.example")
 	require.NoError(v.t, err)
-	f, err := v.store.FormByID(ctx, m.WorkspaceID, id)
+	f, err := v.store.In(m.WorkspaceID).Form(store.FormID(id)).Get(ctx)
 	require.NoError(v.t, err)
 	def, err := f.Definition()
 	require.NoError(v.t, err)
@@ -143,7 +144,7 @@ func TestADesignerMakesAForm(t *testing.T) {
 	v.until(`document.querySelector('.why[data-why="rigging_insured"] .verdict').textContent === "shown"`)
 
 	// Publish, fill in, look at what arrived.
-	v.click(`.state a.button`)
+	v.click(`.state a.first, .state a.second`)
 	v.sees("It is the first edition")
 	v.accessible("publishing")
 	v.click("main button.first")
@@ -160,7 +161,7 @@ func TestADesignerMakesAForm(t *testing.T) {
 	assert.Equal(t, "sailing_boat", answers["kind"])
 
 	v.open("/forms")
-	v.click(`//tr[contains(., "Boat storage")]//td[contains(@class, "num")]/a`)
+	v.click(`//tr[contains(., "Boat storage")]//a[contains(@href, "/responses")]`)
 	v.sees("1 response")
 	v.accessible("the responses")
 	v.click("tbody a")
@@ -195,9 +196,9 @@ func TestANewerSaveIsNotOverwritten(t *testing.T) {
 	require.NoError(t, err)
 	nadia, err := v.store.MemberByEmail(ctx, demo.SecondEmail)
 	require.NoError(t, err)
-	_, _, err = v.store.Meet(ctx, f.WorkspaceID, f.ID, nadia.ID, "your_name")
+	_, _, err = v.store.In(f.WorkspaceID).Form(f.ID).Meet(ctx, nadia.ID, "your_name")
 	require.NoError(t, err)
-	_, err = v.store.EditDraft(ctx, f.WorkspaceID, f.ID, f.DraftVersion, nadia.ID, form.SetProperty("your_name", "label", "Full name"))
+	_, err = v.store.In(f.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, nadia.ID, form.SetProperty("your_name", "label", "Full name"))
 	require.NoError(t, err)
 	// What does not meet is merged.
 	v.saves(func() { v.write("#f-help", "As in your passport\t") })
@@ -208,7 +209,7 @@ func TestANewerSaveIsNotOverwritten(t *testing.T) {
 	// What meets is refused, and offered to be made all the same.
 	f, err = v.store.FormByAddress(ctx, "shared-draft")
 	require.NoError(t, err)
-	_, err = v.store.EditDraft(ctx, f.WorkspaceID, f.ID, f.DraftVersion, nadia.ID, form.SetProperty("your_name", "label", "Whole name"))
+	_, err = v.store.In(f.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, nadia.ID, form.SetProperty("your_name", "label", "Whole name"))
 	require.NoError(t, err)
 	v.write("#f-label", "My name\t")
 	v.sees("Nadia Ferreyra has changed the same meanwhile")

@@ -20,18 +20,25 @@ import (
 func (v *visitor) draftOf(key, items string) (store.Form, string) {
 	v.t.Helper()
 	ctx := context.Background()
-	def, remarks := form.Read([]byte(fmt.Sprintf(`{"lazo": 1, "key": %q, "title": "Draft", "timezone": "UTC", "pages": [{"key": "p", "title": "P", "sections": [{"key": "s", "title": "S", "items": [%s]}]}]}`, key, items)))
+	def, remarks := form.Read(
+		[]byte(
+			fmt.Sprintf(
+				`{"lazo": 1, "key": %q, "title": "Draft", "timezone": "UTC", "pages": [{"key": "p", "title": "P", "sections": [{"key": "s", "title": "S", "items": [%s]}]}]}`,
+				key, items,
+			),
+		),
+	)
 	require.Empty(v.t, form.Errors(remarks))
 	m, err := v.store.MemberByEmail(ctx, demo.Email)
 	require.NoError(v.t, err)
-	f, err := v.store.CreateForm(ctx, m.WorkspaceID, def)
+	f, err := v.store.In(m.WorkspaceID).CreateForm(ctx, def)
 	require.NoError(v.t, err)
 	return f, fmt.Sprintf("/forms/%d", f.ID)
 }
 
 func (v *visitor) definition(f store.Form) *form.Form {
 	v.t.Helper()
-	now, err := v.store.FormByID(context.Background(), f.WorkspaceID, f.ID)
+	now, err := v.store.In(f.WorkspaceID).Form(f.ID).Get(context.Background())
 	require.NoError(v.t, err)
 	def, err := now.Definition()
 	require.NoError(v.t, err)
@@ -72,7 +79,7 @@ func TestArrowKeysInAMenuSaveOnlyWhatIsChosen(t *testing.T) {
 	v.open(path + "?at=q")
 	v.do(chromedp.Focus("#f-type"), chromedp.KeyEvent(kb.ArrowDown), chromedp.KeyEvent(kb.ArrowDown), chromedp.KeyEvent(kb.ArrowDown))
 	time.Sleep(300 * time.Millisecond)
-	now, err := v.store.FormByID(context.Background(), f.WorkspaceID, f.ID)
+	now, err := v.store.In(f.WorkspaceID).Form(f.ID).Get(context.Background())
 	require.NoError(t, err)
 	assert.Equal(t, f.DraftVersion, now.DraftVersion, "nothing was chosen yet")
 	chosen := js[string](v, `document.querySelector("#f-type").value`)
@@ -80,7 +87,7 @@ func TestArrowKeysInAMenuSaveOnlyWhatIsChosen(t *testing.T) {
 	v.until(`document.querySelector(".saved").textContent === "Saved"`)
 	p, _ := v.definition(f).Find("q")
 	assert.Equal(t, chosen, string(p.Item.Type))
-	now, err = v.store.FormByID(context.Background(), f.WorkspaceID, f.ID)
+	now, err = v.store.In(f.WorkspaceID).Form(f.ID).Get(context.Background())
 	require.NoError(t, err)
 	assert.Equal(t, f.DraftVersion+1, now.DraftVersion)
 }
@@ -127,12 +134,17 @@ func TestWhatCantBeSavedIsOfferedAgain(t *testing.T) {
 func TestAFaultyTieLeftByEscStays(t *testing.T) {
 	v := visit(t)
 	v.signIn()
-	f, path := v.draftOf("faulty-esc", `{"key": "a", "type": "number", "label": "A"}, {"key": "b", "type": "text", "label": "B", "shown": "a > 3"}`)
+	f, path := v.draftOf(
+		"faulty-esc",
+		`{"key": "a", "type": "number", "label": "A"}, {"key": "b", "type": "text", "label": "B", "shown": "a > 3"}`,
+	)
 	v.open(path + "?at=b&write=shown")
 	v.do(chromedp.WaitVisible("textarea.writing"))
 	v.write("textarea.writing", "a > > 3")
 	v.do(chromedp.KeyEvent(kb.Escape))
-	v.until(`document.querySelector("textarea.writing")?.value === "a > > 3" && /expected|found/.test(document.querySelector(".row.sel").textContent)`)
+	v.until(
+		`document.querySelector("textarea.writing")?.value === "a > > 3" && /expected|found/.test(document.querySelector(".row.sel").textContent)`,
+	)
 	assert.Equal(t, "a > 3", v.definition(f).Expr("b", "shown"))
 	assert.NotEqual(t, "Saved", js[string](v, `document.querySelector(".saved").textContent`))
 }
@@ -142,7 +154,8 @@ func TestABadKeyLeavesTheQuestionOpen(t *testing.T) {
 	v := visit(t)
 	v.signIn()
 	_, path := v.draftOf("bad-key", `{"key": "a", "type": "number", "label": "A"}, {"key": "b", "type": "text", "label": "B"}`)
-	for _, c := range []struct{ key, says string }{{"a", "The key “a” is taken already."}, {"no way", "can’t be a key"}, {"and", "is a word of the expression language"}} {
+	for _, c := range []struct{ key, says string }{{"a", "The key “a” is taken already."}, {"no way", "can’t be a key"},
+		{"and", "is a word of the expression language"}} {
 		v.open(path + "?at=b")
 		js[bool](v, `document.querySelector("details.more-settings").open = true, true`)
 		v.write("#f-key", c.key)

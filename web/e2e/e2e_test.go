@@ -39,24 +39,18 @@ var shared *site
 var start = time.Now()
 
 func TestMain(m *testing.M) {
-	os.Exit(func() int {
-		s, done := storetest.Open()
-		defer done()
+	os.Exit(storetest.Main(m, func(s *store.Store) func() {
 		if err := demo.Ensure(context.Background(), s, start); err != nil {
-			fmt.Fprintln(os.Stderr, err)
-			return 1
+			panic(err)
 		}
 		server := httptest.NewServer(web.New(s, web.Options{Quiet: true, Trust: true}))
-		defer server.Close()
 		tab, stop := browser.New(context.Background(), 1280, 800)
-		defer stop()
 		if err := chromedp.Do(tab, chromedp.Navigate("about:blank")); err != nil {
-			fmt.Fprintln(os.Stderr, "the browser does not start:", err)
-			return 1
+			panic(fmt.Sprint("the browser does not start: ", err))
 		}
 		shared = &site{server.URL, s, tab}
-		return m.Run()
-	}())
+		return func() { stop(); server.Close() }
+	}))
 }
 
 // visitor drives the browser within one test.
@@ -133,7 +127,13 @@ func (v *visitor) write(sel, text string) {
 func (v *visitor) choose(sel, value string) {
 	v.t.Helper()
 	v.do(chromedp.WaitVisible(sel))
-	js[bool](v, fmt.Sprintf(`(() => { const s = document.querySelector(%q); s.value = %q; s.dispatchEvent(new Event("change", {bubbles: true})); return s.value === %q })()`, sel, value, value))
+	js[bool](
+		v,
+		fmt.Sprintf(
+			`(() => { const s = document.querySelector(%q); s.value = %q; s.dispatchEvent(new Event("change", {bubbles: true})); return s.value === %q })()`,
+			sel, value, value,
+		),
+	)
 }
 
 // accessible runs axe-core on the page.
@@ -142,7 +142,8 @@ func (v *visitor) accessible(where string) {
 	js[bool](v, axe+"; true")
 	report, err := chromedp.Run(v.ctx, chromedp.Evaluate[string](
 		`axe.run(document, {runOnly: ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"]}).then(r => JSON.stringify(r.violations.map(v => v.id + ": " + v.help + " — " + v.nodes.map(n => n.html.slice(0, 160)).slice(0, 3).join(" | "))))`,
-		chromedp.EvalAwaitPromise))
+		chromedp.EvalAwaitPromise,
+	))
 	require.NoError(v.t, err)
 	var violations []string
 	require.NoError(v.t, json.Unmarshal([]byte(report), &violations))

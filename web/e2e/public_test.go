@@ -24,9 +24,9 @@ func (v *visitor) published(def *form.Form) string {
 	ctx := context.Background()
 	m, err := v.store.MemberByEmail(ctx, demo.Email)
 	require.NoError(v.t, err)
-	f, err := v.store.CreateForm(ctx, m.WorkspaceID, def)
+	f, err := v.store.In(m.WorkspaceID).CreateForm(ctx, def)
 	require.NoError(v.t, err)
-	_, err = v.store.Publish(ctx, m.WorkspaceID, f.ID, f.DraftVersion, m.ID)
+	_, err = v.store.In(m.WorkspaceID).Form(f.ID).Publish(ctx, f.DraftVersion, m.ID)
 	require.NoError(v.t, err)
 	return "/f/" + f.Address
 }
@@ -34,12 +34,17 @@ func (v *visitor) published(def *form.Form) string {
 func storage(key string) *form.Form {
 	return &form.Form{Lazo: 1, Key: key, Title: "Storage", Timezone: "America/Montevideo", End: "We have it.", Review: true, Remember: true,
 		Parameters: []form.Parameter{{Name: "club"}},
-		Returning:  &form.Returning{Save: true, Change: true}, Theme: &form.Theme{Accent: "#7a1f5c", Paper: "#f2ecd8", Font: "serif", Width: "wide", Send: "Send it off", Next: "Go on"},
+		Returning: &form.Returning{
+			Save: true, Change: true,
+		}, Theme: &form.Theme{Accent: "#7a1f5c", Paper: "#f2ecd8", Font: "serif", Width: "wide", Send: "Send it off", Next: "Go on"},
 		Framing: &form.Framing{Pass: []string{"club"}},
 		Pages: []*form.Page{
 			{Key: "one", Title: "The boat", Sections: []*form.Section{{Key: "s1", Items: []*form.Item{
 				{Key: "club_name", Type: form.Text, Label: "Club", Value: &form.Value{Starts: "url.club"}},
-				{Key: "boat", Type: form.ChoiceType, Label: "Boat", Required: form.Always, Choices: []form.Choice{{Value: "single", Label: "Single"}, {Value: "eight", Label: "Eight"}}},
+				{
+					Key: "boat", Type: form.ChoiceType, Label: "Boat", Required: form.Always,
+					Choices: []form.Choice{{Value: "single", Label: "Single"}, {Value: "eight", Label: "Eight"}},
+				},
 				{Key: "length_m", Type: form.Number, Label: "Length", Shown: form.When(`boat = "eight"`), Required: form.Always},
 				{Key: "pin", Type: form.Text, Label: "Gate code", Sensitive: true},
 				{Key: "photo", Type: form.File, Label: "A photograph", Accept: []string{"image/*"}}}}}},
@@ -71,8 +76,11 @@ func TestAFormIsFilledInInPeace(t *testing.T) {
 	v.write("#a-name", "Zulma Olivera")
 	// A signature is drawn, with the pointer.
 	v.do(chromedp.WaitVisible(".draw canvas"))
-	js[bool](v, `(() => { const c = document.querySelector(".draw canvas"), r = c.getBoundingClientRect(), at = (type, x, y) => c.dispatchEvent(new PointerEvent(type, {bubbles: true, pointerId: 1, clientX: r.left + x, clientY: r.top + y}));
-		c.setPointerCapture = () => {}; at("pointerdown", 10, 10); at("pointermove", 120, 40); at("pointerup", 120, 40); return document.querySelector("#a-signs-drawn").value.startsWith("data:image/png") })()`)
+	js[bool](
+		v,
+		`(() => { const c = document.querySelector(".draw canvas"), r = c.getBoundingClientRect(), at = (type, x, y) => c.dispatchEvent(new PointerEvent(type, {bubbles: true, pointerId: 1, clientX: r.left + x, clientY: r.top + y}));
+		c.setPointerCapture = () => {}; at("pointerdown", 10, 10); at("pointermove", 120, 40); at("pointerup", 120, 40); return document.querySelector("#a-signs-drawn").value.startsWith("data:image/png") })()`,
+	)
 	v.accessible("the second page, with a signature")
 	v.click(".steps button.first")
 	v.sees("Nothing has been sent yet")
@@ -138,7 +146,11 @@ func TestAFormInAnotherPage(t *testing.T) {
 	var address string
 	outer := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		w.Header().Set("Content-Type", "text/html")
-		fmt.Fprintf(w, `<!doctype html><title>Club</title><iframe data-lazo="%s" data-pass="club" title="Storage" style="width:100%%;height:100px;border:0"></iframe><script src="%s/static/frame.js"></script>`, v.url+address, v.url)
+		fmt.Fprintf(
+			w,
+			`<!doctype html><title>Club</title><iframe data-lazo="%s" data-pass="club" title="Storage" style="width:100%%;height:100px;border:0"></iframe><script src="%s/static/frame.js"></script>`,
+			v.url+address, v.url,
+		)
 	}))
 	defer outer.Close()
 	stranger := httptest.NewServer(outer.Config.Handler)
@@ -174,7 +186,7 @@ func TestHowAFormIsMetInPublic(t *testing.T) {
 	js[bool](v, `document.querySelector("#hours-from").value = "09:00", document.querySelector("#hours-until").value = "17:00", true`)
 	v.click("#opening .second")
 	v.until(`location.hash === "#opening"`)
-	v.click("#sending input[name=review]")
+	v.click("#sending input[type=checkbox][name=review]")
 	v.click("#sending .second")
 	v.until(`location.hash === "#sending"`)
 	v.write("#when-new", `which_boat = "first"`)

@@ -148,10 +148,18 @@ func (b *scripted) act(page string) {
 	data, err := json.Marshal(a)
 	require.NoError(b.t, err)
 	// What a change brings may not be there yet for the next.
-	sel := fmt.Sprintf("[name=%q]:not([type=hidden]), [name=%q], [name=%q], button[value=%q]", a.Name, a.Name+".month", a.Name+".street", a.Name)
+	sel := fmt.Sprintf(
+		"[name=%q]:not([type=hidden]), [name=%q], [name=%q], button[value=%q]", a.Name, a.Name+".month", a.Name+".street",
+		a.Name,
+	)
 	b.until(fmt.Sprintf(`[...document.querySelectorAll(%q)].some((c) => !c.closest("[inert]"))`, sel))
 	if len(a.Values) == 1 && (a.Type.Picks() || a.Type == form.YesNo) && a.Values[0] != "" {
-		b.until(fmt.Sprintf(`[...document.querySelectorAll('[name="%s"]')].some((c) => c.value === %q || [...(c.options ?? [])].some((o) => o.value === %q))`, a.Name, a.Values[0], a.Values[0]))
+		b.until(
+			fmt.Sprintf(
+				`[...document.querySelectorAll('[name="%s"]')].some((c) => c.value === %q || [...(c.options ?? [])].some((o) => o.value === %q))`,
+				a.Name, a.Values[0], a.Values[0],
+			),
+		)
 	}
 	if a.Type == form.Tick || a.Type == form.ChoicesType {
 		b.settle() // a click turns over what stands there
@@ -167,7 +175,13 @@ func (b *scripted) settle() {
 // press leads to another page.
 func (b *scripted) press(do string) {
 	b.did = append(b.did, do)
-	js[bool](b.visitor, fmt.Sprintf(`document.body.dataset.left = "yes", delete document.getElementById("fill").dataset.sent, document.querySelector('.steps button[value=%q]').click(), true`, do))
+	js[bool](
+		b.visitor,
+		fmt.Sprintf(
+			`document.body.dataset.left = "yes", delete document.getElementById("fill").dataset.sent, document.querySelector('.steps button[value=%q]').click(), true`,
+			do,
+		),
+	)
 	b.until(`document.readyState === "complete" && !document.body.dataset.left`)
 	b.arrive()
 }

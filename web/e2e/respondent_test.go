@@ -19,7 +19,7 @@ func (v *visitor) last(address string) (store.Response, map[string]any) {
 	ctx := context.Background()
 	f, err := v.store.FormByAddress(ctx, address)
 	require.NoError(v.t, err)
-	list, err := v.store.Responses(ctx, f.WorkspaceID, f.ID, 0, 1)
+	list, err := v.store.In(f.WorkspaceID).Form(f.ID).Responses(ctx, 0, 1)
 	require.NoError(v.t, err)
 	require.NotEmpty(v.t, list)
 	answers, err := engine.ParseAnswers(list[0].Answers)
@@ -31,7 +31,7 @@ func (v *visitor) count(address string) int {
 	v.t.Helper()
 	f, err := v.store.FormByAddress(context.Background(), address)
 	require.NoError(v.t, err)
-	n, err := v.store.CountResponses(context.Background(), f.ID)
+	n, err := v.store.In(f.WorkspaceID).Form(f.ID).CountResponses(context.Background())
 	require.NoError(v.t, err)
 	return n
 }
@@ -79,7 +79,10 @@ func TestARespondentEntersACrew(t *testing.T) {
 	v.accessible("the second page")
 	assert.Equal(t, 2, js[int](v, `document.querySelectorAll("fieldset.row").length`), "a double has two rowers")
 	v.write("#r-rowers-0-rower_name", "Celia Holm")
-	js[bool](v, `(() => { for (const [i, d] of [[0, "1990-04-02"], [1, "2012-06-30"]]) { const e = document.querySelector("#r-rowers-" + i + "-born"); e.value = d; e.dispatchEvent(new Event("change", {bubbles: true})) } return true })()`)
+	js[bool](
+		v,
+		`(() => { for (const [i, d] of [[0, "1990-04-02"], [1, "2012-06-30"]]) { const e = document.querySelector("#r-rowers-" + i + "-born"); e.value = d; e.dispatchEvent(new Event("change", {bubbles: true})) } return true })()`,
+	)
 	v.write("#r-rowers-1-rower_name", "Quim Lagos")
 	v.sees("Guardian’s name")
 	v.click(`.steps button[value="back"]`) // back, and on again without a loss
@@ -118,7 +121,11 @@ func TestARespondentEntersACrew(t *testing.T) {
 	row := rows[1].(map[string]any)
 	assert.NotEmpty(t, row["_row"], "a row has an identity of its own")
 	delete(row, "_row")
-	assert.Equal(t, map[string]any{"rower_name": "Quim Lagos", "born": "2012-06-30", "guardian": "Irma Lagos", "guardian_phone": "+59894123456"}, row)
+	assert.Equal(
+		t,
+		map[string]any{"rower_name": "Quim Lagos", "born": "2012-06-30", "guardian": "Irma Lagos", "guardian_phone": "+59894123456"},
+		row,
+	)
 	assert.JSONEq(t, `{"club": ["North Pier Rowers"]}`, string(res.Parameters))
 }
 

@@ -72,7 +72,7 @@ func TestFormsAreUsedAgain(t *testing.T) {
 
 	// Two editions; the first is put back.
 	publish := func() {
-		v.click(".state a.button.first")
+		v.click(".state a.first")
 		v.click("#publish")
 		v.sees("is live")
 	}
@@ -92,7 +92,10 @@ func TestFormsAreUsedAgain(t *testing.T) {
 
 	// Kept sections go into other forms.
 	v.begin("Shed")
-	v.choose("#kept-page_1", js[string](v, `[...document.querySelectorAll("#kept-page_1 option")].find(o => o.textContent === "Who brings it").value`))
+	v.choose(
+		"#kept-page_1",
+		js[string](v, `[...document.querySelectorAll("#kept-page_1 option")].find(o => o.textContent === "Who brings it").value`),
+	)
 	v.click("#kept-page_1 + button")
 	v.until(`document.querySelector("#row-by_forwarder")`)
 	assert.Equal(t, "by_forwarder", v.item("forwarder").Shown.Expr)
@@ -110,8 +113,15 @@ func TestFormsAreUsedAgain(t *testing.T) {
 
 	// A faulty file is refused whole, its faults at their places.
 	path := filepath.Join(t.TempDir(), "form.json")
-	require.NoError(t, os.WriteFile(path, []byte(`{"lazo": 1, "key": "t", "title": "T", "timezone": "UTC", "pages": [{"key": "p", "sections": [{"key": "s", "items": [
-		{"key": "a", "type": "text", "label": "A", "shown": "bb is answered"}, {"key": "a", "type": "colour", "label": "B"}]}]}]}`), 0o600))
+	require.NoError(
+		t,
+		os.WriteFile(
+			path,
+			[]byte(`{"lazo": 1, "key": "t", "title": "T", "timezone": "UTC", "pages": [{"key": "p", "sections": [{"key": "s", "items": [
+		{"key": "a", "type": "text", "label": "A", "shown": "bb is answered"}, {"key": "a", "type": "colour", "label": "B"}]}]}]}`),
+			0o600,
+		),
+	)
 	v.open("/forms")
 	v.do(chromedp.SetUploadFiles("#file", []string{path}))
 	v.click(`//button[text()="Read it in"]`)

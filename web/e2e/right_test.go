@@ -22,8 +22,14 @@ import (
 // sheet publishes a form of one page with these sections and gives its path.
 func (v *visitor) sheet(key, sections string, more ...string) string {
 	v.t.Helper()
-	def, remarks := form.Read([]byte(fmt.Sprintf(`{"lazo": 1, "key": %q, "title": "Sheet", "timezone": "UTC", "end": "It has arrived."%s, "pages": [{"key": "p", "sections": [%s]}]}`,
-		key, strings.Join(append([]string{""}, more...), ", "), sections)))
+	def, remarks := form.Read(
+		[]byte(
+			fmt.Sprintf(
+				`{"lazo": 1, "key": %q, "title": "Sheet", "timezone": "UTC", "end": "It has arrived."%s, "pages": [{"key": "p", "sections": [%s]}]}`,
+				key, strings.Join(append([]string{""}, more...), ", "), sections,
+			),
+		),
+	)
 	require.Empty(v.t, form.Errors(remarks))
 	return v.published(def)
 }
@@ -90,7 +96,14 @@ func TestAFailingLiveChangeIsSaidAndTriedAgain(t *testing.T) {
 		fails.Store(status)
 		v.write("#a-n", fmt.Sprint(7+i))
 		v.sees("The server can’t answer right now")
-		assert.True(t, js[bool](v, `(() => { const r = document.getElementById("trouble").getBoundingClientRect(); return r.top >= 0 && r.bottom <= innerHeight })()`), "it is in sight")
+		assert.True(
+			t,
+			js[bool](
+				v,
+				`(() => { const r = document.getElementById("trouble").getBoundingClientRect(); return r.top >= 0 && r.bottom <= innerHeight })()`,
+			),
+			"it is in sight",
+		)
 		assert.False(t, js[bool](v, `document.body.innerText.includes("accept the terms")`), "what stands in between is not put into the page")
 		fails.Store(0)
 		v.until(`document.querySelector("#a-more")`)
@@ -110,7 +123,10 @@ func TestAFailingLiveChangeIsSaidAndTriedAgain(t *testing.T) {
 // Enter in the search box of a long list sends nothing.
 func TestEnterInASearchSendsNothing(t *testing.T) {
 	v := visit(t)
-	path := v.sheet("searching", `{"key": "s", "items": [{"key": "pier", "type": "choice", "label": "Pier", "look": "search", "choices": [{"value": "heron"}, {"value": "coot"}]}]}`)
+	path := v.sheet(
+		"searching",
+		`{"key": "s", "items": [{"key": "pier", "type": "choice", "label": "Pier", "look": "search", "choices": [{"value": "heron"}, {"value": "coot"}]}]}`,
+	)
 	v.open(path)
 	v.do(chromedp.SendKeys("#a-pier-find", "her"+kb.Enter))
 	time.Sleep(200 * time.Millisecond)
@@ -125,10 +141,14 @@ func TestEnterInASearchSendsNothing(t *testing.T) {
 // several picks all, a cleared default blank, added rows with what is in them.
 func TestADeviceRemembersWhatWasDone(t *testing.T) {
 	v := visit(t)
-	path := v.sheet("remembers", `{"key": "s", "items": [{"key": "n", "type": "number", "label": "N"}, {"key": "d", "type": "number", "label": "D", "value": {"follows": "n"}},
+	path := v.sheet(
+		"remembers",
+		`{"key": "s", "items": [{"key": "n", "type": "number", "label": "N"}, {"key": "d", "type": "number", "label": "D", "value": {"follows": "n"}},
 	 {"key": "club", "type": "text", "label": "Club", "value": {"starts": "\"Harbor\""}},
 	 {"key": "days", "type": "choices", "label": "Days", "look": "menu", "choices": [{"value": "fri"}, {"value": "sat"}, {"value": "sun"}]}]},
-	 {"key": "crew", "repeat": {"max": 4, "name": "Rower"}, "items": [{"key": "nm", "type": "text", "label": "Name"}]}`, `"remember": true`)
+	 {"key": "crew", "repeat": {"max": 4, "name": "Rower"}, "items": [{"key": "nm", "type": "text", "label": "Name"}]}`,
+		`"remember": true`,
+	)
 	v.open(path)
 	v.write("#a-n", "5")
 	v.until(`document.querySelector("#a-d").value === "5"`)
@@ -138,12 +158,22 @@ func TestADeviceRemembersWhatWasDone(t *testing.T) {
 	v.until(`document.activeElement.id === "r-crew-0-nm"`) // the place and the focus
 	v.until(`document.querySelector("#spoken").textContent === "Rower 1 was added"`)
 	v.do(chromedp.SendKeys("#r-crew-0-nm", "Ana"))
-	js[bool](v, `(() => { const s = document.querySelector("#a-days"); for (const o of s.options) o.selected = o.value !== "sat"; s.dispatchEvent(new Event("change", {bubbles: true})); return true })()`)
+	js[bool](
+		v,
+		`(() => { const s = document.querySelector("#a-days"); for (const o of s.options) o.selected = o.value !== "sat"; s.dispatchEvent(new Event("change", {bubbles: true})); return true })()`,
+	)
 	v.do(chromedp.SendKeys("#r-crew-0-nm", "!"))
 	time.Sleep(500 * time.Millisecond)
 	v.open(path)
 	v.until(`document.querySelector("#r-crew-0-nm")?.value === "Ana!"`)
-	assert.Equal(t, []string{"5", "5", ""}, []string{js[string](v, `document.querySelector("#a-n").value`), js[string](v, `document.querySelector("#a-d").value`), js[string](v, `document.querySelector("#a-club").value`)})
+	assert.Equal(
+		t,
+		[]string{"5", "5", ""},
+		[]string{
+			js[string](v, `document.querySelector("#a-n").value`), js[string](v, `document.querySelector("#a-d").value`),
+			js[string](v, `document.querySelector("#a-club").value`),
+		},
+	)
 	assert.Equal(t, "fri,sun", js[string](v, `[...document.querySelector("#a-days").selectedOptions].map((o) => o.value).join()`))
 	v.write("#a-n", "9")
 	v.until(`document.querySelector("#a-d").value === "9"`) // it still follows
@@ -152,7 +182,10 @@ func TestADeviceRemembersWhatWasDone(t *testing.T) {
 // Back after sending, corrected and sent again: the browser's own way of it.
 func TestBackCorrectAndSend(t *testing.T) {
 	v := visit(t)
-	path := v.sheet("back-correct", `{"key": "s", "items": [{"key": "name", "type": "text", "label": "Name"}]}`, `"returning": {"change": true}`)
+	path := v.sheet(
+		"back-correct", `{"key": "s", "items": [{"key": "name", "type": "text", "label": "Name"}]}`,
+		`"returning": {"change": true}`,
+	)
 	for _, cached := range []bool{true, false} {
 		_, err := chromedp.Call(v.ctx, network.SetCacheDisabled, network.SetCacheDisabledParams{CacheDisabled: !cached})
 		require.NoError(t, err)
@@ -165,7 +198,10 @@ func TestBackCorrectAndSend(t *testing.T) {
 		v.until(`document.querySelector("#a-name")`)
 		time.Sleep(200 * time.Millisecond)
 		// A page from the browser's cache is not the one that its nodes were known from.
-		js[bool](v, `(() => { const f = document.querySelector("#a-name"); f.value = "Ana María"; f.dispatchEvent(new Event("input", {bubbles: true})); document.querySelector(".steps button.first").click(); return true })()`)
+		js[bool](
+			v,
+			`(() => { const f = document.querySelector("#a-name"); f.value = "Ana María"; f.dispatchEvent(new Event("input", {bubbles: true})); document.querySelector(".steps button.first").click(); return true })()`,
+		)
 		v.sees("You have sent this form already")
 		v.accessible("sent already")
 		assert.Equal(t, before+1, v.count("back-correct"))
@@ -196,7 +232,13 @@ func TestTheSummaryLeadsToTheQuestion(t *testing.T) {
 	v.sees("Please check 2 answers")
 	v.click("#summary a")
 	v.until(`document.activeElement.id === "a-mail"`)
-	assert.True(t, js[bool](v, `document.querySelector('label[for="a-mail"]').getBoundingClientRect().top >= 0 && document.querySelector("#a-mail-problem").getBoundingClientRect().top >= 0`))
+	assert.True(
+		t,
+		js[bool](
+			v,
+			`document.querySelector('label[for="a-mail"]').getBoundingClientRect().top >= 0 && document.querySelector("#a-mail-problem").getBoundingClientRect().top >= 0`,
+		),
+	)
 	v.do(chromedp.SendKeys("#a-mail", "ana@lakeside.example"))
 	v.sees("Please check one answer")
 	assert.Equal(t, "a-mail", js[string](v, `document.activeElement.id`))

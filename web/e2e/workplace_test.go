@@ -139,7 +139,8 @@ func TestEveryKindOfTieIsBuiltByPointingAndTyping(t *testing.T) {
 		v.saves(func() { v.click("#add-value") })
 		v.until(`document.querySelector("#value-fixed")`)
 		assert.Equal(t, `"home"`, v.item("invitation").Value.Starts)
-		for _, q := range []struct{ label, key, choice string }{{"Home address", "home_address", "home"}, {"Address of a second guest", "address_of_a_second_guest", "home"},
+		for _, q := range []struct{ label, key, choice string }{{"Home address", "home_address", "home"},
+			{"Address of a second guest", "address_of_a_second_guest", "home"},
 			{"Club address", "club_address", "club"}, {"Address of the club’s treasurer", "address_of_the_clubs_treasurer", "club"}} {
 			v.add(q.label, q.key)
 			require.Equal(t, form.Address, v.item(q.key).Type)
@@ -172,7 +173,10 @@ func TestEveryKindOfTieIsBuiltByPointingAndTyping(t *testing.T) {
 		assert.Equal(t, "none", js[string](v, `document.querySelector("#join-shown-1").value`))
 		v.accessible("a tie with a group as a sentence")
 		v.saves(func() { v.choose("#join-shown-1", "any") })
-		assert.Equal(t, `how_many_guests > 2 and (voucher_code contains "X" or home_address.city = "Pedralta")`, v.item("anything_the_kitchen_should_know").Shown.Expr)
+		assert.Equal(
+			t, `how_many_guests > 2 and (voucher_code contains "X" or home_address.city = "Pedralta")`,
+			v.item("anything_the_kitchen_should_know").Shown.Expr,
+		)
 		v.saves(func() { v.choose("#join-shown-1", "none") })
 		v.click("#write-shown")
 		v.until(`document.querySelector("#source-shown")`)
@@ -236,16 +240,19 @@ func TestEveryKindOfTieIsBuiltByPointingAndTyping(t *testing.T) {
 		v.t = t
 		v.click(`nav a[href$="/rehearsal"]`)
 		v.until(`document.querySelector("#a-home_address-street") && document.querySelector("#a-address_of_a_second_guest-street")`)
-		assert.False(t, js[bool](v, `Boolean(document.querySelector("#a-club_address-street"))`), "the other two are not there at the first showing")
+		assert.False(
+			t, js[bool](v, `Boolean(document.querySelector("#a-club_address-street"))`),
+			"the other two are not there at the first showing",
+		)
 		v.click("#a-invitation-1")
 		v.until(`document.querySelector("#a-club_address-street") && !document.querySelector("#a-home_address-street")`)
 		assert.Equal(t, int64(2), js[int64](v, `[...document.querySelectorAll(".pictures img")].filter(i => i.naturalWidth === 60).length`))
-		v.until(`document.querySelector("#u-a-voucher_code .fixed")`)
+		v.until(`document.querySelector("#u-a-voucher_code .settled")`)
 		v.click("#a-i_have_a_voucher")
 		v.until(`document.querySelector("input#a-voucher_code[aria-required=true]")`)
 		v.write("#a-voucher_code", "AB12")
 		v.click("#a-i_have_a_voucher")
-		v.until(`document.querySelector("#u-a-voucher_code .fixed")?.textContent.includes("empty")`)
+		v.until(`document.querySelector("#u-a-voucher_code .settled")?.textContent.includes("empty")`)
 		// Both ways of a tie in one click, and a rehearsal kept.
 		v.click(`//div[@data-why="a_table_for_yourselves"]//button[text()="met"]`)
 		v.until(`document.querySelector("#a-a_table_for_yourselves")`)

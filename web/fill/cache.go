@@ -5,34 +5,48 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
-	"sync"
+	"time"
 
 	"lazo/core/engine"
 	"lazo/core/form"
 	"lazo/store"
+	"lazo/web/held"
 	"lazo/web/ui"
 )
 
-// Programs holds the compiled editions that are in use. Editions never change,
-// so a copy of the application needs no word from the others.
+// Programs holds the compiled editions that are in use, within [maxHeld]. Editions
+// never change, so a copy of the application needs no word from the others.
 type Programs struct {
 	store *store.Store
-	mu    sync.RWMutex
-	held  map[editionKey]*engine.Program
+	held  *held.Cache[editionKey, sized]
 }
 
 type editionKey struct {
-	form    int64
+	form    store.FormID
 	edition int
 	in      string
 }
 
-const maxHeld = 500
+// sized is a program with its size in bytes, and the other sites whose pictures its
+// form shows.
+type sized struct {
+	*engine.Program
+	bytes    int
+	pictures []string
+}
+
+// maxHeld bounds what all programs take in memory, in bytes, but for one that is
+// larger by itself: the largest form that can be written takes some 180 MB.
+const maxHeld = 96 << 20
+
+// compileFor is the most that reading an edition may take; all who wait for it wait
+// for the same.
+const compileFor = 20 * time.Second
 
 // Unsound is an edition that can't be run, such as one that was published before the
 // language became stricter.
 type Unsound struct {
-	Form    int64
+	Form    store.FormID
 	Edition int
 	Def     *form.Form
 	Remarks []form.Remark
@@ -49,7 +63,7 @@ func (u Unsound) Unwrap() error {
 }
 
 // Definition returns an edition as it was published, whether or not it can be run.
-func (c *Programs) Definition(ctx context.Context, formID int64, edition int) (*form.Form, error) {
+func (c *Programs) Definition(ctx context.Context, formID store.FormID, edition int) (*form.Form, error) {
 	p, err := c.Get(ctx, formID, edition)
 	var unsound Unsound
 	if errors.As(err, &unsound) {
@@ -63,44 +77,56 @@ func (c *Programs) Definition(ctx context.Context, formID int64, edition int) (*
 
 // NewPrograms returns an empty cache over a store.
 func NewPrograms(s *store.Store) *Programs {
-	return &Programs{store: s, held: map[editionKey]*engine.Program{}}
+	return &Programs{store: s, held: held.New(maxHeld, func(_ editionKey, p sized) int { return p.bytes })}
 }
 
 // Get returns the program of an edition in its own language.
-func (c *Programs) Get(ctx context.Context, formID int64, edition int) (*engine.Program, error) {
+func (c *Programs) Get(ctx context.Context, formID store.FormID, edition int) (*engine.Program, error) {
 	return c.In(ctx, formID, edition, "")
 }
 
 // In returns the program of an edition in one of its languages; in its own for ""
 // and for a language that it is not in.
-func (c *Programs) In(ctx context.Context, formID int64, edition int, language string) (*engine.Program, error) {
-	key := editionKey{formID, edition, language}
-	c.mu.RLock()
-	p := c.held[key]
-	c.mu.RUnlock()
-	if p != nil {
+func (c *Programs) In(ctx context.Context, formID store.FormID, edition int, language string) (*engine.Program, error) {
+	p, err := c.program(ctx, editionKey{formID, edition, language})
+	return p.Program, err
+}
+
+// PictureSites are the other sites whose pictures an edition shows in any language.
+func (c *Programs) PictureSites(ctx context.Context, formID store.FormID, edition int) []string {
+	p, _ := c.program(ctx, editionKey{formID, edition, ""})
+	return p.pictures
+}
+
+func (c *Programs) program(ctx context.Context, key editionKey) (sized, error) {
+	if p, ok := c.held.Get(key); ok {
 		return p, nil
 	}
-	e, err := c.store.EditionByNumber(ctx, formID, edition)
+	if key.in != "" { // nothing is held under a name that anyone can make up
+		own, err := c.program(ctx, editionKey{key.form, key.edition, ""})
+		if err != nil || own.Form.In(key.in) == own.Form {
+			return own, err
+		}
+	}
+	return c.held.Of(key, func() (sized, error) {
+		ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), compileFor) // whoever asked first may leave
+		defer cancel()
+		return c.compile(ctx, key)
+	})
+}
+
+func (c *Programs) compile(ctx context.Context, key editionKey) (sized, error) {
+	e, err := c.store.EditionByNumber(ctx, key.form, key.edition)
 	if err != nil {
-		return nil, err
+		return sized{}, err
 	}
 	def, err := e.Form()
 	if err != nil {
-		return nil, err
+		return sized{}, err
 	}
-	if def.In(language) == def && language != "" {
-		return c.In(ctx, formID, edition, "") // nothing is held under a name that anyone can make up
-	}
-	p, remarks := engine.Compile(def.In(language))
+	p, remarks := engine.Compile(def.In(key.in))
 	if p == nil {
-		return nil, Unsound{formID, edition, def, remarks}
+		return sized{}, Unsound{key.form, key.edition, def, remarks}
 	}
-	c.mu.Lock()
-	defer c.mu.Unlock()
-	if len(c.held) >= maxHeld {
-		clear(c.held)
-	}
-	c.held[key] = p
-	return p, nil
+	return sized{p, p.Bytes() + 2*len(e.Definition), ui.PictureSites(def)}, nil
 }

@@ -9,8 +9,10 @@
 package fill
 
 import (
+	"cmp"
 	"fmt"
 	"net/url"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -30,6 +32,39 @@ type Posting struct {
 
 // Answer is a Source's.
 func (p Posting) Answer(it *form.Item) (any, bool) { return p.answer(it, answerHead+it.Key) }
+
+// Text is that of engine.Texts: of a question of one control that nothing fills by itself.
+func (p Posting) Text(it *form.Item) (string, bool) {
+	if it.Value != nil {
+		return "", false
+	}
+	switch it.Type {
+	case form.Text, form.Paragraph, form.Number, form.Scale, form.Email, form.Phone, form.Website, form.Date, form.Time:
+		if values := p.Fields[answerHead+it.Key]; len(values) == 1 {
+			return values[0], true
+		}
+	case form.ChoiceType, form.YesNo, form.Tick:
+		if it.Type == form.ChoiceType && (len(p.Fields[asideHead+it.Key]) > 0 || it.Other() != "") {
+			return "", false
+		}
+		return onlyOne(p.Fields[answerHead+it.Key])
+	}
+	return "", false
+}
+
+// onlyOne is the one value that is not blank, or a blank if there is none.
+func onlyOne(values []string) (one string, ok bool) {
+	for _, v := range values {
+		switch {
+		case v == "":
+		case one != "":
+			return "", false
+		default:
+			one = v
+		}
+	}
+	return one, len(values) > 0
+}
 
 // answer reads one item; ok is false if it counts as untouched.
 func (p Posting) answer(it *form.Item, name string) (v any, ok bool) {
@@ -60,6 +95,12 @@ func (p Posting) control(it *form.Item, name string) (v any, text string, sent b
 		return p.address(name)
 	case form.File, form.Signature:
 		return p.file(it, name)
+	case form.Grid:
+		return p.grid(it, name)
+	case form.Ranking:
+		if list, sent := p.ranking(name); sent {
+			return list, strings.Join(list, "\n"), true
+		}
 	case form.MonthDay:
 		if p.Fields.Has(name + monthPart) {
 			text = monthDay(p.Fields.Get(name+monthPart), p.Fields.Get(name+dayPart))
@@ -70,11 +111,14 @@ func (p Posting) control(it *form.Item, name string) (v any, text string, sent b
 	if !sent {
 		return nil, "", false
 	}
-	if it.Type.Picks() || it.Type == form.Tick || it.Type == form.YesNo {
+	if it.Type.Picks() || it.Type == form.Tick || it.Type == form.YesNo || it.Type == form.Scale {
 		values = answered(values) // an empty one says that the question was there
 	}
+	if other := it.Other(); other != "" && slices.Contains(values, other) {
+		return p.withOther(it, name, values, other)
+	}
 	switch {
-	case it.Type == form.ChoicesType:
+	case it.Type == form.ChoicesType, it.Type == form.Ranking:
 		return anyList(values), strings.Join(values, "\n"), true
 	case len(values) == 0 && it.Type == form.Tick:
 		return "", "no", true
@@ -84,6 +128,76 @@ func (p Posting) control(it *form.Item, name string) (v any, text string, sent b
 		return values[0], values[0], true
 	}
 	return anyList(values), strings.Join(values, "\n"), true // twice the same field: the engine says what is wrong with it
+}
+
+// withOther adds what was written for the choice that brings a text of its own.
+func (p Posting) withOther(it *form.Item, name string, values []string, other string) (v any, text string, sent bool) {
+	said := p.Fields.Get(name + otherPart)
+	list := anyList(values)
+	for i, value := range values {
+		if value == other && said != "" {
+			list[i] = map[string]any{"value": value, "text": said}
+		}
+	}
+	text = strings.Join(append(values, said), "\n")
+	if it.Type == form.ChoiceType && len(list) == 1 {
+		return list[0], text, true
+	}
+	return list, text, true
+}
+
+// ranking reads the places that were given to choices. Of two with the same place the
+// second has none.
+func (p Posting) ranking(name string) (list []string, sent bool) {
+	type given struct {
+		place int
+		value string
+	}
+	var all []given
+	for field, values := range p.Fields {
+		if n, ok := strings.CutPrefix(field, name+placePart); !ok || n == "" || len(values) == 0 {
+			continue
+		}
+		sent = true
+		at, value, _ := strings.Cut(values[0], ":") // PLACE:VALUE
+		if place, err := strconv.Atoi(at); err == nil {
+			all = append(all, given{place, value})
+		}
+	}
+	slices.SortFunc(all, func(a, b given) int { return cmp.Or(cmp.Compare(a.place, b.place), strings.Compare(a.value, b.value)) })
+	list = []string{}
+	for i, g := range all {
+		if i == 0 || all[i-1].place != g.place {
+			list = append(list, g.value)
+		}
+	}
+	return list, sent
+}
+
+// grid reads what was picked in the rows of a grid.
+func (p Posting) grid(it *form.Item, name string) (v any, text string, sent bool) {
+	cells := map[string]any{}
+	var texts []string
+	for _, row := range it.Rows {
+		values, ok := p.Fields[name+"."+row.Key]
+		if !ok {
+			continue
+		}
+		sent = true
+		values = answered(values)
+		switch {
+		case it.Many:
+			cells[row.Key] = anyList(values)
+		case len(values) == 1:
+			cells[row.Key] = values[0]
+		case len(values) > 1:
+			cells[row.Key] = anyList(values)
+		}
+		if len(values) > 0 {
+			texts = append(texts, row.Key+": "+strings.Join(values, ", "))
+		}
+	}
+	return cells, strings.Join(texts, "; "), sent
 }
 
 func answered(values []string) []string {
@@ -154,8 +268,11 @@ func (p Posting) withAside(it *form.Item, name string, v any, sent bool) (any, b
 	if len(aside) == 0 {
 		return v, sent
 	}
-	if it.Type == form.ChoicesType {
+	if it.Type == form.ChoicesType || it.Type == form.Ranking {
 		list, _ := v.([]any)
+		if ranked, ok := v.([]string); ok {
+			return append(ranked, aside...), true
+		}
 		return append(anyList(aside), list...), true
 	}
 	if v == nil || v == "" {
@@ -243,12 +360,6 @@ func monthDay(month, day string) string {
 		day = "0" + day
 	}
 	return month + "-" + day
-}
-
-// Kept reports whether a posted field belongs to the filling rather than to the
-// page that it was posted from.
-func Kept(name string) bool {
-	return name != "" && name[0] != '_' && !strings.HasSuffix(name, FileNew) || strings.HasPrefix(name, seenHead)
 }
 
 // Answered reports whether any question was answered in posted fields.

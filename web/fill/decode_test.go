@@ -3,6 +3,7 @@ package fill_test
 import (
 	"encoding/json"
 	"net/url"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -43,10 +44,37 @@ func TestFieldsAreReadAsTheAnswersTheyWereMadeOf(t *testing.T) {
 
 func TestAMonthAndDayComesInTwoParts(t *testing.T) {
 	f := definition(t)
-	for _, c := range []struct{ month, day, want string }{{"05", "3", "05-03"}, {"12", "31", "12-31"}, {"", "", ""}, {"05", "", "05-"}, {"", "7", "-07"}} {
+	for _, c := range []struct{ month, day, want string }{{"05", "3", "05-03"}, {"12", "31", "12-31"}, {"", "", ""}, {"05",
+		"", "05-"}, {"", "7", "-07"}} {
 		got := fill.Answers(f, url.Values{"a.md.month": {c.month}, "a.md.day": {c.day}})
 		assert.Equal(t, map[string]any{"md": c.want}, got)
 	}
-	assert.Empty(t, fill.Answers(f, url.Values{"auto.md": {"05-03"}, "a.md.month": {"05"}, "a.md.day": {"03"}}), "what came by itself is untouched")
+	assert.Empty(
+		t, fill.Answers(f, url.Values{"auto.md": {"05-03"}, "a.md.month": {"05"}, "a.md.day": {"03"}}),
+		"what came by itself is untouched",
+	)
 	assert.Empty(t, fill.Answers(f, url.Values{"a.k": {"3"}}), "a calculation takes nothing")
+}
+
+func TestOnlyFieldsOfTheFormAreKept(t *testing.T) {
+	f := definition(t)
+	of := func(names ...string) url.Values {
+		v := url.Values{}
+		for _, name := range names {
+			v.Set(name, "x")
+		}
+		return v
+	}
+	page := f.Pages[0].Key
+	kept := of(
+		"a.name", "own.name", "auto.n", "aside.c", "a.ad.city", "a.md.month", "a.md.day", "r.r.0.rn", "own.r.3.rn",
+		"r.r.gone.rn", "rows.r", "row.r.0", "row.r.gone", "gone.r", "_seen."+page,
+	)
+	assert.Equal(t, kept, fill.Kept(f, kept))
+	junk := of(
+		"", "a", "a.", "a.nobody", "a.name.city", "a.ad.moon", "a.ad.city.city", "x.name", "r.name", "r.r.0", "r.r.x.rn",
+		"r.r.-1.rn", "r.r.99999999.rn", "r.other.0.rn", "a.rn", "own.rn", "a.r.0.rn", "rows.name", "row.r", "row.r.x",
+		"gone.", "_page", "_token", "_seen.", "_seen.nowhere", "r.r.0.name", strings.Repeat("a.", 5000),
+	)
+	assert.Empty(t, fill.Kept(f, junk))
 }

@@ -9,6 +9,7 @@ import (
 	"lazo/core/engine"
 	"lazo/core/expr"
 	"lazo/core/form"
+	"lazo/core/text"
 	"lazo/web/wording"
 )
 
@@ -18,6 +19,7 @@ type Unit struct {
 	ID      string
 	Field   *Field
 	Section *SectionView
+	Page    *PageView // its heading alone
 	Heading bool
 }
 
@@ -33,7 +35,7 @@ func Live(p *engine.Program, out *engine.Outcome, posted url.Values, at, old str
 		if key == at {
 			v.At = len(v.Pages)
 		}
-		v.Pages = append(v.Pages, PageView{Key: key, Title: p.Form.Page(key).Title})
+		v.Pages = append(v.Pages, b.pageHead(p.Form.Page(key)))
 	}
 	var changed []unitRef
 	if v.digest, changed = b.digests(v, old); len(v.digest) != len(old) {
@@ -76,18 +78,22 @@ func isAsOn(p *engine.Program, out *engine.Outcome, posted url.Values, page, dig
 type unitRef struct {
 	section *form.Section
 	item    *form.Item // of a field
-	heading bool       // of a section
+	heading bool       // of a section, or of the page
+	page    *form.Page // of the page's heading
 }
 
 func (b *builder) unit(ref unitRef) Unit {
 	switch {
+	case ref.page != nil:
+		pv := b.pageHead(ref.page)
+		return Unit{ID: "h-" + pv.Key, Page: &pv, Heading: true}
 	case ref.section == nil:
 		return Unit{ID: "steps"}
 	case ref.item != nil:
 		f := b.field(ref.item, b.out.State(ref.item.Key, 0), 0, answerHead+ref.item.Key)
 		return Unit{ID: "u-" + f.ID, Field: &f}
 	case ref.heading:
-		s := SectionView{Key: ref.section.Key, Title: ref.section.Title, Intro: ref.section.Intro, Shown: b.out.SectionShown(ref.section.Key)}
+		s := b.sectionHead(ref.section)
 		return Unit{ID: "h-" + s.Key, Section: &s, Heading: true}
 	}
 	s := b.section(ref.section)
@@ -97,10 +103,19 @@ func (b *builder) unit(ref unitRef) Unit {
 // digests computes the digest of the page at hand, and which units differ from an
 // old one of the same length.
 func (b *builder) digests(v *View, old string) (string, []unitRef) {
-	d := digester{out: b.out, posted: b.posted, loc: b.p.Location(), old: old, always: b.always}
+	d := digester{out: b.out, posted: b.posted, loc: b.p.Location(), old: old}
+	if !b.looking {
+		d.always, d.judged = b.always, b.posted.Get(FaultyField) != ""
+	}
 	d.b.Grow(max(len(old), 64))
 	if len(v.Pages) > 0 {
-		for _, sec := range b.p.Form.Page(v.Pages[v.At].Key).Sections {
+		page := b.p.Form.Page(v.Pages[v.At].Key)
+		d.begin()
+		d.said(page.Title)
+		d.said(page.Intro)
+		d.force = d.judged && len(page.Checks) > 0 && d.always(checksHead+page.Key)
+		d.end(unitRef{page: page, heading: true})
+		for _, sec := range page.Sections {
 			d.section(sec)
 		}
 	}
@@ -114,7 +129,7 @@ func (b *builder) digests(v *View, old string) (string, []unitRef) {
 // always reports whether a field is sent with every live change: one that was
 // judged faulty, since that may be mended, and one for a file that came or went.
 func (b *builder) always(name string) bool {
-	return !b.looking && (b.judged(name) || b.posted.Has(name+FileNew) || b.posted.Has(name+FileGone))
+	return b.judged(name) || b.posted.Has(name+FileNew) || b.posted.Has(name+FileGone)
 }
 
 // digester writes a few letters for each unit, and compares them with those of
@@ -126,7 +141,8 @@ type digester struct {
 	posted  url.Values
 	loc     *time.Location
 	old     string
-	always  func(name string) bool // whether a field is sent even if its unit is as it was
+	always  func(name string) bool // whether a field is sent even if its unit is as it was; nil for none
+	judged  bool                   // whether any field was found faulty
 	force   bool                   // it is, for a field of the unit at hand
 	b       strings.Builder
 	here    hash // as the page has it
@@ -193,15 +209,26 @@ func (d *digester) end(ref unitRef) {
 	d.b.Write(printed[:])
 }
 
+// said adds a text in which answers may stand; any other is as the edition has it.
+func (d *digester) said(src string) {
+	if text.Holds(src) {
+		d.add(d.out.Plain(src))
+	}
+}
+
 func (d *digester) section(sec *form.Section) {
 	shown := d.out.SectionShown(sec.Key)
 	d.begin()
 	d.flag(shown)
+	d.said(sec.Title)
+	d.said(sec.Intro)
+	d.force = d.judged && sec.Repeat == nil && len(sec.Checks) > 0 && d.always(checksHead+sec.Key)
 	d.end(unitRef{section: sec, heading: true})
 	if sec.Repeat == nil {
-		for _, it := range sec.Items {
+		states := d.out.States(sec)
+		for i, it := range sec.Items {
 			d.begin()
-			d.item(it, d.out.State(it.Key, 0), 0, answerHead+it.Key)
+			d.item(sec, &states[i], 0)
 			d.end(unitRef{section: sec, item: it})
 		}
 		return
@@ -209,26 +236,47 @@ func (d *digester) section(sec *form.Section) {
 	d.begin()
 	d.flag(shown)
 	state := d.out.Group(sec.Key)
-	d.force = d.always(rowsHead + sec.Key)
+	d.force = d.judged && d.always(rowsHead+sec.Key)
 	for r := range state.Count {
 		d.add("row")
-		for i, it := range sec.Items {
-			d.item(it, &state.Row(r)[i], r, RowName(sec.Key, r, it.Key))
+		for i := range sec.Items {
+			d.item(sec, &state.Row(r)[i], r)
 		}
 	}
 	d.end(unitRef{section: sec})
 }
 
-// item adds all that is seen of an item but what the respondent typed.
-func (d *digester) item(it *form.Item, st *engine.ItemState, row int, name string) {
+// fieldName is the name of an item's field.
+func fieldName(sec *form.Section, row int, it *form.Item) string {
+	if sec.Repeat == nil {
+		return answerHead + it.Key
+	}
+	return RowName(sec.Key, row, it.Key)
+}
+
+// item adds all that is seen of an item but what the respondent typed. It makes the name
+// of its field only where that is asked for: there are hundreds on a page.
+func (d *digester) item(sec *form.Section, st *engine.ItemState, row int) {
+	it := st.Item()
 	d.flag(st.Shown)
 	if !st.Shown {
 		return
 	}
-	d.force = d.force || d.always(name)
-	if len(it.Wording) > 0 { // else both stand as the edition has them
+	files := it.Type == form.File || it.Type == form.Signature
+	if d.always != nil && (d.judged || files) {
+		d.force = d.force || d.always(fieldName(sec, row, it))
+	}
+	if len(it.Wording) > 0 || st.Worded() { // else both stand as the edition has them
 		d.add(st.Label())
 		d.add(st.Help())
+	}
+	if st.Worded() {
+		d.add(st.Placeholder())
+		for n := range it.Choices {
+			label, help := st.Choice(n)
+			d.add(label)
+			d.add(help)
+		}
 	}
 	fillable := st.Fillable()
 	d.flag(st.Required)
@@ -236,15 +284,36 @@ func (d *digester) item(it *form.Item, st *engine.ItemState, row int, name strin
 	d.flag(st.Locked)
 	switch {
 	case it.Type == form.Note:
-	case fillable && (it.Type == form.File || it.Type == form.Signature):
+	case fillable && files:
 	case !fillable:
 		v := d.out.Value(st, row)
 		d.add(v.Plain(d.loc))
 	case it.Value != nil:
-		d.byItself(it, st, row, name)
+		d.byItself(it, st, row, fieldName(sec, row, it))
 	}
-	for _, c := range st.Choices() {
-		d.add(c)
+	if st.OffersVary() { // else they stand as the edition has them
+		for _, c := range st.Choices() {
+			d.add(c)
+		}
+		for _, c := range st.Full() {
+			d.add(c)
+		}
+		if it.ShowLeft != "" {
+			for _, c := range st.Choices() {
+				left, _ := d.out.Left(it.Key, c)
+				d.add(strconv.Itoa(left))
+			}
+		}
+	}
+	switch it.Type {
+	case form.Grid:
+		for i := range it.Rows {
+			d.flag(st.RowShown(i))
+		}
+	case form.Scale:
+		least, most := d.out.Scale(st, row)
+		d.add(strconv.Itoa(least))
+		d.add(strconv.Itoa(most))
 	}
 }
 
@@ -303,9 +372,7 @@ func Announcement(w *wording.Words, units []Unit, edit *RowEdit) string {
 		}
 	case shown > 1:
 		return w.Say("%d questions changed or added", shown)
-	case gone == 1:
-		return w.Say("One question was taken away")
-	case gone > 1:
+	case gone > 0:
 		return w.Say("%d questions were taken away", gone)
 	}
 	return ""

@@ -1,8 +1,14 @@
 package fill
 
 import (
+	"net/url"
+	"slices"
 	"strconv"
 	"strings"
+
+	"lazo/core/engine"
+	"lazo/core/expr"
+	"lazo/core/form"
 )
 
 // The names of fields. What belongs to a question is named by it: a.KEY outside
@@ -16,6 +22,7 @@ const (
 	asideHead  = "aside." // a pick that is set aside because it is not on offer
 	rowsHead   = "rows."  // rows.SECTION: how many rows the page holds, those set aside too
 	rowIDHead  = "row."   // row.SECTION.N: the identity of a row
+	checksHead = "check." // check.KEY: the checks of a page or section, among the fields that were found faulty
 	goneHead   = "gone."  // gone.SECTION: where the row stood that was taken out last; its fields have gone for N
 	gone       = "gone"
 )
@@ -58,6 +65,13 @@ const (
 	Typed    = ".typed"
 )
 
+// The fields of what choices bring beside them: the text of the one that has its own, and
+// the places of a ranking, each followed by the number of the choice.
+const (
+	otherPart = ".other"
+	placePart = ".at."
+)
+
 // The parts in which a month and day is asked.
 const (
 	monthPart = ".month"
@@ -69,3 +83,90 @@ const drawnHead = "data:image/png;base64,"
 
 // Pending is the id of a signature that was drawn or typed but not stored yet.
 const Pending = "pending"
+
+// Kept are the posted fields that belong to a filling of the form: to one of its
+// questions, rows or pages, rather than to the page that they were posted from or to
+// nothing at all.
+func Kept(f *form.Form, posted url.Values) url.Values {
+	n := naming{f, map[string]form.Place{}}
+	for p := range f.Places() {
+		n.places[p.Item.Key] = p
+	}
+	out := url.Values{}
+	for name, values := range posted {
+		if n.knows(name) {
+			out[name] = values
+		}
+	}
+	return out
+}
+
+// naming knows the names of a form's fields.
+type naming struct {
+	form   *form.Form
+	places map[string]form.Place // of its items
+}
+
+func (n naming) knows(name string) bool {
+	if page, ok := strings.CutPrefix(name, seenHead); ok {
+		return n.form.Page(page) != nil
+	}
+	head, rest, _ := strings.Cut(name, ".")
+	switch head += "."; head {
+	case rowsHead, goneHead:
+		return n.repeats(rest)
+	case rowIDHead:
+		section, row, _ := strings.Cut(rest, ".")
+		return n.repeats(section) && isRow(row)
+	case answerHead, rowHead, autoHead, ownHead, asideHead:
+		if n.control(rest, nil) {
+			return head != rowHead
+		}
+		section, rest, _ := strings.Cut(rest, ".")
+		row, rest, _ := strings.Cut(rest, ".")
+		_, sec := n.form.Section(section)
+		return head != answerHead && sec != nil && sec.Repeat != nil && isRow(row) && n.control(rest, sec)
+	}
+	return false
+}
+
+func (n naming) repeats(section string) bool {
+	_, s := n.form.Section(section)
+	return s != nil && s.Repeat != nil
+}
+
+func isRow(text string) bool {
+	n, err := strconv.Atoi(text)
+	return text == gone || err == nil && n >= 0 && n <= form.MaxRows
+}
+
+// control reports whether a name is that of a control, or of a part of one, in a
+// repeating section, or outside of all for nil.
+func (n naming) control(name string, in *form.Section) bool {
+	key, part, _ := strings.Cut(name, ".")
+	key, again := strings.CutSuffix(key, engine.Again)
+	p, ok := n.places[key]
+	if !ok || again && !p.Item.Twice || p.Section != in && (in != nil || p.Section.Repeat != nil) {
+		return false
+	}
+	if part == "" {
+		return true
+	}
+	switch part = "." + part; p.Item.Type {
+	case form.ChoiceType, form.ChoicesType:
+		return part == otherPart && p.Item.Other() != ""
+	case form.Ranking:
+		n, ok := strings.CutPrefix(part, placePart)
+		at, err := strconv.Atoi(n)
+		return ok && err == nil && at >= 0 && at < form.MaxChoices
+	case form.Grid:
+		return slices.ContainsFunc(p.Item.Rows, func(r form.GridRow) bool { return r.Key == part[1:] })
+	case form.Address:
+		return slices.Contains(expr.AddressParts, part[1:])
+	case form.MonthDay:
+		return part == monthPart || part == dayPart
+	case form.File, form.Signature:
+		return slices.Contains(engine.FileParts, part[1:]) || part == FileGone || part == Drawn || part == Typed
+	}
+	return false
+}

@@ -38,15 +38,20 @@ func parseFields(body string) (url.Values, error) {
 	if n > maxFields {
 		return nil, ui.Unreadable
 	}
+	if strings.IndexByte(body, ';') >= 0 || !ui.Readable(body) {
+		return nil, ui.Unreadable
+	}
 	out, values := make(url.Values, n), make([]string, 0, n)
 	for pair := range strings.SplitSeq(body, "&") {
 		if pair == "" {
 			continue
 		}
 		name, value, _ := strings.Cut(pair, "=")
-		name, err1 := url.QueryUnescape(name)
-		value, err2 := url.QueryUnescape(value)
-		if err1 != nil || err2 != nil || strings.Contains(pair, ";") || !ui.Readable(name) || !ui.Readable(value) {
+		var ok1, ok2 bool
+		if name, ok1 = unescaped(name); ok1 {
+			value, ok2 = unescaped(value)
+		}
+		if !ok2 {
 			return nil, ui.Unreadable
 		}
 		if before := out[name]; before != nil {
@@ -57,6 +62,16 @@ func parseFields(body string) (url.Values, error) {
 		out[name] = values[len(values)-1 : len(values) : len(values)]
 	}
 	return out, nil
+}
+
+// unescaped is a name or value as it was before it was escaped, if it is readable. Most
+// are as they were.
+func unescaped(s string) (string, bool) {
+	if strings.IndexByte(s, '%') < 0 && strings.IndexByte(s, '+') < 0 {
+		return s, true
+	}
+	out, err := url.QueryUnescape(s)
+	return out, err == nil && ui.Readable(out)
 }
 
 // TakeFile takes a file that was posted with a form; soFar are the fields before it.

@@ -61,7 +61,8 @@ func fillables(p *engine.Program, out *engine.Outcome, page string) []string {
 // respondent has not seen; "" if there is none. At is the page at hand, "" for
 // none, as at a review.
 func Unseen(p *engine.Program, out *engine.Outcome, posted url.Values, at string) string {
-	said := posted.Has(DigestField) || slices.ContainsFunc(slices.Collect(maps.Keys(posted)), func(name string) bool { return strings.HasPrefix(name, seenHead) })
+	said := posted.Has(DigestField) ||
+		slices.ContainsFunc(slices.Collect(maps.Keys(posted)), func(name string) bool { return strings.HasPrefix(name, seenHead) })
 	for _, page := range out.Route() {
 		if page == at {
 			if !SeenAsItIs(p, out, posted, page) {

@@ -31,10 +31,17 @@ type View struct {
 	found  []FieldProblem
 }
 
+// Heading is the form's title, with the answers that stand in it.
+func (v *View) Heading() string { return v.Outcome.Plain(v.Form.Title) }
+
+// Greeting is the form's introduction in Markdown.
+func (v *View) Greeting() string { return v.Outcome.Markdown(v.Form.Intro) }
+
 // PageView is a page on the route.
 type PageView struct {
 	Key, Title string
 	Intro      string
+	Problems   []string // of its checks
 	Sections   []SectionView
 }
 
@@ -50,12 +57,13 @@ type SectionView struct {
 	Free              bool // the respondent adds and removes rows
 	CanAdd, CanRemove bool
 	Problems          []string
-	Held              string    // how many rows the page holds, those set aside too; "" if it says nothing
-	RowIDs            []string  // the identity of each row
-	Carried           []Carried // of rows that are set aside, and of the one taken out last
-	Gone              int       // the number of the one taken out last, from 1; 0 for none
-	Focus             string    // what was just done to the rows, for the focus: add, remove or restore
-	FocusRow          int       // and to which
+	RowProblems       [][]string // of its checks; nil if there are none to show
+	Held              string     // how many rows the page holds, those set aside too; "" if it says nothing
+	RowIDs            []string   // the identity of each row
+	Carried           []Carried  // of rows that are set aside, and of the one taken out last
+	Gone              int        // the number of the one taken out last, from 1; 0 for none
+	Focus             string     // what was just done to the rows, for the focus: add, remove or restore
+	FocusRow          int        // and to which
 }
 
 // Field is one item as it is printed.
@@ -69,6 +77,12 @@ type Field struct {
 	Text, Again              string // the value as an input takes it
 	Said                     string // and as people read it
 	Choices                  []Option
+	Grid                     []GridLine // the rows of a grid that are shown
+	Many                     bool       // several choices in each
+	Low, High                string     // the words at the ends of a scale
+	Other, OtherName         string     // what was written for the choice that brings a text, and its field
+	OtherValue               string     // and that choice
+	Places                   []int      // of a ranking: what can be given to each choice
 	Parts                    []Part
 	Problems                 []string
 	Drives                   bool
@@ -92,6 +106,56 @@ type Option struct {
 	N                         int // its place among all choices of the question
 	Value, Label, Help, Image string
 	Picked                    bool
+	Full                      bool   // no place is left
+	Left                      string // how many are, where people are to read it
+	Place                     int    // in a ranking, from 1; 0 for none
+}
+
+// GridLine is a row of a grid.
+type GridLine struct {
+	Name, ID, Label string
+	Choices         []Option
+}
+
+// Picked are the labels of what was picked in the row.
+func (l GridLine) Picked() []string { return picked(l.Choices) }
+
+func picked(choices []Option) []string {
+	var out []string
+	for _, c := range choices {
+		if c.Picked {
+			out = append(out, c.Label)
+		}
+	}
+	return out
+}
+
+// Picked are the labels of what was picked, those of a ranking in their order.
+func (f Field) Picked() []string {
+	choices := slices.Clone(f.Choices)
+	if f.Type == form.Ranking {
+		slices.SortStableFunc(choices, func(a, b Option) int { return a.Place - b.Place })
+	}
+	for i := range choices {
+		if choices[i].Value == f.OtherValue && f.Other != "" {
+			choices[i].Label += ": " + f.Other
+		}
+	}
+	return picked(choices)
+}
+
+// AsPicks reports whether the question is a group of boxes or buttons, rather than one
+// control.
+func (f Field) AsPicks() bool {
+	switch f.Type {
+	case form.YesNo:
+		return true
+	case form.ChoiceType, form.ChoicesType:
+		return f.Look != "menu"
+	case form.Scale:
+		return f.Look != "menu" && len(f.Choices) <= 11
+	}
+	return false
 }
 
 // Part is a part of an address.
@@ -114,7 +178,15 @@ func (f Field) DrivesAs() string {
 	switch {
 	case !f.Drives && len(f.Problems) == 0:
 		return ""
-	case f.Type.Picks() && f.Look != "menu", f.Type == form.YesNo, f.Type == form.Tick, f.Look == "menu", f.Type == form.Date, f.Type == form.Time:
+	case f.Type.Picks() && f.Look != "menu",
+		f.Type == form.Scale,
+		f.Type == form.Grid,
+		f.Type == form.Ranking,
+		f.Type == form.YesNo,
+		f.Type == form.Tick,
+		f.Look == "menu",
+		f.Type == form.Date,
+		f.Type == form.Time:
 		return "pick"
 	}
 	return "text"
@@ -197,10 +269,7 @@ func BuildAfter(p *engine.Program, out *engine.Outcome, posted url.Values, at st
 // page that asks nothing.
 func (v *View) CarryAll() {
 	v.Elsewhere = nil
-	for name, values := range v.posted {
-		if !Kept(name) {
-			continue
-		}
+	for name, values := range Kept(v.Form, v.posted) {
 		for _, value := range values {
 			v.Elsewhere = append(v.Elsewhere, Carried{Name: name, Value: value})
 		}
@@ -287,7 +356,18 @@ func (b *builder) problems(page string) []FieldProblem {
 	}
 	var out []FieldProblem
 	for _, f := range b.out.Findings(page) {
-		p := FieldProblem{Unit: "s-" + f.Section.Key, Name: rowsHead + f.Section.Key, Label: f.Label, Text: b.problem(f.Problem)}
+		p := FieldProblem{Label: f.Label, Text: b.problem(f.Problem)}
+		switch {
+		case f.Section == nil:
+			p.Unit, p.Name = "s-"+f.Page, checksHead+f.Page
+		case f.Section.Repeat == nil:
+			p.Unit, p.Name = "s-"+f.Section.Key, checksHead+f.Section.Key
+		default:
+			p.Unit, p.Name = "s-"+f.Section.Key, rowsHead+f.Section.Key
+		}
+		if f.Item == nil && f.Row >= 0 {
+			p.Label = b.rowName(f.Section) + " " + strconv.Itoa(f.Row+1)
+		}
 		if f.Item != nil {
 			p.Name = answerHead + f.Item.Key
 			if f.Row >= 0 {
@@ -311,15 +391,49 @@ func (b *builder) rowName(sec *form.Section) string {
 }
 
 func (b *builder) page(page *form.Page) PageView {
-	pv := PageView{Key: page.Key, Title: page.Title, Intro: page.Intro}
+	pv := b.pageHead(page)
 	for _, sec := range page.Sections {
 		pv.Sections = append(pv.Sections, b.section(sec))
 	}
 	return pv
 }
 
+// pageHead is a page without its sections.
+func (b *builder) pageHead(page *form.Page) PageView {
+	return PageView{
+		Key: page.Key, Title: b.out.Plain(page.Title), Intro: b.out.Markdown(page.Intro), Problems: b.refusals(page.Key, page.Key, page.Checks),
+	}
+}
+
+// refusals are what the checks of a page or a section find, once they are judged.
+func (b *builder) refusals(page, key string, checks []form.Check) []string {
+	if len(checks) == 0 || !b.judged(checksHead+key) {
+		return nil
+	}
+	var out []string
+	for _, f := range b.out.Findings(page) {
+		if f.Item == nil && (f.Section == nil && page == key || f.Section != nil && f.Section.Key == key) {
+			out = append(out, b.problem(f.Problem))
+		}
+	}
+	return out
+}
+
+// sectionHead is a section without what is asked in it.
+func (b *builder) sectionHead(sec *form.Section) SectionView {
+	sv := SectionView{
+		Key: sec.Key, Title: b.out.Plain(sec.Title), Intro: b.out.Markdown(sec.Intro), Shown: b.out.SectionShown(sec.Key),
+		Columns: b.p.Form.ColumnsOf(sec),
+	}
+	if sec.Repeat == nil {
+		page, _ := b.p.Form.Section(sec.Key)
+		sv.Problems = b.refusals(page.Key, sec.Key, sec.Checks)
+	}
+	return sv
+}
+
 func (b *builder) section(sec *form.Section) SectionView {
-	sv := SectionView{Key: sec.Key, Title: sec.Title, Intro: sec.Intro, Shown: b.out.SectionShown(sec.Key), Columns: b.p.Form.ColumnsOf(sec)}
+	sv := b.sectionHead(sec)
 	if sec.Repeat == nil {
 		for _, it := range sec.Items {
 			sv.Fields = append(sv.Fields, b.field(it, b.out.State(it.Key, 0), 0, "a."+it.Key))
@@ -333,6 +447,13 @@ func (b *builder) section(sec *form.Section) SectionView {
 	if b.judged(rowsHead + sec.Key) {
 		for _, p := range state.Problems {
 			sv.Problems = append(sv.Problems, b.problem(p))
+		}
+		for _, row := range state.RowProblems {
+			var texts []string
+			for _, p := range row {
+				texts = append(texts, b.problem(p))
+			}
+			sv.RowProblems = append(sv.RowProblems, texts)
 		}
 	}
 	for r := range state.Count {
@@ -393,9 +514,33 @@ func newRowID() string {
 var domID = strings.NewReplacer(".", "-", "#", "-")
 
 func (b *builder) field(it *form.Item, st *engine.ItemState, row int, name string) Field {
-	f := Field{Key: it.Key, ID: domID.Replace(name), Name: name, Type: it.Type, Look: it.Look, Label: st.Label(), Help: st.Help(), Placeholder: it.Placeholder,
-		Shown: st.Shown && it.Type != form.Hidden, Required: st.Required, Locked: st.Locked, Fillable: st.Fillable(), Hold: it.Place == "hold", Twice: it.Twice,
-		Drives: b.p.Drives(it.Key), AutoName: headed(autoHead, name), OwnName: headed(ownHead, name), Computed: it.Type.Computed(), Sensitive: it.Sensitive}
+	f := Field{
+		Key:         it.Key,
+		ID:          domID.Replace(name),
+		Name:        name,
+		Type:        it.Type,
+		Look:        it.Look,
+		Label:       st.Label(),
+		Help:        st.Help(),
+		Placeholder: st.Placeholder(),
+		Shown: st.Shown &&
+			it.Type != form.Hidden,
+		Required: st.Required,
+		Locked:   st.Locked,
+		Fillable: st.Fillable(),
+		Hold:     it.Place == "hold",
+		Twice:    it.Twice,
+		Drives: b.p.Drives(
+			it.Key,
+		),
+		AutoName:  headed(autoHead, name),
+		OwnName:   headed(ownHead, name),
+		Computed:  it.Type.Computed(),
+		Sensitive: it.Sensitive,
+	}
+	if it.Type == form.Note {
+		f.Label, f.Help = st.Markdown()
+	}
 	if !f.Shown || !f.Fillable {
 		f.Carried = b.carried(it, name)
 	}
@@ -406,12 +551,12 @@ func (b *builder) field(it *form.Item, st *engine.ItemState, row int, name strin
 	f.Text = inputText(&v, b.p.Location())
 	f.Said = b.said(&v, f.Text)
 	if b.judged(name) {
-		for _, p := range st.Problems {
+		for _, p := range st.Problems() {
 			f.Problems = append(f.Problems, b.problem(p))
 		}
 	}
 	b.file(&f, it, name, &v)
-	b.choices(&f, it, st, &v)
+	b.choices(&f, it, st, row, &v)
 	b.parts(&f, it, name, st.Touched(), &v)
 	if it.Type == form.MonthDay {
 		b.monthDay(&f, name, st.Touched())
@@ -515,27 +660,110 @@ func (b *builder) monthDay(f *Field, name string, touched bool) {
 	}
 }
 
-func (b *builder) choices(f *Field, it *form.Item, st *engine.ItemState, v *expr.Value) {
+// left says how many places a choice has left, where people are to read it.
+func (b *builder) left(it *form.Item, value string) string {
+	n, ok := b.out.Left(it.Key, value)
+	if !ok || n == 0 || it.ShowLeft != "always" && (it.ShowLeft != "few" || n > fewPlaces) {
+		return ""
+	}
+	return b.words.Say("%d left", n)
+}
+
+// fewPlaces is up to how many places are few.
+const fewPlaces = 5
+
+// place is that of a choice in a ranking, as it was posted if it was.
+func (b *builder) place(name string, n int, v *expr.Value, value string) int {
+	if posted := b.posted[name+placePart+strconv.Itoa(n)]; len(posted) > 0 {
+		at, _, _ := strings.Cut(posted[0], ":")
+		place, _ := strconv.Atoi(at)
+		return place
+	}
+	return slices.Index(v.Picks(), value) + 1
+}
+
+// other is what was written for the choice that brings a text of its own.
+func (b *builder) other(f *Field, it *form.Item, v *expr.Value) {
+	if f.OtherValue = it.Other(); f.OtherValue == "" {
+		return
+	}
+	f.OtherName, f.Other = f.Name+otherPart, v.Other()
+	if b.posted.Has(f.OtherName) {
+		f.Other = b.posted.Get(f.OtherName)
+	}
+}
+
+func (b *builder) scale(f *Field, st *engine.ItemState, row int, v *expr.Value) {
+	f.Low, f.High = st.Item().Low, st.Item().High
+	least, most := b.out.Scale(st, row)
+	for n := least; n <= most; n++ {
+		text := strconv.Itoa(n)
+		f.Choices = append(f.Choices, Option{N: n - least, Value: text, Label: b.words.Number(text), Picked: f.Text == text})
+	}
+}
+
+func (b *builder) grid(f *Field, it *form.Item, st *engine.ItemState, v *expr.Value) {
+	f.Many = it.Many
+	for i, row := range it.Rows {
+		if !st.RowShown(i) {
+			for _, value := range b.posted[f.Name+"."+row.Key] { // it comes back with the row
+				f.Carried = append(f.Carried, Carried{f.Name + "." + row.Key, value, it.Sensitive})
+			}
+			continue
+		}
+		line := GridLine{Name: f.Name + "." + row.Key, ID: f.ID + "-" + row.Key, Label: row.Name()}
+		cell := v.Cell(row.Key)
+		for n := range it.Choices {
+			label, _ := st.Choice(n)
+			line.Choices = append(line.Choices, Option{N: n, Value: it.Choices[n].Value, Label: label, Picked: cell.Holds(it.Choices[n].Value)})
+		}
+		f.Grid = append(f.Grid, line)
+	}
+}
+
+func (b *builder) choices(f *Field, it *form.Item, st *engine.ItemState, row int, v *expr.Value) {
 	switch {
 	case it.Type == form.YesNo:
 		yes, no := v.Yes(), v.Kind() == expr.YesNo && !v.Yes()
-		f.Choices = []Option{{N: 0, Value: "yes", Label: b.words.Say("Yes"), Picked: yes}, {N: 1, Value: "no", Label: b.words.Say("No"), Picked: no}}
+		f.Choices = []Option{
+			{N: 0, Value: "yes", Label: b.words.Say("Yes"), Picked: yes},
+			{N: 1, Value: "no", Label: b.words.Say("No"), Picked: no},
+		}
+	case it.Type == form.Scale:
+		b.scale(f, st, row, v)
+	case it.Type == form.Grid:
+		b.grid(f, it, st, v)
 	case it.Type.Picks():
+		b.other(f, it, v)
 		options := b.p.Symbols.Items[it.Key].Type.Options
-		extra := map[string]form.Choice{}
-		for _, c := range it.Choices {
-			extra[c.Value] = c
+		written := map[string]int{}
+		for n, c := range it.Choices {
+			written[c.Value] = n
 		}
 		for i, value := range options.Values {
-			if picked := v.Holds(value); picked || slices.Contains(st.Choices(), value) {
-				f.Choices = append(f.Choices, Option{i, value, options.Labels[i], extra[value].Help, extra[value].Image, picked})
+			picked, full := v.Holds(value), slices.Contains(st.Full(), value)
+			if !picked && !full && !slices.Contains(st.Choices(), value) {
+				continue
 			}
+			o := Option{N: i, Value: value, Label: options.Labels[i], Picked: picked, Full: full && !picked, Left: b.left(it, value)}
+			if it.Type == form.Ranking {
+				o.Place = b.place(f.Name, i, v, value)
+				f.Places = append(f.Places, len(f.Places)+1)
+			}
+			if n, ok := written[value]; ok {
+				o.Label, o.Help = st.Choice(n)
+				o.Image = it.Choices[n].Image
+			}
+			f.Choices = append(f.Choices, o)
 		}
 	}
 }
 
-var partLabels = map[string][2]string{"street": {"Street and number", "address-line1"}, "extra": {"Further line", "address-line2"}, "city": {"Town", "address-level2"},
-	"region": {"Region", "address-level1"}, "postcode": {"Postcode", "postal-code"}, "country": {"Country", "country-name"}}
+var partLabels = map[string][2]string{
+	"street": {"Street and number", "address-line1"}, "extra": {"Further line", "address-line2"},
+	"city": {"Town", "address-level2"}, "region": {"Region", "address-level1"},
+	"postcode": {"Postcode", "postal-code"}, "country": {"Country", "country-name"},
+}
 
 func (b *builder) parts(f *Field, it *form.Item, name string, touched bool, v *expr.Value) {
 	if it.Type != form.Address {
@@ -582,6 +810,18 @@ func fieldNames(it *form.Item, name string) []string {
 		names = append(names, name+monthPart, name+dayPart)
 	case form.ChoiceType, form.ChoicesType:
 		names = append(names, headed(asideHead, name))
+		if it.Other() != "" {
+			names = append(names, name+otherPart)
+		}
+	case form.Ranking:
+		names = append(names, headed(asideHead, name))
+		for n := range it.Choices {
+			names = append(names, name+placePart+strconv.Itoa(n))
+		}
+	case form.Grid:
+		for _, row := range it.Rows {
+			names = append(names, name+"."+row.Key)
+		}
 	case form.Address:
 		for _, part := range expr.AddressParts {
 			names = append(names, name+"."+part)
@@ -614,8 +854,12 @@ func (b *builder) carryPage(page *form.Page) []Carried {
 
 // inputText is a value as an input takes it.
 func inputText(v *expr.Value, loc *time.Location) string {
+	text := v.Plain(loc)
 	if v.Kind() == expr.Choices {
-		return strings.Join(v.Picks(), "\n")
+		text = strings.Join(v.Picks(), "\n")
 	}
-	return v.Plain(loc)
+	if v.Other() != "" {
+		text += "\n" + v.Other()
+	}
+	return text
 }

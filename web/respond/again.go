@@ -4,11 +4,9 @@ import (
 	"bytes"
 	"context"
 	"encoding/json"
-	"net/http"
 	"reflect"
 	"time"
 
-	"lazo/core/engine"
 	"lazo/store"
 	"lazo/web/fill"
 )
@@ -35,7 +33,7 @@ func (s *Side) sentElsewhere(ctx context.Context, f *filling) (*store.Response, 
 	if sent == "" || sent == f.ticket.Filling || f.ticket.Response != "" {
 		return nil, nil
 	}
-	before, err := s.store.ResponseOfFilling(ctx, f.ticket.Form, sent)
+	before, err := s.store.In(f.ticket.Workspace).Form(f.ticket.Form).ResponseOf(ctx, sent)
 	if err == store.ErrNotFound {
 		return nil, nil
 	}
@@ -43,19 +41,6 @@ func (s *Side) sentElsewhere(ctx context.Context, f *filling) (*store.Response, 
 		return nil, err
 	}
 	return &before, nil
-}
-
-// sentBefore says that this was sent already and offers to change that, where the
-// form allows it, or to send one more.
-func (s *Side) sentBefore(w http.ResponseWriter, r *http.Request, f *filling, out *engine.Outcome, before store.Response) error {
-	token, err := s.token(r.Context(), f.ticket)
-	if err != nil {
-		return err
-	}
-	frame(w, f.opening().Form)
-	w.Header().Set("Cache-Control", "private, no-cache")
-	return s.in(f).Page(w, http.StatusOK, "sent-before", sentBeforePage{f.carryAll(out), f.address, token, f.ticket.Edition,
-		before.ReceivedAt.In(f.program.Location()), f.opening().MayChange(s.now()), before.Filling})
 }
 
 // changeInstead makes a filling the change of the response that it, or one before
@@ -68,7 +53,7 @@ func (s *Side) changeInstead(ctx context.Context, f *filling) error {
 	if filling == "" {
 		filling = f.ticket.Filling
 	}
-	before, err := s.store.ResponseOfFilling(ctx, f.ticket.Form, filling)
+	before, err := s.store.In(f.ticket.Workspace).Form(f.ticket.Form).ResponseOf(ctx, filling)
 	if err != nil {
 		return err
 	}

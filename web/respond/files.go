@@ -46,9 +46,17 @@ var tooManyFiles = ui.Refusal{Status: http.StatusRequestEntityTooLarge, Title: "
 var tooMuchAnHour = ui.Refusal{Status: http.StatusTooManyRequests, Title: "Too much was sent from here",
 	Text: "Files of more than 500 MB came from your connection within an hour. Please wait a little and go on then; your answers are still on the page before this one."}
 
-// room reports whether a filling, and whoever fills it in, may send one more file.
+// Quotas are how many bytes of files are kept; those under way when one is met may go
+// a little beyond. 0 is no bound.
+type Quotas struct{ Form, All int64 }
+
+var formIsFull = ui.Refusal{Status: http.StatusInsufficientStorage, Title: "No more files can be taken",
+	Text: "The files of this form take all the room that it has. Your answers are still on the page before this one; please tell whoever gave you its address."}
+
+// room reports whether a filling, whoever fills it in, its form and the installation
+// may have one more file.
 func (s *Side) room(r *http.Request, t ticket) error {
-	files, bytes, err := s.store.UploadedIn(r.Context(), t.Form, t.Filling)
+	files, bytes, err := s.store.In(t.Workspace).Form(t.Form).UploadedIn(r.Context(), t.Filling)
 	if err != nil {
 		return err
 	}
@@ -56,8 +64,15 @@ func (s *Side) room(r *http.Request, t ticket) error {
 		return tooManyFiles
 	}
 	sent, err := s.store.CountBy(r.Context(), "files:"+ui.Visitor(r), s.now().Truncate(time.Hour), 0)
-	if err == nil && sent >= bytesAnHour>>10 {
+	if err != nil {
+		return err
+	}
+	if sent >= bytesAnHour>>10 {
 		return tooMuchAnHour
+	}
+	form, all, err := s.store.In(t.Workspace).Form(t.Form).FileBytes(r.Context())
+	if err == nil && (s.quotas.Form > 0 && form >= s.quotas.Form || s.quotas.All > 0 && all >= s.quotas.All) {
+		return formIsFull
 	}
 	return err
 }
@@ -219,7 +234,9 @@ func typedPicture(name string) []byte {
 		name = string(r[:120])
 	}
 	var b bytes.Buffer
-	b.WriteString(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 600 180"><text x="20" y="110" font-family="cursive" font-style="italic" font-size="48">`)
+	b.WriteString(
+		`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 600 180"><text x="20" y="110" font-family="cursive" font-style="italic" font-size="48">`,
+	)
 	_ = xml.EscapeText(&b, []byte(name)) // a buffer does not fail
 	b.WriteString(`</text></svg>`)
 	return b.Bytes()
@@ -246,7 +263,7 @@ func (f *files) complete(it *form.Item, parts map[string]any) any {
 		return map[string]any{"name": "…", "size": strconv.Itoa(it.FileLimit() + 1)}
 	}
 	if f.uploads == nil {
-		if f.uploads, f.err = f.s.store.UploadsOf(f.ctx, f.ticket.Form, f.ticket.Filling); f.err != nil {
+		if f.uploads, f.err = f.s.store.In(f.ticket.Workspace).Form(f.ticket.Form).UploadsOf(f.ctx, f.ticket.Filling); f.err != nil {
 			return nil
 		}
 	}

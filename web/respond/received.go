@@ -4,8 +4,8 @@ import (
 	"context"
 	"net/http"
 	"net/url"
+	"slices"
 	"strconv"
-	"strings"
 	"time"
 
 	ics "github.com/arran4/golang-ical"
@@ -58,7 +58,7 @@ func (s *Side) end(w http.ResponseWriter, r *http.Request, way func(context.Cont
 	if err != nil {
 		return err
 	}
-	resp, err := s.store.ResponseOfFilling(r.Context(), f.ID, chi.URLParam(r, "filling"))
+	resp, err := s.store.In(f.WorkspaceID).Form(f.ID).ResponseOf(r.Context(), chi.URLParam(r, "filling"))
 	if err != nil {
 		return err
 	}
@@ -75,8 +75,10 @@ func (s *Side) end(w http.ResponseWriter, r *http.Request, way func(context.Cont
 		return err
 	}
 	out := p.Run(engine.Input{Record: p.Record(raw), Params: params, At: resp.ReceivedAt, Mode: engine.Revisit})
-	page := endPage{View: fill.Build(p, out, url.Values{}, "", fill.Unjudged), Filling: resp.Filling, Address: f.Address, Edition: resp.Edition, Text: out.End(), Changed: resp.ChangedAt != nil,
-		When: resp.ReceivedAt.In(p.Location())}
+	page := endPage{
+		View: fill.Build(p, out, url.Values{}, "", fill.Unjudged), Filling: resp.Filling, Address: f.Address,
+		Edition: resp.Edition, Text: out.End(), Changed: resp.ChangedAt != nil, When: resp.ReceivedAt.In(p.Location()),
+	}
 	at := resp.ReceivedAt
 	if resp.ChangedAt != nil {
 		at = *resp.ChangedAt
@@ -94,7 +96,7 @@ func (s *Side) end(w http.ResponseWriter, r *http.Request, way func(context.Cont
 			page.Change = ui.Origin(r) + "/r/" + secret
 		}
 	}
-	frame(w, p.Form)
+	s.others(w, r, p.Form, resp.Edition, ticket{Form: f.ID, Workspace: f.WorkspaceID})
 	w.Header().Set("Cache-Control", "no-store")
 	w.Header().Set("Referrer-Policy", "no-referrer")
 	return s.pages.In(p.Form.Language).Page(w, http.StatusOK, "received", page)
@@ -123,14 +125,22 @@ func (s *Side) theme(w http.ResponseWriter, r *http.Request) error {
 	return nil
 }
 
-// frame lets the sites that the form names show it inside their pages; all others
-// stay shut out.
-func frame(w http.ResponseWriter, f *form.Form) {
-	if !f.MayFrame() {
+// others lets in what a page has to do with other sites: those that its form names may
+// show it inside their pages, and it shows pictures of those that its workspace allows.
+// All others stay shut out.
+func (s *Side) others(w http.ResponseWriter, r *http.Request, f *form.Form, edition int, t ticket) {
+	if f.MayFrame() {
+		ui.Allow(w, "frame-ancestors", f.Framing.Origins)
+	}
+	sites := s.programs.PictureSites(r.Context(), t.Form, edition)
+	if len(sites) == 0 {
 		return
 	}
-	h := w.Header()
-	h.Set("Content-Security-Policy", strings.Replace(h.Get("Content-Security-Policy"), "frame-ancestors 'none'", "frame-ancestors "+strings.Join(f.Framing.Origins, " "), 1))
+	allowed, err := s.store.In(t.Workspace).PictureSites(r.Context())
+	if err != nil {
+		return // a page without its pictures is better than none
+	}
+	ui.Allow(w, "img-src", slices.DeleteFunc(slices.Clone(sites), func(site string) bool { return !slices.Contains(allowed, site) }))
 }
 
 // empty is the form to be printed and filled in by hand: all pages, without what
@@ -142,9 +152,9 @@ func (s *Side) empty(w http.ResponseWriter, r *http.Request) error {
 	}
 	out := f.run()
 	if out.Open != engine.Open {
-		return s.closed(w, f, out)
+		return s.closed(w, r, f)
 	}
-	return s.in(f).Page(w, http.StatusOK, "empty", page{View: fill.Build(f.program, out, f.posted, "", fill.Unjudged), Address: f.address})
+	return s.page(w, r, f, http.StatusOK, "empty", page{View: fill.Build(f.program, out, f.posted, "", fill.Unjudged), Address: f.address})
 }
 
 // closedPage says why a form takes no responses now, with the times in its zone.
@@ -162,43 +172,10 @@ type typedAnswers struct {
 	Token string
 }
 
-var closedTexts = map[engine.Opening]string{engine.Before: "This form is not open yet.", engine.After: "This form is closed.", engine.Full: "This form has all the responses it can take."}
-
-func (s *Side) closed(w http.ResponseWriter, f *filling, out *engine.Outcome) error {
-	judge, open := f.opening(), out.Open
-	o := judge.Form.Opening
-	page := closedPage{Title: f.program.Form.Title, Address: f.address, Zone: f.program.Form.Timezone}
-	if o != nil {
-		page.Text = map[engine.Opening]string{engine.Before: o.Before, engine.After: o.After, engine.Full: o.Full}[open]
-	}
-	if page.Text == "" {
-		page.Text = f.words().Say(closedTexts[open])
-	}
-	from, until := judge.Opening()
-	switch open {
-	case engine.Before:
-		if from != nil && from.After(s.now()) {
-			page.Opens = from
-		} else if next, _, ok := judge.NextHours(s.now()); ok {
-			page.Opens = &next
-		}
-		page.Calendar = page.Opens != nil
-	case engine.After:
-		page.Closed = until
-	}
-	if fill.Answered(f.posted) {
-		page.Typed = &typedAnswers{View: fill.Build(f.program, out, f.posted, "", fill.Unjudged)}
-	}
-	return s.in(f).Page(w, http.StatusOK, "closed", page)
-}
-
-// gone says that a form was deleted while it was being filled, with what was typed.
-func (s *Side) gone(w http.ResponseWriter, f *filling) error {
-	page := closedPage{Title: f.program.Form.Title, Text: f.words().Say("This form is no longer here; what you typed was not sent."), Address: f.address, Zone: f.program.Form.Timezone}
-	if fill.Answered(f.posted) {
-		page.Typed = &typedAnswers{View: fill.Build(f.program, f.program.Run(f.input), f.posted, "", fill.Unjudged)}
-	}
-	return s.in(f).Page(w, http.StatusGone, "closed", page)
+var closedTexts = map[engine.Opening]string{
+	engine.Before: "This form is not open yet.", engine.After: "This form is closed.",
+	engine.Full:    "This form has all the responses it can take.",
+	engine.Offline: "This form is offline for now. Please come back later.",
 }
 
 // calendar is a calendar file (RFC 5545) of the form's opening and deadline.
@@ -207,14 +184,15 @@ func (s *Side) calendar(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	if f.LiveEdition == nil {
-		return store.ErrNotFound
-	}
-	p, err := s.programs.Get(r.Context(), f.ID, *f.LiveEdition)
+	live, err := f.Live()
 	if err != nil {
 		return err
 	}
-	if p, err = s.programs.In(r.Context(), f.ID, *f.LiveEdition, languageFor(r, p.Form)); err != nil {
+	p, err := s.programs.Get(r.Context(), f.ID, live.Edition)
+	if err != nil {
+		return err
+	}
+	if p, err = s.programs.In(r.Context(), f.ID, live.Edition, languageFor(r, p.Form)); err != nil {
 		return err
 	}
 	say := wording.For(p.Form.Language).Say

@@ -35,6 +35,7 @@ type Side struct {
 	secret   func(context.Context) ([]byte, error)
 	now      func() time.Time
 	least    time.Duration
+	quotas   Quotas
 	tickets  tickets
 }
 
@@ -43,8 +44,14 @@ const LeastTime = 2 * time.Second
 
 // New returns the public side. The secret signs what travels with a page; what is
 // sent within least of its arrival is doubted once.
-func New(s *store.Store, programs *fill.Programs, secret func(context.Context) ([]byte, error), now func() time.Time, least time.Duration) *Side {
-	return &Side{store: s, programs: programs, pages: ui.NewRenderer(nil, fill.Templates, templates), secret: secret, now: now, least: least}
+func New(
+	s *store.Store, programs *fill.Programs, secret func(context.Context) ([]byte, error), now func() time.Time,
+	least time.Duration, quotas Quotas,
+) *Side {
+	return &Side{
+		store: s, programs: programs, quotas: quotas, pages: ui.NewRenderer(nil, fill.Templates, templates),
+		secret: secret, now: now, least: least, tickets: newTickets(),
+	}
 }
 
 // Routes adds the side's addresses.
@@ -68,20 +75,15 @@ type filling struct {
 	program *engine.Program
 	posted  url.Values
 	input   engine.Input
-	address string // of the form
-	status  int    // of the answer, where it is not that of its page
+	address string          // of the form
+	out     *engine.Outcome // of the last run
 
 	// The edition that is live now says whether the form takes responses. It is looked
 	// up where a page is stepped through, and where a response is stored.
 	live        *engine.Program
-	liveEdition int // 0 while it was not looked up
-}
-
-// showing is how a page is shown.
-type showing struct {
-	judged bool          // its problems are said
-	notice string        // and what else
-	edit   *fill.RowEdit // what a button just did to rows
+	liveEdition int    // 0 while it was not looked up
+	offline     string // what is said while the form is offline, "" for the usual
+	counted     bool   // the responses there are were counted
 }
 
 // page is what the form's page prints.
@@ -126,9 +128,10 @@ func (p page) Tongues() []Tongue {
 	return out
 }
 
-// run runs the form on what was posted.
+// run runs the form on what was posted; the live edition says whether it is open.
 func (f *filling) run() *engine.Outcome {
 	out := f.program.Run(f.input)
+	f.out = out
 	if f.liveEdition != 0 && f.liveEdition != f.ticket.Edition {
 		in := f.input
 		in.Answers, in.Prior = f.live.AnswersFrom(fill.Posting{Fields: f.posted}), nil
@@ -159,26 +162,46 @@ var errGone = fmt.Errorf("the form is gone: %w", store.ErrNotFound)
 
 // lookUpLive finds the live edition, which judges whether the form takes responses.
 func (s *Side) lookUpLive(ctx context.Context, f *filling) error {
-	n, err := s.store.LiveEdition(ctx, f.ticket.Form)
+	live, err := s.store.In(f.ticket.Workspace).Form(f.ticket.Form).Live(ctx)
 	if errors.Is(err, store.ErrNotFound) {
 		return errGone
 	}
-	if err != nil || n == f.liveEdition {
+	if err != nil {
 		return err
 	}
-	p, err := s.programs.Get(ctx, f.ticket.Form, n)
+	return s.isLive(ctx, f, live)
+}
+
+// isLive takes what was found to be live for a filling's judge.
+func (s *Side) isLive(ctx context.Context, f *filling, live store.Live) (err error) {
+	f.input.Offline, f.offline = live.Offline, live.Message
+	if live.Edition == f.liveEdition {
+		return nil
+	}
+	if live.Edition == f.ticket.Edition {
+		f.live, f.liveEdition = f.program, live.Edition
+		return s.count(ctx, f)
+	}
+	p, err := s.programs.Get(ctx, f.ticket.Form, live.Edition)
 	if err != nil {
 		return err
 	}
 	if slices.Contains(p.Form.Languages(), f.ticket.Language) {
-		if p, err = s.programs.In(ctx, f.ticket.Form, n, f.ticket.Language); err != nil {
+		if p, err = s.programs.In(ctx, f.ticket.Form, live.Edition, f.ticket.Language); err != nil {
 			return err
 		}
 	}
-	f.live, f.liveEdition = p, n
-	if f.ticket.Response == "" && f.limit() > 0 {
-		f.input.Responses, err = s.store.CountResponses(ctx, f.ticket.Form)
+	f.live, f.liveEdition = p, live.Edition
+	return s.count(ctx, f)
+}
+
+// count counts the responses that the form has, if it takes so many only.
+func (s *Side) count(ctx context.Context, f *filling) (err error) {
+	if f.counted || f.ticket.Response != "" || f.limit() == 0 {
+		return nil
 	}
+	f.input.Responses, err = s.store.In(f.ticket.Workspace).Form(f.ticket.Form).CountResponses(ctx)
+	f.counted = err == nil
 	return err
 }
 
@@ -192,18 +215,15 @@ func (s *Side) begin(ctx context.Context, t ticket, posted url.Values) (*filling
 	if err := s.read(ctx, f); err != nil {
 		return nil, err
 	}
+	if err := s.places(ctx, f); err != nil {
+		return nil, err
+	}
 	if t.Response != "" {
 		if err := s.prior(ctx, f); err != nil {
 			return nil, err
 		}
-		return f, nil
 	}
-	if o := p.Form.Opening; o != nil && o.Limit > 0 {
-		if f.input.Responses, err = s.store.CountResponses(ctx, t.Form); err != nil {
-			return nil, err
-		}
-	}
-	return f, nil
+	return f, s.count(ctx, f)
 }
 
 // in prints pages in the filling's language.
@@ -225,19 +245,23 @@ const languageParam = "_language"
 
 // newTicket begins a filling of the live edition. It is in the language that the
 // address asks for, or else in the one that the browser prefers.
-func (s *Side) newTicket(r *http.Request, address string, params url.Values) (ticket, error) {
+func (s *Side) newTicket(r *http.Request, address string, params url.Values) (ticket, store.Live, error) {
 	ctx := r.Context()
 	f, err := s.store.FormByAddress(ctx, address)
 	if err != nil {
-		return ticket{}, err
+		return ticket{}, store.Live{}, err
 	}
-	if f.LiveEdition == nil {
-		return ticket{}, store.ErrNotFound
+	live, err := f.Live()
+	if err != nil {
+		return ticket{}, live, err
 	}
-	t := ticket{Form: f.ID, Address: f.Address, Workspace: f.WorkspaceID, Edition: *f.LiveEdition, Begun: s.now().Unix(), Filling: newFilling()}
+	t := ticket{
+		Form: f.ID, Address: f.Address, Workspace: f.WorkspaceID, Edition: live.Edition, Begun: s.now().Unix(),
+		Filling: newFilling(),
+	}
 	p, err := s.programs.Get(ctx, f.ID, t.Edition)
 	if err != nil {
-		return ticket{}, err
+		return ticket{}, live, err
 	}
 	t.Language = languageFor(r, p.Form)
 	// Only the parameters that the form knows travel on, within bounds.
@@ -255,7 +279,7 @@ func (s *Side) newTicket(r *http.Request, address string, params url.Values) (ti
 			}
 		}
 	}
-	return t, nil
+	return t, live, nil
 }
 
 // languageFor is the language of a form that a visitor is to read, "" for its own.
@@ -273,13 +297,17 @@ func languageFor(r *http.Request, f *form.Form) string {
 
 // enter begins a filling, with nothing in it yet, for one who arrives; link is the
 // one that was followed, or 0.
-func (s *Side) enter(r *http.Request, address string, params url.Values, link int64) (*filling, error) {
-	t, err := s.newTicket(r, address, params)
+func (s *Side) enter(r *http.Request, address string, params url.Values, link store.LinkID) (*filling, error) {
+	t, live, err := s.newTicket(r, address, params)
 	if err != nil {
 		return nil, err
 	}
 	t.Link = link
-	return s.begin(r.Context(), t, url.Values{})
+	f, err := s.begin(r.Context(), t, url.Values{})
+	if err != nil {
+		return nil, err
+	}
+	return f, s.isLive(r.Context(), f, live)
 }
 
 func (s *Side) arrive(w http.ResponseWriter, r *http.Request) error {
@@ -287,7 +315,8 @@ func (s *Side) arrive(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	return s.print(w, r, f, f.run(), "", showing{})
+	f.run()
+	return s.tell(w, r, f, answer{})
 }
 
 // follow is an arrival by the short address of a link; parameters that stand in
@@ -301,7 +330,7 @@ func (s *Side) follow(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	address, err := s.store.FormAddress(r.Context(), l.FormID)
+	address, err := s.store.In(l.WorkspaceID).Form(l.FormID).Address(r.Context())
 	if err != nil {
 		return err
 	}
@@ -313,37 +342,8 @@ func (s *Side) follow(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	return s.print(w, r, f, f.run(), "", showing{})
-}
-
-// print shows the form at a page, or why it takes no responses.
-func (s *Side) print(w http.ResponseWriter, r *http.Request, f *filling, out *engine.Outcome, at string, show showing) error {
-	frame(w, f.opening().Form)
-	if out.Open != engine.Open {
-		return s.closed(w, f, out)
-	}
-	token, err := s.token(r.Context(), f.ticket)
-	if err != nil {
-		return err
-	}
-	judgement := fill.Unjudged
-	if show.judged {
-		judgement = fill.Judged
-	}
-	data := page{View: fill.BuildAfter(f.program, out, f.posted, at, judgement, show.edit), Address: f.address, Token: token, Notice: show.notice, Judged: show.judged,
-		Clock: s.clock(f), Edition: f.ticket.Edition, Revisit: f.ticket.Response != "", SentBefore: f.posted.Get(sentField)}
-	if f.program.Form.Returning != nil && f.ticket.Response == "" {
-		data.Save = f.program.Form.Returning.Save
-	}
-	status := http.StatusOK
-	if f.status != 0 {
-		status = f.status
-	} else if show.judged && len(data.Summary()) > 0 {
-		status = http.StatusUnprocessableEntity
-	}
-	// Kept by this browser alone, so that its back button finds a page that came by a post.
-	w.Header().Set("Cache-Control", "private, no-cache")
-	return s.in(f).Page(w, status, "form", data)
+	f.run()
+	return s.tell(w, r, f, answer{})
 }
 
 // token is a ticket as it travels.
@@ -379,7 +379,7 @@ func (s *Side) reopen(w http.ResponseWriter, r *http.Request) (f *filling, fresh
 	t, err := s.tickets.open(secret, posted.Get("_token"), s.now())
 	if err != nil {
 		fresh = true
-		if t, err = s.newTicket(r, chi.URLParam(r, "address"), nil); err != nil {
+		if t, _, err = s.newTicket(r, chi.URLParam(r, "address"), nil); err != nil {
 			return nil, false, err
 		}
 	}
@@ -429,5 +429,6 @@ func (s *Side) live(w http.ResponseWriter, r *http.Request) error {
 	}
 	view, units := fill.Live(f.program, out, f.posted, f.posted.Get("_page"), f.posted.Get(fill.DigestField), edit)
 	w.Header().Set(liveHeader, "yes")
-	return s.in(f).Page(w, http.StatusOK, "live", livePage{page{View: view, Clock: s.clock(f)}, units, fill.Announcement(f.words(), units, edit)})
+	return s.in(f).
+		Page(w, http.StatusOK, "live", livePage{page{View: view, Clock: s.clock(f)}, units, fill.Announcement(f.words(), units, edit)})
 }

@@ -15,48 +15,41 @@ import (
 	"lazo/web/ui"
 )
 
-// savesAMinute is how often one address can leave one form within a minute.
+// savesAMinute is how often one address can leave one form within a minute; much
+// counts for several.
 const savesAMinute = 20
 
-// leave keeps a filling for later and shows the private address of the way back,
-// once.
-func (s *Side) leave(w http.ResponseWriter, r *http.Request, f *filling, out *engine.Outcome, at string) error {
-	if ret := f.program.Form.Returning; ret == nil || !ret.Save || f.ticket.Response != "" {
-		return s.print(w, r, f, out, at, showing{})
+// leave keeps a filling for later; the private address of the way back is shown once.
+func (s *Side) leave(r *http.Request, f *filling, at string) (answer, error) {
+	stay := answer{at: at}
+	if ret := f.program.Form.Returning; ret == nil || !ret.Save || f.ticket.Response != "" || f.out.Open != engine.Open {
+		return stay, nil
 	}
-	n, err := s.store.Count(r.Context(), f.key("save", r), s.now())
+	fields, err := json.Marshal(fill.Kept(f.program.Form, f.posted))
 	if err != nil {
-		return err
+		return stay, err
+	}
+	n, err := s.store.CountBy(r.Context(), f.key("save", r), s.now(), weight(fields))
+	if err != nil {
+		return stay, err
 	}
 	if n > savesAMinute {
-		f.status = http.StatusTooManyRequests
-		return s.print(w, r, f, out, at, showing{notice: f.words().Say("This was kept too often within a minute. Your answers are still here; please wait a little.")})
-	}
-	own := url.Values{}
-	for name, values := range f.posted {
-		if fill.Kept(name) {
-			own[name] = values
-		}
-	}
-	fields, err := json.Marshal(own)
-	if err != nil {
-		return err
+		stay.status = http.StatusTooManyRequests
+		stay.notice = f.words().Say("This was kept too often within a minute. Your answers are still here; please wait a little.")
+		return stay, nil
 	}
 	ticket, err := json.Marshal(f.ticket)
 	if err != nil {
-		return err
+		return stay, err
 	}
 	until := s.now().Add(keptFor)
 	if last := time.Unix(f.ticket.Begun, 0).Add(keptAtMost); last.Before(until) {
 		until = last
 	}
-	secret, err := s.store.AddReturn(r.Context(), store.Return{FormID: f.ticket.Form, Ticket: string(ticket), Page: at, Fields: fields, ExpiresAt: until})
-	if err != nil {
-		return err
-	}
-	w.Header().Set("Cache-Control", "no-store")
-	return s.in(f).Page(w, http.StatusOK, "left", map[string]any{"Form": f.program.Form, "Address": ui.Origin(r) + "/r/" + secret,
-		"Until": until.In(f.program.Location())})
+	secret, err := s.store.AddReturn(
+		r.Context(), store.Return{FormID: f.ticket.Form, Ticket: string(ticket), Page: at, Fields: fields, ExpiresAt: until},
+	)
+	return answer{kind: left, way: ui.Origin(r) + "/r/" + secret, until: until.In(f.program.Location())}, err
 }
 
 var noWayBack = ui.Refusal{Status: http.StatusNotFound, Title: "There is no way back by this address",
@@ -85,7 +78,7 @@ func (s *Side) comeBack(w http.ResponseWriter, r *http.Request) error {
 	}
 	if t.Response == "" {
 		// One that was sent meanwhile is not sent again.
-		if _, err := s.store.ResponseOfFilling(r.Context(), t.Form, t.Filling); err == nil {
+		if _, err := s.store.In(t.Workspace).Form(t.Form).ResponseOf(r.Context(), t.Filling); err == nil {
 			return noWayBack
 		} else if err != store.ErrNotFound {
 			return err
@@ -93,7 +86,7 @@ func (s *Side) comeBack(w http.ResponseWriter, r *http.Request) error {
 	}
 	// The page ages from the moment one comes back, since it lay safe until then.
 	t.Renewed = s.now().Unix()
-	if t.Address, err = s.store.FormAddress(r.Context(), t.Form); err != nil {
+	if t.Address, err = s.store.In(t.Workspace).Form(t.Form).Address(r.Context()); err != nil {
 		return err
 	}
 	f, err := s.begin(r.Context(), t, posted)
@@ -106,13 +99,14 @@ func (s *Side) comeBack(w http.ResponseWriter, r *http.Request) error {
 	if t.Response != "" && !f.opening().MayChange(s.now()) {
 		return noLongerChanged
 	}
-	return s.print(w, r, f, f.run(), way.Page, showing{})
+	f.run()
+	return s.tell(w, r, f, answer{at: way.Page})
 }
 
 // prior sets a filling up as the change of a response: the answers that it has
 // stand until others are sent.
 func (s *Side) prior(ctx context.Context, f *filling) error {
-	resp, err := s.store.ResponseByID(ctx, f.ticket.Workspace, f.ticket.Form, f.ticket.Response)
+	resp, err := s.store.In(f.ticket.Workspace).Form(f.ticket.Form).Response(ctx, f.ticket.Response)
 	if err != nil {
 		return err
 	}
@@ -129,7 +123,10 @@ func (s *Side) prior(ctx context.Context, f *filling) error {
 
 // wayToChange is the way back to a response, for changing it.
 func (s *Side) wayToChange(p *engine.Program, f store.Form, resp store.Response, params map[string][]string) (store.Return, error) {
-	t := ticket{Form: f.ID, Address: f.Address, Workspace: f.WorkspaceID, Edition: resp.Edition, Params: params, Begun: s.now().Unix(), Filling: resp.Filling, Response: resp.ID, Language: resp.Language}
+	t := ticket{
+		Form: f.ID, Address: f.Address, Workspace: f.WorkspaceID, Edition: resp.Edition, Params: params,
+		Begun: s.now().Unix(), Filling: resp.Filling, Response: resp.ID, Language: resp.Language,
+	}
 	data, err := json.Marshal(t)
 	if err != nil {
 		return store.Return{}, err

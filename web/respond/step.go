@@ -1,6 +1,7 @@
 package respond
 
 import (
+	"context"
 	"encoding/json"
 	"errors"
 	"log/slog"
@@ -25,6 +26,8 @@ const (
 
 	unreachableNotice = "This can’t be stored right now. Your answers are still here; please wait a little and send again."
 
+	tooMuchNotice = "Too much was sent from here within a minute. Your answers are still here; please wait a little and send again."
+
 	staleNotice = "This page had been open for long. Your answers are still here; please check them and go on."
 	// sendsAMinute is how often one address can send one form within a minute.
 	sendsAMinute = 30
@@ -32,8 +35,7 @@ const (
 	trap = "_subject_line"
 )
 
-// step is a posted page. Where the form was deleted meanwhile, or the database takes
-// nothing for now, what was typed comes back.
+// step is a posted page: it is read, answered, and the answer told.
 func (s *Side) step(w http.ResponseWriter, r *http.Request) error {
 	f, fresh, err := s.reopen(w, r)
 	if err != nil {
@@ -41,259 +43,295 @@ func (s *Side) step(w http.ResponseWriter, r *http.Request) error {
 	}
 	asSent := *f
 	asSent.posted = maps.Clone(f.posted)
-	switch err := s.take(w, r, f, fresh); {
-	case errors.Is(err, errGone):
-		return s.gone(w, f)
-	case err != nil && store.Unreachable(err):
-		slog.ErrorContext(r.Context(), "a page came back to its respondent", "id", middleware.GetReqID(r.Context()), "route", ui.Route(r), "err", err)
-		asSent.status = http.StatusServiceUnavailable
+	a, err := s.take(r, f, fresh)
+	switch {
+	case errors.Is(err, errGone): // what was typed comes back
+		a = answer{kind: deleted}
+	case err != nil && store.Unreachable(err): // and where the database takes nothing for now
+		slog.ErrorContext(r.Context(), "a page came back to its respondent",
+			"id", middleware.GetReqID(r.Context()), "route", ui.Route(r), "err", err)
 		w.Header().Set("Retry-After", "5")
-		return s.print(w, r, &asSent, asSent.run(), asSent.posted.Get("_page"), showing{notice: f.words().Say(unreachableNotice)})
-	default:
+		f, a = &asSent, answer{at: f.posted.Get("_page"), status: http.StatusServiceUnavailable, notice: f.words().Say(unreachableNotice)}
+		f.run()
+	case err != nil:
 		return err
 	}
+	return s.tell(w, r, f, a)
 }
 
 // take does what a posted page asks for: on, back, to another page, rows added, left,
 // or sent.
-func (s *Side) take(w http.ResponseWriter, r *http.Request, f *filling, fresh bool) error {
+func (s *Side) take(r *http.Request, f *filling, fresh bool) (answer, error) {
 	do, at := f.posted.Get("_do"), f.posted.Get("_page")
 	if do != "send" || f.ticket.Response != "" || f.program.Form.Opening != nil { // else it is seen to as it is stored
 		if err := s.lookUpLive(r.Context(), f); err != nil {
-			return err
+			return answer{}, err
 		}
 	}
 	if edit := fill.EditRows(f.program.Form, f.posted, do); edit != nil && !fresh {
-		if err := s.read(r.Context(), f); err != nil {
-			return err
-		}
-		return s.print(w, r, f, f.run(), at, showing{edit: edit})
+		err := s.read(r.Context(), f)
+		f.run()
+		return answer{at: at, edit: edit}, err
 	}
-	out := f.run()
-	route := out.Route()
-	if fresh || len(route) == 0 {
-		show := showing{}
-		if fresh {
-			show.notice = f.words().Say(staleNotice)
-		}
-		return s.print(w, r, f, out, at, show)
+	route := f.run().Route()
+	if fresh {
+		return answer{at: at, notice: f.words().Say(staleNotice)}, nil
+	}
+	if len(route) == 0 {
+		return answer{at: at}, nil
 	}
 	verb, key, _ := strings.Cut(do, ":")
 	switch verb {
 	case "back":
-		fill.Leave(f.program, out, f.posted, at)
-		return s.print(w, r, f, out, route[max(0, slices.Index(route, at)-1)], showing{})
+		f.leavePage(at)
+		return answer{at: route[max(0, slices.Index(route, at)-1)]}, nil
 	case "next":
-		return s.goOn(w, r, f, out, at)
+		return f.goOn(route, at), nil
 	case "page":
-		fill.Leave(f.program, out, f.posted, at)
-		return s.print(w, r, f, out, key, showing{})
+		f.leavePage(at)
+		return answer{at: key}, nil
 	case "language":
-		return s.switchLanguage(w, r, f, at, key)
+		return answer{at: at}, s.switchLanguage(r.Context(), f, key)
 	case "save":
-		return s.leave(w, r, f, out, at)
+		return s.leave(r, f, at)
 	case "review", "send", "another", "change":
-		return s.finish(w, r, f, out, verb, at)
+		return s.finish(r, f, verb, at)
 	}
-	return s.print(w, r, f, out, at, showing{})
+	return answer{at: at}, nil
 }
+
+// leavePage notes that a page was seen.
+func (f *filling) leavePage(at string) { fill.Leave(f.program, f.out, f.posted, at) }
 
 // goOn leads to the next page, unless something on this one is to be mended or was
 // not seen yet.
-func (s *Side) goOn(w http.ResponseWriter, r *http.Request, f *filling, out *engine.Outcome, at string) error {
+func (f *filling) goOn(route []string, at string) answer {
 	switch {
-	case len(out.Findings(at)) > 0:
-		return s.print(w, r, f, out, at, showing{judged: true})
-	case !fill.SeenAsItIs(f.program, out, f.posted, at):
-		return s.print(w, r, f, out, at, showing{notice: f.words().Say(unseenNotice)})
+	case len(f.out.Findings(at)) > 0:
+		return answer{at: at, judged: true}
+	case !fill.SeenAsItIs(f.program, f.out, f.posted, at):
+		return answer{at: at, notice: f.words().Say(unseenNotice)}
 	}
-	fill.Leave(f.program, out, f.posted, at)
-	route := out.Route()
-	return s.print(w, r, f, out, route[min(len(route)-1, slices.Index(route, at)+1)], showing{})
+	f.leavePage(at)
+	return answer{at: route[min(len(route)-1, slices.Index(route, at)+1)]}
 }
 
 // finish judges the whole and leads to the review or stores it. What has a problem
 // or was never on the screen is shown first.
-func (s *Side) finish(w http.ResponseWriter, r *http.Request, f *filling, out *engine.Outcome, verb, at string) error {
+func (s *Side) finish(r *http.Request, f *filling, verb, at string) (answer, error) {
 	if verb == "change" {
 		if err := s.changeInstead(r.Context(), f); err != nil {
-			return err
+			return answer{}, err
 		}
-		out = f.run()
+		f.run()
 	}
-	if faulty := out.FirstFaultyPage(); faulty != "" {
-		fill.Leave(f.program, out, f.posted, at)
-		return s.print(w, r, f, out, faulty, showing{judged: true})
+	if faulty := f.out.FirstFaultyPage(); faulty != "" {
+		f.leavePage(at)
+		return answer{at: faulty, judged: true}, nil
 	}
 	if !f.posted.Has(fill.DigestField) {
 		at = "" // from a page that asks nothing
 	}
-	if unseen := fill.Unseen(f.program, out, f.posted, at); unseen != "" {
-		fill.Leave(f.program, out, f.posted, at)
-		return s.print(w, r, f, out, unseen, showing{notice: f.words().Say(unseenNotice)})
+	unseen := fill.Unseen(f.program, f.out, f.posted, at)
+	if at != "" || unseen != "" {
+		f.leavePage(at)
 	}
-	if at != "" {
-		fill.Leave(f.program, out, f.posted, at)
+	switch {
+	case unseen != "":
+		return answer{at: unseen, notice: f.words().Say(unseenNotice)}, nil
+	case verb == "review":
+		return answer{kind: reviewed}, nil
 	}
-	if verb == "review" {
-		return s.review(w, r, f, out)
-	}
-	return s.send(w, r, f, out, verb == "another")
+	return s.send(r, f, verb == "another")
 }
 
 // switchLanguage shows the page in another of the form's languages, with what was
 // typed; numbers are read by it from now on.
-func (s *Side) switchLanguage(w http.ResponseWriter, r *http.Request, f *filling, at, language string) error {
+func (s *Side) switchLanguage(ctx context.Context, f *filling, language string) (err error) {
 	languages := f.program.Form.Languages()
 	if f.ticket.Language = ""; slices.Contains(languages[1:], language) {
 		f.ticket.Language = language
 	}
-	var err error
-	if f.program, err = s.programs.In(r.Context(), f.ticket.Form, f.ticket.Edition, f.ticket.Language); err != nil {
+	if f.program, err = s.programs.In(ctx, f.ticket.Form, f.ticket.Edition, f.ticket.Language); err != nil {
 		return err
 	}
-	if err := s.read(r.Context(), f); err != nil {
+	if err := s.read(ctx, f); err != nil {
 		return err
 	}
-	return s.print(w, r, f, f.run(), at, showing{})
+	f.live, f.liveEdition = nil, 0
+	err = s.lookUpLive(ctx, f)
+	f.run()
+	return err
 }
 
-// reviewPage shows all answers once more, with a way to each of them.
-type reviewPage struct {
-	*fill.View
-	Address, Token string
-	Edition        int
-	Revisit        bool
-	SentBefore     string
-}
-
-func (s *Side) review(w http.ResponseWriter, r *http.Request, f *filling, out *engine.Outcome) error {
-	if out.Open != engine.Open {
-		return s.closed(w, f, out)
-	}
-	token, err := s.token(r.Context(), f.ticket)
-	if err != nil {
-		return err
-	}
-	frame(w, f.opening().Form)
-	w.Header().Set("Cache-Control", "private, no-cache")
-	return s.in(f).Page(w, http.StatusOK, "review", reviewPage{f.carryAll(out), f.address, token, f.ticket.Edition, f.ticket.Response != "", f.posted.Get(sentField)})
-}
-
-// carryAll is a view for a page that asks nothing, on which all answers travel along.
-func (f *filling) carryAll(out *engine.Outcome) *fill.View {
-	view := fill.Build(f.program, out, f.posted, "", fill.Unjudged)
-	view.CarryAll()
-	return view
-}
-
-// send stores the response, or the change of one, and leads to its end page. Another
-// asks for one more response of somebody who has sent one.
-func (s *Side) send(w http.ResponseWriter, r *http.Request, f *filling, out *engine.Outcome, another bool) error {
+// send stores the response, or the change of one. Another asks for one more response of
+// somebody who has sent one.
+func (s *Side) send(r *http.Request, f *filling, another bool) (answer, error) {
 	ctx := r.Context()
-	last := ""
-	if route := out.Route(); len(route) > 0 {
-		last = route[len(route)-1]
+	again := answer{} // the page to come back to
+	if route := f.out.Route(); len(route) > 0 {
+		again.at = route[len(route)-1]
 	}
-	if !out.Accepted {
-		return s.print(w, r, f, out, last, showing{judged: true, notice: f.words().Say("This can’t be sent yet.")})
+	if !f.out.Accepted {
+		again.judged, again.notice = true, f.words().Say("This can’t be sent yet.")
+		return again, nil
 	}
-	limited := f.limit() > 0
-	notice := s.doubt(f)
-	if notice != "" || limited || f.ticket.Response != "" { // else it is counted as it is stored
-		if within, err := s.within(r, f); err != nil {
-			return err
-		} else if !within {
-			return s.tooMany(w, r, f, out, last)
-		}
-	}
-	if notice != "" {
+	notice, tooMuch, err := s.held(r, f)
+	switch {
+	case err != nil:
+		return again, err
+	case tooMuch:
+		return f.tooMany(again), nil
+	case notice != "":
 		f.posted.Del(trap)
-		return s.print(w, r, f, out, last, showing{notice: notice})
+		again.notice = notice
+		return again, nil
 	}
 	if another {
 		f.ticket.Filling = newFilling()
-	} else if before, err := s.sentElsewhere(ctx, f); err != nil {
-		return err
-	} else if before != nil {
-		return s.sentBefore(w, r, f, out, *before)
+	} else if before, err := s.sentElsewhere(ctx, f); err != nil || before != nil {
+		if err != nil {
+			return again, err
+		}
+		return answer{kind: sentBefore, before: *before}, nil
 	}
 	// A signature becomes a file only now: until then it can go on being made.
-	if signed, err := s.sign(ctx, f.ticket, f.program.Form, f.posted); err != nil {
-		return err
-	} else if signed {
+	signed, err := s.sign(ctx, f.ticket, f.program.Form, f.posted)
+	if err != nil {
+		return again, err
+	}
+	if signed {
 		if err := s.read(ctx, f); err != nil {
-			return err
+			return again, err
 		}
-		if out = f.run(); !out.Accepted {
-			return s.print(w, r, f, out, last, showing{judged: true})
+		if !f.run().Accepted {
+			again.judged = true
+			return again, nil
 		}
 	}
-	return s.receive(w, r, f, out, last)
+	return s.receive(r, f, again)
 }
 
-// receive stores what was accepted; last is the page to come back to if it can't be.
-func (s *Side) receive(w http.ResponseWriter, r *http.Request, f *filling, out *engine.Outcome, last string) error {
-	ctx := r.Context()
-	response, err := f.response(out)
+// held says what holds a sending back: a doubt that asks once more, or that too much was
+// sent. Where nothing else is to be looked at, sendings are counted as they are stored.
+func (s *Side) held(r *http.Request, f *filling) (notice string, tooMuch bool, err error) {
+	if notice, err = s.doubt(r, f); err != nil {
+		return "", false, err
+	}
+	if notice == "" && f.limit() == 0 && f.ticket.Response == "" {
+		return "", false, nil
+	}
+	within, err := s.within(r, f)
+	return notice, !within, err
+}
+
+// receive stores what was accepted; again is the page to come back to if it can't be.
+func (s *Side) receive(r *http.Request, f *filling, again answer) (answer, error) {
+	response, err := f.response()
 	if err != nil {
-		return err
+		return again, err
 	}
 	if f.ticket.Response != "" {
-		err := s.store.ChangeResponse(ctx, f.ticket.Workspace, f.ticket.Form, f.ticket.Response, f.ticket.Edition, response.Answers, response.Uploads, f.input.At)
-		if err != nil {
-			return err
+		err := s.of(f).ChangeResponse(
+			r.Context(), f.ticket.Response, f.ticket.Edition, response.Answers, response.Uploads, response.Takes, f.input.At,
+		)
+		if errors.Is(err, store.ErrNoPlaces) {
+			return s.fullMeanwhile(r, f, again)
 		}
-		f.leadToEnd(w, r)
-		return nil
+		if errors.Is(err, store.ErrTooOften) {
+			again.notice = f.words().Say("This was changed very often; it can’t be changed again. Please tell whoever runs this form.")
+			return again, nil
+		}
+		return answer{kind: sent}, err
 	}
 	got := store.Received
 	if limit := f.limit(); limit > 0 {
-		got, err = s.store.AddResponseWithin(ctx, response, limit)
+		got, err = s.store.AddResponseWithin(r.Context(), response, limit)
 	} else {
-		got, err = s.store.AddRatedResponse(ctx, response, f.key("send", r), sendsAMinute)
+		got, err = s.store.AddRatedResponse(r.Context(), response, f.key("send", r), weight(response.Answers), sendsAMinute)
 	}
 	switch {
 	case err != nil:
-		return err
+		return again, err
 	case got == store.Superseded:
-		return s.judgeAnew(w, r, f, last)
+		return s.judgeAnew(r, f, again)
 	case got == store.Erased:
-		return erased
+		return again, erased
+	case got == store.NoPlaces:
+		return s.fullMeanwhile(r, f, again)
 	case got == store.Full:
-		out.Open = engine.Full
-		return s.closed(w, f, out)
+		f.out.Open = engine.Full
+		return again, nil
 	case got == store.TooOften:
-		return s.tooMany(w, r, f, out, last)
+		return f.tooMany(again), nil
 	case got == store.SentBefore:
-		before, err := s.store.ResponseOfFilling(ctx, f.ticket.Form, f.ticket.Filling)
-		if err != nil {
-			return err
-		}
-		if !sameAnswers(before.Answers, response.Answers) {
-			return s.sentBefore(w, r, f, out, before)
-		}
+		return s.sentAlready(r.Context(), f, response)
 	}
-	f.leadToEnd(w, r)
-	return nil
+	return answer{kind: sent}, nil
+}
+
+// sentAlready is for a filling that is stored: a page that came twice leads to the end,
+// one with other answers asks what is meant.
+func (s *Side) sentAlready(ctx context.Context, f *filling, response store.Response) (answer, error) {
+	before, err := s.of(f).ResponseOf(ctx, f.ticket.Filling)
+	if err == nil && !sameAnswers(before.Answers, response.Answers) {
+		return answer{kind: sentBefore, before: before}, nil
+	}
+	return answer{kind: sent}, err
 }
 
 // judgeAnew is for a form that was published again since its page was opened: the new
 // edition says whether it still takes responses.
-func (s *Side) judgeAnew(w http.ResponseWriter, r *http.Request, f *filling, last string) error {
+func (s *Side) judgeAnew(r *http.Request, f *filling, again answer) (answer, error) {
 	if err := s.lookUpLive(r.Context(), f); err != nil {
-		return err
+		return again, err
 	}
-	out := f.run()
-	if !out.Accepted {
-		return s.print(w, r, f, out, last, showing{judged: true})
+	if !f.run().Accepted {
+		again.judged = true
+		return again, nil
 	}
-	return s.receive(w, r, f, out, last)
+	return s.receive(r, f, again)
 }
 
+// fullMeanwhile is for a choice whose last place went while the form was filled: its
+// question says so, and all the rest stays.
+func (s *Side) fullMeanwhile(r *http.Request, f *filling, again answer) (answer, error) {
+	if err := s.places(r.Context(), f); err != nil {
+		return again, err
+	}
+	again.judged = true
+	if faulty := f.run().FirstFaultyPage(); faulty != "" {
+		again.at = faulty
+	}
+	return again, nil
+}
+
+// places finds out how many places are taken, if the form has any.
+func (s *Side) places(ctx context.Context, f *filling) (err error) {
+	if f.program.HasPlaces() {
+		f.input.Taken, err = s.of(f).Taken(ctx)
+	}
+	return err
+}
+
+// takes are the places that an outcome takes, with how many there are.
+func takes(out *engine.Outcome) store.Takes {
+	got := store.Takes{}
+	for item, choices := range out.Takes() {
+		got[item] = map[string]store.Take{}
+		for choice, t := range choices {
+			got[item][choice] = store.Take{N: t.N, Most: &t.Of}
+		}
+	}
+	return got
+}
+
+// of is what belongs to a filling's form.
+func (s *Side) of(f *filling) store.InForm { return s.store.In(f.ticket.Workspace).Form(f.ticket.Form) }
+
 // response is what is stored of an outcome.
-func (f *filling) response(out *engine.Outcome) (store.Response, error) {
-	stored := out.Stored()
+func (f *filling) response() (store.Response, error) {
+	stored := f.out.Stored()
 	answers, err := json.Marshal(stored)
 	if err != nil {
 		return store.Response{}, err
@@ -302,8 +340,11 @@ func (f *filling) response(out *engine.Outcome) (store.Response, error) {
 	if err != nil {
 		return store.Response{}, err
 	}
-	response := store.Response{WorkspaceID: f.ticket.Workspace, FormID: f.ticket.Form, Edition: f.ticket.Edition, Answers: answers, Parameters: params,
-		ReceivedAt: f.input.At, Filling: f.ticket.Filling, Uploads: uploadsIn(f.program.Form, stored), Language: f.ticket.Language, Judge: f.ticket.Edition}
+	response := store.Response{
+		WorkspaceID: f.ticket.Workspace, FormID: f.ticket.Form, Edition: f.ticket.Edition, Answers: answers,
+		Parameters: params, ReceivedAt: f.input.At, Filling: f.ticket.Filling,
+		Uploads: uploadsIn(f.program.Form, stored), Language: f.ticket.Language, Judge: f.ticket.Edition, Takes: takes(f.out),
+	}
 	if f.liveEdition != 0 {
 		response.Judge = f.liveEdition
 	}
@@ -324,18 +365,32 @@ func (f *filling) leadToEnd(w http.ResponseWriter, r *http.Request) {
 
 // key is what a limit counts by: what is done, the form and the visitor's address.
 func (f *filling) key(what string, r *http.Request) string {
-	return what + ":" + strconv.FormatInt(f.ticket.Form, 10) + ":" + ui.Visitor(r)
+	return what + ":" + strconv.FormatInt(int64(f.ticket.Form), 10) + ":" + ui.Visitor(r)
 }
 
 // within counts one more sending, and reports whether it is within bounds.
 func (s *Side) within(r *http.Request, f *filling) (bool, error) {
-	n, err := s.store.Count(r.Context(), f.key("send", r), s.now())
+	size := 0
+	for name, values := range f.posted {
+		size += len(name) + len(strings.Join(values, ""))
+	}
+	n, err := s.store.CountBy(r.Context(), f.key("send", r), s.now(), weighed(size))
 	return n <= sendsAMinute, err
 }
 
-func (s *Side) tooMany(w http.ResponseWriter, r *http.Request, f *filling, out *engine.Outcome, at string) error {
-	f.status = http.StatusTooManyRequests
-	return s.print(w, r, f, out, at, showing{notice: f.words().Say("Too much was sent from here within a minute. Your answers are still here; please wait a little and send again.")})
+// aPart is how many bytes count for one sending; more count for several.
+const aPart = 64 << 10
+
+// weight is for how many sendings what was sent counts, so that limits by number are
+// limits by bytes too.
+func weight(sent []byte) int { return weighed(len(sent)) }
+
+func weighed(bytes int) int { return 1 + bytes/aPart }
+
+func (f *filling) tooMany(again answer) answer {
+	again.status = http.StatusTooManyRequests
+	again.notice = f.words().Say(tooMuchNotice)
+	return again
 }
 
 // quick reports whether a filling was sent sooner than anyone fills one in. Where the
@@ -351,16 +406,42 @@ var erased = ui.Refusal{Status: http.StatusGone, Title: "What you sent has been 
 // doubt asks once more where a program rather than a person may be at work; a
 // person sends again and is through, except where the form's own question is
 // answered wrong.
-func (s *Side) doubt(f *filling) (notice string) {
+func (s *Side) doubt(r *http.Request, f *filling) (notice string, err error) {
 	say := f.words().Say
-	if g := f.program.Form.Guard; g != nil && !g.Right(f.posted.Get("_guard")) {
-		return say("The answer to “%s” is not right yet. Your answers are still here.", g.Question)
+	if notice, err = s.guarded(r, f); notice != "" || err != nil {
+		return notice, err
 	}
 	switch {
 	case f.posted.Get(trap) != "":
-		return say("Something filled in a field that people don’t see. It is empty again; please send once more.")
+		return say("Something filled in a field that people don’t see. It is empty again; please send once more."), nil
 	case f.ticket.Response == "" && s.quick(f):
-		return say("That was very quick. Please send once more.")
+		return say("That was very quick. Please send once more."), nil
 	}
-	return ""
+	return "", nil
+}
+
+// guessesAMinute is how many wrong answers to a form's guard question are judged of one
+// visitor within a minute. Further ones are not, even if they are right.
+const guessesAMinute = 6
+
+// guarded judges the answer to the form's guard question. It is counted before it is
+// judged, so that of many at once no more are judged than may be wrong.
+func (s *Side) guarded(r *http.Request, f *filling) (notice string, err error) {
+	g := f.program.Form.Guard
+	if g == nil {
+		return "", nil
+	}
+	key, at := f.key("guard", r), s.now()
+	n, err := s.store.Count(r.Context(), key, at)
+	switch {
+	case err != nil:
+		return "", err
+	case n > guessesAMinute:
+		return f.words().
+				Say("“%s” was answered wrong too often from here. Your answers are still here; please wait a minute and send again.", g.Question),
+			nil
+	case !g.Right(f.posted.Get("_guard")):
+		return f.words().Say("The answer to “%s” is not right yet. Your answers are still here.", g.Question), nil
+	}
+	return "", s.store.Uncount(r.Context(), key, at)
 }

@@ -2,29 +2,31 @@ package respond
 
 import (
 	"crypto/hmac"
-	"crypto/rand"
 	"crypto/sha256"
 	"encoding/base64"
-	"encoding/hex"
 	"encoding/json"
 	"errors"
 	"strings"
-	"sync"
 	"time"
+
+	"github.com/google/uuid"
+
+	"lazo/store"
+	"lazo/web/held"
 )
 
 // ticket is what one filling of a form is bound to. It travels signed with the
 // page, so that parameters and edition stay those of the arrival, and no cookie
 // is needed.
 type ticket struct {
-	Form      int64               `json:"f"`
+	Form      store.FormID        `json:"f"`
 	Address   string              `json:"a"` // of the form
-	Workspace int64               `json:"w"`
+	Workspace store.WorkspaceID   `json:"w"`
 	Edition   int                 `json:"e"`
 	Params    map[string][]string `json:"p,omitempty"`
 	Begun     int64               `json:"b"`           // when the filling was, in Unix seconds
 	Renewed   int64               `json:"o,omitempty"` // when it was last gone on with
-	Link      int64               `json:"l,omitempty"`
+	Link      store.LinkID        `json:"l,omitempty"`
 	Response  string              `json:"r,omitempty"` // the response that is being changed
 	Language  string              `json:"g,omitempty"` // "" is the form's own
 	Filling   string              `json:"n"`           // a UUID, the same for a page that is sent twice
@@ -66,35 +68,25 @@ func mac(secret []byte, body string) []byte {
 	return h.Sum(nil)
 }
 
-// tickets are those that were opened lately: a page sends the same one with each
-// of its live changes.
-type tickets struct {
-	mu     sync.Mutex
-	opened map[string]ticket // by the signed text, which is as good as its signature
+// tickets are those that were opened lately: a page sends the same one with each of
+// its live changes. The signed text is as good a key as its signature.
+type tickets struct{ opened *held.Cache[string, ticket] }
+
+// ticketBytes bounds what is remembered of tickets.
+const ticketBytes = 4 << 20
+
+func newTickets() tickets {
+	return tickets{held.New(ticketBytes, func(signed string, _ ticket) int { return 2*len(signed) + 300 })}
 }
 
-// Bounds of tickets: how many, and of how many bytes each.
-const (
-	maxTickets = 5000
-	maxTicket  = 1000
-)
-
 // open is openTicket with a memory.
-func (c *tickets) open(secret []byte, signed string, now time.Time) (ticket, error) {
-	c.mu.Lock()
-	t, ok := c.opened[signed]
-	c.mu.Unlock()
-	if ok && t.age(now) <= maxAge {
+func (c tickets) open(secret []byte, signed string, now time.Time) (ticket, error) {
+	if t, ok := c.opened.Get(signed); ok && t.age(now) <= maxAge {
 		return t, nil
 	}
 	t, err := openTicket(secret, signed, now)
-	if err == nil && len(signed) <= maxTicket {
-		c.mu.Lock()
-		defer c.mu.Unlock()
-		if len(c.opened) >= maxTickets || c.opened == nil {
-			c.opened = map[string]ticket{}
-		}
-		c.opened[strings.Clone(signed)] = t
+	if err == nil {
+		c.opened.Add(strings.Clone(signed), t)
 	}
 	return t, err
 }
@@ -113,11 +105,5 @@ func openTicket(secret []byte, signed string, now time.Time) (ticket, error) {
 	return t, nil
 }
 
-// newFilling returns a random UUID (version 4).
-func newFilling() string {
-	var b [16]byte
-	rand.Read(b[:])
-	b[6], b[8] = b[6]&0x0f|0x40, b[8]&0x3f|0x80
-	h := hex.EncodeToString(b[:])
-	return strings.Join([]string{h[:8], h[8:12], h[12:16], h[16:20], h[20:]}, "-")
-}
+// newFilling names a filling: nobody can guess it.
+func newFilling() string { return uuid.NewString() }

@@ -5,7 +5,6 @@ import (
 	"html/template"
 	"regexp"
 	"strings"
-	"sync"
 
 	"github.com/microcosm-cc/bluemonday"
 	"github.com/yuin/goldmark"
@@ -13,6 +12,8 @@ import (
 	"github.com/yuin/goldmark/parser"
 	"github.com/yuin/goldmark/text"
 	"github.com/yuin/goldmark/util"
+
+	"lazo/web/held"
 )
 
 var (
@@ -53,36 +54,17 @@ const (
 	mostLinks      = 500
 )
 
-// renderedBytes bounds what is remembered of rendered texts.
-const renderedBytes = 8 << 20
-
-// rendered remembers texts that were turned into HTML: the same ones are shown with
-// every page of a form.
-var rendered struct {
-	sync.Mutex
-	html map[string]template.HTML
-	size int
-}
+// rendered remembers texts that were turned into HTML, within some megabytes: the
+// same ones are shown with every page of a form.
+var rendered = held.New(8<<20, func(src string, html template.HTML) int { return len(src) + len(html) })
 
 // Markdown turns an author's Markdown into safe HTML.
 func Markdown(src string) template.HTML {
-	rendered.Lock()
-	html, ok := rendered.html[src]
-	rendered.Unlock()
-	if ok {
+	if html, ok := rendered.Get(src); ok {
 		return html
 	}
-	html = render(src)
-	rendered.Lock()
-	defer rendered.Unlock()
-	size := len(src) + len(html)
-	if rendered.html == nil || rendered.size+size > renderedBytes {
-		rendered.html, rendered.size = map[string]template.HTML{}, 0
-	}
-	if _, again := rendered.html[src]; !again && size <= renderedBytes/8 {
-		rendered.html[strings.Clone(src)] = html
-		rendered.size += size
-	}
+	html := render(src)
+	rendered.Add(strings.Clone(src), html)
 	return html
 }
 

@@ -9,7 +9,8 @@ import (
 
 func TestMarkdownThatNobodyWritesIsShownAsItIs(t *testing.T) {
 	for _, text := range []string{
-		strings.Repeat("> ", 100_000), strings.Repeat(">", 200_000), strings.Repeat("* - ", 5_000) + "x", strings.Repeat("1. ", 5_000), strings.Repeat("[a](", 5_000),
+		strings.Repeat("> ", 100_000), strings.Repeat(">", 200_000), strings.Repeat("* - ", 5_000) + "x", strings.Repeat("1. ",
+			5_000), strings.Repeat("[a](", 5_000),
 		strings.Repeat("[", 5_000), strings.Repeat("x", mostMarkdown+1), strings.Repeat("x ", partOfMarkdown), strings.Repeat(" ", 5_000) + "- x",
 	} {
 		html := string(Markdown(text))
@@ -29,18 +30,4 @@ func TestALongTextIsRenderedToItsEnd(t *testing.T) {
 	html := string(Markdown(strings.Repeat("Oars are *numbered*.\n\n", 4_000) + "Ask at the **boathouse**."))
 	assert.Equal(t, 4_000, strings.Count(html, "<em>numbered</em>"))
 	assert.Contains(t, html, "<strong>boathouse</strong>")
-}
-
-func TestWhatIsRememberedOfRenderedTextsIsBounded(t *testing.T) {
-	for i := range 60 {
-		Markdown(strings.Repeat("x", i) + strings.Repeat("\n\nlong", 10_000))
-	}
-	rendered.Lock()
-	defer rendered.Unlock()
-	size := 0
-	for text, html := range rendered.html {
-		size += len(text) + len(html)
-	}
-	assert.Equal(t, size, rendered.size)
-	assert.LessOrEqual(t, size, renderedBytes)
 }

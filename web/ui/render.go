@@ -18,6 +18,7 @@ import (
 	"github.com/go-chi/chi/v5/middleware"
 
 	"lazo/store"
+	"lazo/web/held"
 	"lazo/web/wording"
 )
 
@@ -46,17 +47,16 @@ type Renderer struct {
 	set      *template.Template
 	pristine *template.Template // never executed, so that it can be cloned
 
-	mu     *sync.Mutex
-	spoken map[string]*Renderer // by language tag
+	spoken *held.Cache[string, *Renderer] // by language tag
 }
 
 // maxSpoken bounds the languages that are held ready.
 const maxSpoken = 50
 
+func one[V any](string, V) int { return 1 }
+
 var funcs = template.FuncMap{
-	"markdown": Markdown,
-	"inc":      func(n int) int { return n + 1 },
-	"lower":    strings.ToLower,
+	"markdown": Markdown, "inc": func(n int) int { return n + 1 }, "lower": strings.ToLower,
 }
 
 // NewRenderer parses the shared templates and all in files, with functions of
@@ -66,7 +66,7 @@ func NewRenderer(own template.FuncMap, files ...fs.FS) *Renderer {
 	for _, f := range append([]fs.FS{templates}, files...) {
 		parse(set, f)
 	}
-	return &Renderer{template.Must(set.Clone()), set, &sync.Mutex{}, map[string]*Renderer{}}
+	return &Renderer{template.Must(set.Clone()), set, held.New(maxSpoken, one[*Renderer])}
 }
 
 var (
@@ -100,23 +100,21 @@ func inLanguage(tag string) template.FuncMap {
 
 // In returns the renderer of the same pages in the language with a tag.
 func (rd *Renderer) In(tag string) *Renderer {
-	rd.mu.Lock()
-	defer rd.mu.Unlock()
-	if in := rd.spoken[tag]; in != nil {
-		return in
-	}
-	if len(rd.spoken) >= maxSpoken {
-		clear(rd.spoken)
-	}
-	in := &Renderer{template.Must(rd.pristine.Clone()).Funcs(inLanguage(tag)), rd.pristine, rd.mu, rd.spoken}
-	rd.spoken[tag] = in
+	in, _ := rd.spoken.Of(tag, func() (*Renderer, error) {
+		return &Renderer{template.Must(rd.pristine.Clone()).Funcs(inLanguage(tag)), rd.pristine, rd.spoken}, nil
+	})
 	return in
 }
 
+// buffers are those that pages were printed into before.
+var buffers = sync.Pool{New: func() any { return new(bytes.Buffer) }}
+
 // Page prints a template as a whole answer.
 func (rd *Renderer) Page(w http.ResponseWriter, status int, name string, data any) error {
-	var b bytes.Buffer
-	if err := rd.set.ExecuteTemplate(&b, name, data); err != nil {
+	b := buffers.Get().(*bytes.Buffer)
+	defer buffers.Put(b)
+	b.Reset()
+	if err := rd.set.ExecuteTemplate(b, name, data); err != nil {
 		return err
 	}
 	w.Header().Set("Content-Type", "text/html; charset=utf-8")
@@ -178,7 +176,10 @@ func (rd *Renderer) handle(w http.ResponseWriter, r *http.Request, h Handler, in
 		return
 	}
 	if b.began {
-		slog.WarnContext(r.Context(), "answer broken off", "id", middleware.GetReqID(r.Context()), "method", r.Method, "route", Route(r), "err", err)
+		slog.WarnContext(
+			r.Context(), "answer broken off", "id", middleware.GetReqID(r.Context()), "method", r.Method, "route", Route(r),
+			"err", err,
+		)
 		panic(http.ErrAbortHandler)
 	}
 	in().fail(w, r, err)
@@ -218,11 +219,23 @@ func explain(err error) Refusal {
 	case errors.As(err, &refusal):
 		return refusal
 	case errors.Is(err, store.ErrNotFound):
-		return Refusal{Status: http.StatusNotFound, Title: "There is no such page", Text: "The address may be mistyped, or what was here has been taken away."}
+		return Refusal{
+			Status: http.StatusNotFound, Title: "There is no such page",
+			Text: "The address may be mistyped, or what was here has been taken away.",
+		}
 	case errors.As(err, &tooLarge):
-		return Refusal{Status: http.StatusRequestEntityTooLarge, Title: "This is too much at once", Text: "What was sent is larger than can be taken."}
+		return Refusal{
+			Status: http.StatusRequestEntityTooLarge, Title: "This is too much at once",
+			Text: "What was sent is larger than can be taken.",
+		}
 	case store.Unreachable(err):
-		return Refusal{Status: http.StatusServiceUnavailable, Title: "Please try again in a moment", Text: "The data can’t be reached right now. Nothing is lost; use your browser’s reload in a few seconds."}
+		return Refusal{
+			Status: http.StatusServiceUnavailable, Title: "Please try again in a moment",
+			Text: "The data can’t be reached right now. Nothing is lost; use your browser’s reload in a few seconds.",
+		}
 	}
-	return Refusal{Status: http.StatusInternalServerError, Title: "Something went wrong here", Text: "It is not your doing. We have noted it; please try again."}
+	return Refusal{
+		Status: http.StatusInternalServerError, Title: "Something went wrong here",
+		Text: "It is not your doing. We have noted it; please try again.",
+	}
 }

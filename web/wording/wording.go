@@ -10,16 +10,18 @@ import (
 	"embed"
 	"encoding/json"
 	"strings"
-	"sync"
 	"time"
 
 	"github.com/go-playground/locales"
 	"github.com/go-playground/locales/ar"
 	"github.com/go-playground/locales/en_GB"
 	"github.com/go-playground/locales/es"
+	"golang.org/x/text/feature/plural"
 	"golang.org/x/text/language"
 	"golang.org/x/text/language/display"
 	"golang.org/x/text/message"
+
+	"lazo/web/held"
 )
 
 //go:embed *.json
@@ -28,7 +30,8 @@ var files embed.FS
 // Words are the words of one language.
 type Words struct {
 	Tag     string // as the form names it; the words may be English all the same
-	phrases map[string]string
+	words   language.Tag
+	phrases map[string]phrase
 	printer *message.Printer
 	dates   locales.Translator
 }
@@ -36,13 +39,13 @@ type Words struct {
 // spoken is a language that the application has words in.
 type spoken struct {
 	tag     language.Tag
-	file    string // "" for English
+	file    string
 	dates   locales.Translator
-	phrases map[string]string
+	phrases map[string]phrase
 }
 
 var known = []spoken{
-	{tag: language.English, dates: en_GB.New()},
+	{tag: language.English, file: "en.json", dates: en_GB.New()},
 	{tag: language.Spanish, file: "es.json", dates: es.New()},
 	{tag: language.Arabic, file: "ar.json", dates: ar.New()},
 }
@@ -60,9 +63,6 @@ var matcher = func() language.Matcher {
 	tags := make([]language.Tag, 0, len(known))
 	for i := range known {
 		tags = append(tags, known[i].tag)
-		if known[i].file == "" {
-			continue
-		}
 		data, err := files.ReadFile(known[i].file)
 		if err == nil {
 			err = json.Unmarshal(data, &known[i].phrases)
@@ -74,30 +74,13 @@ var matcher = func() language.Matcher {
 	return language.NewMatcher(tags)
 }()
 
-// Those that were asked for before; few, since forms name them.
-var (
-	mu   sync.RWMutex
-	held = map[string]*Words{}
-)
-
-const maxHeld = 200
+// asked are those that were asked for before; few, since forms name them.
+var asked = held.New(200, func(string, *Words) int { return 1 })
 
 // For returns the words of the language with a tag (BCP 47): those of the nearest
 // language that there are words in, English if none is near.
 func For(tag string) *Words {
-	mu.RLock()
-	w := held[tag]
-	mu.RUnlock()
-	if w != nil {
-		return w
-	}
-	w = find(tag)
-	mu.Lock()
-	defer mu.Unlock()
-	if len(held) >= maxHeld {
-		clear(held)
-	}
-	held[tag] = w
+	w, _ := asked.Of(tag, func() (*Words, error) { return find(tag), nil })
 	return w
 }
 
@@ -111,7 +94,7 @@ func find(tag string) *Words {
 		at = 0
 	}
 	k := known[at]
-	return &Words{Tag: t.String(), phrases: k.phrases, printer: message.NewPrinter(k.tag), dates: k.dates}
+	return &Words{Tag: t.String(), words: k.tag, phrases: k.phrases, printer: message.NewPrinter(k.tag), dates: k.dates}
 }
 
 // Best picks one of a form's languages, the first of which is its own, for a
@@ -147,15 +130,6 @@ func OwnName(tag string) string {
 	return name
 }
 
-// EnglishName is what a language is called in English.
-func EnglishName(tag string) string {
-	name := display.English.Languages().Name(language.Make(tag))
-	if name == "" {
-		return tag
-	}
-	return name
-}
-
 // Direction is rtl for a language that is written from right to left, else ltr.
 func Direction(tag string) string {
 	script, _ := language.Make(tag).Script()
@@ -166,10 +140,47 @@ func Direction(tag string) string {
 	return "ltr"
 }
 
+// phrase is what a language says for an English phrase: one text, or one for each of its
+// plural forms (CLDR, by their names), of which the first number among the arguments
+// picks one.
+type phrase struct {
+	text  string
+	forms map[string]string
+}
+
+// UnmarshalJSON reads a text, or an object of texts by plural form.
+func (p *phrase) UnmarshalJSON(data []byte) error {
+	if len(data) > 0 && data[0] == '{' {
+		return json.Unmarshal(data, &p.forms)
+	}
+	return json.Unmarshal(data, &p.text)
+}
+
+var pluralNames = map[plural.Form]string{
+	plural.Zero: "zero", plural.One: "one", plural.Two: "two", plural.Few: "few", plural.Many: "many", plural.Other: "other",
+}
+
+// in is the phrase in the form that the arguments ask for.
+func (p phrase) in(tag language.Tag, args []any) string {
+	if p.forms == nil {
+		return p.text
+	}
+	for _, arg := range args {
+		if n, ok := arg.(int); ok {
+			if text := p.forms[pluralNames[plural.Cardinal.MatchPlural(tag, n, 0, 0, 0, 0)]]; text != "" {
+				return text
+			}
+			break
+		}
+	}
+	return p.forms["other"]
+}
+
 // Say says an English phrase. It may hold the verbs of fmt for args; numbers among
-// these are written as the language writes them.
+// these are written as the language writes them, and the first of them decides whether
+// one is spoken of or several.
 func (w *Words) Say(phrase string, args ...any) string {
-	text := w.phrases[phrase]
+	text := w.phrases[phrase].in(w.words, args)
 	if text == "" {
 		text = phrase
 	}

@@ -56,11 +56,14 @@ func main() {
 		{"forms", "/forms", 1280, 800, nil},
 		{"manuscript", crew + "?at=cox_name", 1280, 800, []chromedp.Action[chromedp.Void]{wait}},
 		{"manuscript-narrow", crew + "?at=cox_name", 390, 844, []chromedp.Action[chromedp.Void]{wait}},
-		{"manuscript-written", crew + "?at=cox_name&write=shown", 1280, 800, []chromedp.Action[chromedp.Void]{wait, chromedp.SendKeys("#source-shown", kb.ArrowDown+kb.ArrowDown+kb.End+" or lan"), wait}},
-		{"manuscript-marked", crew, 1280, 800, []chromedp.Action[chromedp.Void]{wait, click("#row-lane .mark-box"), click("#row-trailer .mark-box"), wait}},
+		{"manuscript-written", crew + "?at=cox_name&write=shown", 1280, 800, []chromedp.Action[chromedp.Void]{wait,
+			chromedp.SendKeys("#source-shown", kb.ArrowDown+kb.ArrowDown+kb.End+" or lan"), wait}},
+		{"manuscript-marked", crew, 1280, 800, []chromedp.Action[chromedp.Void]{wait, click("#row-lane .mark-box"),
+			click("#row-trailer .mark-box"), wait}},
 		{"manuscript-tied", crew + "?at=boat_class&tied=boat_class", 1280, 800, []chromedp.Action[chromedp.Void]{wait}},
 		{"samples", "/samples", 1280, 800, nil},
-		{"rehearsal", crew + "/rehearsal", 1280, 800, []chromedp.Action[chromedp.Void]{click(`#a-boat_class-2`), wait, click(`#a-boat_source-0`), wait}},
+		{"rehearsal", crew + "/rehearsal", 1280, 800, []chromedp.Action[chromedp.Void]{click(`#a-boat_class-2`), wait,
+			click(`#a-boat_source-0`), wait}},
 		{"links", crew + "/links", 1280, 800, nil},
 		{"in-public", bulletin + "/public", 1280, 800, nil},
 		{"translation", bulletin + "/languages/ar", 1280, 800, nil},
@@ -69,7 +72,8 @@ func main() {
 		{"responses", volunteers + "/responses", 1280, 800, nil},
 		{"public", public, 1280, 800, []chromedp.Action[chromedp.Void]{click(`#a-boat_class-2`), wait, click(`#a-boat_source-0`), wait}},
 		{"public-narrow", public, 390, 844, []chromedp.Action[chromedp.Void]{click(`#a-boat_class-2`), wait, click(`#a-boat_source-0`), wait}},
-		{"public-problems", public, 390, 844, []chromedp.Action[chromedp.Void]{click(`#a-boat_class-2`), wait, click(`.steps button.first`), chromedp.WaitVisible("#summary")}},
+		{"public-problems", public, 390, 844, []chromedp.Action[chromedp.Void]{click(`#a-boat_class-2`), wait,
+			click(`.steps button.first`), chromedp.WaitVisible("#summary")}},
 	} {
 		if len(only) > 0 && !slices.Contains(only, s.name) {
 			continue

@@ -15,9 +15,13 @@ import (
 // each other in every way that changes a control. The same source draws the same.
 func Form(rng *rand.Rand, key string) *form.Form {
 	d := drawer{rng: rng, f: &form.Form{Lazo: 1, Key: key, Title: "Random", Timezone: "Europe/Madrid", End: "It has arrived.",
-		Lists: map[string][]form.Entry{"piers": {
-			{"code": "n1", "name": "Heron pier", "shore": "a"}, {"code": "n2", "name": "Coot pier", "shore": "a"}, {"code": "n3", "name": "Old pier", "shore": "a"},
-			{"code": "s1", "name": "Teal pier", "shore": "b"}, {"code": "s2", "name": "Reed pier", "shore": "b"}, {"code": "s3", "name": "Far pier", "shore": "b"}}}}}
+		Lists: map[string]form.List{"piers": {Entries: []form.Entry{
+			{
+				"code": "n1", "name": "Heron pier", "shore": "a",
+			}, {"code": "n2", "name": "Coot pier", "shore": "a"}, {"code": "n3", "name": "Old pier", "shore": "a"},
+			{
+				"code": "s1", "name": "Teal pier", "shore": "b",
+			}, {"code": "s2", "name": "Reed pier", "shore": "b"}, {"code": "s3", "name": "Far pier", "shore": "b"}}}}}}
 	for p := range 1 + rng.IntN(2) {
 		page := &form.Page{Key: fmt.Sprintf("p%d", p)}
 		page.Sections = append(page.Sections, d.section(fmt.Sprintf("s%d", p), 3+rng.IntN(4)))
@@ -72,8 +76,10 @@ func (d *drawer) rows(key string) *form.Section {
 	return s
 }
 
-var types = []form.Type{form.Text, form.Number, form.Number, form.YesNo, form.Tick, form.ChoiceType, form.ChoiceType, form.ChoiceType, form.ChoicesType, form.ChoicesType,
-	form.Paragraph, form.Date, form.Address, form.MonthDay}
+var types = []form.Type{
+	form.Text, form.Number, form.Number, form.YesNo, form.Tick, form.ChoiceType, form.ChoiceType, form.ChoiceType,
+	form.ChoicesType, form.ChoicesType, form.Paragraph, form.Date, form.Address, form.MonthDay,
+}
 
 func (d *drawer) item() *form.Item {
 	it := &form.Item{Key: fmt.Sprintf("q%d", d.n), Label: fmt.Sprintf("Question %d", d.n), Type: pick(d, types...)}

@@ -137,7 +137,8 @@ func (r *Respondent) Draw(rng *rand.Rand, page string) (a Act, ok bool) {
 	row := rowOf(c.name)
 	values, answer := drawValue(rng, c.it, c.st, out, row)
 	// What a control says already is no act that a browser would tell.
-	if now := r.shown(out, c.it, c.st, row, into); values == nil || slices.Equal(values, now.Values) || len(now.Values) == 0 && slices.Equal(values, []string{""}) {
+	if now := r.shown(out, c.it, c.st, row, into); values == nil || slices.Equal(values, now.Values) ||
+		len(now.Values) == 0 && slices.Equal(values, []string{""}) {
 		return Act{}, false
 	}
 	into[c.it.Key] = answer

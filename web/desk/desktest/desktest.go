@@ -1,0 +1,173 @@
+// Package desktest lets the tests of a screen visit it over HTTP, signed in to a workspace
+// of their own.
+package desktest
+
+import (
+	"context"
+	"fmt"
+	"io"
+	"net/http"
+	"net/http/cookiejar"
+	"net/http/httptest"
+	"net/url"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+
+	"lazo/core/form"
+	"lazo/store"
+	"lazo/store/storetest"
+	"lazo/web"
+)
+
+// Main is what TestMain of a screen's tests ends with.
+func Main(m *testing.M) int {
+	return storetest.Main(m, func(s *store.Store) func() {
+		db = s
+		site = httptest.NewServer(web.New(s, web.Options{Quiet: true, Trust: true}))
+		return site.Close
+	})
+}
+
+var (
+	db   *store.Store
+	site *httptest.Server
+)
+
+// Visitor is a member at the desk, with a form.
+type Visitor struct {
+	t    *testing.T
+	http *http.Client
+	Form store.Form
+	Base string // the form's address on the desk
+}
+
+// Visit signs a member of a new workspace in, with a form of these items (JSON), which is
+// published.
+func Visit(t *testing.T, items string) *Visitor {
+	t.Helper()
+	ctx := context.Background()
+	w, err := db.CreateWorkspace(ctx, "Harbour")
+	require.NoError(t, err)
+	hash, err := store.HashPassword("oars and boats")
+	require.NoError(t, err)
+	email := fmt.Sprintf("%d@pedralta.example", time.Now().UnixNano())
+	m, err := db.CreateMember(ctx, store.Member{WorkspaceID: w.ID, Email: email, Name: "Ana Prado", PasswordHash: hash})
+	require.NoError(t, err)
+	def, remarks := form.Read([]byte(`{"lazo": 1, "key": "entry", "title": "Entry", "timezone": "UTC", "pages": [{"key": "p", "title": "Boat",
+		"sections": [{"key": "s", "title": "Hull", "items": [` + items + `]}]}]}`))
+	require.NotNil(t, def, remarks)
+	f, err := db.In(w.ID).CreateForm(ctx, def)
+	require.NoError(t, err)
+	_, err = db.In(w.ID).Form(f.ID).Publish(ctx, f.DraftVersion, m.ID)
+	require.NoError(t, err)
+	jar, err := cookiejar.New(nil)
+	require.NoError(t, err)
+	v := &Visitor{t, &http.Client{Jar: jar}, f, fmt.Sprintf("/forms/%d", f.ID)}
+	status, _ := v.Post("/sign-in", url.Values{"email": {email}, "password": {"oars and boats"}})
+	require.Equal(t, http.StatusOK, status)
+	return v
+}
+
+// In is what belongs to the visitor's form.
+func (v *Visitor) In() store.InForm { return db.In(v.Form.WorkspaceID).Form(v.Form.ID) }
+
+// Draft is the form's draft as it is now, and its version.
+func (v *Visitor) Draft() (*form.Form, string) {
+	v.t.Helper()
+	f, err := v.In().Get(context.Background())
+	require.NoError(v.t, err)
+	def, err := f.Definition()
+	require.NoError(v.t, err)
+	return def, fmt.Sprint(f.DraftVersion)
+}
+
+// Receive stores a response with these answers (JSON).
+func (v *Visitor) Receive(answers string) {
+	v.t.Helper()
+	_, err := db.AddResponse(context.Background(), store.Response{
+		WorkspaceID: v.Form.WorkspaceID, FormID: v.Form.ID, Edition: 1, Answers: []byte(answers), Parameters: []byte("{}"),
+		ReceivedAt: time.Now(), Filling: fmt.Sprintf("%08x-0000-4000-8000-%012x", v.Form.ID, time.Now().UnixNano()&0xffffffffffff),
+	})
+	require.NoError(v.t, err)
+}
+
+// Get visits a path.
+func (v *Visitor) Get(path string) (status int, page string) {
+	v.t.Helper()
+	return v.read(v.http.Get(site.URL + path))
+}
+
+// Post posts fields to a path, and goes where that leads.
+func (v *Visitor) Post(path string, fields url.Values) (status int, page string) {
+	v.t.Helper()
+	return v.read(v.http.PostForm(site.URL+path, fields))
+}
+
+func (v *Visitor) read(res *http.Response, err error) (int, string) {
+	v.t.Helper()
+	require.NoError(v.t, err)
+	defer res.Body.Close()
+	body, err := io.ReadAll(res.Body)
+	require.NoError(v.t, err)
+	return res.StatusCode, string(body)
+}
+
+// Case is one visit with what has to come of it.
+type Case struct {
+	Name    string
+	Path    string     // behind the form's address, or from the root if it begins with /
+	Post    url.Values // nil to get; the draft's version is added
+	Status  int        // 200 if 0
+	Says    []string
+	SaysNot []string
+}
+
+// Try makes visits one after the other, each a test of its own.
+func (v *Visitor) Try(cases []Case) {
+	v.t.Helper()
+	t := v.t
+	for _, c := range cases {
+		t.Run(c.Name, func(t *testing.T) {
+			v.t = t
+			path := c.Path
+			if !strings.HasPrefix(path, "/") {
+				path = v.Base + "/" + path
+			}
+			var status int
+			var page string
+			if c.Post == nil {
+				status, page = v.Get(path)
+			} else {
+				_, version := v.Draft()
+				if !c.Post.Has("version") {
+					c.Post.Set("version", version)
+				}
+				status, page = v.Post(path, c.Post)
+			}
+			want := c.Status
+			if want == 0 {
+				want = http.StatusOK
+			}
+			require.Equal(t, want, status, "%.3000s", page)
+			for _, text := range c.Says {
+				require.Contains(t, page, text)
+			}
+			for _, text := range c.SaysNot {
+				require.NotContains(t, page, text)
+			}
+		})
+	}
+	v.t = t
+}
+
+// Fields are posted fields, given as names and values in turn.
+func Fields(pairs ...string) url.Values {
+	out := url.Values{}
+	for i := 0; i+1 < len(pairs); i += 2 {
+		out.Add(pairs[i], pairs[i+1])
+	}
+	return out
+}

@@ -1,0 +1,174 @@
+// Package forms is the list of a workspace's forms, and the ways in which a form begins: empty, from a
+// sample, from a file, as another's next season.
+package forms
+
+import (
+	"embed"
+	"net/http"
+	"strconv"
+	"strings"
+
+	"github.com/go-chi/chi/v5"
+
+	"lazo/core/author"
+	"lazo/core/form"
+	"lazo/store"
+	"lazo/web/desk/frame"
+	"lazo/web/ui"
+)
+
+//go:embed templates/*.html
+var templates embed.FS
+
+// Room is the screen of that name.
+type Room struct {
+	*frame.Desk
+	pages *ui.Renderer
+}
+
+// New returns the room.
+func New(d *frame.Desk) *Room { return &Room{d, frame.Pages(nil, templates)} }
+
+// Routes adds the room's own addresses.
+func (d *Room) Routes(r chi.Router) {
+	h := d.pages.Handle
+	r.Get("/forms", h(d.forms))
+	r.Post("/forms", h(d.newForm))
+	r.Get("/samples", h(d.samples))
+	r.Post("/samples", h(d.startFrom))
+	r.Post("/import", h(d.importNew))
+}
+
+// FormRoutes adds those of one form.
+func (d *Room) FormRoutes(r chi.Router) {
+	h := d.pages.Handle
+	r.Get("/file", h(d.file))
+	r.Post("/import", h(d.importInto))
+	r.Get("/season", h(d.askSeason))
+	r.Post("/season", h(d.season))
+	r.Post("/duplicate", h(d.duplicate))
+	r.Get("/delete", h(d.askDelete))
+	r.Post("/delete", h(d.delete))
+}
+
+type formsPage struct {
+	Member, Workspace string
+	Forms             []store.FormSummary
+	Problem           string
+}
+
+func (d *Room) forms(w http.ResponseWriter, r *http.Request) error { return d.listForms(w, r, "") }
+
+func (d *Room) listForms(w http.ResponseWriter, r *http.Request, problem string) error {
+	m := frame.Member(r.Context())
+	ws, err := d.Store.In(m.WorkspaceID).Get(r.Context())
+	if err != nil {
+		return err
+	}
+	list, err := d.Store.In(m.WorkspaceID).Forms(r.Context())
+	if err != nil {
+		return err
+	}
+	status := http.StatusOK
+	if problem != "" {
+		status = http.StatusUnprocessableEntity
+	}
+	return d.pages.Page(w, status, "forms", formsPage{m.Name, ws.Name, list, problem})
+}
+
+func (d *Room) newForm(w http.ResponseWriter, r *http.Request) error {
+	if err := frame.Parse(w, r); err != nil {
+		return err
+	}
+	title := strings.TrimSpace(r.PostForm.Get("title"))
+	if title == "" || len(title) > author.MaxTitle {
+		return d.listForms(w, r, "A form needs a title of at most "+strconv.Itoa(author.MaxTitle)+" characters.")
+	}
+	f, err := d.Store.In(frame.Member(r.Context()).WorkspaceID).CreateForm(r.Context(), emptyForm(title))
+	if err != nil {
+		return err
+	}
+	http.Redirect(w, r, frame.Base(f.ID), http.StatusSeeOther)
+	return nil
+}
+
+// emptyForm is a new form: one page with one section to write into.
+func emptyForm(title string) *form.Form {
+	return &form.Form{Lazo: 1, Key: addressOf(title), Title: title, Timezone: "UTC", Language: "en",
+		Pages: []*form.Page{{Key: "page_1", Sections: []*form.Section{{Key: "section_1"}}}}}
+}
+
+// addressOf makes a public address from a title.
+func addressOf(title string) string {
+	if key := form.ProposeKey(title); key != "" {
+		return strings.ReplaceAll(key, "_", "-")
+	}
+	return "form"
+}
+
+func (d *Room) duplicate(w http.ResponseWriter, r *http.Request) error {
+	_, def, err := d.Open(r)
+	if err != nil {
+		return err
+	}
+	def = def.Clone()
+	def.Title = "Copy of " + def.Title
+	f, err := d.Store.In(frame.Member(r.Context()).WorkspaceID).CreateForm(r.Context(), def)
+	if err != nil {
+		return err
+	}
+	http.Redirect(w, r, frame.Base(f.ID), http.StatusSeeOther)
+	return nil
+}
+
+type deletePage struct {
+	ID        store.FormID
+	Title     string
+	Responses int
+	Problem   string
+}
+
+func (d *Room) askDelete(w http.ResponseWriter, r *http.Request) error {
+	return d.deletePage(w, r, http.StatusOK, "")
+}
+
+func (d *Room) deletePage(w http.ResponseWriter, r *http.Request, status int, problem string) error {
+	f, def, err := d.Open(r)
+	if err != nil {
+		return err
+	}
+	n, err := d.Of(f).CountResponses(r.Context())
+	if err != nil {
+		return err
+	}
+	return d.pages.Page(w, status, "delete", deletePage{f.ID, def.Title, n, problem})
+}
+
+func (d *Room) delete(w http.ResponseWriter, r *http.Request) error {
+	if err := frame.Parse(w, r); err != nil {
+		return err
+	}
+	f, def, err := d.Open(r)
+	if err != nil {
+		return err
+	}
+	if strings.TrimSpace(r.PostForm.Get("title")) != strings.TrimSpace(def.Title) {
+		return d.deletePage(w, r, http.StatusUnprocessableEntity, "This is not the form’s title; nothing was deleted.")
+	}
+	if err := d.Of(f).Delete(r.Context()); err != nil {
+		return err
+	}
+	http.Redirect(w, r, "/forms", http.StatusSeeOther)
+	return nil
+}
+
+func (d *Room) file(w http.ResponseWriter, r *http.Request) error {
+	f, def, err := d.Open(r)
+	if err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.Header().Set("Content-Disposition", `attachment; filename="`+f.Address+`.json"`)
+	_, _ = w.Write(def.JSON())
+	return nil
+}

@@ -1,0 +1,246 @@
+// Package frame is the frame that the screens of the desk stand in: the member who is signed in, the form
+// at hand with its header, what is posted read within bounds, and the one way in which a
+// draft is changed.
+package frame
+
+import (
+	"context"
+	"embed"
+	"html/template"
+	"io/fs"
+	"maps"
+	"net/http"
+	"net/url"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/go-chi/chi/v5"
+
+	"lazo/core/engine"
+	"lazo/core/form"
+	"lazo/store"
+	"lazo/web/fill"
+	"lazo/web/held"
+	"lazo/web/ui"
+)
+
+//go:embed templates/*.html
+var templates embed.FS
+
+// Desk is what the rooms of the desk share.
+type Desk struct {
+	Store    *store.Store
+	Programs *fill.Programs
+	Now      func() time.Time
+	drafts   *held.Cache[draftKey, *Draft]
+}
+
+// New is a desk over a store.
+func New(s *store.Store, programs *fill.Programs, now func() time.Time) *Desk {
+	return &Desk{s, programs, now, held.New(maxDrafts, func(_ draftKey, d *Draft) int { return d.bytes })}
+}
+
+// Draft is a draft as one of its versions, with what follows from it. It is shared, and
+// to be read only.
+type Draft struct {
+	Def     *form.Form
+	Program *engine.Program // nil while the draft has errors
+	Remarks []form.Remark
+	Graph   *form.Graph
+	bytes   int
+}
+
+type draftKey struct {
+	form    store.FormID
+	version int64
+}
+
+// maxDrafts bounds what drafts that are being worked on take in memory, in bytes.
+const maxDrafts = 64 << 20
+
+// Draft reads a form's draft, once for each of its versions.
+func (d *Desk) Draft(f store.Form) (*Draft, error) {
+	return d.drafts.Of(draftKey{f.ID, f.DraftVersion}, func() (*Draft, error) {
+		def, err := f.Definition()
+		if err != nil {
+			return nil, err
+		}
+		p, remarks := engine.Compile(def)
+		draft := &Draft{Def: def, Program: p, Remarks: remarks, Graph: def.Graph(), bytes: 8 * len(f.Draft)}
+		if p != nil {
+			draft.bytes += p.Bytes()
+		}
+		return draft, nil
+	})
+}
+
+// Pages prints the templates of a room, with those that all rooms share; more are
+// functions of its own.
+func Pages(more template.FuncMap, own fs.FS) *ui.Renderer {
+	all := maps.Clone(funcs)
+	maps.Copy(all, more)
+	return ui.NewRenderer(all, fill.Templates, templates, own)
+}
+
+// Frame is what the pages of one form share: the header with what is live.
+type Frame struct {
+	ID      store.FormID
+	Title   string
+	Address string
+	Tab     string
+	Last    int // the newest edition, 0 for none
+	Live    int // the live edition, 0 for none
+	Offline bool
+	Changes []form.Change
+	Version int64
+	Member  string
+}
+
+// Open finds the form of a request in the member's workspace, with its draft, which is to
+// be read only.
+func (d *Desk) Open(r *http.Request) (store.Form, *form.Form, error) {
+	id, err := strconv.ParseInt(chi.URLParam(r, "form"), 10, 64)
+	if err != nil {
+		return store.Form{}, nil, store.ErrNotFound
+	}
+	f, err := d.Store.In(Member(r.Context()).WorkspaceID).Form(store.FormID(id)).Get(r.Context())
+	if err != nil {
+		return f, nil, err
+	}
+	draft, err := d.Draft(f)
+	if err != nil {
+		return f, nil, err
+	}
+	return f, draft.Def, nil
+}
+
+// Of is what belongs to a form.
+func (d *Desk) Of(f store.Form) store.InForm { return d.Store.In(f.WorkspaceID).Form(f.ID) }
+
+// Frame is the header of a form's pages.
+func (d *Desk) Frame(r *http.Request, f store.Form, def *form.Form, tab string) (Frame, error) {
+	fr := Frame{ID: f.ID, Title: def.Title, Address: f.Address, Tab: tab, Version: f.DraftVersion, Member: Member(r.Context()).Name}
+	if f.LiveEdition == nil {
+		return fr, nil
+	}
+	fr.Live, fr.Offline = *f.LiveEdition, f.OfflineSince != nil
+	var err error
+	if fr.Last, err = d.Store.In(f.WorkspaceID).Form(f.ID).LastEdition(r.Context()); err != nil {
+		return fr, err
+	}
+	live, err := d.Programs.Definition(r.Context(), f.ID, fr.Live)
+	if err != nil {
+		return fr, err
+	}
+	fr.Changes = form.Diff(live, def)
+	return fr, nil
+}
+
+// OpenTab opens the form of a request with the header of one of its tabs.
+func (d *Desk) OpenTab(r *http.Request, tab string) (f store.Form, def *form.Form, fr Frame, err error) {
+	if f, def, err = d.Open(r); err == nil {
+		fr, err = d.Frame(r, f, def, tab)
+	}
+	return f, def, fr, err
+}
+
+// NextEdition is the number that publishing would give.
+func (f Frame) NextEdition() int { return f.Last + 1 }
+
+// Base is the form's address on the desk.
+func Base(id store.FormID) string { return "/forms/" + strconv.FormatInt(int64(id), 10) }
+
+type memberKey struct{}
+
+// WithMember is a request's context for a member who has signed in.
+func WithMember(ctx context.Context, m store.Member) context.Context {
+	return context.WithValue(ctx, memberKey{}, m)
+}
+
+// Member is who has signed in.
+func Member(ctx context.Context) store.Member {
+	m, _ := ctx.Value(memberKey{}).(store.Member)
+	return m
+}
+
+// Parse reads a posted form of the desk within bounds.
+func Parse(w http.ResponseWriter, r *http.Request) error { return ParseWithin(w, r, form.MaxBytes) }
+
+// ParseWithin is Parse for other bounds, in bytes.
+func ParseWithin(w http.ResponseWriter, r *http.Request, most int64) error {
+	r.Body = http.MaxBytesReader(w, r.Body, most)
+	if err := r.ParseForm(); err != nil {
+		if strings.Contains(err.Error(), "too large") {
+			return err
+		}
+		return ui.Unreadable
+	}
+	if !ui.ReadableFields(r.PostForm) {
+		return ui.Unreadable
+	}
+	return nil
+}
+
+// TemplateFor is the whole page, or its body when htmx asks.
+func TemplateFor(r *http.Request, name string) string {
+	if r.Header.Get("HX-Request") != "" {
+		return name + "-body"
+	}
+	return name
+}
+
+// How moments are written: for a field, and to be read.
+const (
+	LocalMoment = "2006-01-02T15:04"
+	PlainMoment = "2 January 2006, 15:04"
+)
+
+// Option is one of several to pick.
+type Option struct{ Value, Label string }
+
+// LabelOr is a label, or what stands for one that is empty.
+func LabelOr(label, otherwise string) string {
+	if label == "" {
+		return otherwise
+	}
+	return label
+}
+
+// RemarkRow is a remark with the place to jump to.
+type RemarkRow struct {
+	form.Remark
+	Row string
+}
+
+// RowOf is the key of the row that a remark stands at.
+func RowOf(def *form.Form, rm form.Remark) string {
+	if def.Keys()[rm.Item] {
+		return rm.Item
+	}
+	return ""
+}
+
+// Hinders reports whether the draft can't be published.
+func Hinders(remarks []form.Remark) bool { return len(form.Errors(remarks)) > 0 }
+
+// NotAllowed are the sites whose pictures a form names without being shown them.
+func (d *Desk) NotAllowed(ctx context.Context, workspace store.WorkspaceID, def *form.Form) ([]string, error) {
+	sites := ui.PictureSites(def)
+	if len(sites) == 0 {
+		return nil, nil
+	}
+	allowed, err := d.Store.In(workspace).PictureSites(ctx)
+	return slices.DeleteFunc(sites, func(site string) bool { return slices.Contains(allowed, site) }), err
+}
+
+// WayOn is where one wanted to go before signing in: a path of this site.
+func WayOn(to string) string {
+	if u, err := url.Parse(to); err == nil && u.Host == "" && u.Scheme == "" && strings.HasPrefix(u.Path, "/") &&
+		!strings.HasPrefix(to, "//") &&
+		!strings.ContainsAny(to, "\\\r\n") {
+		return to
+	}
+	return "/forms"
+}

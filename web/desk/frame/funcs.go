@@ -1,0 +1,33 @@
+package frame
+
+import (
+	"html/template"
+	"strconv"
+	"strings"
+
+	"lazo/core/form"
+)
+
+// nested is a row of a template together with the page it stands on.
+type nested struct{ Top, Row any }
+
+// funcs are what the templates of all rooms can do.
+var funcs = template.FuncMap{
+	"row": func(top, row any) nested { return nested{top, row} },
+	"options": func(pairs ...string) []Option {
+		var out []Option
+		for i := 0; i+1 < len(pairs); i += 2 {
+			out = append(out, Option{Value: pairs[i], Label: pairs[i+1]})
+		}
+		return out
+	},
+	"str": func(t form.Type) string { return string(t) },
+	"number": func(n int) string {
+		if n == 0 {
+			return ""
+		}
+		return strconv.Itoa(n)
+	},
+	"comma": func(list []string) string { return strings.Join(list, ", ") },
+	"lines": func(s string) int { return min(max(strings.Count(s, "\n")+2, 3), 14) },
+}

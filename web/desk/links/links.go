@@ -1,0 +1,359 @@
+// Package links is the public addresses of a form with preset parameters, and what came by them.
+package links
+
+import (
+	"bytes"
+	"embed"
+	"encoding/csv"
+	"fmt"
+	"net/http"
+	"net/url"
+	"strconv"
+	"strings"
+
+	"github.com/go-chi/chi/v5"
+	"rsc.io/qr"
+
+	"lazo/core/author"
+	"lazo/core/engine"
+	"lazo/core/form"
+	"lazo/store"
+	"lazo/web/desk/frame"
+	"lazo/web/ui"
+)
+
+//go:embed templates/*.html
+var templates embed.FS
+
+// Room is the screen of that name.
+type Room struct {
+	*frame.Desk
+	pages *ui.Renderer
+}
+
+// New returns the room.
+func New(d *frame.Desk) *Room { return &Room{d, frame.Pages(nil, templates)} }
+
+// FormRoutes adds those of one form.
+func (d *Room) FormRoutes(r chi.Router) {
+	h := d.pages.Handle
+	r.Get("/links", h(d.links))
+	r.Post("/links", h(d.addLink))
+	r.Post("/links/many", h(d.addLinks))
+	r.Post("/links/{link}/delete", h(d.deleteLink))
+	r.Get("/links/{link}/code.{kind}", h(d.linkCode))
+}
+
+// linksPage builds public addresses and lists those that were made.
+type linksPage struct {
+	frame.Frame
+	Base    string // scheme and host, as the browser sees them
+	Params  []linkParam
+	Links   []linkRow
+	Draft   bool // what is checked is the draft, since nothing is live
+	Address string
+	Notes   []engine.ParamNote
+	Checked bool
+	Problem string
+	Name    string
+}
+
+// linkParam is a parameter with the values that the form knows for it.
+type linkParam struct {
+	Name, Label, Value string
+	Values             []frame.Option
+}
+
+type linkRow struct {
+	ID                store.LinkID
+	Visits, Responses int64
+	Name, Short, Full string
+	Wrong             []engine.ParamNote
+}
+
+// maxLinks bounds how many links one CSV file makes.
+const maxLinks = 500
+
+func (d *Room) links(w http.ResponseWriter, r *http.Request) error {
+	return d.linksPage(w, r, http.StatusOK, "", url.Values{})
+}
+
+func (d *Room) linksPage(w http.ResponseWriter, r *http.Request, status int, problem string, typed url.Values) error {
+	f, def, fr, err := d.OpenTab(r, "links")
+	if err != nil {
+		return err
+	}
+	page := linksPage{Frame: fr, Base: ui.Origin(r), Problem: problem, Name: typed.Get("name"), Address: r.URL.Query().Get("address")}
+	p, err := d.liveOr(r, f, def)
+	if err != nil {
+		return err
+	}
+	page.Draft = f.LiveEdition == nil
+	list, err := d.Of(f).Links(r.Context())
+	if err != nil {
+		return err
+	}
+	if p != nil {
+		def = p.Form
+	}
+	for _, param := range def.Parameters {
+		lp := linkParam{Name: param.Name, Label: frame.LabelOr(param.Label, param.Name), Value: typed.Get("p." + param.Name)}
+		if p != nil {
+			values, labels := p.ParamValues(param.Name)
+			for i := range values {
+				lp.Values = append(lp.Values, frame.Option{Value: values[i], Label: labels[i]})
+			}
+		}
+		page.Params = append(page.Params, lp)
+	}
+	for _, l := range list {
+		params, err := l.Params()
+		if err != nil {
+			return err
+		}
+		row := linkRow{l.ID, l.Visits, l.Responses, l.Name, "/l/" + l.Code, addressOfForm(f, params), nil}
+		if p != nil {
+			for _, n := range p.ParamNotes(params) {
+				if n.Wrong {
+					row.Wrong = append(row.Wrong, n)
+				}
+			}
+		}
+		page.Links = append(page.Links, row)
+	}
+	if page.Address != "" && p != nil {
+		page.Checked = true
+		page.Notes = checkAddress(p, f, page.Address)
+	}
+	return d.pages.Page(w, status, "links", page)
+}
+
+// liveOr is the live edition's program or, if nothing is live, the draft's; nil
+// if that has errors.
+func (d *Room) liveOr(r *http.Request, f store.Form, def *form.Form) (*engine.Program, error) {
+	if f.LiveEdition != nil {
+		return d.Programs.Get(r.Context(), f.ID, *f.LiveEdition)
+	}
+	draft, err := d.Draft(f)
+	if err != nil {
+		return nil, err
+	}
+	return draft.Program, nil
+}
+
+// addressOfForm is a form's address with parameters.
+func addressOfForm(f store.Form, params map[string][]string) string {
+	address := "/f/" + f.Address
+	if len(params) > 0 {
+		address += "?" + url.Values(params).Encode()
+	}
+	return address
+}
+
+// checkAddress says what an address that was pasted does.
+func checkAddress(p *engine.Program, f store.Form, address string) []engine.ParamNote {
+	u, err := url.Parse(strings.TrimSpace(address))
+	if err != nil {
+		return []engine.ParamNote{{Wrong: true, Text: "this can’t be read as an address"}}
+	}
+	var notes []engine.ParamNote
+	if path := strings.TrimSuffix(u.Path, "/"); path != "" && path != "/f/"+f.Address && !strings.HasPrefix(path, "/l/") {
+		notes = append(notes, engine.ParamNote{Wrong: true, Text: fmt.Sprintf("it leads to %s, this form is at /f/%s", path, f.Address)})
+	}
+	query := u.RawQuery
+	if query == "" && !strings.Contains(address, "/") {
+		query = strings.TrimPrefix(strings.TrimSpace(address), "?") // only the parameters were pasted
+	}
+	params, err := url.ParseQuery(query)
+	if err != nil {
+		notes = append(
+			notes,
+			engine.ParamNote{
+				Wrong: true,
+				Text:  "a part of what stands after the question mark can’t be read: a % has to be followed by two digits, & stands between parameters",
+			},
+		)
+	}
+	notes = append(notes, p.ParamNotes(params)...)
+	if len(notes) == 0 {
+		notes = append(notes, engine.ParamNote{Text: "it leads to the form and sets no parameters"})
+	}
+	return notes
+}
+
+// addLink makes a link of what was picked.
+func (d *Room) addLink(w http.ResponseWriter, r *http.Request) error {
+	if err := frame.Parse(w, r); err != nil {
+		return err
+	}
+	f, def, err := d.Open(r)
+	if err != nil {
+		return err
+	}
+	name := strings.TrimSpace(r.PostForm.Get("name"))
+	if name == "" || len(name) > author.MaxTitle {
+		return d.linksPage(w, r, http.StatusUnprocessableEntity, "Give the link a name, so that you can tell it from the others.", r.PostForm)
+	}
+	params := map[string][]string{}
+	for _, param := range def.Parameters {
+		for _, v := range r.PostForm["p."+param.Name] {
+			if v = strings.TrimSpace(v); v != "" && len(v) <= 1000 {
+				params[param.Name] = append(params[param.Name], v)
+			}
+		}
+	}
+	if _, err := d.Of(f).AddLink(r.Context(), store.Link{Name: name}, params); err != nil {
+		return err
+	}
+	http.Redirect(w, r, frame.Base(f.ID)+"/links", http.StatusSeeOther)
+	return nil
+}
+
+// addLinks makes a link for each line of a CSV file: a column called name, the
+// others called after parameters.
+func (d *Room) addLinks(w http.ResponseWriter, r *http.Request) error {
+	if err := frame.Parse(w, r); err != nil {
+		return err
+	}
+	f, def, err := d.Open(r)
+	if err != nil {
+		return err
+	}
+	rows, problem := partners(def, r.PostForm.Get("csv"))
+	if problem != "" {
+		return d.linksPage(w, r, http.StatusUnprocessableEntity, problem, r.PostForm)
+	}
+	for _, row := range rows {
+		if _, err := d.Of(f).AddLink(r.Context(), store.Link{Name: row.name}, row.params); err != nil {
+			return err
+		}
+	}
+	http.Redirect(w, r, frame.Base(f.ID)+"/links", http.StatusSeeOther)
+	return nil
+}
+
+type partner struct {
+	name   string
+	params map[string][]string
+}
+
+// partners reads partners from CSV; the problem is in words, and then nothing is read.
+func partners(def *form.Form, text string) (out []partner, problem string) {
+	reader := csv.NewReader(strings.NewReader(text))
+	reader.TrimLeadingSpace = true
+	rows, err := reader.ReadAll()
+	if err != nil {
+		return nil, "The CSV can’t be read: " + err.Error() + "."
+	}
+	if len(rows) < 2 {
+		return nil, "The first line names the columns, such as name,club; every line after it makes a link."
+	}
+	if len(rows)-1 > maxLinks {
+		return nil, "At most " + strconv.Itoa(maxLinks) + " links can be made at once."
+	}
+	known := map[string]bool{"name": true}
+	for _, p := range def.Parameters {
+		known[p.Name] = true
+	}
+	for _, column := range rows[0] {
+		if !known[strings.TrimSpace(column)] {
+			return nil, "There is no parameter “" + column + "”. The columns are name and the form’s parameters."
+		}
+	}
+	for n, row := range rows[1:] {
+		p := partner{params: map[string][]string{}}
+		for i, cell := range row {
+			switch column := strings.TrimSpace(rows[0][i]); {
+			case column == "name":
+				p.name = cell
+			case strings.TrimSpace(cell) != "":
+				p.params[column] = append(p.params[column], cell)
+			}
+		}
+		if p.name = strings.TrimSpace(p.name); p.name == "" || len(p.name) > author.MaxTitle {
+			return nil, "Line " + strconv.Itoa(n+2) + " has no name, or one that is too long."
+		}
+		out = append(out, p)
+	}
+	return out, ""
+}
+
+func (d *Room) link(r *http.Request) (store.Form, store.Link, error) {
+	f, _, err := d.Open(r)
+	if err != nil {
+		return f, store.Link{}, err
+	}
+	id, err := strconv.ParseInt(chi.URLParam(r, "link"), 10, 64)
+	if err != nil {
+		return f, store.Link{}, store.ErrNotFound
+	}
+	l, err := d.Of(f).Link(r.Context(), store.LinkID(id))
+	return f, l, err
+}
+
+func (d *Room) deleteLink(w http.ResponseWriter, r *http.Request) error {
+	f, l, err := d.link(r)
+	if err != nil {
+		return err
+	}
+	if err := d.Of(f).DeleteLink(r.Context(), l.ID); err != nil {
+		return err
+	}
+	http.Redirect(w, r, frame.Base(f.ID)+"/links", http.StatusSeeOther)
+	return nil
+}
+
+// linkCode draws a link's short address as a QR code: SVG, or PNG for .png.
+func (d *Room) linkCode(w http.ResponseWriter, r *http.Request) error {
+	_, l, err := d.link(r)
+	if err != nil {
+		return err
+	}
+	code, err := qr.Encode(ui.Origin(r)+"/l/"+l.Code, qr.M)
+	if err != nil {
+		return err
+	}
+	switch chi.URLParam(r, "kind") {
+	case "png":
+		code.Scale = 12
+		w.Header().Set("Content-Type", "image/png")
+		w.Header().Set("Content-Disposition", `attachment; filename="`+l.Code+`.png"`)
+		_, _ = w.Write(code.PNG())
+	case "svg":
+		w.Header().Set("Content-Type", "image/svg+xml")
+		w.Header().Set("Content-Disposition", `inline; filename="`+l.Code+`.svg"`)
+		_, _ = w.Write(svgOf(code))
+	default:
+		return store.ErrNotFound
+	}
+	return nil
+}
+
+// svgOf draws a QR code with the quiet zone of four modules that ISO/IEC 18004 asks for.
+func svgOf(code *qr.Code) []byte {
+	const quiet = 4
+	var b bytes.Buffer
+	size := code.Size + 2*quiet
+	fmt.Fprintf(
+		&b,
+		`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" shape-rendering="crispEdges"><rect width="%d" height="%d" fill="#fff"/><path fill="#000" d="`,
+		size,
+		size,
+		size,
+		size,
+	)
+	for y := range code.Size {
+		for x := 0; x < code.Size; x++ {
+			run := x
+			for run < code.Size && code.Black(run, y) {
+				run++
+			}
+			if run > x {
+				fmt.Fprintf(&b, "M%d %dh%dv1h-%dz", x+quiet, y+quiet, run-x, run-x)
+				x = run
+			}
+		}
+	}
+	b.WriteString(`"/></svg>`)
+	return b.Bytes()
+}

@@ -1,0 +1,94 @@
+package manuscript
+
+import (
+	"html/template"
+	"strconv"
+	"strings"
+
+	"lazo/core/author"
+	"lazo/core/exchange"
+	"lazo/core/form"
+	"lazo/store"
+	"lazo/web/desk/frame"
+)
+
+// within is a part of a tie's condition, together with the tie and the page.
+type within struct {
+	Top    *manuscriptPage
+	Editor *tieEditor
+	Row    *passageRow
+}
+
+// posting is what every form of the manuscript sends along unseen.
+type posting struct {
+	ID                                 store.FormID
+	At, Write, Tied, Do, Key, Property string
+}
+
+// settable is one property as a labelled field that saves itself.
+type settable struct {
+	Hid          posting
+	Label, Value string
+	Kind         string // "", long, mono, number, flag or pick
+	Options      []frame.Option
+}
+
+func post(p *manuscriptPage, do, key, property string) posting {
+	at := key
+	if at == "" || do == "add" || do == "add-section" || do == "add-page" {
+		at = p.Selected
+	}
+	return posting{p.ID, at, p.Write, p.TiedKey, do, key, property}
+}
+
+var funcs = template.FuncMap{
+	"within": func(top *manuscriptPage, e *tieEditor, row *passageRow) within { return within{top, e, row} },
+	"post":   post,
+	"set": func(p *manuscriptPage, key, property, label, value, kind string) settable {
+		do := "set"
+		if property == "key" {
+			do = "key"
+		}
+		return settable{Hid: post(p, do, key, property), Label: label, Value: value, Kind: kind}
+	},
+	"pick": func(p *manuscriptPage, key, property, label, value string, options []frame.Option) settable {
+		return settable{Hid: post(p, "set", key, property), Label: label, Value: value, Kind: "pick", Options: options}
+	},
+	"bound": func(b *form.Bound) string {
+		if b == nil {
+			return ""
+		}
+		return b.String()
+	},
+	"flag": func(b bool) string {
+		if b {
+			return "1"
+		}
+		return ""
+	},
+	"parameters": func(list []form.Parameter) string {
+		var lines []string
+		for _, p := range list {
+			line := p.Name
+			if p.Label != "" {
+				line += " = " + p.Label
+			}
+			lines = append(lines, line)
+		}
+		return strings.Join(lines, "\n")
+	},
+	"csv": func(list []form.Entry) (string, error) {
+		var b strings.Builder
+		err := exchange.WriteList(&b, list)
+		return b.String(), err
+	},
+	"groups": func(def *form.Form) []frame.Option {
+		var out []frame.Option
+		for s := range author.Repeating(def) {
+			out = append(out, frame.Option{Value: s.Key, Label: s.Name()})
+		}
+		return out
+	},
+	"choiceTie": func(n int, property string) string { return "choices." + strconv.Itoa(n) + "." + property },
+	"rowTie":    func(n int) string { return "rows." + strconv.Itoa(n) + ".shown" },
+}

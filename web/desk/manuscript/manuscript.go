@@ -1,0 +1,509 @@
+// Package manuscript is the form as a document with its margin, written in place: every tie as a
+// sentence, and the posts that change the draft.
+package manuscript
+
+import (
+	"embed"
+	"net/http"
+	"net/url"
+	"reflect"
+	"slices"
+	"strconv"
+	"strings"
+
+	"github.com/go-chi/chi/v5"
+
+	"lazo/core/author"
+	"lazo/core/expr"
+	"lazo/core/form"
+	"lazo/store"
+	"lazo/web/desk/frame"
+	"lazo/web/ui"
+)
+
+//go:embed templates/*.html
+var templates embed.FS
+
+// Room is the screen of that name.
+type Room struct {
+	*frame.Desk
+	pages *ui.Renderer
+}
+
+// New returns the room.
+func New(d *frame.Desk) *Room { return &Room{d, frame.Pages(funcs, templates)} }
+
+// Routes adds the room's own addresses.
+func (d *Room) Routes(r chi.Router) {
+	r.Get("/keys", d.pages.Handle(d.keys))
+}
+
+// FormRoutes adds those of one form.
+func (d *Room) FormRoutes(r chi.Router) {
+	h := d.pages.Handle
+	r.Get("/", h(d.manuscript))
+	r.Post("/edit", h(d.edit))
+	r.Post("/check", h(d.check))
+	r.Get("/clause", h(d.clause))
+	r.Get("/targets", h(d.targets))
+	r.Get("/presence", h(d.presence))
+	r.Post("/pictures", h(d.addPicture))
+	r.Post("/keep", h(d.keep))
+}
+
+// manuscriptPage is the form as a document with its margin.
+type manuscriptPage struct {
+	frame.Frame
+	Def        *form.Form
+	Pages      []pageRow
+	Selected   string
+	Write      string // the property of the selection that is shown as it is written
+	Remarks    []frame.RemarkRow
+	Errors     int
+	Ties       int
+	Undo, Redo int64
+	Problem    string
+	Said       string // what was just done, where that can't be seen
+	Jump       string // the row to be shown
+	Mine       *mine  // what was typed and could not be saved
+	Asks       *author.Unsure
+	Types      []typeOption
+	Subjects   []expr.Subject // what conditions can be about besides items
+	Targets    []frame.Option // all items
+	Kept       []store.KeptSection
+	Tied       string // the label of the question that the manuscript is narrowed to
+	TiedKey    string
+	Items, All int        // items shown, and in all
+	Loose      *clauseRow // a clause to begin with, for the marked questions
+
+	builder *rowBuilder
+}
+
+type typeOption struct{ Value, Words string }
+
+// mine is a value that met someone else's change, to be put in all the same.
+type mine struct {
+	Text   string
+	Button string
+	Fields []hiddenField // nil if it can't be made as it is
+}
+
+type hiddenField struct{ Name, Value string }
+
+type pageRow struct {
+	*form.Page
+	Number   int
+	Ties     []tieLine
+	Editors  []*tieEditor // when selected
+	Selected bool
+	Sections []sectionRow
+	Only     bool // the only page of the form
+	Last     bool
+}
+
+type sectionRow struct {
+	*form.Section
+	Page     string
+	Ties     []tieLine
+	Editors  []*tieEditor
+	Selected bool
+	Items    []itemRow
+	Rows     *tieEditor
+}
+
+type itemRow struct {
+	*form.Item
+	Section    string
+	Index      int
+	Summary    string // what is answered: choices, or the type in words
+	Ties       []tieLine
+	Selected   bool
+	Editors    []*tieEditor
+	Addable    []frame.Option
+	Needs      []tiedRow
+	Drives     []tiedRow
+	MoreNeeds  int // beyond those named
+	MoreDrives int
+	ChoiceText string // its choices one a line, when selected
+	RowText    string // of a grid
+	Lists      []string
+	Columns    []string // of the list that its choices come from
+	Remarks    []form.Remark
+	Types      []typeOption
+	Looks      []frame.Option
+	Then       *clauseRow // a first clause for "when this is …"
+}
+
+func (d *Room) manuscript(w http.ResponseWriter, r *http.Request) error {
+	f, def, err := d.Open(r)
+	if err != nil {
+		return err
+	}
+	q := r.URL.Query()
+	v := view{at: q.Get("at"), write: q.Get("write"), tied: q.Get("tied")}
+	if q.Get("version") == strconv.FormatInt(f.DraftVersion, 10) {
+		draft, err := d.Draft(f)
+		if err != nil {
+			return err
+		}
+		v.seen(draft, q)
+	}
+	return d.showManuscript(w, r, f, def, v, http.StatusOK)
+}
+
+// view is what the manuscript shows besides the draft itself.
+type view struct {
+	at      string // the key that is selected
+	write   string // its property that is shown as it is written
+	tied    string // the key to whose ties the manuscript is narrowed
+	problem string
+	said    string
+	jump    string
+	mine    *mine
+	ask     *author.Unsure
+	fault   *author.Fault
+
+	before *frame.Draft // the draft that the page in front of the author shows; nil if not known
+	was    string       // the key that is selected there
+}
+
+// seen notes what the page in front of the author shows, so that only what
+// becomes different of it has to be sent.
+func (v *view) seen(before *frame.Draft, fields url.Values) {
+	if fields.Get("wastied") == v.tied {
+		v.before, v.was = before, fields.Get("was")
+	}
+}
+
+// showManuscript prints the manuscript. When htmx asks, it is only its body, or
+// only the rows that differ from those that the page shows already.
+func (d *Room) showManuscript(w http.ResponseWriter, r *http.Request, f store.Form, def *form.Form, v view, status int) error {
+	p, err := d.manuscriptOf(r, f, def, v)
+	if err != nil {
+		return err
+	}
+	switch {
+	case r.Header.Get("HX-Request") == "":
+		return d.pages.Page(w, status, "manuscript", p)
+	case v.before == nil:
+		return d.pages.Page(w, status, "manuscript-body", p)
+	}
+	changed, ok := changedRows(v, p)
+	if !ok {
+		return d.pages.Page(w, status, "manuscript-body", p)
+	}
+	return d.pages.Page(w, status, "manuscript-changes", changed)
+}
+
+func (d *Room) manuscriptOf(r *http.Request, f store.Form, def *form.Form, v view) (*manuscriptPage, error) {
+	fr, err := d.Frame(r, f, def, "manuscript")
+	if err != nil {
+		return nil, err
+	}
+	p := &manuscriptPage{
+		Frame: fr, Def: def, Selected: v.at, Write: v.write, Problem: v.problem, Said: v.said,
+		Jump: v.jump, Mine: v.mine, Asks: v.ask, TiedKey: v.tied,
+	}
+	if p.Undo, p.Redo, err = d.Of(f).History(r.Context(), frame.Member(r.Context()).ID); err != nil {
+		return nil, err
+	}
+	if p.Kept, err = d.Store.In(f.WorkspaceID).KeptSections(r.Context()); err != nil {
+		return nil, err
+	}
+	draft, err := d.Draft(f)
+	if err != nil {
+		return nil, err
+	}
+	remarks := draft.Remarks
+	for _, rm := range remarks {
+		p.Remarks = append(p.Remarks, frame.RemarkRow{Remark: rm, Row: frame.RowOf(def, rm)})
+	}
+	p.Errors = len(form.Errors(remarks))
+	for _, t := range form.Types() {
+		p.Types = append(p.Types, typeOption{string(t.Type), t.Words})
+	}
+	p.Targets = targets(def)
+	b := d.builder(draft, v, p.Types)
+	if b.only != nil {
+		p.Tied = author.NameOf(def, v.tied)
+	}
+	p.Pages = b.pages()
+	p.Ties, p.Items, p.All = b.ties, b.items, len(p.Targets)
+	for _, s := range author.Subjects(def, b.syms, "") {
+		if _, item := def.Find(s.Key); !item {
+			p.Subjects = append(p.Subjects, s)
+		}
+	}
+	p.Loose = b.first(b.syms)
+	p.builder = b
+	return p, nil
+}
+
+func (d *Room) builder(draft *frame.Draft, v view, types []typeOption) *rowBuilder {
+	def, syms := draft.Def, draft.Def.Symbols()
+	return &rowBuilder{
+		margin: margin{def: def, syms: syms, fault: v.fault, write: v.write, today: expr.ClockAt(d.Now().Unix(), syms.Zone).Day()},
+		at:     v.at, remarks: draft.Remarks, graph: draft.Graph, types: types, only: tiedKeys(draft, v.tied),
+	}
+}
+
+func targets(def *form.Form) []frame.Option {
+	var out []frame.Option
+	labels := author.LabelsOf(def)
+	for pl := range def.Places() {
+		out = append(out, frame.Option{Value: pl.Item.Key, Label: labels.Of(pl.Item.Key, pl.Item.Name())})
+	}
+	return out
+}
+
+// manuscriptChanges are the parts of a manuscript that differ from what the page
+// shows.
+type manuscriptChanges struct {
+	Manuscript      *manuscriptPage
+	ChangedPages    []pageRow
+	ChangedSections []sectionRow
+	ChangedItems    []itemRow
+	Lists           bool // the questions that can be named
+	Texts           bool // the form's own texts
+}
+
+// changedRows finds the rows that differ from those of the draft before, and
+// those that were or are selected; ok is false if rows came, went or moved, so
+// that the whole has to be sent.
+func changedRows(v view, p *manuscriptPage) (changed manuscriptChanges, ok bool) {
+	changed.Manuscript = p
+	before, was := v.before.Def, p.Pages
+	if before != p.Def { // else nothing but the selection became different
+		old := *p.builder
+		old.def, old.syms, old.fault = before, before.Symbols(), nil
+		old.remarks, old.graph, old.only = v.before.Remarks, v.before.Graph, tiedKeys(v.before, v.tied)
+		was = old.pages()
+	}
+	if !sameOutline(was, p.Pages) {
+		return changed, false
+	}
+	differs := func(key string, a, b any) bool {
+		return key == v.was || key == v.at || !reflect.DeepEqual(a, b)
+	}
+	for i := range p.Pages {
+		a, b := was[i], p.Pages[i]
+		for j := range b.Sections {
+			x, y := a.Sections[j], b.Sections[j]
+			for k := range y.Items {
+				if differs(y.Items[k].Key, x.Items[k], y.Items[k]) {
+					changed.ChangedItems = append(changed.ChangedItems, y.Items[k])
+				}
+			}
+			x.Items, y.Items, x.Section, y.Section = nil, nil, bare(x.Section), bare(y.Section)
+			if differs(y.Key, x, y) {
+				changed.ChangedSections = append(changed.ChangedSections, b.Sections[j])
+			}
+		}
+		title := p.Pages[i]
+		a.Sections, b.Sections, a.Page, b.Page = nil, nil, barePage(a.Page), barePage(b.Page)
+		if differs(title.Key, a, b) {
+			changed.ChangedPages = append(changed.ChangedPages, title)
+		}
+	}
+	changed.Lists = !slices.Equal(targets(before), p.Targets) || !slices.Equal(before.Parameters, p.Def.Parameters)
+	changed.Texts = !reflect.DeepEqual(ownTexts(before), ownTexts(p.Def))
+	return changed, true
+}
+
+// bare is a section without its items, barePage a page without its sections.
+func bare(s *form.Section) *form.Section {
+	c := *s
+	c.Items = nil
+	return &c
+}
+
+func barePage(p *form.Page) *form.Page {
+	c := *p
+	c.Sections = nil
+	return &c
+}
+
+// ownTexts is a form without what lies in its pages.
+func ownTexts(f *form.Form) form.Form {
+	c := *f
+	c.Pages = nil
+	return c
+}
+
+// sameOutline reports whether two manuscripts have the same rows in the same order.
+func sameOutline(a, b []pageRow) bool {
+	return slices.EqualFunc(a, b, func(p, q pageRow) bool {
+		return p.Key == q.Key && slices.EqualFunc(p.Sections, q.Sections, func(s, t sectionRow) bool {
+			return s.Key == t.Key && slices.EqualFunc(s.Items, t.Items, func(x, y itemRow) bool { return x.Key == y.Key })
+		})
+	})
+}
+
+// first is a clause about the first thing that one can be about.
+func (m *margin) first(syms *expr.Symbols) *clauseRow {
+	all := author.Subjects(m.def, syms, "")
+	op := all[0].Type.Operators()[0]
+	return m.clause(syms, expr.Clause{Key: all[0].Key, Op: op.ID, Values: syms.FirstOperands(all[0].Type, op, nil, m.today)})
+}
+
+// tiedKeys are a key and all that it depends on or drives; nil for all.
+func tiedKeys(draft *frame.Draft, key string) map[string]bool {
+	if !draft.Def.Keys()[key] {
+		return nil
+	}
+	out := map[string]bool{key: true}
+	for _, t := range append(draft.Graph.Needs(key), draft.Graph.Drives(key)...) {
+		out[t.Key] = true
+	}
+	return out
+}
+
+type rowBuilder struct {
+	margin
+	at      string
+	remarks []form.Remark
+	graph   *form.Graph
+	types   []typeOption
+	only    map[string]bool // if not nil, what is to be seen
+	items   int
+}
+
+func (b *rowBuilder) pages() []pageRow {
+	var out []pageRow
+	for i, p := range b.def.Pages {
+		row := pageRow{Page: p, Number: i + 1, Selected: p.Key == b.at, Only: len(b.def.Pages) == 1, Last: i == len(b.def.Pages)-1}
+		if row.Selected {
+			row.Editors = b.pageEditors(p, i+1)
+		} else {
+			row.Ties = b.pageTies(p)
+		}
+		for _, s := range p.Sections {
+			if sec := b.section(p, s); b.only == nil || len(sec.Items) > 0 || b.only[s.Key] {
+				row.Sections = append(row.Sections, sec)
+			}
+		}
+		if b.only == nil || len(row.Sections) > 0 || b.only[p.Key] {
+			out = append(out, row)
+		}
+	}
+	return out
+}
+
+func (b *rowBuilder) section(p *form.Page, s *form.Section) sectionRow {
+	row := sectionRow{Section: s, Page: p.Key, Selected: s.Key == b.at}
+	if row.Selected {
+		row.Editors = b.sectionEditors(s)
+		if s.Repeat != nil {
+			row.Rows = b.rowsEditor(s)
+		}
+	} else {
+		row.Ties = b.sectionTies(s)
+	}
+	for i, it := range s.Items {
+		if b.only == nil || b.only[it.Key] || b.only[s.Key] && b.only != nil && s.Repeat != nil {
+			row.Items = append(row.Items, b.item(s, it, i))
+			b.items++
+		}
+	}
+	return row
+}
+
+// rowsEditor is the number of rows of a repeating section, as it is written.
+func (b *rowBuilder) rowsEditor(s *form.Section) *tieEditor {
+	e := &tieEditor{
+		Owner: s.Key, Property: "repeat.rows", ID: "repeat-rows", Kind: "value", Title: "As many rows as",
+		State: "when", Source: s.Repeat.Rows, Written: true,
+	}
+	if b.fault != nil && b.fault.Owner == s.Key && b.fault.Property == "repeat.rows" {
+		e.Source, e.Fault = b.fault.Source, b.fault.Text
+		return e
+	}
+	if n, err := expr.Parse(s.Repeat.Rows); err == nil {
+		e.Reads = expr.PiecesText(b.syms.Phrase(n))
+	}
+	return e
+}
+
+func (b *rowBuilder) item(s *form.Section, it *form.Item, i int) itemRow {
+	row := itemRow{Item: it, Section: s.Key, Index: i, Selected: it.Key == b.at, Summary: summary(b.def, it)}
+	for _, rm := range b.remarks {
+		if rm.Item == it.Key {
+			row.Remarks = append(row.Remarks, rm)
+		}
+	}
+	if row.Selected {
+		b.unfold(&row, it)
+	} else {
+		row.Ties = b.itemTies(it)
+	}
+	return row
+}
+
+func (b *rowBuilder) unfold(row *itemRow, it *form.Item) {
+	row.Editors, row.Addable, row.Types = b.editors(it), addable(it), b.types
+	row.Needs, row.MoreNeeds = b.tied(b.graph.Needs(it.Key))
+	row.Drives, row.MoreDrives = b.tied(b.graph.Drives(it.Key))
+	var lines []string
+	for _, c := range it.Choices {
+		if c.Label == "" || c.Label == c.Value {
+			lines = append(lines, c.Value)
+		} else {
+			lines = append(lines, c.Value+" = "+c.Label)
+		}
+	}
+	row.ChoiceText = strings.Join(lines, "\n")
+	lines = nil
+	for _, r := range it.Rows {
+		lines = append(lines, r.Key+" = "+r.Name())
+	}
+	row.RowText = strings.Join(lines, "\n")
+	row.Looks = looks(it.Type)
+	for name := range b.def.Lists {
+		row.Lists = append(row.Lists, name)
+	}
+	slices.Sort(row.Lists)
+	if it.ChoicesFrom != nil {
+		for name := range b.def.Columns(it.ChoicesFrom.List) {
+			row.Columns = append(row.Columns, name)
+		}
+		slices.Sort(row.Columns)
+	}
+	if subject, ok := b.scope(it.Key, "").Subject(it.Key); ok && it.Asked() {
+		op := subject.Type.Operators()[0]
+		row.Then = b.clause(
+			b.scope(it.Key, ""),
+			expr.Clause{Key: it.Key, Op: op.ID, Values: b.syms.FirstOperands(subject.Type, op, nil, b.today)},
+		)
+	}
+}
+
+// looks are the ways in which a type can be laid out; the usual one is not stored.
+func looks(t form.Type) []frame.Option {
+	var out []frame.Option
+	for i, look := range t.Looks() {
+		if i == 0 {
+			look.Name = ""
+		}
+		out = append(out, frame.Option{Value: look.Name, Label: look.Words})
+	}
+	return out
+}
+
+func summary(def *form.Form, it *form.Item) string {
+	if it.Type.Picks() || it.Type == form.Grid {
+		labels := def.Options(it).Labels
+		text := strings.Join(labels[:min(len(labels), 8)], " · ")
+		if len(labels) > 8 {
+			text += " · and " + strconv.Itoa(len(labels)-8) + " more"
+		}
+		if it.Type == form.ChoicesType {
+			text += " (several)"
+		}
+		if it.Type == form.Grid || it.Type == form.Ranking {
+			text += " (" + it.Type.Words() + ")"
+		}
+		return text
+	}
+	words := it.Type.Words()
+	return strings.ToUpper(words[:1]) + words[1:]
+}

@@ -1,0 +1,165 @@
+package manuscript
+
+import (
+	"context"
+	"errors"
+	"io"
+	"net/http"
+	"net/url"
+	"slices"
+	"strconv"
+
+	"lazo/core/author"
+	"lazo/core/expr"
+	"lazo/core/form"
+	"lazo/store"
+	"lazo/web/desk/frame"
+	"lazo/web/ui"
+)
+
+// keep stores a section of the draft for use in other forms of the workspace.
+func (d *Room) keep(w http.ResponseWriter, r *http.Request) error {
+	if err := frame.Parse(w, r); err != nil {
+		return err
+	}
+	f, def, err := d.Open(r)
+	if err != nil {
+		return err
+	}
+	key := r.PostForm.Get("key")
+	_, s := def.Section(key)
+	if s == nil {
+		return store.ErrNotFound
+	}
+	err = d.Store.In(f.WorkspaceID).KeepSection(r.Context(), store.KeptSection{Name: s.Name(), Definition: s.JSON()})
+	if err != nil {
+		return err
+	}
+	return d.showManuscript(
+		w, r, f, def,
+		view{at: key, problem: "“" + s.Name() + "” is kept: any form of the workspace can take it in, at the end of a page."},
+		http.StatusOK,
+	)
+}
+
+// keptToInsert is the command that puts a kept section into the form.
+func (d *Room) keptToInsert(ctx context.Context, f store.Form, v url.Values) (author.Command, error) {
+	id, err := strconv.ParseInt(v.Get("kept"), 10, 64)
+	if err != nil {
+		return nil, frame.Wrong("choose a section first")
+	}
+	k, err := d.Store.In(f.WorkspaceID).KeptSection(ctx, store.KeptID(id))
+	if errors.Is(err, store.ErrNotFound) {
+		return nil, frame.Wrong("this section is no longer kept")
+	}
+	if err != nil {
+		return nil, err
+	}
+	s, err := form.ReadSection(k.Definition)
+	return author.InsertKept{Section: s, Into: v.Get("into")}, err
+}
+
+// editionToTake is the command that makes an edition the draft again.
+func (d *Room) editionToTake(ctx context.Context, f store.Form, v url.Values) (author.Command, error) {
+	number, err := strconv.Atoi(v.Get("number"))
+	if err != nil {
+		return nil, frame.Wrong("which edition is not said")
+	}
+	e, err := d.Store.EditionByNumber(ctx, f.ID, number)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil, frame.Wrong("there is no edition %d", number)
+	}
+	if err != nil {
+		return nil, err
+	}
+	def, err := e.Form()
+	return author.Replace{By: def}, err
+}
+
+// presencePage says who else has the draft open, and whether it has moved on.
+type presencePage struct {
+	ID     store.FormID
+	Others []string
+	Moved  bool
+	At     string
+}
+
+func (d *Room) presence(w http.ResponseWriter, r *http.Request) error {
+	f, def, err := d.Open(r)
+	if err != nil {
+		return err
+	}
+	q := r.URL.Query()
+	at := q.Get("at")
+	if len(at) > expr.MaxKey {
+		at = ""
+	}
+	others, version, err := d.Of(f).Meet(r.Context(), frame.Member(r.Context()).ID, at)
+	if err != nil {
+		return err
+	}
+	page := presencePage{ID: f.ID, At: at, Moved: q.Get("version") != strconv.FormatInt(version, 10)}
+	for _, o := range others {
+		name := o.Name
+		if o.At != "" && def.Keys()[o.At] {
+			name += ", at " + author.NameOf(def, o.At)
+		}
+		page.Others = append(page.Others, name)
+	}
+	return d.pages.Page(w, http.StatusOK, "presence", page)
+}
+
+// Pictures are taken up to this size, and of these kinds.
+const maxPicture = 3 << 20
+
+var pictureTypes = []string{"image/png", "image/jpeg", "image/gif", "image/webp"}
+
+// addPicture stores a picture for a choice, a note or the greeting and puts it
+// in its place.
+func (d *Room) addPicture(w http.ResponseWriter, r *http.Request) error {
+	r.Body = http.MaxBytesReader(w, r.Body, maxPicture+1<<20)
+	f, def, err := d.Open(r)
+	if err != nil {
+		return err
+	}
+	show := view{at: r.URL.Query().Get("at")}
+	refuse := func(text string) error {
+		show.problem = text
+		return d.showManuscript(w, r, f, def, show, http.StatusUnprocessableEntity)
+	}
+	file, header, err := r.FormFile("file")
+	if err != nil {
+		return refuse("No picture was sent; it may be larger than 3 MB.")
+	}
+	defer file.Close()
+	data, err := io.ReadAll(io.LimitReader(file, maxPicture+1))
+	if err != nil {
+		return err
+	}
+	kind := http.DetectContentType(data)
+	if len(data) > maxPicture || !slices.Contains(pictureTypes, kind) {
+		return refuse("“" + header.Filename + "” can’t be used: pictures are PNG, JPEG, GIF or WebP, of at most 3 MB.")
+	}
+	id, err := d.Store.In(f.WorkspaceID).AddPicture(r.Context(), store.Picture{MediaType: kind, Data: data})
+	if err != nil {
+		return err
+	}
+	if !ui.ReadableFields(r.PostForm) {
+		return ui.Unreadable
+	}
+	after, _, err := d.Apply(
+		r.Context(), f, def, f.DraftVersion,
+		author.SetPicture{Key: r.FormValue("key"), N: r.FormValue("n"), Address: "/p/" + id},
+	)
+	if errors.Is(err, form.ErrEdit) {
+		return refuse(frame.Problem(err))
+	}
+	if err != nil {
+		return err
+	}
+	draft, err := d.Draft(after)
+	if err != nil {
+		return err
+	}
+	return d.showManuscript(w, r, after, draft.Def, show, http.StatusOK)
+}

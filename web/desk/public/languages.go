@@ -1,0 +1,122 @@
+package public
+
+import (
+	"errors"
+	"net/http"
+	"strconv"
+	"strings"
+
+	"github.com/go-chi/chi/v5"
+
+	"lazo/core/author"
+	"lazo/core/form"
+	"lazo/store"
+	"lazo/web/desk/frame"
+	"lazo/web/wording"
+)
+
+// languageRow is one of the languages of a form.
+type languageRow struct {
+	Tag, Name string
+	Missing   int // texts that are not translated
+}
+
+func languageRows(def *form.Form) []languageRow {
+	var out []languageRow
+	texts := def.Texts()
+	for _, tag := range def.Languages()[1:] {
+		row := languageRow{Tag: tag, Name: form.LanguageName(tag)}
+		for _, t := range texts {
+			if def.Translations[tag][t.Text] == "" {
+				row.Missing++
+			}
+		}
+		out = append(out, row)
+	}
+	return out
+}
+
+// languagePage is the translation of a form's texts into one language.
+type languagePage struct {
+	frame.Frame
+	Tag, Name, Own, Direction string
+	Texts                     []translatedRow
+	Missing                   int
+	OwnWords                  bool // the application has words of its own in the language
+	Problem                   string
+}
+
+type translatedRow struct {
+	N              int
+	At, Text, Said string
+	Long           bool
+}
+
+func (d *Room) language(w http.ResponseWriter, r *http.Request) error {
+	return d.languagePage(w, r, http.StatusOK, "")
+}
+
+func (d *Room) languagePage(w http.ResponseWriter, r *http.Request, status int, problem string) error {
+	f, def, err := d.Open(r)
+	if err != nil {
+		return err
+	}
+	tag := chi.URLParam(r, "language")
+	t, ok := def.Translations[tag]
+	if !ok {
+		return store.ErrNotFound
+	}
+	fr, err := d.Frame(r, f, def, "public")
+	if err != nil {
+		return err
+	}
+	page := languagePage{
+		Frame: fr, Tag: tag, Name: form.LanguageName(tag), Own: form.LanguageName(def.Languages()[0]),
+		Direction: wording.Direction(tag), Problem: problem, OwnWords: wording.Speaks(tag),
+	}
+	for i, text := range def.Texts() {
+		row := translatedRow{
+			N: i, At: text.At, Text: text.Text, Said: t[text.Text],
+			Long: len(text.Text) > 80 || strings.Contains(text.Text, "\n"),
+		}
+		if row.Said == "" {
+			page.Missing++
+		}
+		page.Texts = append(page.Texts, row)
+	}
+	return d.pages.Page(w, status, "language", page)
+}
+
+// setLanguage stores the translations of one language.
+func (d *Room) setLanguage(w http.ResponseWriter, r *http.Request) error {
+	if err := frame.Parse(w, r); err != nil {
+		return err
+	}
+	f, def, err := d.Open(r)
+	if err != nil {
+		return err
+	}
+	tag := chi.URLParam(r, "language")
+	if _, ok := def.Translations[tag]; !ok {
+		return store.ErrNotFound
+	}
+	said := map[string]string{}
+	plain := strings.NewReplacer("\r\n", "\n")
+	for i, text := range r.PostForm["text"] {
+		said[plain.Replace(text)] = strings.TrimSpace(plain.Replace(r.PostForm.Get("said-" + strconv.Itoa(i))))
+	}
+	err = d.SetWhole(r, f, def, author.Translate{Language: tag, Said: said})
+	switch {
+	case errors.Is(err, store.ErrConflict):
+		return d.languagePage(
+			w, r, http.StatusConflict,
+			"The translations were changed meanwhile, here or by someone else; nothing of this was set."+frame.Written(r.PostForm),
+		)
+	case errors.Is(err, form.ErrEdit):
+		return d.languagePage(w, r, http.StatusUnprocessableEntity, frame.Problem(err)+frame.Written(r.PostForm))
+	case err != nil:
+		return err
+	}
+	http.Redirect(w, r, frame.Base(f.ID)+"/languages/"+tag, http.StatusSeeOther)
+	return nil
+}

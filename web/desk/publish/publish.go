@@ -1,0 +1,202 @@
+// Package publish is publishing: what changes for respondents, what stands in the way, the editions there
+// are, and taking a form out of public.
+package publish
+
+import (
+	"embed"
+	"errors"
+	"net/http"
+	"strconv"
+	"strings"
+
+	"github.com/go-chi/chi/v5"
+
+	"lazo/store"
+	"lazo/web/desk/frame"
+	"lazo/web/desk/rehearsal"
+	"lazo/web/ui"
+)
+
+//go:embed templates/*.html
+var templates embed.FS
+
+// Room is the screen of that name.
+type Room struct {
+	*frame.Desk
+	pages      *ui.Renderer
+	rehearsals *rehearsal.Room
+}
+
+// New returns the room; what is kept to be rehearsed is run before publishing.
+func New(d *frame.Desk, rehearsals *rehearsal.Room) *Room {
+	return &Room{d, frame.Pages(nil, templates), rehearsals}
+}
+
+// FormRoutes adds those of one form.
+func (d *Room) FormRoutes(r chi.Router) {
+	h := d.pages.Handle
+	r.Get("/publish", h(d.askPublish))
+	r.Post("/publish", h(d.publish))
+	r.Post("/live", h(d.putLive))
+	r.Post("/offline", h(d.takeOffline))
+	r.Post("/online", h(d.putOnline))
+}
+
+type publishPage struct {
+	frame.Frame
+	Remarks  []frame.RemarkRow
+	Hinders  bool
+	Problem  string
+	Kept     []rehearsal.Kept
+	Differ   int
+	Editions []editionRow
+	Since    string   // when it was taken offline
+	Message  string   // that is read meanwhile
+	Pictures []string // sites whose pictures the draft names, but the workspace does not allow
+}
+
+// editionRow is an edition that can be put live again or taken as the draft.
+type editionRow struct {
+	Number    int
+	Published string
+	Live      bool
+}
+
+func (d *Room) askPublish(w http.ResponseWriter, r *http.Request) error {
+	return d.publishPage(w, r, http.StatusOK, "")
+}
+
+func (d *Room) publishPage(w http.ResponseWriter, r *http.Request, status int, problem string) error {
+	f, def, fr, err := d.OpenTab(r, "publish")
+	if err != nil {
+		return err
+	}
+	page := publishPage{Frame: fr, Problem: problem}
+	draft, err := d.Draft(f)
+	if err != nil {
+		return err
+	}
+	p, remarks := draft.Program, draft.Remarks
+	page.Hinders = frame.Hinders(remarks)
+	for _, rm := range remarks {
+		page.Remarks = append(page.Remarks, frame.RemarkRow{Remark: rm, Row: frame.RowOf(def, rm)})
+	}
+	if p != nil {
+		if page.Kept, err = d.rehearsals.RunKept(r.Context(), f, p); err != nil {
+			return err
+		}
+		for _, k := range page.Kept {
+			if len(k.Differs) > 0 {
+				page.Differ++
+			}
+		}
+	}
+	if page.Pictures, err = d.NotAllowed(r.Context(), f.WorkspaceID, def); err != nil {
+		return err
+	}
+	page.Message = f.OfflineMessage
+	editions, err := d.Of(f).Editions(r.Context())
+	if err != nil {
+		return err
+	}
+	loc := def.Symbols().Zone
+	if f.OfflineSince != nil {
+		page.Since = f.OfflineSince.In(loc).Format(frame.PlainMoment)
+	}
+	for _, e := range editions {
+		page.Editions = append(page.Editions, editionRow{e.Number, e.PublishedAt.In(loc).Format(frame.PlainMoment), e.Number == fr.Live})
+	}
+	return d.pages.Page(w, status, "publish", page)
+}
+
+// putLive makes an earlier edition the live one again.
+func (d *Room) putLive(w http.ResponseWriter, r *http.Request) error {
+	if err := frame.Parse(w, r); err != nil {
+		return err
+	}
+	f, _, err := d.Open(r)
+	if err != nil {
+		return err
+	}
+	number, err := strconv.Atoi(r.PostForm.Get("number"))
+	if err != nil {
+		return store.ErrNotFound
+	}
+	if err := d.Of(f).PutLive(r.Context(), number); err != nil {
+		return err
+	}
+	http.Redirect(w, r, frame.Base(f.ID)+"/publish", http.StatusSeeOther)
+	return nil
+}
+
+// maxOffline is the longest message of a form that is offline, in bytes.
+const maxOffline = 2000
+
+// takeOffline takes a form out of public at once, with what is read meanwhile.
+func (d *Room) takeOffline(w http.ResponseWriter, r *http.Request) error {
+	if err := frame.ParseWithin(w, r, 10*maxOffline); err != nil {
+		return err
+	}
+	f, _, err := d.Open(r)
+	if err != nil {
+		return err
+	}
+	message := strings.TrimSpace(r.PostForm.Get("message"))
+	if len(message) > maxOffline {
+		return d.publishPage(
+			w, r, http.StatusUnprocessableEntity,
+			"What people read meanwhile is too long; it can have some 2,000 characters. The form is as it was.",
+		)
+	}
+	if err := d.Of(f).TakeOffline(r.Context(), message); err != nil {
+		return err
+	}
+	http.Redirect(w, r, frame.Base(f.ID)+"/publish", http.StatusSeeOther)
+	return nil
+}
+
+// putOnline lets people come to a form again that was offline.
+func (d *Room) putOnline(w http.ResponseWriter, r *http.Request) error {
+	f, _, err := d.Open(r)
+	if err != nil {
+		return err
+	}
+	if err := d.Of(f).PutOnline(r.Context()); err != nil {
+		return err
+	}
+	http.Redirect(w, r, frame.Base(f.ID)+"/publish", http.StatusSeeOther)
+	return nil
+}
+
+func (d *Room) publish(w http.ResponseWriter, r *http.Request) error {
+	if err := frame.Parse(w, r); err != nil {
+		return err
+	}
+	f, _, err := d.Open(r)
+	if err != nil {
+		return err
+	}
+	version, err := strconv.ParseInt(r.PostForm.Get("version"), 10, 64)
+	if err != nil {
+		return d.publishPage(w, r, http.StatusUnprocessableEntity, "This page is not complete; here it is afresh.")
+	}
+	draft, err := d.Draft(f)
+	if err != nil {
+		return err
+	}
+	if frame.Hinders(draft.Remarks) {
+		return d.publishPage(w, r, http.StatusUnprocessableEntity, "")
+	}
+	_, err = d.Of(f).Publish(r.Context(), version, frame.Member(r.Context()).ID)
+	if errors.Is(err, store.ErrConflict) {
+		return d.publishPage(
+			w, r, http.StatusConflict,
+			"Someone else has changed this form meanwhile. This is what would be published now; please look again.",
+		)
+	}
+	if err != nil {
+		return err
+	}
+	http.Redirect(w, r, frame.Base(f.ID)+"/publish", http.StatusSeeOther)
+	return nil
+}

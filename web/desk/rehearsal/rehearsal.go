@@ -1,0 +1,487 @@
+// Package rehearsal is a draft being tried: the form beside a bench with its parameters, clock and mode, and
+// the reasons for everything.
+package rehearsal
+
+import (
+	"context"
+	"embed"
+	"encoding/json"
+	"errors"
+	"net/http"
+	"net/url"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/go-chi/chi/v5"
+
+	"lazo/core/author"
+	"lazo/core/engine"
+	"lazo/core/expr"
+	"lazo/core/form"
+	"lazo/store"
+	"lazo/web/desk/frame"
+	"lazo/web/fill"
+	"lazo/web/ui"
+)
+
+//go:embed templates/*.html
+var templates embed.FS
+
+// Room is the screen of that name.
+type Room struct {
+	*frame.Desk
+	pages *ui.Renderer
+}
+
+// New returns the room.
+func New(d *frame.Desk) *Room { return &Room{d, frame.Pages(nil, templates)} }
+
+// FormRoutes adds those of one form.
+func (d *Room) FormRoutes(r chi.Router) {
+	r.Get("/rehearsal", d.pages.Handle(d.rehearsal))
+	r.Post("/rehearsal", d.pages.Handle(d.rehearsal))
+}
+
+// rehearsalPage is a draft being tried.
+type rehearsalPage struct {
+	frame.Frame
+	*fill.View
+	Remarks []form.Remark // that stand in the way
+	Params  []benchParam
+	// ParamNotes say which parameters do nothing, and why.
+	ParamNotes []engine.ParamNote
+	At         string // the clock, local to the form's zone
+	Zone       string
+	Mode       string
+	Next       string // the next moment of change, "" for none
+	NextIn     string
+	Back       string // the moments that the clock stood at before, the last first
+	BackTo     string
+	Priors     []frame.Option
+	Prior      string
+	Open       string
+	Whys       []whyRow
+	Always     int
+	Accepted   bool
+	Note       string // what was just done
+	Kept       []Kept
+	Name       string // of the kept one that is being shown
+}
+
+type benchParam struct{ Name, Label, Value string }
+
+// whyRow explains one item.
+type whyRow struct {
+	Key, Label, State, Class string
+	Because                  []engine.Because
+	Ways                     []way
+}
+
+// way is a tie for which the form can be filled both ways.
+type way struct{ Effect, Met, Not string }
+
+// Kept is a rehearsal kept under a name and how it comes out now.
+type Kept struct {
+	ID      store.RehearsalID
+	Name    string
+	Differs []string
+}
+
+const (
+	// priorsShown is how many responses can be picked as the one before.
+	priorsShown = 30
+)
+
+// rehearsal shows the draft as the respondent gets it, with the bench and the
+// reasons. No answer is stored, so it is the same whether it comes by GET or POST.
+func (d *Room) rehearsal(w http.ResponseWriter, r *http.Request) error {
+	posted := url.Values{}
+	if r.Method == http.MethodPost {
+		var err error
+		if posted, err = fill.Posted(w, r); err != nil {
+			return err
+		}
+	} else if seek := r.URL.Query().Get("seek"); seek != "" {
+		posted.Set("_do", "seek:"+seek)
+	} else if kept := r.URL.Query().Get("kept"); kept != "" {
+		posted.Set("_do", "load:"+kept)
+	}
+	f, _, fr, err := d.OpenTab(r, "rehearsal")
+	if err != nil {
+		return err
+	}
+	draft, err := d.Draft(f)
+	if err != nil {
+		return err
+	}
+	p, remarks := draft.Program, draft.Remarks
+	if p == nil {
+		return d.pages.Page(w, http.StatusOK, frame.TemplateFor(r, "rehearsal"), rehearsalPage{Frame: fr, Remarks: form.Errors(remarks)})
+	}
+	page, err := d.rehearse(r.Context(), f, fr, p, posted)
+	if err != nil {
+		return err
+	}
+	return d.pages.Page(w, http.StatusOK, frame.TemplateFor(r, "rehearsal"), page)
+}
+
+// bench is what a rehearsal is filled with.
+type bench struct {
+	posted url.Values
+	params map[string][]string
+	at     time.Time
+	mode   engine.Mode
+	prior  string // the id of a response, or ""
+}
+
+func (d *Room) benchOf(p *engine.Program, posted url.Values) bench {
+	b := bench{posted: posted, params: map[string][]string{}, mode: engine.Mode(posted.Get("_mode")), prior: posted.Get("_prior")}
+	var err error
+	if b.at, err = time.ParseInLocation(frame.LocalMoment, posted.Get("_at"), p.Location()); err != nil {
+		b.at = d.Now().In(p.Location())
+	}
+	// The clock's field shows minutes; where it was put by a button, to the second.
+	if exact, err := time.Parse(time.RFC3339, posted.Get("_exact")); err == nil &&
+		exact.In(p.Location()).Format(frame.LocalMoment) == posted.Get("_at") {
+		b.at = exact.In(p.Location())
+	}
+	if !b.mode.Known() {
+		b.mode = engine.New
+	}
+	for _, param := range p.Form.Parameters {
+		if v := posted.Get("url." + param.Name); v != "" {
+			b.params[param.Name] = []string{v}
+		}
+	}
+	// An address that was pasted comes before what stands in the fields.
+	if _, query, ok := strings.Cut(posted.Get("_address"), "?"); ok {
+		if params, err := url.ParseQuery(query); err == nil {
+			b.params = params
+		}
+	}
+	return b
+}
+
+// input is the bench as the engine takes it.
+func (d *Room) input(ctx context.Context, f store.Form, p *engine.Program, b bench) (engine.Input, error) {
+	in := engine.Input{Answers: p.Answers(fill.Answers(p.Form, b.posted)), Params: b.params, At: b.at, Mode: b.mode}
+	if b.mode == engine.New || b.prior == "" {
+		return in, nil
+	}
+	resp, err := d.Of(f).Response(ctx, b.prior)
+	if errors.Is(err, store.ErrNotFound) {
+		return in, nil
+	}
+	if err != nil {
+		return in, err
+	}
+	raw, err := engine.ParseAnswers(resp.Answers)
+	if err != nil {
+		return in, err
+	}
+	in.Prior = p.Answers(raw)
+	return in, nil
+}
+
+// rehearse runs the draft on what the bench says, after what was asked for was done.
+func (d *Room) rehearse(ctx context.Context, f store.Form, fr frame.Frame, p *engine.Program, posted url.Values) (rehearsalPage, error) {
+	page := rehearsalPage{Frame: fr, Zone: p.Form.Timezone}
+	verb, arg, _ := strings.Cut(posted.Get("_do"), ":")
+	if verb == "load" {
+		var err error
+		if page.Name, posted, err = d.loadRehearsal(ctx, f, p, arg, posted); err != nil {
+			return page, err
+		}
+	}
+	b := d.benchOf(p, posted)
+	back := strings.Fields(posted.Get("_back"))
+	judgement := fill.JudgedOnly(posted)
+	var edit *fill.RowEdit
+	switch verb {
+	case "clock", "back":
+		b.at, back = turnClock(b.at, verb, arg, back)
+	case "seek":
+		page.Note = seek(p, &b, arg)
+	case "add", "remove", "restore":
+		edit = fill.EditRows(p.Form, b.posted, posted.Get("_do"))
+	case "judge":
+		judgement = fill.Judged
+	}
+	in, err := d.input(ctx, f, p, b)
+	if err != nil {
+		return page, err
+	}
+	out := p.Run(in)
+	switch verb {
+	case "save":
+		page.Note, err = d.saveRehearsal(ctx, f, b, out, posted.Get("_name"))
+	case "forget":
+		err = d.forgetRehearsal(ctx, f, arg)
+	}
+	if err != nil {
+		return page, err
+	}
+	page.show(p, in, b, back)
+	page.Open, page.Accepted = string(out.Open), out.Accepted
+	page.View = fill.BuildAfter(p, out, b.posted, "", judgement, edit)
+	page.Whys, page.Always = whys(p.Form, out)
+	if page.Kept, err = d.RunKept(ctx, f, p); err != nil {
+		return page, err
+	}
+	page.Priors, err = d.priors(ctx, f, p, b)
+	return page, err
+}
+
+// turnClock goes on to a moment, or back to the last of those before.
+func turnClock(at time.Time, verb, to string, back []string) (time.Time, []string) {
+	if verb == "clock" {
+		if next, err := time.Parse(time.RFC3339, to); err == nil {
+			return next.In(at.Location()), append([]string{at.Format(time.RFC3339)}, back...)
+		}
+		return at, back
+	}
+	if len(back) == 0 {
+		return at, back
+	}
+	if before, err := time.Parse(time.RFC3339, back[0]); err == nil {
+		at = before.In(at.Location())
+	}
+	return at, back[1:]
+}
+
+func (d *Room) forgetRehearsal(ctx context.Context, f store.Form, id string) error {
+	n, err := strconv.ParseInt(id, 10, 64)
+	if err != nil {
+		return nil // it is no rehearsal's
+	}
+	return d.Of(f).DeleteRehearsal(ctx, store.RehearsalID(n))
+}
+
+// show puts the bench on the page: clock, mode and parameters.
+func (p *rehearsalPage) show(program *engine.Program, in engine.Input, b bench, back []string) {
+	p.Back = strings.Join(back[:min(len(back), 20)], " ")
+	if len(back) > 0 {
+		if before, err := time.Parse(time.RFC3339, back[0]); err == nil {
+			p.BackTo = before.In(program.Location()).Format(frame.PlainMoment)
+		}
+	}
+	p.At, p.Mode, p.Prior = b.at.Format(frame.LocalMoment), string(b.mode), b.prior
+	b.posted.Set("_exact", b.at.Format(time.RFC3339))
+	if next, ok := program.NextChange(in); ok {
+		p.Next, p.NextIn = next.Format(time.RFC3339), next.Format(frame.PlainMoment)
+	}
+	for _, n := range program.ParamNotes(b.params) {
+		if n.Wrong {
+			p.ParamNotes = append(p.ParamNotes, n)
+		}
+	}
+	for _, param := range program.Form.Parameters {
+		value := ""
+		if v := b.params[param.Name]; len(v) > 0 {
+			value = v[0]
+		}
+		p.Params = append(p.Params, benchParam{param.Name, frame.LabelOr(param.Label, param.Name), value})
+	}
+}
+
+// Exact is the clock to the second.
+func (p rehearsalPage) Exact() string { return p.Posted("_exact") }
+
+// priors are the responses that can be the one before, for revisit and staff.
+func (d *Room) priors(ctx context.Context, f store.Form, p *engine.Program, b bench) ([]frame.Option, error) {
+	if b.mode == engine.New {
+		return nil, nil
+	}
+	list, err := d.Of(f).Responses(ctx, 0, priorsShown)
+	if err != nil {
+		return nil, err
+	}
+	var out []frame.Option
+	for _, r := range list {
+		out = append(out, frame.Option{Value: r.ID, Label: "received " + r.ReceivedAt.In(p.Location()).Format(frame.PlainMoment)})
+	}
+	return out, nil
+}
+
+// seek fills the bench so that a tie is met or not met, and says how it went.
+func seek(p *engine.Program, b *bench, arg string) string {
+	parts := strings.Split(arg, ":")
+	if len(parts) != 3 {
+		return ""
+	}
+	owner, property, want := parts[0], parts[1], map[string]expr.Truth{"met": expr.Met, "not": expr.NotMet}[parts[2]]
+	word := map[expr.Truth]string{expr.Met: "met", expr.NotMet: "not met"}[want]
+	if word == "" {
+		return ""
+	}
+	name := author.NameOf(p.Form, owner) + " " + author.EffectWords(property)
+	found, ok := p.Seek(
+		owner, property, want,
+		engine.Filling{Answers: fill.Answers(p.Form, b.posted), Params: b.params, At: b.at, Mode: b.mode},
+	)
+	if !ok {
+		return "No answers were found with which the tie “" + name + "” is " + word + ". A small search looked at the questions it names; perhaps there are none."
+	}
+	kept := b.posted
+	b.posted = fill.Fields(p.Form, found.Answers)
+	for _, own := range []string{"_mode", "_prior", "_name"} {
+		b.posted[own] = kept[own]
+	}
+	b.params, b.at = found.Params, found.At
+	return "Filled so that the tie “" + name + "” is " + word + "."
+}
+
+// savedFilling is how a rehearsal's filling is kept.
+type savedFilling struct {
+	Fields url.Values          `json:"fields"`
+	Params map[string][]string `json:"parameters"`
+	At     time.Time           `json:"at"`
+	Mode   engine.Mode         `json:"mode"`
+	Prior  string              `json:"prior,omitempty"`
+}
+
+const maxRehearsalName = 120
+
+// saveRehearsal keeps the bench with what comes of it now as the expectation.
+func (d *Room) saveRehearsal(ctx context.Context, f store.Form, b bench, out *engine.Outcome, name string) (note string, err error) {
+	name = strings.TrimSpace(name)
+	if name == "" || len(name) > maxRehearsalName {
+		return "Give the rehearsal a name of at most 120 characters to keep it.", nil
+	}
+	own := url.Values{}
+	for k, v := range b.posted {
+		if !strings.HasPrefix(k, "_") && !strings.HasPrefix(k, "url.") {
+			own[k] = v
+		}
+	}
+	filling, err := json.Marshal(savedFilling{own, b.params, b.at, b.mode, b.prior})
+	if err != nil {
+		return "", err
+	}
+	expected, err := json.Marshal(out.Expect())
+	if err != nil {
+		return "", err
+	}
+	err = d.Of(f).SaveRehearsal(
+		ctx, store.Rehearsal{Name: name, Filling: filling, Expected: expected},
+	)
+	return "“" + name + "” is kept with what comes of it now. It runs again whenever the form is published.", err
+}
+
+// loadRehearsal finds the name of a kept rehearsal and the fields that put it on
+// the bench; those that were posted if it is no longer kept.
+func (d *Room) loadRehearsal(
+	ctx context.Context, f store.Form, p *engine.Program, id string, posted url.Values,
+) (name string, fields url.Values, err error) {
+	list, err := d.Of(f).Rehearsals(ctx)
+	if err != nil {
+		return "", posted, err
+	}
+	for _, r := range list {
+		var saved savedFilling
+		if strconv.FormatInt(int64(r.ID), 10) != id || json.Unmarshal(r.Filling, &saved) != nil {
+			continue // one that can't be read says so in the list
+		}
+		fields := saved.Fields
+		if fields == nil {
+			fields = url.Values{}
+		}
+		for name, v := range saved.Params {
+			fields["url."+name] = v
+		}
+		fields.Set("_mode", string(saved.Mode))
+		fields.Set("_prior", saved.Prior)
+		fields.Set("_at", saved.At.In(p.Location()).Format(frame.LocalMoment))
+		fields.Set("_exact", saved.At.Format(time.RFC3339))
+		return r.Name, fields, nil
+	}
+	return "", posted, nil
+}
+
+// RunKept runs every rehearsal that is kept of a form.
+func (d *Room) RunKept(ctx context.Context, f store.Form, p *engine.Program) ([]Kept, error) {
+	list, err := d.Of(f).Rehearsals(ctx)
+	if err != nil {
+		return nil, err
+	}
+	var out []Kept
+	for _, r := range list {
+		k := Kept{ID: r.ID, Name: r.Name}
+		var saved savedFilling
+		var expected engine.Expectation
+		if json.Unmarshal(r.Filling, &saved) != nil || json.Unmarshal(r.Expected, &expected) != nil {
+			k.Differs = []string{"it can no longer be read"}
+		} else {
+			in, err := d.input(ctx, f, p, bench{saved.Fields, saved.Params, saved.At, saved.Mode, saved.Prior})
+			if err != nil {
+				return nil, err
+			}
+			k.Differs = expected.Differences(p.Run(in))
+		}
+		out = append(out, k)
+	}
+	return out, nil
+}
+
+// whys explains every item, section and page that can be otherwise.
+func whys(def *form.Form, out *engine.Outcome) (rows []whyRow, always int) {
+	ways := map[string][]way{}
+	for _, t := range def.AllTies() {
+		if t.Owner != "" && form.Seekable(t.Property) {
+			at := "seek:" + t.Owner + ":" + t.Property + ":"
+			ways[t.Owner] = append(ways[t.Owner], way{wayWords(def, t), at + "met", at + "not"})
+		}
+	}
+	add := func(key, label string) {
+		because := out.Why(key, 0)
+		told := because[:0:0]
+		for _, b := range because {
+			// That there is no tie is the usual case and says nothing.
+			if b.Reason != nil || b.Effect != "shown" && b.Effect != "required" || b.Effect == "shown" && !b.Holds {
+				told = append(told, b)
+			}
+		}
+		if len(told) == 0 && len(ways[key]) == 0 {
+			always++
+			return
+		}
+		row := whyRow{Key: key, Label: label, State: "shown", Class: "met", Because: told, Ways: ways[key]}
+		if first := because[0]; !first.Holds {
+			row.State, row.Class = "not shown", "not"
+			if first.Truth == expr.Undecided && first.Reason != nil {
+				row.State, row.Class = "undecided", "open"
+			}
+		}
+		rows = append(rows, row)
+	}
+	for _, p := range def.Pages {
+		if len(ways[p.Key]) > 0 || len(out.Why(p.Key, 0)) > 0 && !out.Why(p.Key, 0)[0].Holds {
+			add(p.Key, "Page: "+p.Name())
+		}
+		for _, s := range p.Sections {
+			if !s.Shown.IsZero() || s.Repeat != nil {
+				add(s.Key, "Section: "+s.Name())
+			}
+			for _, it := range s.Items {
+				add(it.Key, it.Name())
+			}
+		}
+	}
+	return rows, always
+}
+
+// wayWords names a tie among those of its owner.
+func wayWords(def *form.Form, t form.Tie) string {
+	head, rest, _ := strings.Cut(t.Property, ".")
+	index, last, _ := strings.Cut(rest, ".")
+	n, _ := strconv.Atoi(index)
+	if p, ok := def.Find(t.Owner); ok && head == "choices" && n < len(p.Item.Choices) {
+		return p.Item.Choices[n].Name() + " " + last
+	}
+	if page := def.Page(t.Owner); page != nil && head == "next" && n < len(page.Next) {
+		return "then " + author.NameOf(def, page.Next[n].Page)
+	}
+	return map[string]string{"shown": "shown", "required": "required", "locked": "locked", "value": "filled",
+		"checks": "accepted", "wording": "reworded"}[head]
+}

@@ -1,0 +1,33 @@
+package rehearsal_test
+
+import (
+	"os"
+	"testing"
+
+	"lazo/web/desk/desktest"
+)
+
+func TestMain(m *testing.M) { os.Exit(desktest.Main(m)) }
+
+const items = `{"key": "boat", "type": "choice", "label": "Boat class", "choices": [{"value": "single", "label": "Single"}, {"value": "eight", "label": "Eight"}]},
+	{"key": "cox", "type": "text", "label": "Cox", "shown": "boat = \"eight\""},
+	{"key": "length", "type": "number", "label": "Length in metres"}`
+
+func TestRehearsal(t *testing.T) {
+	v := desktest.Visit(t, items)
+	v.Try([]desktest.Case{
+		{Name: "at first", Path: "rehearsal", Says: []string{"Boat class"}, SaysNot: []string{`name="a.cox"`}},
+		{Name: "an answer shows a question", Path: "rehearsal", Post: desktest.Fields("a.boat", "eight"), Says: []string{`name="a.cox"`}},
+		{Name: "a moment", Path: "rehearsal", Post: desktest.Fields("_at", "2026-05-30T12:00"), Says: []string{"2026-05-30T12:00"}},
+		{Name: "no moment", Path: "rehearsal", Post: desktest.Fields("_at", "soon", "_mode", "nobody", "_prior", "x")},
+		{Name: "filled so that a tie is met", Path: "rehearsal?seek=cox:shown:met", Says: []string{`name="a.cox"`}},
+		{Name: "no such tie", Path: "rehearsal?seek=nobody:shown:met"},
+		{Name: "kept", Path: "rehearsal", Post: desktest.Fields("a.boat", "eight", "_do", "save", "_name", "An eight"),
+			Says: []string{"An eight"}},
+		{Name: "kept without a name", Path: "rehearsal", Post: desktest.Fields("_do", "save", "_name", " "), Says: []string{"name"}},
+		{Name: "forgotten by no number", Path: "rehearsal", Post: desktest.Fields("_do", "forget:x"), Says: []string{"An eight"}},
+		{Name: "run at publishing", Path: "publish", Says: []string{"The one that is kept comes out as expected."}},
+		{Name: "a change", Path: "edit", Post: desktest.Fields("do", "state", "key", "cox", "property", "required", "state", "always")},
+		{Name: "comes out otherwise", Path: "publish", Says: []string{"1 of 1 come out otherwise than expected"}},
+	})
+}

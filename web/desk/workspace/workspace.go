@@ -1,0 +1,94 @@
+// Package workspace is what holds for all forms of a workspace.
+package workspace
+
+import (
+	"embed"
+	"errors"
+	"net/http"
+	"strings"
+
+	"github.com/go-chi/chi/v5"
+
+	"lazo/store"
+	"lazo/web/desk/frame"
+	"lazo/web/ui"
+)
+
+//go:embed templates/*.html
+var templates embed.FS
+
+// Room is the screen of that name.
+type Room struct {
+	*frame.Desk
+	pages *ui.Renderer
+}
+
+// New returns the room.
+func New(d *frame.Desk) *Room { return &Room{d, frame.Pages(nil, templates)} }
+
+// Routes adds the room's own addresses.
+func (d *Room) Routes(r chi.Router) {
+	h := d.pages.Handle
+	r.Get("/workspace", h(d.workspace))
+	r.Post("/workspace/pictures", h(d.allowPictures))
+	r.Post("/workspace/pictures/forbid", h(d.forbidPictures))
+}
+
+// workspacePage has what holds for all forms of a workspace.
+type workspacePage struct {
+	Member, Workspace string
+	Sites             []string
+	Problem, Typed    string
+}
+
+func (d *Room) workspace(w http.ResponseWriter, r *http.Request) error {
+	return d.workspacePage(w, r, http.StatusOK, "", "")
+}
+
+func (d *Room) workspacePage(w http.ResponseWriter, r *http.Request, status int, problem, typed string) error {
+	m := frame.Member(r.Context())
+	ws, err := d.Store.In(m.WorkspaceID).Get(r.Context())
+	if err != nil {
+		return err
+	}
+	return d.pages.Page(w, status, "workspace", workspacePage{m.Name, ws.Name, ws.PictureSites, problem, typed})
+}
+
+// maxSite is the longest address of a site: a host name has at most 253 characters.
+const maxSite = 300
+
+// allowPictures lets the workspace's texts show pictures of a site.
+func (d *Room) allowPictures(w http.ResponseWriter, r *http.Request) error {
+	if err := frame.ParseWithin(w, r, 10_000); err != nil {
+		return err
+	}
+	typed := strings.TrimSpace(r.PostForm.Get("site"))
+	site := ui.Site(typed)
+	if site == "" || len(site) > maxSite {
+		return d.workspacePage(w, r, http.StatusUnprocessableEntity, "This is no site; one is written like https://club.example", typed)
+	}
+	err := d.Store.In(frame.Member(r.Context()).WorkspaceID).AllowPictures(r.Context(), site)
+	if errors.Is(err, store.ErrTooOften) {
+		return d.workspacePage(
+			w, r, http.StatusUnprocessableEntity,
+			"These are many sites already. Take one out first, or send pictures here instead.", typed,
+		)
+	}
+	if err != nil {
+		return err
+	}
+	http.Redirect(w, r, frame.WayOn(r.PostForm.Get("to")), http.StatusSeeOther)
+	return nil
+}
+
+// forbidPictures takes a site's pictures out of the workspace's texts again.
+func (d *Room) forbidPictures(w http.ResponseWriter, r *http.Request) error {
+	if err := frame.ParseWithin(w, r, 10_000); err != nil {
+		return err
+	}
+	if err := d.Store.In(frame.Member(r.Context()).WorkspaceID).ForbidPictures(r.Context(), r.PostForm.Get("site")); err != nil {
+		return err
+	}
+	http.Redirect(w, r, "/workspace", http.StatusSeeOther)
+	return nil
+}

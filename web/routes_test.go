@@ -1,0 +1,134 @@
+package web_test
+
+import (
+	"context"
+	"fmt"
+	"net/http"
+	"net/url"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"lazo/store"
+)
+
+// who may come to an address: anybody, only who has signed in, or only members of the
+// workspace whose form it is.
+type who int
+
+const (
+	anybody who = iota
+	members
+	ofTheForm
+)
+
+// mayCome classifies every route of the router. Whoever adds a route says here who may
+// come; the test fails until then.
+var mayCome = map[who][]string{
+	anybody: {
+		"GET /healthz", "GET /schema/form.json", "* /static/*", "GET /sign-in", "POST /sign-in",
+		"GET /f/{address}", "POST /f/{address}", "POST /f/{address}/live", "GET /f/{address}/empty", "GET /f/{address}/opening.ics",
+		"GET /f/{address}/received/{filling}", "POST /f/{address}/received/{filling}", "GET /f/{address}/theme/{edition}.css",
+		"GET /l/{code}", "GET /p/{picture}", "GET /r/{secret}",
+	},
+	members: {
+		"GET /", "GET /forms", "POST /forms", "GET /keys", "GET /samples", "POST /samples", "POST /import", "POST /sign-out",
+		"GET /workspace", "POST /workspace/pictures", "POST /workspace/pictures/forbid",
+	},
+	ofTheForm: {
+		"GET /forms/{form}/", "POST /forms/{form}/edit", "POST /forms/{form}/check", "GET /forms/{form}/clause",
+		"GET /forms/{form}/targets", "GET /forms/{form}/presence", "POST /forms/{form}/pictures", "POST /forms/{form}/keep",
+		"GET /forms/{form}/file", "POST /forms/{form}/import", "GET /forms/{form}/season", "POST /forms/{form}/season",
+		"POST /forms/{form}/duplicate", "GET /forms/{form}/delete", "POST /forms/{form}/delete",
+		"GET /forms/{form}/rehearsal", "POST /forms/{form}/rehearsal", "GET /forms/{form}/publish", "POST /forms/{form}/publish",
+		"POST /forms/{form}/live", "POST /forms/{form}/offline", "POST /forms/{form}/online",
+		"GET /forms/{form}/public", "POST /forms/{form}/public", "GET /forms/{form}/languages/{language}",
+		"POST /forms/{form}/languages/{language}", "GET /forms/{form}/links", "POST /forms/{form}/links",
+		"POST /forms/{form}/links/many", "POST /forms/{form}/links/{link}/delete", "GET /forms/{form}/links/{link}/code.{kind}",
+		"GET /forms/{form}/responses", "GET /forms/{form}/responses.csv", "GET /forms/{form}/responses/{response}",
+		"POST /forms/{form}/responses/{response}/delete", "GET /forms/{form}/responses/{response}/files/{upload}",
+	},
+}
+
+// classified gives who may come to a route; ok is false for one that nobody classified.
+func classified(method, pattern string) (w who, ok bool) {
+	for w, list := range mayCome {
+		for _, route := range list {
+			if route == method+" "+pattern || route == "* "+pattern {
+				return w, true
+			}
+		}
+	}
+	return 0, false
+}
+
+func TestEveryRouteSaysWhoMayCome(t *testing.T) {
+	there := map[string]bool{}
+	for _, route := range routes(t) {
+		_, ok := classified(route[0], route[1])
+		assert.True(t, ok, "%s %s is not classified", route[0], route[1])
+		there[route[0]+" "+route[1]], there["* "+route[1]] = true, true
+	}
+	for _, list := range mayCome {
+		for _, route := range list {
+			assert.True(t, there[route], "there is no route %s", route)
+		}
+	}
+}
+
+// Strangers are led to sign in, and members of another workspace find nothing, at every
+// route that is not for anybody; nothing is changed by either.
+func TestOthersGetNothing(t *testing.T) {
+	ctx := context.Background()
+	w, err := db.CreateWorkspace(ctx, "Elsewhere")
+	require.NoError(t, err)
+	hash, err := store.HashPassword("elsewhere")
+	require.NoError(t, err)
+	_, err = db.CreateMember(ctx, store.Member{WorkspaceID: w.ID, Email: "other@elsewhere.example", Name: "Other", PasswordHash: hash})
+	require.NoError(t, err)
+	f, err := db.FormByAddress(ctx, "crew-entry")
+	require.NoError(t, err)
+	in := db.In(f.WorkspaceID).Form(f.ID)
+	list, err := in.Responses(ctx, 0, 1)
+	require.NoError(t, err)
+	links, err := in.Links(ctx)
+	require.NoError(t, err)
+	before, err := in.Get(ctx)
+	require.NoError(t, err)
+	fill := strings.NewReplacer("{form}", fmt.Sprint(f.ID), "{response}", list[0].ID, "{link}", fmt.Sprint(links[0].ID), "{kind}", "svg",
+		"{language}", "es", "{upload}", "00000000-0000-0000-0000-000000000000")
+
+	other, stranger := newClient(t), newClient(t)
+	status, _ := other.post("/sign-in", url.Values{"email": {"other@elsewhere.example"}, "password": {"elsewhere"}})
+	require.Equal(t, http.StatusOK, status)
+	posted := url.Values{
+		"version": {fmt.Sprint(before.DraftVersion)}, "do": {"set"}, "property": {"title"}, "value": {"Stolen"}, "title": {"Crew entry"},
+		"sure": {"yes"}, "number": {"1"}, "message": {"Stolen"}, "part": {"returning"}, "save": {"1"}, "name": {"Stolen"},
+	}
+	ask := func(c client, method, path string) (int, string) {
+		if method == http.MethodPost {
+			return c.post(path, posted)
+		}
+		return c.get(path)
+	}
+	for _, route := range routes(t) {
+		method, path := route[0], fill.Replace(route[1])
+		switch w, _ := classified(method, route[1]); {
+		case w == ofTheForm:
+			status, _ := ask(other, method, path)
+			assert.Equal(t, http.StatusNotFound, status, "%s %s, from another workspace", method, path)
+			fallthrough
+		case w == members && route[1] != "/":
+			_, page := ask(stranger, method, path)
+			assert.Contains(t, page, "Sign in", "%s %s, of a stranger", method, path)
+		}
+	}
+	after, err := in.Get(ctx)
+	require.NoError(t, err)
+	assert.Equal(t, before, after, "nothing was changed")
+	left, err := in.Responses(ctx, 0, 1)
+	require.NoError(t, err)
+	assert.Equal(t, list[0].ID, left[0].ID)
+}
