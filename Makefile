@@ -1,4 +1,4 @@
-.PHONY: help demo demo-reset test lint check-assets assets soak fuzz bench shots
+.PHONY: help demo demo-reset test lint check-assets assets soak endure fuzz bench shots
 help: ## this list
 	@grep -hE '^[a-z-]+:.*##' Makefile | sed 's/:.*## /\t/' | expand -t 14
 
@@ -11,10 +11,13 @@ demo-reset: ## the same, laid out afresh
 test: ## run every test with its own PostgreSQL and Chromium
 	@bash scripts/test.sh
 
-lint: ## vet, staticcheck and gofmt
+lint: ## vet, staticcheck and gofmt; long lines and functions; templates; scripts
 	@test -z "$$(gofmt -l .)" || { gofmt -l .; echo "gofmt these files"; exit 1; }
 	go vet ./...
 	go tool staticcheck ./...
+	@go run ./scripts/lint $$(git ls-files -c -o --exclude-standard '*.go')
+	@go run ./web/ui/tidy $$(git ls-files -c -o --exclude-standard 'web/*.html')
+	@bash scripts/assets.sh --lint
 
 assets: ## build the committed styles, scripts and fonts from pinned packages
 	@bash scripts/assets.sh
@@ -25,11 +28,15 @@ check-assets: ## prove that they are current
 soak: ## the random tests for longer: ten times the forms, five times the browser's
 	@bash scripts/soak.sh
 
+endure: ## two copies under load for ten minutes, with slow visitors and hard stops
+	@bash scripts/endure.sh
+
 fuzz: ## fuzz the parser, the form reader, the answer reader and posted forms for ten minutes each
 	go test ./core/expr -run '^$$' -fuzz FuzzParse -fuzztime 10m
 	go test ./core/form -run '^$$' -fuzz FuzzRead -fuzztime 10m
 	go test ./core/engine -run '^$$' -fuzz FuzzAnswers -fuzztime 10m
 	go test ./web/fill -run '^$$' -fuzz FuzzPosted -fuzztime 10m
+	go test ./core/text -run '^$$' -fuzz FuzzText -fuzztime 10m
 
 bench: ## the benchmarks of docs/benchmarks.md
 	@bash scripts/bench.sh

@@ -2,10 +2,16 @@
 # Builds the styles, scripts and fonts that are committed under web/ui/static
 # from the pinned packages in web/ui/assets (npm install, not npm ci: the lock file
 # leaves out the packages of other platforms).  With --check it only proves that
-# what is committed is what would be built.
+# what is committed is what would be built, with --lint that the scripts hold to their
+# rules and types.
 set -euo pipefail
 cd "$(dirname "$0")/../web/ui/assets"
 [ -d node_modules ] && [ node_modules -nt package-lock.json ] || { npm install --no-save --no-audit --no-fund --silent && touch node_modules; }
+if [ "${1:-}" = --lint ]; then
+  npx --no-install eslint desk.js fill.js frame.js respond.js
+  npx --no-install tsc -p .
+  exit
+fi
 out=../static
 if [ "${1:-}" = --check ]; then
   out=$(mktemp -d)
