@@ -1,181 +1,74 @@
-// Package author is what a designer does to a form, as functions from a form to the
-// edit that does it. Each returns besides the edit what it drops, in words, so that
-// nothing goes without being said; undo brings it back with the rest.
+// Package author is what a designer does to a form: commands, each a value that says
+// what is wanted in the designer's terms, and becomes the edit that does it. A command
+// says besides the edit what it drops, so that nothing goes without being told; undo
+// brings it back with the rest.
+//
+// The fields of a command hold what was typed or picked; a command that can't be done
+// says in words why, as a form.ErrEdit.
 package author
 
 import (
 	"fmt"
-	"slices"
+	"strconv"
 	"strings"
+	"time"
 
+	"lazo/core/expr"
 	"lazo/core/form"
 )
 
-// Doing is an edit with what it takes along, in words for the designer.
+// Command is something that a designer does to a form. Do gives the edit for the form as
+// it is, and does not change it; now is the moment, for what a new condition may compare
+// with. Errors are form.ErrEdit, a [Fault] or an [Unsure].
+type Command interface {
+	Do(f *form.Form, now time.Time) (Doing, error)
+}
+
+// Commands are all commands, by the name under which a page posts them; each is made
+// empty, to be filled in.
+var Commands = map[string]func() Command{
+	"add":          func() Command { return &AddItem{} },
+	"add-page":     func() Command { return &AddPage{} },
+	"add-section":  func() Command { return &AddSection{} },
+	"add-tie":      func() Command { return &AddTie{} },
+	"choice":       func() Command { return &SetChoice{} },
+	"choices":      func() Command { return &SetChoices{} },
+	"choices-from": func() Command { return &DrawChoices{} },
+	"copy-tie":     func() Command { return &CopyTie{} },
+	"delete":       func() Command { return &Delete{} },
+	"down":         func() Command { return &Step{} },
+	"duplicate":    func() Command { return &Duplicate{} },
+	"key":          func() Command { return &RenameKey{} },
+	"list":         func() Command { return &SetList{} },
+	"many":         func() Command { return &DoWithThese{} },
+	"move":         func() Command { return &Move{} },
+	"parameters":   func() Command { return &SetParameters{} },
+	"passage":      func() Command { return &ChangePassage{} },
+	"remove-tie":   func() Command { return &RemoveTie{} },
+	"repeat":       func() Command { return &SetRepeat{} },
+	"set":          func() Command { return &SetProperty{} },
+	"source":       func() Command { return &WriteTie{} },
+	"state":        func() Command { return &SetState{} },
+	"tie-many":     func() Command { return &TieThese{} },
+	"rows":         func() Command { return &SetRows{} },
+	"tie-texts":    func() Command { return &SetTieTexts{} },
+	"up":           func() Command { return &Step{Up: true} },
+	"value":        func() Command { return &SetValueSource{} },
+
+	"ends":      func() Command { return &SetEnds{} },
+	"framing":   func() Command { return &SetFraming{} },
+	"languages": func() Command { return &SetLanguages{} },
+	"opening":   func() Command { return &SetOpening{} },
+	"returning": func() Command { return &SetReturning{} },
+	"sending":   func() Command { return &SetSending{} },
+	"theme":     func() Command { return &SetTheme{} },
+}
+
+// Doing is the edit that does a command, with what it takes along.
 type Doing struct {
 	Edit  form.Edit
-	Drops []string // "its choices", "its least and greatest"
-}
-
-func misfit(format string, args ...any) error {
-	return fmt.Errorf("%w: %s", form.ErrEdit, fmt.Sprintf(format, args...))
-}
-
-// FirstChoices are the choices that a question begins with.
-func FirstChoices() []form.Choice {
-	return []form.Choice{{Value: "first", Label: "First choice"}, {Value: "second", Label: "Second choice"}}
-}
-
-// untouched reports whether choices are still those that a question begins with.
-func untouched(choices []form.Choice) bool {
-	first := FirstChoices()
-	return slices.EqualFunc(choices, first, func(a, b form.Choice) bool {
-		return a.Value == b.Value && a.Label == b.Label && a.Help == "" && a.Image == "" && a.Offered.IsZero() && a.Withheld.IsZero()
-	})
-}
-
-// belongs is a property that only some types of items have.
-type belongs struct {
-	properties []string
-	words      string // what is dropped
-	of         func(form.Type) bool
-	has        func(*form.Item) bool
-}
-
-func of(types ...form.Type) func(form.Type) bool {
-	return func(t form.Type) bool { return slices.Contains(types, t) }
-}
-
-func asked(t form.Type) bool { return t != form.Note }
-
-func filled(t form.Type) bool { return asked(t) && !t.Computed() }
-
-// belongings are the properties that go when a type does not have them. A value, a
-// check or a tie that no longer fits the type stays, since a remark says so.
-var belongings = []belongs{
-	{[]string{"choices"}, "its choices", form.Type.Picks, func(it *form.Item) bool { return len(it.Choices) > 0 }},
-	{[]string{"choices_from"}, "the list that its choices came from", form.Type.Picks, func(it *form.Item) bool { return it.ChoicesFrom != nil }},
-	{[]string{"offered", "withheld"}, "which of its choices are offered", form.Type.Picks, func(it *form.Item) bool { return !it.Offered.IsZero() || !it.Withheld.IsZero() }},
-	{[]string{"min_picked", "max_picked"}, "how many can be picked", of(form.ChoicesType), func(it *form.Item) bool { return it.MinPicked > 0 || it.MaxPicked > 0 }},
-	{[]string{"step"}, "its step", of(form.Number), func(it *form.Item) bool { return it.Step != nil }},
-	{[]string{"min_length", "max_length"}, "its length", of(form.Text, form.Paragraph), func(it *form.Item) bool { return it.MinLength > 0 || it.MaxLength > 0 }},
-	{[]string{"pattern", "pattern_message"}, "the form that it has to have", of(form.Text, form.Email, form.Website), func(it *form.Item) bool { return it.Pattern != "" || it.PatternMessage != "" }},
-	{[]string{"accept", "max_bytes"}, "which files it takes", of(form.File), func(it *form.Item) bool { return len(it.Accept) > 0 || it.MaxBytes > 0 }},
-	{[]string{"twice"}, "that it is typed twice", of(form.Text, form.Email, form.Phone), func(it *form.Item) bool { return it.Twice }},
-	{[]string{"placeholder"}, "its placeholder", of(form.Text, form.Paragraph, form.Number, form.Email, form.Phone, form.Website), func(it *form.Item) bool { return it.Placeholder != "" }},
-	{[]string{"required"}, "that it is required", filled, func(it *form.Item) bool { return !it.Required.IsZero() }},
-	{[]string{"locked"}, "that it is locked", filled, func(it *form.Item) bool { return !it.Locked.IsZero() }},
-	{[]string{"checks"}, "its checks", asked, func(it *form.Item) bool { return len(it.Checks) > 0 }},
-	{[]string{"value"}, "where its value comes from", asked, func(it *form.Item) bool { return it.Value != nil }},
-}
-
-// looks are the looks that types have; "list" is the usual one.
-var looks = map[form.Type][]string{form.ChoiceType: {"list", "menu", "pictures", "search"}, form.ChoicesType: {"list", "menu", "pictures", "search"}, form.YesNo: {"list", "switch"}}
-
-// ChangeType makes an item be of another type. What the new type does not have is
-// dropped, and said; a question to pick from begins with two choices if it has none.
-func ChangeType(f *form.Form, key string, t form.Type) (Doing, error) {
-	p, ok := f.Find(key)
-	if !ok || !t.Known() {
-		return Doing{}, misfit("there is no type “%s”", t)
-	}
-	it := p.Item
-	d := Doing{Edit: form.Edit{Op: form.Batch}}
-	drop := func(properties ...string) {
-		for _, property := range properties {
-			d.Edit.Edits = append(d.Edit.Edits, form.SetProperty(key, property, nil))
-		}
-	}
-	for _, b := range belongings {
-		if b.has(it) && !b.of(t) {
-			drop(b.properties...)
-			if b.properties[0] != "choices" || !untouched(it.Choices) {
-				d.Drops = append(d.Drops, b.words)
-			}
-		}
-	}
-	if (it.Min != nil || it.Max != nil) && t != it.Type {
-		drop("min", "max")
-		d.Drops = append(d.Drops, "its least and greatest")
-	}
-	if it.Look != "" && !slices.Contains(looks[t], it.Look) {
-		drop("look")
-		d.Drops = append(d.Drops, "how it looks")
-	}
-	if t.Computed() && it.Value != nil && it.Value.Property() != "is" {
-		d.Edit.Edits = append(d.Edit.Edits, form.SetProperty(key, "value", form.Value{Is: it.Value.Expr()}))
-		if it.Value.When != "" {
-			d.Drops = append(d.Drops, "when its value comes by itself")
-		}
-	}
-	d.Edit.Edits = append(d.Edit.Edits, form.SetProperty(key, "type", string(t)))
-	if t.Picks() && len(it.Choices) == 0 && it.ChoicesFrom == nil {
-		d.Edit.Edits = append(d.Edit.Edits, form.SetProperty(key, "choices", FirstChoices()))
-	}
-	return d, nil
-}
-
-// DrawChoices draws a question's choices from a list of the form, or from none for
-// "". The two choices that it began with go, since nobody wrote them.
-func DrawChoices(f *form.Form, key string, from *form.ChoicesFrom) (Doing, error) {
-	p, ok := f.Find(key)
-	if !ok {
-		return Doing{}, misfit("there is no item “%s”", key)
-	}
-	d := Doing{Edit: form.Edit{Op: form.Batch}}
-	switch {
-	case from == nil:
-		d.Edit.Edits = append(d.Edit.Edits, form.SetProperty(key, "choices_from", nil))
-		if len(p.Item.Choices) == 0 {
-			d.Edit.Edits = append(d.Edit.Edits, form.SetProperty(key, "choices", FirstChoices()))
-		}
-		return d, nil
-	case len(f.Lists[from.List]) == 0:
-		return Doing{}, misfit("the list %s is empty", from.List)
-	}
-	d.Edit.Edits = append(d.Edit.Edits, form.SetProperty(key, "choices_from", from))
-	if untouched(p.Item.Choices) {
-		d.Edit.Edits = append(d.Edit.Edits, form.SetProperty(key, "choices", nil))
-	}
-	return d, nil
-}
-
-// SetValueSource says where an item's value comes from: how is starts, follows or is,
-// or "" for nowhere. What a value of the other kind had, and this has not, is said.
-func SetValueSource(f *form.Form, key, how, src string) (Doing, error) {
-	p, ok := f.Find(key)
-	if !ok {
-		return Doing{}, misfit("there is no item “%s”", key)
-	}
-	before := p.Item.Value
-	d := Doing{}
-	var v *form.Value
-	switch how {
-	case "":
-	case "starts":
-		v = &form.Value{Starts: src}
-	case "follows":
-		v = &form.Value{Follows: src}
-		if before != nil {
-			v.When = before.When
-		}
-	case "is":
-		v = &form.Value{Is: src}
-		if before != nil {
-			v.Once = before.Once
-		}
-	default:
-		return Doing{}, misfit("a value starts, follows or is; “%s” is none of these", how)
-	}
-	if before != nil && before.When != "" && (v == nil || v.When == "") {
-		d.Drops = append(d.Drops, "“only while”, the condition of its value")
-	}
-	if v == nil {
-		d.Edit = form.SetProperty(key, "value", nil)
-	} else {
-		d.Edit = form.SetProperty(key, "value", v)
-	}
-	return d, nil
+	At    string   // the key of what is at hand after it, "" for nothing
+	Drops []string // in words: "its choices", "its least and greatest"
 }
 
 // Says joins what an edit drops to one sentence, "" for nothing.
@@ -192,3 +85,77 @@ func (d Doing) Says() string {
 
 // Empty reports whether nothing would change.
 func (d Doing) Empty() bool { return d.Edit.Op == form.Batch && len(d.Edit.Edits) == 0 }
+
+// nothing is a Doing that changes nothing.
+func nothing(at string) Doing { return Doing{Edit: form.Edit{Op: form.Batch}, At: at} }
+
+func misfit(format string, args ...any) error {
+	return fmt.Errorf("%w: %s", form.ErrEdit, fmt.Sprintf(format, args...))
+}
+
+// Reason is why a form.ErrEdit was returned, in words.
+func Reason(err error) string { return strings.ReplaceAll(err.Error(), form.ErrEdit.Error()+": ", "") }
+
+// Fault is a tie that can't be kept as it was written.
+type Fault struct{ Owner, Property, Source, Text string }
+
+// Error is what is wrong with it.
+func (f *Fault) Error() string { return f.Text }
+
+// Unsure is a command that has to be told first what becomes of others.
+type Unsure struct {
+	Key, Label string
+	Broken     []string // what would break, a sentence each
+}
+
+// Error is what is to be decided.
+func (u *Unsure) Error() string { return "what depends on it is to be decided first" }
+
+// item finds an item by its key.
+func item(f *form.Form, key string) (*form.Item, error) {
+	p, ok := f.Find(key)
+	if !ok {
+		return nil, misfit("there is no item “%s”", key)
+	}
+	return p.Item, nil
+}
+
+// faultIn reports what is wrong with a condition as it is written; nil if nothing is.
+func faultIn(syms *expr.Symbols, owner, property, src string) *Fault {
+	n, err := expr.Parse(src)
+	if err != nil {
+		return &Fault{owner, property, src, err.Error()}
+	}
+	if _, faults := expr.CompileCondition(n, syms); len(faults) > 0 {
+		return &Fault{owner, property, src, faults[0].Text}
+	}
+	return nil
+}
+
+// set is the edit that sets a property, or takes it away for a zero value.
+func set[T comparable](key, property string, v T) form.Edit {
+	var zero T
+	if v == zero {
+		return form.SetProperty(key, property, nil)
+	}
+	return form.SetProperty(key, property, v)
+}
+
+// batch is several edits as one.
+func batch(edits ...form.Edit) form.Edit { return form.Edit{Op: form.Batch, Edits: edits} }
+
+// count reads a whole number, 0 for nothing.
+func count(text string, most int) (int, error) {
+	text = strings.TrimSpace(text)
+	if text == "" {
+		return 0, nil
+	}
+	n, err := strconv.Atoi(text)
+	if err != nil || n < 0 {
+		return 0, misfit("a whole number was expected, “%s” was found", text)
+	}
+	if n > most {
+		return 0, misfit("a whole number up to %d was expected, “%s” was found", most, text)
+	}
+	return n, nil
+}

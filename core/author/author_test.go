@@ -37,7 +37,7 @@ func TestAChangeOfTypeDropsWhatTheNewTypeHasNotAndSaysSo(t *testing.T) {
 	} {
 		f, remarks := form.Read([]byte(harbour))
 		require.Empty(t, remarks)
-		d, err := author.ChangeType(f, c.key, c.to)
+		d, err := author.ChangeType{Key: c.key, To: c.to}.Do(f, noon)
 		require.NoError(t, err)
 		assert.Equal(t, c.drops, d.Drops, "%s to %s", c.key, c.to)
 		after, inverse, err := form.Apply(f, d.Edit)
@@ -53,20 +53,20 @@ func TestAChangeOfTypeDropsWhatTheNewTypeHasNotAndSaysSo(t *testing.T) {
 		}
 	}
 	f, _ := form.Read([]byte(harbour))
-	_, err := author.ChangeType(f, "boat", "colour")
+	_, err := author.ChangeType{Key: "boat", To: "colour"}.Do(f, noon)
 	assert.ErrorIs(t, err, form.ErrEdit)
 }
 
 func TestChoicesFromAListTakeThePlaceOfThoseNobodyWrote(t *testing.T) {
 	f, _ := form.Read([]byte(harbour))
 	for key, left := range map[string]int{"fresh": 0, "boat": 2} {
-		d, err := author.DrawChoices(f, key, &form.ChoicesFrom{List: "piers", Value: "code"})
+		d, err := author.DrawChoices{Key: key, List: "piers"}.Do(f, noon)
 		require.NoError(t, err)
 		after, _, err := form.Apply(f, d.Edit)
 		require.NoError(t, err)
 		p, _ := after.Find(key)
 		assert.Len(t, p.Item.Choices, left)
-		d, err = author.DrawChoices(after, key, nil)
+		d, err = author.DrawChoices{Key: key}.Do(after, noon)
 		require.NoError(t, err)
 		after, _, err = form.Apply(after, d.Edit)
 		require.NoError(t, err)
@@ -74,7 +74,7 @@ func TestChoicesFromAListTakeThePlaceOfThoseNobodyWrote(t *testing.T) {
 		assert.Len(t, p.Item.Choices, 2, "there is something to pick from again")
 		assert.Nil(t, p.Item.ChoicesFrom)
 	}
-	_, err := author.DrawChoices(f, "boat", &form.ChoicesFrom{List: "none", Value: "code"})
+	_, err := author.DrawChoices{Key: "boat", List: "none"}.Do(f, noon)
 	assert.ErrorIs(t, err, form.ErrEdit)
 }
 
@@ -82,10 +82,10 @@ func TestWhereAValueComesFromIsNeverNarrowedSilently(t *testing.T) {
 	f, _ := form.Read([]byte(harbour))
 	for how, says := range map[string]string{"is": "Dropped with this: “only while”, the condition of its value. Undo brings it back.", "follows": "", "starts": "Dropped with this: “only while”, the condition of its value. Undo brings it back.",
 		"": "Dropped with this: “only while”, the condition of its value. Undo brings it back."} {
-		d, err := author.SetValueSource(f, "n", how, "7")
+		d, err := author.SetValueSource{Key: "n", How: how, Source: "7"}.Do(f, noon)
 		require.NoError(t, err)
 		assert.Equal(t, says, d.Says(), how)
 	}
-	_, err := author.SetValueSource(f, "n", "sometimes", "7")
+	_, err := author.SetValueSource{Key: "n", How: "sometimes", Source: "7"}.Do(f, noon)
 	assert.ErrorIs(t, err, form.ErrEdit)
 }

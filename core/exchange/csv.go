@@ -38,6 +38,7 @@ type column struct {
 	section string // of a repeating section, or ""
 	row     int
 	key     string
+	part    string // of a grid its row; "other" for the text that a choice brings
 	param   bool
 }
 
@@ -57,11 +58,11 @@ func NewTable(editions []*form.Form, rows map[string]int) *Table {
 			}
 			seen[it.Key] = true
 			if sec.Repeat == nil {
-				t.columns = append(t.columns, column{title: it.Key, key: it.Key})
+				t.add(it, column{title: it.Key, key: it.Key})
 				continue
 			}
 			for r := range rows[sec.Key] {
-				t.columns = append(t.columns, column{title: fmt.Sprintf("%s.%d.%s", sec.Key, r+1, it.Key), section: sec.Key, row: r, key: it.Key})
+				t.add(it, column{title: fmt.Sprintf("%s.%d.%s", sec.Key, r+1, it.Key), section: sec.Key, row: r, key: it.Key})
 			}
 		}
 		for _, p := range f.Parameters {
@@ -73,6 +74,28 @@ func NewTable(editions []*form.Form, rows map[string]int) *Table {
 	}
 	return t
 }
+
+// add puts the columns of an item: of a grid one for each row, and one more for the text
+// that a choice brings.
+func (t *Table) add(it *form.Item, c column) {
+	part := func(name string) {
+		of := c
+		of.part, of.title = name, c.title+"."+name
+		t.columns = append(t.columns, of)
+	}
+	if it.Type == form.Grid {
+		for _, row := range it.Rows {
+			part(row.Key)
+		}
+		return
+	}
+	t.columns = append(t.columns, c)
+	if it.Other() != "" {
+		part(otherPart)
+	}
+}
+
+const otherPart = "other"
 
 // CSV writes a heading and then each response that next returns, until it
 // returns false. The format is RFC 4180 with a byte order mark, so that
@@ -117,7 +140,31 @@ func (c column) cell(r Response) any {
 		}
 		answers, _ = rows[c.row].(map[string]any)
 	}
-	return answers[c.key]
+	v := answers[c.key]
+	if c.part == "" {
+		return v
+	}
+	if text, ok := otherText(v); c.part == otherPart && ok {
+		return text
+	}
+	cells, _ := v.(map[string]any)
+	return cells[c.part]
+}
+
+// otherText is what was written for the choice that brings a text of its own.
+func otherText(v any) (string, bool) {
+	switch v := v.(type) {
+	case map[string]any:
+		text, ok := v["text"].(string)
+		return text, ok && v["value"] != nil
+	case []any:
+		for _, e := range v {
+			if text, ok := otherText(e); ok {
+				return text, true
+			}
+		}
+	}
+	return "", false
 }
 
 // safe prints a value; what could run as a formula is made harmless.
@@ -128,7 +175,8 @@ func safe(v any) string {
 	s := Plain(v)
 	// Spreadsheets look past blanks and line breaks, and read wide letters as narrow ones.
 	bare := strings.TrimLeftFunc(s, func(r rune) bool { return unicode.IsSpace(r) || unicode.IsControl(r) || unicode.Is(unicode.Cf, r) })
-	if first, _ := utf8.DecodeRuneInString(bare); strings.ContainsRune("=+-@＝＋－＠", first) && bare != "" || strings.HasPrefix(s, "\t") || strings.HasPrefix(s, "\r") {
+	if first, _ := utf8.DecodeRuneInString(bare); strings.ContainsRune("=+-@＝＋－＠", first) && bare != "" || strings.HasPrefix(s, "\t") ||
+		strings.HasPrefix(s, "\r") {
 		return "'" + s
 	}
 	return s
@@ -153,6 +201,9 @@ func Plain(v any) string {
 		}
 		return strings.Join(parts, ", ")
 	case map[string]any:
+		if value, ok := v["value"].(string); ok {
+			return value
+		}
 		var parts []string
 		for _, name := range expr.AddressParts {
 			if s := Plain(v[name]); s != "" {

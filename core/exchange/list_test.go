@@ -13,7 +13,9 @@ import (
 )
 
 func TestListsFromCSV(t *testing.T) {
-	list, err := exchange.ReadList(strings.NewReader("\ufeffcode,name,berths,lit,gate\nn1,\"North pier, outer\",4,true,007\ns1,South slip,12,false,7\ns2,Old slip,,,\n"))
+	list, err := exchange.ReadList(
+		strings.NewReader("\ufeffcode,name,berths,lit,gate\nn1,\"North pier, outer\",4,true,007\ns1,South slip,12,false,7\ns2,Old slip,,,\n"),
+	)
 	require.NoError(t, err)
 	assert.Equal(t, []form.Entry{
 		{"code": "n1", "name": "North pier, outer", "berths": json.Number("4"), "lit": true, "gate": "007"},

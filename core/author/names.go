@@ -1,0 +1,164 @@
+package author
+
+import (
+	"iter"
+	"strings"
+
+	"lazo/core/expr"
+	"lazo/core/form"
+)
+
+// NameOf is what an item, section or page is called, by its key; the key itself for one
+// that is not there.
+func NameOf(f *form.Form, key string) string {
+	if p, ok := f.Find(key); ok {
+		return p.Item.Name()
+	}
+	if _, s := f.Section(key); s != nil {
+		return s.Name()
+	}
+	if p := f.Page(key); p != nil {
+		return p.Name()
+	}
+	return key
+}
+
+// EffectWords says what a tie changes, by its property.
+func EffectWords(property string) string {
+	head, _, _ := strings.Cut(property, ".")
+	if w := map[string]string{"shown": "is shown", "required": "is required", "locked": "is locked",
+		"value": "gets its value", "checks": "is checked",
+		"wording": "is worded", "next": "comes next", "repeat": "repeats", "rows": "shows its rows", "places": "has its places",
+		"min": "is bounded", "max": "is bounded", "step": "is bounded", "min_length": "is bounded", "max_length": "is bounded",
+		"min_picked": "is bounded", "max_picked": "is bounded"}[head]; w != "" {
+		return w
+	}
+	return "offers its choices"
+}
+
+// Labels tells questions apart: by their labels, and those that read alike by their keys
+// too.
+type Labels map[string]bool
+
+// LabelsOf are the labels of a form's items.
+func LabelsOf(f *form.Form) Labels {
+	seen := Labels{}
+	for p := range f.Places() {
+		label := strings.ToLower(p.Item.Name())
+		_, again := seen[label]
+		seen[label] = again
+	}
+	return seen
+}
+
+// Of is the label under which an item can be named.
+func (l Labels) Of(key, label string) string {
+	if l[strings.ToLower(label)] {
+		return label + " (" + key + ")"
+	}
+	return label
+}
+
+// Subjects are all that a clause can be about where syms hold, the owner last, under
+// labels that tell them apart.
+func Subjects(f *form.Form, syms *expr.Symbols, owner string) []expr.Subject {
+	var out []expr.Subject
+	labels := LabelsOf(f)
+	add := func(key string) {
+		if s, ok := syms.Subject(key); ok {
+			s.Label = labels.Of(s.Key, s.Label)
+			out = append(out, s)
+		}
+	}
+	for p := range f.Places() {
+		if p.Item.Key == owner || !p.Item.Asked() {
+			continue
+		}
+		if p.Section.Repeat != nil && (syms.Row == nil || syms.Row.Key != p.Section.Key) {
+			continue
+		}
+		if p.Item.Type == form.Address {
+			for _, part := range expr.AddressParts {
+				add(p.Item.Key + "." + part)
+			}
+		}
+		add(p.Item.Key)
+	}
+	for _, p := range f.Parameters {
+		add("url." + p.Name)
+	}
+	for s := range Repeating(f) {
+		add("count(" + s.Key + ")")
+	}
+	for _, key := range expr.ClauseSubjects {
+		add(key)
+	}
+	if syms.Row != nil {
+		add("row_number")
+	}
+	if syms.Candidate != nil {
+		add("choice")
+	}
+	if owner != "" {
+		add(owner)
+	}
+	return out
+}
+
+// Repeating visits the repeating sections in the order of the form.
+func Repeating(f *form.Form) iter.Seq[*form.Section] {
+	return func(yield func(*form.Section) bool) {
+		for _, p := range f.Pages {
+			for _, s := range p.Sections {
+				if s.Repeat != nil && !yield(s) {
+					return
+				}
+			}
+		}
+	}
+}
+
+// Resolve finds the key of what a designer meant by a label, a key, or a value as it is
+// written; before if nothing was said.
+func Resolve(f *form.Form, syms *expr.Symbols, text, before string) (string, error) {
+	text = strings.TrimSpace(text)
+	if text == "" {
+		return before, nil
+	}
+	all := Subjects(f, syms, "")
+	if own, ok := syms.Subject(before); ok {
+		own.Label = LabelsOf(f).Of(own.Key, own.Label)
+		all = append(all, own)
+	}
+	labels := make([]string, 0, len(all))
+	for _, s := range all {
+		if strings.EqualFold(s.Label, text) || s.Key == text {
+			return s.Key, nil
+		}
+		labels = append(labels, s.Label)
+	}
+	if s, ok := syms.Subject(text); ok {
+		return s.Key, nil
+	}
+	return "", noQuestion(text, labels)
+}
+
+// itemNamed finds an item by its label or key.
+func itemNamed(f *form.Form, name string) (string, error) {
+	var names []string
+	for p := range f.Places() {
+		own := p.Item.Name()
+		if strings.EqualFold(own, name) || p.Item.Key == name || strings.EqualFold(own+" ("+p.Item.Key+")", name) {
+			return p.Item.Key, nil
+		}
+		names = append(names, own)
+	}
+	return "", noQuestion(name, names)
+}
+
+func noQuestion(name string, names []string) error {
+	if near := expr.Nearest(name, names); near != "" {
+		return misfit("there is no question “%s”; did you mean “%s”?", name, near)
+	}
+	return misfit("there is no question “%s”", name)
+}

@@ -1,0 +1,536 @@
+package author
+
+import (
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"lazo/core/expr"
+	"lazo/core/form"
+)
+
+// SetState makes a rule hold "always", "never", or "when" a condition is met, which
+// begins with the question before.
+type SetState struct {
+	Key      string `form:"key"`
+	Property string `form:"property"`
+	State    string `form:"state"`
+}
+
+// Do is a Command's.
+func (c SetState) Do(f *form.Form, _ time.Time) (Doing, error) {
+	d := Doing{At: c.Key}
+	var rule any
+	switch c.State {
+	case "always":
+		if c.Property != "shown" {
+			rule = form.Always
+		}
+	case "never":
+		if c.Property == "shown" {
+			rule = form.Never
+		}
+	default:
+		if f.Expr(c.Key, c.Property) != "" {
+			return nothing(c.Key), nil
+		}
+		first, err := firstClause(f, f.Scope(c.Key, c.Property), c.Key)
+		if err != nil {
+			return d, err
+		}
+		rule = form.When(first.String())
+	}
+	d.Edit = form.SetProperty(c.Key, c.Property, rule)
+	return d, nil
+}
+
+// firstClause is a condition to begin with: about the question before, or the last one of
+// a section or page.
+func firstClause(f *form.Form, syms *expr.Symbols, owner string) (expr.Node, error) {
+	key, inside := "today", false
+	for p := range f.Places() {
+		within := p.Section.Key == owner || p.Page.Key == owner
+		if p.Item.Key == owner || inside && !within {
+			break
+		}
+		inside = within
+		if _, ok := syms.Subject(p.Item.Key); ok && p.Item.Asked() {
+			key = p.Item.Key
+		}
+	}
+	clause := expr.Clause{Key: key, Op: "answered"}
+	if syms.Candidate != nil && len(syms.Candidate.Options.Values) > 0 {
+		clause = expr.Clause{Key: "choice", Op: "!=", Values: syms.Candidate.Options.Values[:1]}
+	}
+	n, err := syms.ClauseNode(clause)
+	if err != nil {
+		return nil, misfit("%s", err)
+	}
+	return n, nil
+}
+
+// ChangePassage changes one place of a condition that is shown as a sentence. Act is
+// "clause" (its subject, operator and values), "join" (how a group is joined), "source"
+// (what it says as it is written), "add", "group" or "rows:SECTION" (what it has), or
+// "remove".
+type ChangePassage struct {
+	Key      string   `form:"key"`
+	Property string   `form:"property"`
+	Path     string   `form:"path"`
+	Act      string   `form:"act"`
+	Join     string   `form:"join"`
+	Source   string   `form:"source"`
+	Subject  string   `form:"subject"`
+	Op       string   `form:"op"`
+	Values   []string `form:"value"`
+}
+
+// joins are how a group can be joined, by what is posted; else all of it has to hold.
+var joins = map[string]string{"any": expr.AnyOf, "none": expr.NoneOf, "any row": expr.AnyRow, "every row": expr.EveryRow}
+
+// Do is a Command's.
+func (c ChangePassage) Do(f *form.Form, now time.Time) (Doing, error) {
+	d := Doing{At: c.Key}
+	src, syms := f.Expr(c.Key, c.Property), f.Scope(c.Key, c.Property)
+	n, err := expr.Parse(src)
+	if err != nil {
+		return d, misfit("the condition has to be written first")
+	}
+	root := syms.Outline(n)
+	part, scope := root.At(c.Path, syms)
+	if part == nil {
+		return d, misfit("this part of the condition is no longer there")
+	}
+	act, of, _ := strings.Cut(c.Act, ":")
+	switch act {
+	case "clause":
+		err = c.setClause(f, part, scope, now)
+	case "join":
+		if part.Join = joins[c.Join]; part.Join == "" {
+			part.Join = expr.AllOf
+		}
+	case "source":
+		if fault := faultIn(scope, c.Key, c.Property, c.Source); fault != nil {
+			return d, misfit("%s", fault.Text)
+		}
+		part.Source, part.Clause = c.Source, nil
+	case "add", "group":
+		err = addClause(f, part, scope, c.Key, act == "group")
+	case "rows":
+		err = addRows(f, part, scope, of)
+	case "remove":
+		root.Remove(c.Path)
+	default:
+		err = misfit("there is no change called “%s”", act)
+	}
+	if err != nil {
+		return d, err
+	}
+	text, err := conditionOf(root, syms)
+	if err != nil {
+		return d, err
+	}
+	d.Edit, err = f.SetTie(c.Key, c.Property, text)
+	return d, err
+}
+
+// conditionOf writes an outline as a condition, "" for an empty one.
+func conditionOf(root *expr.Passage, syms *expr.Symbols) (string, error) {
+	n, err := syms.Condition(root)
+	switch {
+	case err != nil:
+		return "", misfit("%s", err)
+	case n == nil:
+		return "", nil
+	}
+	if _, faults := expr.CompileCondition(n, syms); len(faults) > 0 {
+		return "", misfit("%s", faults[0].Text)
+	}
+	return n.String(), nil
+}
+
+// setClause changes a clause. Operands that do not fit a new question or operator are
+// replaced by some that do.
+func (c ChangePassage) setClause(f *form.Form, part *expr.Passage, syms *expr.Symbols, now time.Time) error {
+	if part.Clause == nil {
+		return misfit("this part of the condition is no longer a clause")
+	}
+	key, err := Resolve(f, syms, c.Subject, part.Clause.Key)
+	if err != nil {
+		return err
+	}
+	subject, ok := syms.Subject(key)
+	if !ok {
+		return misfit("there is no question “%s”", c.Subject)
+	}
+	op, values := subject.Type.Operator(c.Op), c.Values
+	if key != part.Clause.Key || op.ID != part.Clause.Op || op.Operands == expr.Many {
+		values = syms.FirstOperands(subject.Type, op, values, expr.ClockAt(now.Unix(), syms.Zone).Day())
+	}
+	part.Clause = &expr.Clause{Key: subject.Key, Op: op.ID, Values: values}
+	if _, err := syms.ClauseNode(*part.Clause); err != nil {
+		return misfit("%s", err)
+	}
+	return nil
+}
+
+// addClause adds a clause to a group, or another group of two, joined the other way.
+func addClause(f *form.Form, part *expr.Passage, scope *expr.Symbols, owner string, group bool) error {
+	if part.Of != "" {
+		scope = scope.InRow(scope.Groups[part.Of])
+	}
+	n, err := firstClause(f, scope, owner)
+	if err != nil {
+		return err
+	}
+	one := scope.Outline(n).Parts[0]
+	if !group {
+		part.Add(one)
+		return nil
+	}
+	other := expr.AnyOf
+	if part.Join == expr.AnyOf {
+		other = expr.AllOf
+	}
+	two := *one
+	part.Add(&expr.Passage{Join: other, Parts: []*expr.Passage{one, &two}})
+	return nil
+}
+
+// addRows adds a group about the rows of a section.
+func addRows(f *form.Form, part *expr.Passage, scope *expr.Symbols, of string) error {
+	if part.Of != "" {
+		scope = scope.InRow(scope.Groups[part.Of])
+	}
+	_, s := f.Section(of)
+	if scope.Groups[of] == nil || s == nil {
+		return misfit("there is no repeating section “%s”", of)
+	}
+	at := slices.IndexFunc(s.Items, (*form.Item).Asked)
+	if at < 0 {
+		return misfit("the section “%s” has no questions", s.Name())
+	}
+	first := &expr.Passage{Clause: &expr.Clause{Key: s.Items[at].Key, Op: "answered"}}
+	part.Add(&expr.Passage{Join: expr.AnyRow, Of: of, Parts: []*expr.Passage{first}})
+	return nil
+}
+
+// WriteTie sets a tie as it is written, or takes it away for a blank; one that can't be
+// kept is a [Fault].
+type WriteTie struct {
+	Key      string `form:"key"`
+	Property string `form:"property"`
+	Source   string `form:"source"`
+}
+
+// Do is a Command's.
+func (c WriteTie) Do(f *form.Form, now time.Time) (Doing, error) {
+	src := strings.TrimSpace(c.Source)
+	if src == "" {
+		return RemoveTie{c.Key, c.Property}.Do(f, now)
+	}
+	d := Doing{At: c.Key}
+	n, err := written(f, c.Key, c.Property, src)
+	if err != nil {
+		return d, err
+	}
+	d.Edit, err = f.SetTie(c.Key, c.Property, n.String())
+	return d, err
+}
+
+// written reads an expression as a property wants it; a [Fault] says what is wrong.
+func written(f *form.Form, owner, property, src string) (expr.Node, error) {
+	n, err := expr.Parse(src)
+	if err != nil {
+		return nil, &Fault{owner, property, src, err.Error()}
+	}
+	compile := expr.Compile
+	if form.Wants(property) && property != "value" {
+		compile = expr.CompileCondition
+	}
+	if _, faults := compile(n, f.Scope(owner, property)); len(faults) > 0 {
+		return nil, &Fault{owner, property, src, faults[0].Text}
+	}
+	return n, nil
+}
+
+// RemoveTie takes a tie away.
+type RemoveTie struct {
+	Key      string `form:"key"`
+	Property string `form:"property"`
+}
+
+// Do is a Command's.
+func (c RemoveTie) Do(f *form.Form, _ time.Time) (Doing, error) {
+	e, err := f.SetTie(c.Key, c.Property, "")
+	return Doing{Edit: e, At: c.Key}, err
+}
+
+// SetTieTexts sets what belongs to a check, a wording or a route besides its condition.
+type SetTieTexts struct {
+	Key      string `form:"key"`
+	Property string `form:"property"` // of its condition, such as checks.0.ok
+	Message  string `form:"message"`
+	Label    string `form:"label"`
+	Help     string `form:"help"`
+	Page     string `form:"page"`
+}
+
+// Do is a Command's.
+func (c SetTieTexts) Do(f *form.Form, _ time.Time) (Doing, error) {
+	d := Doing{At: c.Key}
+	head, n := indexed(c.Property)
+	p, isItem := f.Find(c.Key)
+	page := f.Page(c.Key)
+	all, _ := checksOf(f, c.Key)
+	if isItem {
+		all = p.Item.Checks
+	}
+	switch {
+	case n < 0:
+	case head == "checks" && n < len(all):
+		checks := slices.Clone(all)
+		checks[n].Message = c.Message
+		d.Edit = form.SetProperty(c.Key, head, checks)
+		return d, nil
+	case isItem && head == "wording" && n < len(p.Item.Wording):
+		wording := slices.Clone(p.Item.Wording)
+		wording[n].Label, wording[n].Help = c.Label, c.Help
+		d.Edit = form.SetProperty(c.Key, head, wording)
+		return d, nil
+	case page != nil && head == "next" && n < len(page.Next):
+		next := slices.Clone(page.Next)
+		next[n].Page = c.Page
+		d.Edit = form.SetProperty(c.Key, head, next)
+		return d, nil
+	}
+	return d, misfit("there is no tie “%s”", c.Property)
+}
+
+// indexed splits "checks.0.ok"; n is below 0 if there is no number in it.
+func indexed(property string) (head string, n int) {
+	head, rest, _ := strings.Cut(property, ".")
+	index, _, _ := strings.Cut(rest, ".")
+	n, err := strconv.Atoi(index)
+	if err != nil {
+		n = -1
+	}
+	return head, n
+}
+
+// AddTie begins a tie that the item or page does not have yet, with a condition about
+// the question before.
+type AddTie struct {
+	Key      string `form:"key"`
+	Property string `form:"property"`
+}
+
+// Do is a Command's.
+func (c AddTie) Do(f *form.Form, _ time.Time) (Doing, error) {
+	d := Doing{At: c.Key}
+	scope := c.Property
+	if strings.HasPrefix(c.Property, "choices.") {
+		scope = "shown"
+	}
+	first, err := firstClause(f, f.Scope(c.Key, scope), c.Key)
+	if err != nil {
+		return d, err
+	}
+	if page := f.Page(c.Key); page != nil && c.Property == "next" {
+		return addRoute(f, page, first)
+	}
+	if checks, ok := checksOf(f, c.Key); ok && c.Property == "check" {
+		ok := first.String()
+		if g := f.Scope(c.Key, "checks.0.ok"); g.Row != nil {
+			ok = "row_number <= 2"
+		}
+		d.Edit = form.SetProperty(c.Key, "checks", append(slices.Clone(checks), form.Check{OK: ok, Message: "Please check this."}))
+		return d, nil
+	}
+	it, err := item(f, c.Key)
+	if err != nil {
+		return d, err
+	}
+	switch head, _, _ := strings.Cut(c.Property, "."); {
+	case c.Property == "value":
+		d.Edit = form.SetProperty(c.Key, "value", form.Value{Starts: starting(it)})
+	case c.Property == "check":
+		d.Edit = form.SetProperty(
+			c.Key, "checks",
+			append(slices.Clone(it.Checks), form.Check{OK: firstCheck(f, it), Message: "Please check this answer."}),
+		)
+	case c.Property == "wording":
+		d.Edit = form.SetProperty(c.Key, "wording", append(slices.Clone(it.Wording), form.Wording{When: first.String(), Label: it.Label}))
+	case slices.Contains([]string{"locked", "offered", "withheld", "choices_from", "value", "choices", "rows"}, head):
+		d.Edit, err = f.SetTie(c.Key, c.Property, first.String())
+	default:
+		err = misfit("there is no tie “%s”", c.Property)
+	}
+	return d, err
+}
+
+// checksOf are the checks of a section or page.
+func checksOf(f *form.Form, key string) ([]form.Check, bool) {
+	if _, s := f.Section(key); s != nil {
+		return s.Checks, true
+	}
+	if p := f.Page(key); p != nil {
+		return p.Checks, true
+	}
+	return nil, false
+}
+
+func addRoute(f *form.Form, page *form.Page, first expr.Node) (Doing, error) {
+	d := Doing{At: page.Key}
+	last := f.Pages[len(f.Pages)-1]
+	if page == last {
+		return d, misfit("no page comes after this one")
+	}
+	d.Edit = form.SetProperty(page.Key, "next", append(slices.Clone(page.Next), form.Next{When: first.String(), Page: last.Key}))
+	return d, nil
+}
+
+// firstCheck is a check to begin with: about the answer itself.
+func firstCheck(f *form.Form, it *form.Item) string {
+	c := expr.Clause{Key: it.Key, Op: "answered"}
+	switch it.Type {
+	case form.Number:
+		c.Op, c.Values = ">=", []string{"0"}
+	case form.Date:
+		c.Op, c.Values = "<=", []string{"today"}
+	}
+	n, err := f.Scope(it.Key, "shown").ClauseNode(c)
+	if err != nil {
+		return it.Key + " is answered"
+	}
+	return n.String()
+}
+
+// TieThese puts one condition on several items at once. What stands there already is
+// replaced, or joined to for Join "also" (both) and "or" (either).
+type TieThese struct {
+	At      string   `form:"at"`
+	Effect  string   `form:"effect"` // shown, required or locked
+	Keys    []string `form:"mark"`
+	Subject string   `form:"subject"`
+	Op      string   `form:"op"`
+	Values  []string `form:"value"`
+	Join    string   `form:"and"`
+}
+
+// Do is a Command's.
+func (c TieThese) Do(f *form.Form, _ time.Time) (Doing, error) {
+	d := nothing(c.At)
+	switch {
+	case !slices.Contains(effects, c.Effect):
+		return d, misfit("there is no tie “%s”", c.Effect)
+	case len(c.Keys) == 0:
+		return d, misfit("mark the questions first")
+	}
+	for _, key := range c.Keys {
+		it, err := item(f, key)
+		if err != nil {
+			return d, err
+		}
+		cond, err := c.condition(f, it)
+		if err != nil {
+			return d, err
+		}
+		d.Edit.Edits = append(d.Edit.Edits, form.SetProperty(key, c.Effect, form.When(cond.String())))
+	}
+	return d, nil
+}
+
+// condition is what one of the items is tied to.
+func (c TieThese) condition(f *form.Form, it *form.Item) (expr.Node, error) {
+	syms := f.Scope(it.Key, c.Effect)
+	subject, err := Resolve(f, syms, c.Subject, "")
+	if err != nil {
+		return nil, err
+	}
+	if subject == it.Key {
+		return nil, misfit("%s can’t depend on itself", it.Name())
+	}
+	cond, err := syms.ClauseNode(expr.Clause{Key: subject, Op: c.Op, Values: c.Values})
+	if err != nil {
+		return nil, misfit("%s", err)
+	}
+	if before := f.Expr(it.Key, c.Effect); before != "" {
+		n, err := expr.Parse(before)
+		if err != nil {
+			return nil, misfit("the tie of %s has to be mended first", it.Name())
+		}
+		switch c.Join {
+		case "also":
+			cond = expr.All(terms(n, "and", cond)...)
+		case "or":
+			cond = expr.Any(terms(n, "or", cond)...)
+		}
+	}
+	if _, faults := expr.CompileCondition(cond, syms); len(faults) > 0 {
+		return nil, misfit("%s: %s", it.Name(), faults[0].Text)
+	}
+	return cond, nil
+}
+
+// terms are those of n, if it is joined by op, and one more, unless it is among them.
+func terms(n expr.Node, op string, more expr.Node) []expr.Node {
+	out := []expr.Node{n}
+	if l, ok := n.(*expr.Logic); ok && l.Op == op {
+		out = slices.Clone(l.Terms)
+	}
+	if slices.ContainsFunc(out, func(t expr.Node) bool { return expr.Equal(t, more) }) {
+		return out
+	}
+	return append(out, more)
+}
+
+// CopyTie puts the condition of one tie on other items too; a check with its message.
+type CopyTie struct {
+	Key      string   `form:"key"`
+	Property string   `form:"property"`
+	To       string   `form:"to"`   // an item, by its label or key
+	Keys     []string `form:"mark"` // and others
+}
+
+// Do is a Command's.
+func (c CopyTie) Do(f *form.Form, _ time.Time) (Doing, error) {
+	d := nothing(c.Key)
+	src := f.Expr(c.Key, c.Property)
+	head, number := indexed(c.Property)
+	if src == "" || head != "checks" && !slices.Contains(effects, head) {
+		return d, misfit("this tie can’t be copied")
+	}
+	to := c.Keys
+	if name := strings.TrimSpace(c.To); name != "" {
+		key, err := itemNamed(f, name)
+		if err != nil {
+			return d, err
+		}
+		to = append(slices.Clone(to), key)
+	}
+	if len(to) == 0 {
+		return d, misfit("say to which question the tie is copied")
+	}
+	n, err := expr.Parse(src)
+	if err != nil {
+		return d, misfit("the tie has to be mended first")
+	}
+	for _, key := range to {
+		it, err := item(f, key)
+		if err != nil {
+			return d, err
+		}
+		if _, faults := expr.CompileCondition(n, f.Scope(key, head)); len(faults) > 0 {
+			return d, misfit("it can’t stand at %s: %s", it.Name(), faults[0].Text)
+		}
+		e := form.SetProperty(key, head, form.When(src))
+		if head == "checks" {
+			from, _ := f.Find(c.Key)
+			e = form.SetProperty(key, head, append(slices.Clone(it.Checks), from.Item.Checks[number]))
+		}
+		d.Edit.Edits = append(d.Edit.Edits, e)
+	}
+	return d, nil
+}

@@ -1,0 +1,169 @@
+package author
+
+import (
+	"strings"
+	"time"
+
+	"lazo/core/expr"
+	"lazo/core/form"
+)
+
+// SetValueSource says where an item's value comes from. How it does is starts, follows
+// or is, or "" for not at all; from is "today", "now", "parameter", "answer", "fixed" or
+// "written". What a value of the other kind had, and this has not, is dropped and said.
+type SetValueSource struct {
+	Key       string `form:"key"`
+	How       string `form:"how"`
+	From      string `form:"from"`
+	Fixed     string `form:"fixed"`
+	Answer    string `form:"answer"` // the label or key of a question; "" for the first that fits
+	Parameter string `form:"parameter"`
+	Source    string `form:"source"`
+}
+
+// Do is a Command's.
+func (c SetValueSource) Do(f *form.Form, _ time.Time) (Doing, error) {
+	d := Doing{At: c.Key}
+	it, err := item(f, c.Key)
+	if err != nil {
+		return d, err
+	}
+	if c.How == "" {
+		d.Edit, d.Drops = form.SetProperty(c.Key, "value", nil), lostWhen(it.Value, nil)
+		return d, nil
+	}
+	src, err := c.expression(f, it)
+	if err != nil {
+		return d, err
+	}
+	n, err := written(f, c.Key, "value", src)
+	if err != nil {
+		return d, err
+	}
+	v, err := c.value(n.String(), it.Value)
+	if err != nil {
+		return d, err
+	}
+	d.Edit, d.Drops = form.SetProperty(c.Key, "value", v), lostWhen(it.Value, v)
+	return d, nil
+}
+
+// value is what an item had as its value before, from an expression now.
+func (c SetValueSource) value(src string, before *form.Value) (*form.Value, error) {
+	switch c.How {
+	case "starts":
+		return &form.Value{Starts: src}, nil
+	case "follows":
+		v := &form.Value{Follows: src}
+		if before != nil {
+			v.When = before.When
+		}
+		return v, nil
+	case "is":
+		v := &form.Value{Is: src}
+		if before != nil {
+			v.Once = before.Once
+		}
+		return v, nil
+	}
+	return nil, misfit("a value starts, follows or is; “%s” is none of these", c.How)
+}
+
+func lostWhen(before, after *form.Value) []string {
+	if before != nil && before.When != "" && (after == nil || after.When == "") {
+		return []string{"“only while”, the condition of its value"}
+	}
+	return nil
+}
+
+// expression writes what was picked as the value's source.
+func (c SetValueSource) expression(f *form.Form, it *form.Item) (string, error) {
+	switch c.From {
+	case "today", "now":
+		return c.From, nil
+	case "parameter":
+		name := c.Parameter
+		if name == "" && len(f.Parameters) > 0 {
+			name = f.Parameters[0].Name
+		}
+		if name == "" {
+			return "", misfit("the form has no address parameters yet; add one under “Title, greeting and more”")
+		}
+		return "url." + name, nil
+	case "answer":
+		return c.answer(f, it)
+	case "fixed":
+		return fixed(it, strings.TrimSpace(c.Fixed))
+	}
+	if src := strings.TrimSpace(c.Source); src != "" {
+		return src, nil
+	}
+	return starting(it), nil
+}
+
+// answer is the question that the value is taken from.
+func (c SetValueSource) answer(f *form.Form, it *form.Item) (string, error) {
+	syms := f.Scope(c.Key, "value")
+	key, err := Resolve(f, syms, c.Answer, "")
+	if err != nil || key != "" {
+		return key, err
+	}
+	for _, s := range Subjects(f, syms, "") {
+		if p, ok := f.Find(s.Key); ok && p.Item.Type == it.Type && s.Key != it.Key {
+			return s.Key, nil
+		}
+	}
+	return "", misfit("there is no other question of this type to take it from")
+}
+
+// fixed writes a plain value as an expression of the item's type; a blank one is one to
+// begin with.
+func fixed(it *form.Item, text string) (string, error) {
+	if text == "" {
+		return starting(it), nil
+	}
+	switch it.Type {
+	case form.Number:
+		if n, err := expr.ParseNumber(text); err == nil {
+			return n.String(), nil
+		}
+		return "", misfit("a number was expected, “%s” was found", text)
+	case form.Date:
+		if d, ok := expr.ParseDay(text); ok {
+			return d.String(), nil
+		}
+		return "", misfit("a day was expected, such as 2026-05-30; “%s” was found", text)
+	case form.Time:
+		if _, ok := expr.ParseTime(text); ok {
+			return text, nil
+		}
+		return "", misfit("a time of day was expected, such as 09:30; “%s” was found", text)
+	case form.YesNo, form.Tick:
+		if text != "no" {
+			text = "yes"
+		}
+		return text, nil
+	}
+	return expr.Quote(text), nil
+}
+
+// starting is a first expression for a value of the item's type, to be changed.
+func starting(it *form.Item) string {
+	switch it.Type {
+	case form.Number:
+		return "0"
+	case form.Date:
+		return "today"
+	case form.Time:
+		return "12:00"
+	case form.YesNo, form.Tick:
+		return "yes"
+	case form.ChoiceType, form.ChoicesType:
+		if len(it.Choices) > 0 {
+			return expr.Quote(it.Choices[0].Value)
+		}
+	case form.Hidden:
+		return "now"
+	}
+	return expr.Quote("…")
+}
