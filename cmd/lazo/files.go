@@ -14,6 +14,7 @@ import (
 	"time"
 
 	"lazo/core/engine"
+	"lazo/core/exchange"
 	"lazo/core/form"
 )
 
@@ -44,12 +45,16 @@ func printJSON(v any) error {
 
 // loadProgram compiles a form file; if it has errors they are printed and the
 // status is 1.
-func loadProgram(path string) (*engine.Program, error) {
+func loadProgram(path string, lists map[string]string) (*engine.Program, error) {
 	data, err := readFile(path, form.MaxBytes)
 	if err != nil {
 		return nil, err
 	}
-	p, remarks := engine.Load(data)
+	shared, err := readLists(lists)
+	if err != nil {
+		return nil, err
+	}
+	p, remarks := engine.LoadWith(data, shared)
 	if p == nil {
 		for _, r := range form.Errors(remarks) {
 			fmt.Fprintln(os.Stderr, r)
@@ -59,20 +64,37 @@ func loadProgram(path string) (*engine.Program, error) {
 	return p, nil
 }
 
+// readLists reads the entries of lists of the workspace, each from a CSV file.
+func readLists(files map[string]string) (map[string][]form.Entry, error) {
+	out := map[string][]form.Entry{}
+	for key, path := range files {
+		data, err := readFile(path, form.MaxBytes)
+		if err != nil {
+			return nil, fmt.Errorf("--list %s: %w", key, err)
+		}
+		if out[key], err = exchange.ReadList(bytes.NewReader(data)); err != nil {
+			return nil, fmt.Errorf("--list %s: %w", key, err)
+		}
+	}
+	return out, nil
+}
+
 type rehearseCmd struct {
-	Form    string `arg:"" help:"The form file, or - for standard input."`
-	Answers string `help:"A JSON file of answers by key." placeholder:"FILE"`
-	URL     string `name:"url" help:"Address parameters as they stand after the question mark." placeholder:"club=Harbor&x=1"`
-	At      string `help:"The moment, in RFC 3339; now if left out." placeholder:"2026-05-30T12:00:00-03:00"`
-	Mode    string `help:"new, revisit or staff." default:"new" enum:"new,revisit,staff"`
-	Prior   string `help:"A JSON file of the answers before, for revisit and staff." placeholder:"FILE"`
-	Begun   string `help:"When the filling was begun, in RFC 3339, for the grace after closing; the moment if left out." placeholder:"TIME"`
-	Many    string `help:"A file of inputs, a JSON object a line: answers, url, at, mode, prior, begun. Prints an outcome a line." placeholder:"FILE.ndjson"`
-	Why     string `help:"Explain the item, section or page with this key in plain sentences; KEY:2 is its second row." placeholder:"KEY"`
+	Form    string            `arg:"" help:"The form file, or - for standard input."`
+	Answers string            `help:"A JSON file of answers by key." placeholder:"FILE"`
+	URL     string            `name:"url" help:"Address parameters as they stand after the question mark." placeholder:"club=Harbor&x=1"`
+	At      string            `help:"The moment, in RFC 3339; now if left out." placeholder:"2026-05-30T12:00:00-03:00"`
+	Mode    string            `help:"new, revisit or staff." default:"new" enum:"new,revisit,staff"`
+	Prior   string            `help:"A JSON file of the answers before, for revisit and staff." placeholder:"FILE"`
+	Taken   string            `help:"A JSON file of the places that are taken, by question and choice." placeholder:"FILE"`
+	List    map[string]string `help:"The entries of a list of the workspace, as CSV." placeholder:"KEY=FILE.csv"`
+	Begun   string            `help:"When the filling was begun, in RFC 3339, for the grace after closing; the moment if left out." placeholder:"TIME"`
+	Many    string            `help:"A file of inputs, a JSON object a line: answers, url, at, mode, prior, begun, taken. Prints an outcome a line." placeholder:"FILE.ndjson"`
+	Why     string            `help:"Explain the item, section or page with this key in plain sentences; KEY:2 is its second row." placeholder:"KEY"`
 }
 
 func (c *rehearseCmd) Run() error {
-	p, err := loadProgram(c.Form)
+	p, err := loadProgram(c.Form, c.List)
 	if err != nil {
 		return err
 	}
@@ -85,6 +107,9 @@ func (c *rehearseCmd) Run() error {
 	}
 	if asked.Prior, err = readFileOf(c.Prior); err != nil {
 		return fmt.Errorf("--prior: %w", err)
+	}
+	if asked.Taken, err = readFileOf(c.Taken); err != nil {
+		return fmt.Errorf("--taken: %w", err)
 	}
 	in, err := asked.input(p)
 	if err != nil {
@@ -104,6 +129,7 @@ type rehearsal struct {
 	Mode    string          `json:"mode"`
 	Prior   json.RawMessage `json:"prior"`
 	Begun   string          `json:"begun"`
+	Taken   json.RawMessage `json:"taken"`
 }
 
 // input reads it for a form; an error begins with the name of what is wrong.
@@ -132,6 +158,11 @@ func (r rehearsal) input(p *engine.Program) (engine.Input, error) {
 	}
 	if in.Prior, err = readAnswers(p, r.Prior); err != nil {
 		return in, fmt.Errorf("prior: %w", err)
+	}
+	if len(r.Taken) > 0 {
+		if err = json.Unmarshal(r.Taken, &in.Taken); err != nil {
+			return in, fmt.Errorf("taken: %w", err)
+		}
 	}
 	return in, nil
 }
@@ -218,7 +249,8 @@ func explain(out *engine.Outcome, key string) error {
 }
 
 type proofCmd struct {
-	Form string `arg:"" help:"The form file, or - for standard input."`
+	Form string            `arg:"" help:"The form file, or - for standard input."`
+	List map[string]string `help:"The entries of a list of the workspace, as CSV." placeholder:"KEY=FILE.csv"`
 }
 
 func (c *proofCmd) Run() error {
@@ -226,7 +258,11 @@ func (c *proofCmd) Run() error {
 	if err != nil {
 		return err
 	}
-	_, remarks := engine.Load(data)
+	shared, err := readLists(c.List)
+	if err != nil {
+		return err
+	}
+	_, remarks := engine.LoadWith(data, shared)
 	if remarks == nil {
 		remarks = []form.Remark{}
 	}

@@ -5,19 +5,38 @@ import (
 	"errors"
 	"fmt"
 	"os"
+	"runtime/debug"
 	_ "time/tzdata" // so that time zones are there on every machine
 
 	"github.com/alecthomas/kong"
 )
 
+// version is the release; a build says another with -ldflags "-X main.version=…".
+var version = "0.7.0"
+
+// built is the version with the commit that it was built from, if that is known.
+func built() string {
+	info, ok := debug.ReadBuildInfo()
+	if !ok {
+		return version
+	}
+	for _, s := range info.Settings {
+		if s.Key == "vcs.revision" && len(s.Value) >= 12 {
+			return version + " (" + s.Value[:12] + ")"
+		}
+	}
+	return version
+}
+
 type commands struct {
-	Serve    serveCmd    `cmd:"" help:"Serve the application."`
-	Migrate  migrateCmd  `cmd:"" help:"Bring the database's schema up to date."`
-	Import   importCmd   `cmd:"" help:"Store a form file as a new draft."`
-	Export   exportCmd   `cmd:"" help:"Print a form's draft or edition as a form file."`
-	Schema   schemaCmd   `cmd:"" help:"Print the JSON Schema of form files."`
-	Rehearse rehearseCmd `cmd:"" help:"Try a form with answers, address parameters and a moment; nothing is stored."`
-	Proof    proofCmd    `cmd:"" help:"Check a form file and print the remarks."`
+	Version  kong.VersionFlag `help:"Print the version."`
+	Serve    serveCmd         `cmd:"" help:"Serve the application."`
+	Migrate  migrateCmd       `cmd:"" help:"Bring the database's schema up to date."`
+	Import   importCmd        `cmd:"" help:"Store a form file as a new draft."`
+	Export   exportCmd        `cmd:"" help:"Print a form's draft or edition as a form file."`
+	Schema   schemaCmd        `cmd:"" help:"Print the JSON Schema of form files."`
+	Rehearse rehearseCmd      `cmd:"" help:"Try a form with answers, address parameters and a moment; nothing is stored."`
+	Proof    proofCmd         `cmd:"" help:"Check a form file and print the remarks."`
 }
 
 // status is an exit status that was already explained.
@@ -28,7 +47,7 @@ func (s status) Error() string { return fmt.Sprintf("exit status %d", int(s)) }
 func main() {
 	var cli commands
 	parser := kong.Must(&cli, kong.Name("lazo"), kong.Description("Forms whose logic can be seen, explained and trusted."),
-		kong.UsageOnError(), kong.Exit(func(code int) {
+		kong.Vars{"version": built()}, kong.UsageOnError(), kong.Exit(func(code int) {
 			if code != 0 {
 				code = 2
 			}

@@ -32,6 +32,8 @@ type serveCmd struct {
 	Base    string         `help:"The address at which it is reached, such as https://forms.club.example, for the links that it makes; else the one that visitors name." env:"LAZO_BASE_URL"`
 	Secure  bool           `help:"The site is reached by https." env:"LAZO_SECURE"`
 	Proxies []netip.Prefix `help:"The networks of the proxies in front, such as 10.0.0.0/8, whose X-Forwarded-For is believed." env:"LAZO_PROXIES"`
+	FormMB  int64          `name:"form-files-mb" help:"How many megabytes the files of one form may take; 0 is no bound." default:"5000" env:"LAZO_FORM_FILES_MB"`
+	FilesMB int64          `name:"files-mb" help:"How many megabytes the files of all forms may take; 0 is no bound." default:"20000" env:"LAZO_FILES_MB"`
 	Demo    bool           `help:"Lay out the sample workspace if there is none."`
 }
 
@@ -45,8 +47,10 @@ func (c *serveCmd) Run() error {
 		return err
 	}
 	defer closeWithin(s, lastQueries)
-	server := &http.Server{Addr: c.Listen, Handler: web.New(s, web.Options{Base: c.Base, Secure: c.Secure, Proxies: c.Proxies}),
-		ReadHeaderTimeout: 10 * time.Second, ReadTimeout: time.Minute, WriteTimeout: 2 * time.Minute, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 1 << 16}
+	server := &http.Server{Addr: c.Listen, Handler: web.New(s, web.Options{Base: c.Base, Secure: c.Secure, Proxies: c.Proxies,
+		Files: respond.Quotas{Form: c.FormMB << 20, All: c.FilesMB << 20}}),
+		ReadHeaderTimeout: 10 * time.Second, ReadTimeout: time.Minute, WriteTimeout: 2 * time.Minute,
+		IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 1 << 16}
 	failed := make(chan error, 1)
 	go func() { failed <- server.ListenAndServe() }()
 	go c.prepare(ctx, s)
@@ -184,7 +188,7 @@ func (c *importCmd) Run() error {
 	if err != nil {
 		return err
 	}
-	f, err := s.CreateForm(ctx, m.WorkspaceID, p.Form)
+	f, err := s.In(m.WorkspaceID).CreateForm(ctx, p.Form)
 	if err != nil {
 		return err
 	}
@@ -223,7 +227,7 @@ func (c *exportCmd) Run() error {
 			return err
 		}
 	} else {
-		if f, err = s.FormByID(ctx, f.WorkspaceID, f.ID); err != nil {
+		if f, err = s.In(f.WorkspaceID).Form(f.ID).Get(ctx); err != nil {
 			return err
 		}
 		if def, err = f.Definition(); err != nil {
