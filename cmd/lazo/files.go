@@ -64,15 +64,17 @@ func loadProgram(path string, lists map[string]string) (*engine.Program, error) 
 	return p, nil
 }
 
-// readLists reads the entries of lists of the workspace, each from a CSV file.
-func readLists(files map[string]string) (map[string][]form.Entry, error) {
-	out := map[string][]form.Entry{}
+// readLists reads lists of the workspace, each from a CSV file.
+func readLists(files map[string]string) (map[string]form.Table, error) {
+	out := map[string]form.Table{}
 	for key, path := range files {
 		data, err := readFile(path, form.MaxBytes)
 		if err != nil {
 			return nil, fmt.Errorf("--list %s: %w", key, err)
 		}
-		if out[key], err = exchange.ReadList(bytes.NewReader(data)); err != nil {
+		entries, err := exchange.ReadList(bytes.NewReader(data))
+		out[key] = form.Table{Entries: entries}
+		if err != nil {
 			return nil, fmt.Errorf("--list %s: %w", key, err)
 		}
 	}

@@ -44,8 +44,8 @@ func Compile(f *form.Form) (*Program, []form.Remark) {
 // Load reads and compiles a form file.
 func Load(data []byte) (*Program, []form.Remark) { return LoadWith(data, nil) }
 
-// LoadWith is Load with the entries of the workspace's lists, by their keys.
-func LoadWith(data []byte, lists map[string][]form.Entry) (*Program, []form.Remark) {
+// LoadWith is Load with the workspace's lists, by their keys.
+func LoadWith(data []byte, lists map[string]form.Table) (*Program, []form.Remark) {
 	f, remarks := form.Read(data)
 	if f == nil {
 		return nil, remarks
@@ -158,7 +158,7 @@ func (c *compiler) lists() {
 					missing++
 				}
 			}
-			if missing > 0 {
+			if missing > 0 && c.form.Lists[name].Columns == nil { // the workspace's list says itself what may be empty
 				c.remark("missing", form.Warning, "lists."+name, "", "%d of %d entries have no “%s”", missing, len(c.form.Lists[name].Entries), column)
 			}
 		}
@@ -671,7 +671,7 @@ func (c *compiler) choicesFrom(it *item, pl func(string, bool) place, scope *exp
 		return
 	}
 	for _, use := range []struct{ property, column string }{{"value", from.Value}, {"label", from.Label}} {
-		if use.column != "" && columns[use.column] == nil && len(c.form.Lists[from.List].Entries) > 0 {
+		if use.column != "" && columns[use.column] == nil && len(columns) > 0 {
 			near := expr.Nearest(use.column, slices.Collect(maps.Keys(columns)))
 			if near != "" {
 				near = "; did you mean " + near + "?"

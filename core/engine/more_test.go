@@ -225,9 +225,9 @@ func TestAListOfTheWorkspace(t *testing.T) {
 		{"key": "fee", "type": "calculation", "label": "Fee", "value": {"is": "pier.fee"}}]}]}]}`
 	p, remarks := engine.Load([]byte(src))
 	require.NotNil(t, p, "a list that is not at hand is no error: %v", remarks)
-	p, _ = engine.LoadWith([]byte(src), map[string][]form.Entry{"all_piers": {
+	p, _ = engine.LoadWith([]byte(src), map[string]form.Table{"all_piers": {Entries: []form.Entry{
 		{"code": "h", "name": "Heron", "shore": "north", "fee": json.Number("40")},
-		{"code": "t", "name": "Teal", "shore": "south", "fee": json.Number("10")}}})
+		{"code": "t", "name": "Teal", "shore": "south", "fee": json.Number("10")}}}})
 	require.NotNil(t, p)
 	narrowed := map[string]any{"items.fee.value": 40, "items.pier.choices": []string{"h"}}
 	try{answers: `{"shore": "north", "pier": "h"}`, want: narrowed}.check(t, p)

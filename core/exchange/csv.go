@@ -182,6 +182,14 @@ func safe(v any) string {
 	return s
 }
 
+// asMeant takes back what safe has done.
+func asMeant(cell string) string {
+	if bare, ok := strings.CutPrefix(cell, "'"); ok && safe(bare) == cell {
+		return bare
+	}
+	return cell
+}
+
 // Plain prints a stored answer as text.
 func Plain(v any) string {
 	switch v := v.(type) {

@@ -427,7 +427,11 @@ func (w *sentence) member(n *Member) {
 		w.out = append(w.out, Piece{w.syms.Asker.Items[n.Name].Label, ALabel, n.Name})
 	case n.Of == "entry":
 		w.say("the entry’s ")
-		w.out = append(w.out, Piece{n.Name, ALabel, ""})
+		label := n.Name
+		if sym := w.syms.Entry[n.Name]; sym != nil {
+			label = sym.Label
+		}
+		w.out = append(w.out, Piece{label, ALabel, ""})
 	case w.syms.Groups[n.Of] != nil && w.symbol(n) != nil:
 		w.out = append(w.out, Piece{w.symbol(n).Label, ALabel, n.Name})
 		w.say(" in ")

@@ -12,7 +12,6 @@ import (
 	"encoding/json"
 	"fmt"
 	"iter"
-	"maps"
 	"regexp"
 	"slices"
 	"strings"
@@ -57,66 +56,6 @@ type Form struct {
 
 	translation Translation // the one that the form is in
 	languages   []string    // all of them, in a form that is in another than its own
-}
-
-// List is a table that choices are drawn from: the form's own, or one of the workspace,
-// whose entries are not in the form file.
-type List struct {
-	Shared  string // the key of the workspace's list, "" for one of the form
-	Entries []Entry
-}
-
-// MarshalJSON writes the entries, or what the list is in the workspace.
-func (l List) MarshalJSON() ([]byte, error) {
-	if l.Shared != "" {
-		return json.Marshal(map[string]string{"shared": l.Shared})
-	}
-	if l.Entries == nil {
-		l.Entries = []Entry{}
-	}
-	return json.Marshal(l.Entries)
-}
-
-// UnmarshalJSON reads what MarshalJSON writes.
-func (l *List) UnmarshalJSON(data []byte) error {
-	*l = List{}
-	if len(data) > 0 && data[0] == '{' {
-		var of struct{ Shared string }
-		err := json.Unmarshal(data, &of)
-		l.Shared = of.Shared
-		return err
-	}
-	return json.Unmarshal(data, &l.Entries)
-}
-
-// Unknown reports whether the entries are those of a list of the workspace that is not at
-// hand.
-func (l List) Unknown() bool { return l.Shared != "" && l.Entries == nil }
-
-// WithLists returns the form with the entries of the workspace's lists, by their keys.
-func (f *Form) WithLists(shared map[string][]Entry) *Form {
-	out := *f
-	out.Lists = maps.Clone(f.Lists)
-	for name, l := range f.Lists {
-		if entries, ok := shared[l.Shared]; ok && l.Shared != "" {
-			if entries == nil {
-				entries = []Entry{}
-			}
-			out.Lists[name] = List{l.Shared, entries}
-		}
-	}
-	return &out
-}
-
-// SharedLists are the keys of the workspace's lists that the form uses.
-func (f *Form) SharedLists() []string {
-	var out []string
-	for _, name := range slices.Sorted(maps.Keys(f.Lists)) {
-		if shared := f.Lists[name].Shared; shared != "" && !slices.Contains(out, shared) {
-			out = append(out, shared)
-		}
-	}
-	return out
 }
 
 // Entry is one row of a list: text, number or yes/no by column.

@@ -2,8 +2,6 @@ package form
 
 import (
 	"encoding/json"
-	"maps"
-	"slices"
 	"time"
 
 	"lazo/core/expr"
@@ -166,39 +164,4 @@ func (e Entry) Text(column string) string {
 		return "no"
 	}
 	return ""
-}
-
-// Columns returns the columns of a list, as entry.NAME sees them, numbered in their
-// order: a column of nothing but numbers is a number, of nothing but true and false a
-// yes or no, of nothing but dates such as 2026-05-30 a date, any other a text.
-func (f *Form) Columns(list string) map[string]*expr.Symbol {
-	out := map[string]*expr.Symbol{}
-	for _, e := range f.Lists[list].Entries {
-		for name, v := range e {
-			k := expr.Text
-			switch v := v.(type) {
-			case nil:
-				continue
-			case json.Number:
-				k = expr.Num
-			case bool:
-				k = expr.YesNo
-			case string:
-				if _, ok := expr.ParseDay(v); ok {
-					k = expr.Date
-				}
-			}
-			sym := out[name]
-			if sym == nil {
-				sym = &expr.Symbol{Key: name, Label: name, Type: expr.Type{Kind: k}}
-				out[name] = sym
-			} else if sym.Type.Kind != k {
-				sym.Type.Kind = expr.Text
-			}
-		}
-	}
-	for i, name := range slices.Sorted(maps.Keys(out)) {
-		out[name].Slot = i
-	}
-	return out
 }
