@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"math/rand/v2"
+	"slices"
 	"strings"
 	"time"
 
@@ -30,8 +31,9 @@ func Welcome(base string) string {
     crew entry    %s/f/crew-entry?club=North+Pier+Rowers
     shore crew    %s/f/shore-crew
     bulletin      %s/f/lake-bulletin?source=poster     (in Arabic: /f/lake-bulletin?_language=ar)
+    mooring       %s/f/mooring-request
 
-`, base, Email, Password, SecondEmail, base, base, base)
+`, base, Email, Password, SecondEmail, base, base, base, base)
 }
 
 // Ensure lays out the sample workspace around start, unless it is there.
@@ -62,6 +64,14 @@ func Ensure(ctx context.Context, s *store.Store, start time.Time) error {
 	}
 	start = start.In(loc)
 	d := layout{ctx: ctx, store: s, workspace: w.ID, member: m.ID, start: start, random: rand.New(rand.NewPCG(1871, 1908))}
+	for _, l := range Lists() {
+		if _, err := s.In(w.ID).AddList(ctx, l.Key, l.Name, l.Table, m.ID, "begun"); err != nil {
+			return err
+		}
+	}
+	if err := d.add(MooringRequest(start), 24, d.mooring); err != nil {
+		return err
+	}
 	if err := d.add(LakeBulletin(), 60, d.bulletin); err != nil {
 		return err
 	}
@@ -91,7 +101,7 @@ func (d *layout) add(def *form.Form, n int, draw func(i int) (map[string]any, ma
 	if err != nil {
 		return err
 	}
-	p, remarks := engine.Compile(def)
+	p, remarks := engine.Compile(def.WithLists(tables()))
 	if p == nil {
 		return fmt.Errorf("the sample form %s is wrong: %v", def.Key, remarks)
 	}
@@ -104,7 +114,11 @@ func (d *layout) add(def *form.Form, n int, draw func(i int) (map[string]any, ma
 		at := d.start.AddDate(0, 0, -30).
 			Add(time.Duration(i) * 30 * 24 * time.Hour / time.Duration(n)).
 			Add(time.Duration(d.random.IntN(300)) * time.Minute)
-		out := p.Run(engine.Input{Answers: p.Answers(answers), Params: params, At: at})
+		taken, err := d.store.In(d.workspace).Form(f.ID).Taken(d.ctx)
+		if err != nil {
+			return err
+		}
+		out := p.Run(engine.Input{Answers: p.Answers(answers), Params: params, At: at, Taken: taken})
 		if !out.Accepted {
 			return fmt.Errorf("a sample response to %s is not accepted: %v", def.Key, answers)
 		}
@@ -119,7 +133,10 @@ func (d *layout) add(def *form.Form, n int, draw func(i int) (map[string]any, ma
 		filling := fmt.Sprintf("%08x-0000-4000-8000-%012x", f.ID, i)
 		r := store.Response{
 			WorkspaceID: d.workspace, FormID: f.ID, Edition: e.Number, Answers: stored, Parameters: url,
-			ReceivedAt: at, Filling: filling,
+			ReceivedAt: at, Filling: filling, Takes: store.TakesOf(out),
+		}
+		if r.Labels, err = store.LabelsOf(out); err != nil {
+			return err
 		}
 		if l := links[strings.Join(params["club"], "")]; l != nil {
 			r.LinkID = &l.ID
@@ -200,7 +217,7 @@ func (d *layout) bulletin(i int) (map[string]any, map[string][]string) {
 	return a, params
 }
 
-func (d *layout) volunteer(int) (map[string]any, map[string][]string) {
+func (d *layout) volunteer(i int) (map[string]any, map[string][]string) {
 	a := map[string]any{
 		"name": d.name(), "phone": d.phone(), "born_on": d.born(14, 70), "parent": d.name(),
 		"boat_licence": fmt.Sprintf("PL-%04d", d.random.IntN(10000)),
@@ -225,6 +242,13 @@ func (d *layout) volunteer(int) (map[string]any, map[string][]string) {
 		free = append(free, "fri")
 	}
 	a["free_days"] = free
+	if i < 44 { // one place is left on Saturday morning, and one in the afternoon
+		a["shift"] = []string{"sat_am", "sat_pm", "", ""}[i%4]
+	}
+	if slices.Contains(picked, any("timing")) {
+		a["radio"] = json.Number(fmt.Sprint(1 + d.random.IntN(5)))
+	}
+	a["meals"] = map[string]any{"saturday": pick(d.random, []string{"any", "any", "veg", "own"})}
 	if d.random.IntN(3) == 0 {
 		a["notes"] = pick(
 			d.random,
@@ -268,4 +292,19 @@ func (d *layout) crew(i int) (map[string]any, map[string][]string) {
 	}
 	a["rowers"] = rows
 	return a, params
+}
+
+func (d *layout) mooring(i int) (map[string]any, map[string][]string) {
+	berth := []struct{ shore, pier, berth string }{
+		{"n", "heron", "h3"}, {"n", "long", "l1"}, {"n", "long", "l3"}, {"s", "swan", "s2"}, {"e", "mill", ""}, {"s", "reed", ""},
+	}[i%6]
+	first := d.start.AddDate(0, 0, 30+d.random.IntN(15))
+	metres := 3 + d.random.IntN(3)
+	return map[string]any{
+		"boat_name": pick(d.random, []string{"Albatros", "Brisa", "Calandria", "Delfina", "Estrella", "Fragata"}),
+		"kind":      pick(d.random, []string{"rowing", "sailing", "motor"}), "metres": json.Number(fmt.Sprint(metres)),
+		"draught": "0.7", "first_day": first.Format(time.DateOnly), "last_day": first.AddDate(0, 0, d.random.IntN(6)).Format(time.DateOnly),
+		"shore": berth.shore, "pier": berth.pier, "berth": berth.berth, "entered_by": d.name(), "email": d.mail(i), "phone": d.phone(),
+		"handling": json.Number(fmt.Sprint(1 + d.random.IntN(5))),
+	}, nil
 }

@@ -1,5 +1,5 @@
 // Package demo lays out the sample workspace: the Pedralta Lake Regatta, a
-// made-up rowing event, with three forms and some two hundred responses. All
+// made-up rowing event, with four forms, five lists and some two hundred responses. All
 // names, places and addresses are invented.
 package demo
 
@@ -133,7 +133,8 @@ func ShoreCrew(start time.Time) *form.Form {
 	return &form.Form{
 		Lazo: 1, Key: "shore-crew", Title: "Shore crew", Timezone: zone, Language: "en",
 		Intro: "The regatta runs on its volunteers. Tell us what you would like to do and when you are free.",
-		End:   "### Thank you\n\nWe’ll ring you in the week before the regatta.",
+		End: "### Thank you, {name}\n\nWe’ll ring you in the week before the regatta.\n\n" +
+			"{when shift is answered}\n\nYour shift: **{shift}**.\n\n{end}",
 		Pages: []*form.Page{{Key: "volunteer", Sections: []*form.Section{
 			{Key: "you", Title: "About you", Columns: 2, Items: []*form.Item{
 				{Key: "name", Type: form.Text, Label: "Your name", Required: form.Always},
@@ -172,6 +173,29 @@ func ShoreCrew(start time.Time) *form.Form {
 				{
 					Key: "free_days", Type: form.ChoicesType, Label: "Days", Required: form.Always,
 					Choices: choices("fri", "Friday, setting up", "sat", "Saturday", "sun", "Sunday, and clearing away"),
+				},
+				{
+					Key: "shift", Type: form.ChoiceType, Label: "The shift you would like most", ShowLeft: "few",
+					Shown: form.When("free_days is answered"), Places: number(12),
+					Choices: []form.Choice{
+						{Value: "fri_eve", Label: "Friday evening", Offered: form.When(`free_days has "fri"`), Places: number(6)},
+						{Value: "sat_am", Label: "Saturday morning", Offered: form.When(`free_days has "sat"`)},
+						{Value: "sat_pm", Label: "Saturday afternoon", Offered: form.When(`free_days has "sat"`)},
+						{Value: "sun_am", Label: "Sunday morning", Offered: form.When(`free_days has "sun"`)},
+					},
+				},
+				{
+					Key: "meals", Type: form.Grid, Label: "What do you eat?", Shown: form.When("free_days is answered"),
+					Rows: []form.GridRow{
+						{Key: "friday", Label: "Friday evening", Shown: form.When(`free_days has "fri"`)},
+						{Key: "saturday", Label: "Saturday at noon", Shown: form.When(`free_days has "sat"`)},
+						{Key: "sunday", Label: "Sunday at noon", Shown: form.When(`free_days has "sun"`)},
+					},
+					Choices: choices("any", "Anything", "veg", "No meat", "own", "I bring my own"),
+				},
+				{
+					Key: "radio", Type: form.Scale, Label: "How used are you to a radio, {name}?", Low: "Never held one", High: "Every day",
+					Shown: form.When(`roles has any ("timing", "launch", "first_aid")`),
 				},
 				{Key: "tent", Type: form.YesNo, Label: "Do you need a place for a tent?", Shown: form.When(`free_days has all ("sat", "sun")`)},
 				{Key: "notes", Type: form.Paragraph, Label: "Anything we should know?", MaxLength: form.BoundOf(1000)},

@@ -46,7 +46,10 @@ func Samples(start time.Time) []Sample {
 			rowingCourse(start),
 			"A course signup: places by level, allergies asked only where a meal is booked, a parent’s signature for children.",
 		},
-		{damageReport(), "A report of damage with photographs: what is asked depends on what is broken; urgent ones ask for a phone number."},
+		{
+			ownLists(MooringRequest(start)),
+			"A request for a berth, by pier by shore from lists, with photographs: only berths that take the boat are on offer.",
+		},
 		{
 			membership(),
 			"A membership application: a family lists its members in rows, juniors name a school, payment details by the way of paying.",
@@ -91,11 +94,16 @@ func rowingCourse(start time.Time) *form.Form {
 			},
 			{
 				Key:      "group_wish",
-				Type:     form.ChoiceType,
-				Label:    "Evening",
+				Type:     form.Ranking,
+				Label:    "Which evening suits you best?",
 				Required: form.Always,
+				Help:     "In the order in which they suit you",
 				Choices: []form.Choice{{Value: "tue", Label: "Tuesday"}, {Value: "wed", Label: "Wednesday"},
 					{Value: "thu", Label: "Thursday, advanced", Withheld: form.When(`level = "never"`)}},
+			},
+			{
+				Key: "swimming", Type: form.Scale, Label: "How well do you swim?", Low: "Just so", High: "Like a fish",
+				Required: form.Always,
 			},
 			{Key: "meal", Type: form.YesNo, Label: "Do you eat with us afterwards?"},
 			{Key: "allergies", Type: form.Text, Label: "Allergies", Shown: form.When("meal")},
@@ -113,26 +121,6 @@ func rowingCourse(start time.Time) *form.Form {
 				Key: "parent_signs", Type: form.Signature, Label: "Parent’s signature",
 				Shown: form.When("age(birth, " + first + ") < 16"), Required: form.Always,
 			},
-		}})
-}
-
-func damageReport() *form.Form {
-	return simple("damage-report", "Damage report", "Something broke? Tell us, so that nobody takes the boat out.",
-		&form.Section{Key: "what", Title: "What is damaged", Items: []*form.Item{
-			{
-				Key: "thing", Type: form.ChoiceType, Label: "What is it?", Required: form.Always,
-				Choices: choices("boat", "A boat", "oar", "An oar", "dock", "The dock", "other", "Something else"),
-			},
-			{Key: "boat_name", Type: form.Text, Label: "Name of the boat", Shown: form.When(`thing = "boat"`), Required: form.Always},
-			{Key: "other_thing", Type: form.Text, Label: "What exactly?", Shown: form.When(`thing = "other"`), Required: form.Always},
-			{Key: "can_be_used", Type: form.YesNo, Label: "Can it still be used?", Required: form.Always},
-			{Key: "happened", Type: form.Paragraph, Label: "What happened?", Required: form.When("can_be_used = no")},
-			{Key: "photo", Type: form.File, Label: "A photograph", Accept: []string{"image/*"}, MaxBytes: 5 << 20},
-		}},
-		&form.Section{Key: "who", Title: "Who reports it", Items: []*form.Item{
-			{Key: "reporter", Type: form.Text, Label: "Your name", Required: form.Always},
-			{Key: "call_back", Type: form.Phone, Label: "Phone, as it is urgent", Shown: form.When("can_be_used = no"), Required: form.Always},
-			{Key: "reported_at", Type: form.Hidden, Label: "Reported at", Value: &form.Value{Is: "now"}},
 		}})
 }
 

@@ -3,6 +3,7 @@ package store
 import (
 	"context"
 	"database/sql"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"math"
@@ -71,6 +72,19 @@ type Edition struct {
 
 // Form reads the edition's definition.
 func (e *Edition) Form() (*form.Form, error) { return definition(e.Definition) }
+
+// SharedLists are the keys of the workspace's lists that the edition draws from.
+func (e *Edition) SharedLists() ([]string, error) {
+	var has struct{ Lists map[string]form.List }
+	err := json.Unmarshal(e.Definition, &has)
+	return (&form.Form{Lists: has.Lists}).SharedLists(), err
+}
+
+// WorkspaceOf is the workspace that a form belongs to.
+func (s *Store) WorkspaceOf(ctx context.Context, id FormID) (WorkspaceID, error) {
+	var f Form
+	return f.WorkspaceID, plain(s.db.WithContext(ctx).Select("workspace_id").Where("id = ?", id).First(&f).Error)
+}
 
 // FormSummary is a line of the list of forms.
 type FormSummary struct {

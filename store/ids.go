@@ -11,6 +11,7 @@ type (
 	LinkID      int64
 	RehearsalID int64
 	KeptID      int64 // of a kept section
+	ListID      int64
 )
 
 // InWorkspace is what belongs to a workspace. A query that is not bound to one can't be

@@ -6,6 +6,8 @@ import (
 	"errors"
 
 	"github.com/jackc/pgx/v5/pgconn"
+
+	"lazo/core/engine"
 )
 
 // Takes are the places that a response takes, by question and choice.
@@ -20,6 +22,28 @@ type Take struct {
 
 // MarshalJSON writes a pair: [1, 12].
 func (t Take) MarshalJSON() ([]byte, error) { return json.Marshal([]any{t.N, t.Most}) }
+
+// TakesOf are the places that an accepted outcome takes.
+func TakesOf(out *engine.Outcome) Takes {
+	got := Takes{}
+	for item, choices := range out.Takes() {
+		got[item] = map[string]Take{}
+		for choice, t := range choices {
+			got[item][choice] = Take{N: t.N, Most: &t.Of}
+		}
+	}
+	return got
+}
+
+// LabelsOf are what an outcome's picks from lists of the workspace read, as a response
+// keeps them; nil for none.
+func LabelsOf(out *engine.Outcome) ([]byte, error) {
+	labels := out.Labels()
+	if len(labels) == 0 {
+		return nil, nil
+	}
+	return json.Marshal(labels)
+}
 
 // column is what is stored; nil for none.
 func (t Takes) column() []byte {

@@ -28,6 +28,9 @@ type Response struct {
 	Language    string   // that it was given in, "" for the form's own
 	Uploads     []string `gorm:"-"` // the ids of its files, in AddResponse
 	Takes       Takes    `gorm:"-"` // the places that it takes, in AddResponse
+	// Labels is what its picks from lists of the workspace read when it was stored:
+	// {"pier": {"h": "Heron pier"}}; nil for none.
+	Labels []byte `gorm:"type:jsonb"`
 	// Judge is the edition that said that the form takes responses, in AddResponse:
 	// nothing is stored if another is live by then. 0 is none.
 	Judge int `gorm:"-"`
@@ -46,18 +49,18 @@ func (r *Response) Params() (map[string][]string, error) {
 // transaction. It goes in only while its judge's edition is live and in public, and its
 // filling was not erased; if it does not, another statement says why.
 const (
-	insertColumns = `insert into responses (workspace_id, form_id, edition, answers, parameters, received_at, filling, link_id, language, takes)
-		select $1, $2, $3, $4::jsonb, $5::jsonb, $6, $7::uuid, (select id from links where id = $8), $9, $11::jsonb from forms`
+	insertColumns = `insert into responses (workspace_id, form_id, edition, answers, parameters, received_at, filling, link_id, language, takes, labels)
+		select $1, $2, $3, $4::jsonb, $5::jsonb, $6, $7::uuid, (select id from links where id = $8), $9, $11::jsonb, $12::jsonb from forms`
 	insertWhere = ` where forms.id = $2 and ($10 = 0 or live_edition = $10 and offline_since is null)
 		and not exists (select 1 from erased_fillings where filling = $7::uuid)`
 	insertOnce = ` on conflict (filling) do nothing`
 
 	// With the count of its sender's minute, unless that is over the most.
-	countSender = `with c as (insert into public_counts (key, minute, n) values ($12, $13, $14)
-		on conflict (key, minute) do update set n = public_counts.n + $14 returning n) `
+	countSender = `with c as (insert into public_counts (key, minute, n) values ($13, $14, $15)
+		on conflict (key, minute) do update set n = public_counts.n + $15 returning n) `
 
 	insertResponse = insertColumns + insertWhere + insertOnce
-	insertRated    = countSender + insertColumns + `, c` + insertWhere + ` and n <= $15` + insertOnce
+	insertRated    = countSender + insertColumns + `, c` + insertWhere + ` and n <= $16` + insertOnce
 
 	// whyNot tells why a response did not go in.
 	whyNot = `select exists (select 1 from erased_fillings where filling = $1::uuid),
@@ -75,8 +78,8 @@ func withFiles(counting, insert, files string) string {
 }
 
 var (
-	insertWithFiles      = withFiles("with ", insertResponse, "$12")
-	insertRatedWithFiles = withFiles(countSender+", ", strings.TrimPrefix(insertRated, countSender), "$16")
+	insertWithFiles      = withFiles("with ", insertResponse, "$13")
+	insertRatedWithFiles = withFiles(countSender+", ", strings.TrimPrefix(insertRated, countSender), "$17")
 )
 
 // Reception is what became of a response that was sent.
@@ -93,11 +96,11 @@ const (
 	NoPlaces             // a choice has no place left
 )
 
-// values are the arguments $1 to $11.
+// values are the arguments $1 to $12.
 func (r *Response) values() []any {
 	return []any{
 		r.WorkspaceID, r.FormID, r.Edition, r.Answers, r.Parameters, r.ReceivedAt, r.Filling, r.LinkID, r.Language, r.Judge,
-		r.Takes.column(),
+		r.Takes.column(), r.Labels,
 	}
 }
 
@@ -203,12 +206,12 @@ func (in InForm) ResponseOf(ctx context.Context, filling string) (Response, erro
 // MostVersions is how often a response can be changed.
 const MostVersions = 200
 
-// ChangeResponse puts new answers in the place of a response's, keeping what it
-// was as a version. uploads are files of its filling that become its own; those it
-// had before stay with its versions. It is ErrTooOften beyond [MostVersions],
+// ChangeResponse puts the answers, edition, places and labels of next in the place of
+// a response's, keeping what it was as a version. The files of next become its own;
+// those it had before stay with its versions. It is ErrTooOften beyond [MostVersions],
 // and ErrNoPlaces if a choice has no place left.
 func (in InForm) ChangeResponse(
-	ctx context.Context, id string, edition int, answers []byte, uploads []string, takes Takes, at time.Time,
+	ctx context.Context, id string, next Response, at time.Time,
 ) error {
 	err := in.store.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
 		var r Response
@@ -229,11 +232,11 @@ func (in InForm) ChangeResponse(
 		case kept.RowsAffected == 0:
 			return ErrTooOften
 		}
-		if err := tx.Exec("update uploads set response_id = ? where form_id = ? and filling = ? and id in ?", id, in.form, r.Filling, uuids(uploads)).Error; err != nil {
+		if err := tx.Exec("update uploads set response_id = ? where form_id = ? and filling = ? and id in ?", id, in.form, r.Filling, uuids(next.Uploads)).Error; err != nil {
 			return err
 		}
-		return tx.Exec("update responses set answers = ?, edition = ?, changed_at = ?, takes = ?::jsonb where id = ?",
-			answers, edition, at, takes.column(), id).Error
+		return tx.Exec("update responses set answers = ?, edition = ?, changed_at = ?, takes = ?::jsonb, labels = ?::jsonb where id = ?",
+			next.Answers, next.Edition, at, next.Takes.column(), next.Labels, id).Error
 	})
 	if isNoPlaces(err) {
 		return ErrNoPlaces

@@ -2,6 +2,7 @@ package store_test
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
 	"io"
 	"os"
@@ -15,6 +16,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"lazo/core/form"
+	"lazo/core/list"
 	"lazo/store"
 	"lazo/store/storetest"
 )
@@ -358,7 +360,7 @@ func TestAChangedResponseKeepsItsVersions(t *testing.T) {
 	require.NoError(t, err)
 	for i := range 3 {
 		answers := fmt.Appendf(nil, `{"a": %d}`, i+10)
-		require.NoError(t, db.In(f.WorkspaceID).Form(f.ID).ChangeResponse(ctx, kept.ID, 1, answers, nil, nil, time.Now()))
+		require.NoError(t, db.In(f.WorkspaceID).Form(f.ID).ChangeResponse(ctx, kept.ID, store.Response{Edition: 1, Answers: answers}, time.Now()))
 	}
 	now, err := db.In(f.WorkspaceID).Form(f.ID).Response(ctx, kept.ID)
 	require.NoError(t, err)
@@ -370,7 +372,7 @@ func TestAChangedResponseKeepsItsVersions(t *testing.T) {
 	assert.JSONEq(t, `{"a": 11}`, string(versions[0].Answers))
 	assert.JSONEq(t, `{"a": 1}`, string(versions[2].Answers))
 	other, _ := publish(t, "versions-of-others")
-	err = db.In(other.WorkspaceID).Form(f.ID).ChangeResponse(ctx, kept.ID, 1, []byte("{}"), nil, nil, time.Now())
+	err = db.In(other.WorkspaceID).Form(f.ID).ChangeResponse(ctx, kept.ID, store.Response{Edition: 1, Answers: []byte("{}")}, time.Now())
 	assert.ErrorIs(t, err, store.ErrNotFound)
 }
 
@@ -568,20 +570,107 @@ func TestPlacesAreTakenOnce(t *testing.T) {
 		return n
 	}
 	assert.Equal(t, map[string]map[string]int{"slot": {"am": 5}}, taken())
+	change := func(id string, t store.Takes) error {
+		return in.ChangeResponse(ctx, id, store.Response{Edition: 1, Answers: []byte("{}"), Takes: t}, time.Now())
+	}
 	// A change moves the place, and what was moved away from is free again.
-	require.NoError(t, in.ChangeResponse(ctx, ids[0], 1, []byte("{}"), nil, takes("pm"), time.Now()))
+	require.NoError(t, change(ids[0], takes("pm")))
 	assert.Equal(t, map[string]map[string]int{"slot": {"am": 4, "pm": 1}}, taken())
-	require.NoError(t, in.ChangeResponse(ctx, ids[1], 1, []byte("{}"), nil, takes("am"), time.Now()), "who has one keeps it")
-	require.NoError(t, in.ChangeResponse(ctx, ids[0], 1, []byte("{}"), nil, takes("am"), time.Now()))
+	require.NoError(t, change(ids[1], takes("am")), "who has one keeps it")
+	require.NoError(t, change(ids[0], takes("am")))
 	one := 1
 	full := store.Takes{"slot": {"pm": {N: 2, Most: &one}}}
-	assert.ErrorIs(t, in.ChangeResponse(ctx, ids[0], 1, []byte("{}"), nil, full, time.Now()), store.ErrNoPlaces)
+	assert.ErrorIs(t, change(ids[0], full), store.ErrNoPlaces)
 	assert.Equal(t, map[string]map[string]int{"slot": {"am": 5, "pm": 0}}, taken(), "what was refused changed nothing")
 	require.NoError(t, in.DeleteResponse(ctx, ids[2]))
 	assert.Equal(t, 4, taken()["slot"]["am"])
-	require.NoError(t, in.ChangeResponse(ctx, ids[0], 1, []byte("{}"), nil, nil, time.Now()))
+	require.NoError(t, change(ids[0], nil))
 	assert.Equal(t, 3, taken()["slot"]["am"])
 	beyond := store.Takes{"slot": {"am": {N: 9}}}
-	require.NoError(t, in.ChangeResponse(ctx, ids[0], 1, []byte("{}"), nil, beyond, time.Now()), "the workspace may go beyond")
+	require.NoError(t, change(ids[0], beyond), "the workspace may go beyond")
 	assert.Equal(t, 12, taken()["slot"]["am"])
+}
+
+func TestListsOfTheWorkspace(t *testing.T) {
+	ctx := context.Background()
+	f, _ := publish(t, "lists-of-the-workspace")
+	other, _ := publish(t, "lists-of-others")
+	in := db.In(f.WorkspaceID)
+	table := list.Started()
+	table.Entries = []form.Entry{{"code": "h", "name": "Heron"}, {"code": "t", "name": "Teal", "fee": json.Number("10.50")}}
+	l, err := in.AddList(ctx, "piers", "Piers", table, 0, "made")
+	require.NoError(t, err)
+	_, err = in.AddList(ctx, "piers", "Piers again", table, 0, "made")
+	assert.ErrorIs(t, err, store.ErrTaken)
+	got, err := in.ListTable(ctx, l.ID, 1)
+	require.NoError(t, err)
+	assert.Equal(t, table, got, "numbers are as they were written")
+
+	next := form.Table{Columns: table.Columns, Entries: table.Entries[:1]}
+	_, err = in.SaveList(ctx, l.ID, 2, next, 0, "cut")
+	assert.ErrorIs(t, err, store.ErrConflict, "it is at version 1")
+	saved, err := in.SaveList(ctx, l.ID, 1, next, 0, "cut")
+	require.NoError(t, err)
+	assert.Equal(t, 2, saved.Version)
+	states, err := in.ListStates(ctx, []string{"piers", "unknown"})
+	require.NoError(t, err)
+	assert.Equal(t, []store.ListState{{ID: l.ID, Key: "piers", Version: 2}}, states)
+	versions, err := in.ListVersions(ctx, l.ID)
+	require.NoError(t, err)
+	require.Len(t, versions, 2)
+	assert.Equal(t, []any{2, 1, "cut"}, []any{versions[0].Number, versions[0].Size, versions[0].Says})
+
+	id, err := in.Propose(ctx, l.ID, 2, table, "from a file")
+	require.NoError(t, err)
+	p, err := in.Proposal(ctx, l.ID, id)
+	require.NoError(t, err)
+	assert.Equal(t, 2, p.Base)
+	read, err := p.Table()
+	require.NoError(t, err)
+	assert.Equal(t, table, read)
+
+	// Another workspace finds none of it.
+	elsewhere := db.In(other.WorkspaceID)
+	_, err = elsewhere.List(ctx, l.ID)
+	assert.ErrorIs(t, err, store.ErrNotFound)
+	_, err = elsewhere.ListTable(ctx, l.ID, 1)
+	assert.ErrorIs(t, err, store.ErrNotFound)
+	_, err = elsewhere.SaveList(ctx, l.ID, 2, table, 0, "stolen")
+	assert.ErrorIs(t, err, store.ErrNotFound)
+	_, err = elsewhere.Proposal(ctx, l.ID, id)
+	assert.ErrorIs(t, err, store.ErrNotFound)
+	require.NoError(t, elsewhere.DeleteList(ctx, l.ID))
+	lists, err := in.Lists(ctx)
+	require.NoError(t, err)
+	require.Len(t, lists, 1)
+	assert.Equal(t, 1, lists[0].Size)
+}
+
+func TestWhoUsesAListAndHoldsItsCodes(t *testing.T) {
+	ctx := context.Background()
+	f, m := publish(t, "users-of-a-list")
+	in := db.In(f.WorkspaceID)
+	uses, err := in.UsesOf(ctx, "piers")
+	require.NoError(t, err)
+	assert.Empty(t, uses)
+	edit := form.SetProperty("", "lists", map[string]form.List{"piers": {Shared: "piers"}})
+	_, err = in.Form(f.ID).Edit(ctx, f.DraftVersion, m.ID, edit)
+	require.NoError(t, err)
+	uses, err = in.UsesOf(ctx, "piers")
+	require.NoError(t, err)
+	assert.Equal(t, []store.ListUse{{FormID: f.ID, Title: uses[0].Title, Draft: true}}, uses)
+	for _, answers := range []string{`{"pier": "h"}`, `{"pier": ["t", "h"]}`, `{"crew": [{"pier": "x"}, {"pier": "t"}]}`} {
+		_, err = db.AddResponse(ctx, store.Response{WorkspaceID: f.WorkspaceID, FormID: f.ID, Edition: 1, Answers: []byte(answers),
+			Parameters: []byte("{}"), ReceivedAt: time.Now(), Filling: uuid.NewString(), Labels: []byte(`{"pier": {"h": "Heron"}}`)})
+		require.NoError(t, err)
+	}
+	for _, c := range []struct {
+		path  []string
+		codes []string
+		n     int
+	}{{[]string{"pier"}, []string{"h"}, 2}, {[]string{"pier"}, []string{"t", "q"}, 1}, {[]string{"crew", "pier"}, []string{"t"}, 1}, {[]string{"pier"}, []string{"x"}, 0}} {
+		n, err := in.Form(f.ID).Holding(ctx, c.path, c.codes)
+		require.NoError(t, err)
+		assert.Equal(t, c.n, n, "%v %v", c.path, c.codes)
+	}
 }

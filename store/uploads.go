@@ -177,6 +177,7 @@ func (s *Store) Sweep(ctx context.Context, unsent time.Duration) error {
 		{"delete from returns where expires_at < now()", nil},
 		{"delete from public_counts where minute < now() - interval '2 hours'", nil},
 		{"delete from sessions where expiry < now()", nil},
+		{"delete from list_proposals where made_at < now() - interval '1 day'", nil},
 		{"delete from ended_sessions where ended_at < now() - interval '15 days'", nil},
 		{"delete from presences where seen_at < now() - interval '1 day'", nil},
 		{"delete from erased_fillings where erased_at < now() - interval '400 days'", nil}, {lookForPictures, nil},

@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"mime/multipart"
 	"net/url"
+	"os"
 	"regexp"
 	"strings"
 	"testing"
@@ -43,6 +44,15 @@ func sample(t testing.TB, key string) *form.Form {
 	}
 	t.Fatalf("no sample %s", key)
 	return nil
+}
+
+// damageReport is a form that asks for a photograph.
+func damageReport(t testing.TB) *form.Form {
+	data, err := os.ReadFile("testdata/damage-report.json")
+	require.NoError(t, err)
+	f, remarks := form.Read(data)
+	require.NotNil(t, f, remarks)
+	return f
 }
 
 // last is what arrived last for a form.
@@ -82,7 +92,7 @@ const pngHead = "\x89PNG\r\n\x1a\n\x00\x00\x00\rIHDR\x00\x00\x00\x01\x00\x00\x00
 var fileID = regexp.MustCompile(`name="a\.photo\.id" value="([^"]+)"`)
 
 func TestFilesAreTakenByTheirContent(t *testing.T) {
-	f := published(t, sample(t, "damage-report"))
+	f := published(t, damageReport(t))
 	path := "/f/" + f.Address
 	c := newClient(t)
 	good := func() url.Values {

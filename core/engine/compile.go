@@ -682,6 +682,7 @@ func (c *compiler) choicesFrom(it *item, pl func(string, bool) place, scope *exp
 			)
 		}
 	}
+	it.shared = c.form.Lists[from.List].Shared != ""
 	c.doubledCodes(it)
 	if from.Where == "" {
 		return
@@ -701,6 +702,7 @@ func (c *compiler) choicesFrom(it *item, pl func(string, bool) place, scope *exp
 		seen[value] = true
 		it.entries = append(it.entries, entryRow(e, columns))
 	}
+	it.narrow = c.narrowed(it, columns, scope)
 }
 
 // doubledCodes remarks on entries of a question's list that can't be told apart.

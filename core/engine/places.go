@@ -190,6 +190,46 @@ func (o *Outcome) Takes() map[string]map[string]Take {
 	return out
 }
 
+// Labels are what the picks from lists of the workspace read, by question and code; a
+// response keeps them, since a list may change.
+func (o *Outcome) Labels() map[string]map[string]string {
+	if len(o.p.Form.SharedLists()) == 0 {
+		return nil
+	}
+	out := map[string]map[string]string{}
+	keep := func(st *ItemState, row int) {
+		it := st.item
+		if !it.shared || !st.part && !st.kept || !it.Kept() {
+			return
+		}
+		v := o.valueOf(st, row)
+		codes := v.Picks()
+		if v.Kind() == expr.Choice {
+			codes = []string{v.Text()}
+		}
+		for _, code := range codes {
+			if out[it.Key] == nil {
+				out[it.Key] = map[string]string{}
+			}
+			if i, ok := it.options.Find(code); ok {
+				out[it.Key][code] = it.options.Labels[i]
+			}
+		}
+	}
+	for i := range o.Items {
+		keep(&o.Items[i], 0)
+	}
+	for gi := range o.Rows {
+		state := &o.Rows[gi]
+		for row := range state.Count {
+			for i := range state.Row(row) {
+				keep(&state.Row(row)[i], row)
+			}
+		}
+	}
+	return out
+}
+
 // Left is how many places a choice has left; ok is false if it has no number of them.
 func (o *Outcome) Left(key, value string) (int, bool) {
 	if o.frame.Left == nil {

@@ -135,6 +135,7 @@ type item struct {
 	constraint bool // whether any constraint has to be tested
 	textual    bool // whether answers stand in any of its texts
 	limited    bool // whether any of its choices has places
+	shared     bool // whether its choices come from a list of the workspace
 
 	shown, required rule
 	checks          []check
@@ -154,6 +155,7 @@ type item struct {
 	rows              []rule   // of a grid: whether each is shown
 	entries           [][]expr.Value
 	where             *condition // of the list's entries, or nil
+	narrow            *narrow    // which of them can meet it at all, or nil for any
 
 	pattern *regexp.Regexp
 	bounds  bounds

@@ -391,6 +391,9 @@ func (r *run) take(it *item, st *ItemState, v *expr.Value, a *answer) {
 	}
 	if a.unmatched {
 		st.unmatched = true
+		if it.shared && a.problem == nil && r.in.Mode != Staff { // it has left the list meanwhile
+			st.own().problems = append(st.own().problems, Problem{Code: NotOffered})
+		}
 		if it.Type.Picks() || it.Type == form.Grid {
 			r.unmatch(it.Key)
 		}
@@ -530,25 +533,37 @@ func (r *run) offer(it *item, st *ItemState, prior *answer) {
 	if !it.offers {
 		return
 	}
-	out := make([]string, 0, len(it.all))
-	f := r.frame
-	for i, value := range it.all {
-		f.Candidate = expr.ChoiceValue(value)
-		f.Entry = it.entry(i)
-		has := prior.state == given && prior.value.Holds(value)
-		switch {
-		case !r.onOffer(it, i, has):
-		case !r.full(it, i, has):
-			out = append(out, value)
-		case r.in.Mode == Staff: // who may go beyond
-			out = append(out, value)
-			st.own().full = append(st.own().full, value)
-		default:
-			st.own().full = append(st.own().full, value)
+	if it.narrow != nil {
+		places := r.candidates(it, prior)
+		st.own().offered = make([]string, 0, len(places))
+		for _, i := range places {
+			r.offerOne(it, st, prior, int(i))
+		}
+	} else {
+		st.own().offered = make([]string, 0, len(it.all))
+		for i := range it.all {
+			r.offerOne(it, st, prior, i)
 		}
 	}
-	f.Entry, f.Candidate = nil, expr.Value{}
-	st.own().offered = out
+	r.frame.Entry, r.frame.Candidate = nil, expr.Value{}
+}
+
+// offerOne finds whether one choice is on offer, or full.
+func (r *run) offerOne(it *item, st *ItemState, prior *answer, i int) {
+	value := it.all[i]
+	r.frame.Candidate = expr.ChoiceValue(value)
+	r.frame.Entry = it.entry(i)
+	has := prior.state == given && prior.value.Holds(value)
+	if !r.onOffer(it, i, has) {
+		return
+	}
+	full := r.full(it, i, has)
+	if full {
+		st.own().full = append(st.own().full, value)
+	}
+	if !full || r.in.Mode == Staff { // who may go beyond
+		st.own().offered = append(st.own().offered, value)
+	}
 }
 
 // entry is the list entry of the choice at i, nil for one that is written out.

@@ -312,6 +312,23 @@ func (x xlsx) doubts(s *Sheet) {
 	}
 }
 
+// SheetName is a name that a sheet can have.
+func SheetName(name string) string {
+	name = strings.Map(func(r rune) rune {
+		if strings.ContainsRune(`[]:*?/\\`, r) || r < ' ' {
+			return ' '
+		}
+		return r
+	}, name)
+	if r := []rune(name); len(r) > excelize.MaxSheetNameLength {
+		name = string(r[:excelize.MaxSheetNameLength])
+	}
+	if name = strings.Trim(name, " '"); name == "" {
+		return "Sheet"
+	}
+	return name
+}
+
 // WriteXLSX writes sheets as XLSX: texts as texts, never as formulas, with the first row
 // standing out and kept in sight.
 func WriteXLSX(sheets []Sheet) ([]byte, error) {

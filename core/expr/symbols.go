@@ -3,6 +3,7 @@ package expr
 import (
 	"maps"
 	"slices"
+	"strings"
 	"time"
 )
 
@@ -15,6 +16,7 @@ type Type struct {
 
 // Options are the values that a choice can take.
 type Options struct {
+	folded         []string // the labels, to be searched
 	Values, Labels []string
 	Other          string         // the value of the choice that brings a text of its own, or ""
 	index          map[string]int // folded value to position
@@ -29,7 +31,9 @@ func NewOptions(values, labels []string) *Options {
 		if f := Fold(values[i]); !has(o.index, f) {
 			o.index[f] = i
 		}
-		if f := Fold(labels[i]); !has(o.byLabel, f) {
+		f := Fold(labels[i])
+		o.folded = append(o.folded, f)
+		if !has(o.byLabel, f) {
 			o.byLabel[f] = i
 		}
 	}
@@ -50,6 +54,17 @@ func has(m map[string]int, k string) bool { _, ok := m[k]; return ok }
 func (o *Options) Find(value string) (int, bool) {
 	i, ok := o.index[Fold(value)]
 	return i, ok
+}
+
+// Says reports whether the label of the option at i holds all of some words; they are
+// folded.
+func (o *Options) Says(i int, words []string) bool {
+	for _, w := range words {
+		if !strings.Contains(o.folded[i], w) {
+			return false
+		}
+	}
+	return true
 }
 
 // Match returns the position of the option with that value or, failing that, label.

@@ -59,8 +59,8 @@ func Value(t form.ColumnType, cell string) (v any, ok bool) {
 	return cell, utf8.RuneCountInString(cell) <= MaxText
 }
 
-// wants says what a column takes.
-func wants(t form.ColumnType) string {
+// Wants says what a column takes.
+func Wants(t form.ColumnType) string {
 	switch t {
 	case form.NumberColumn:
 		return "a number"
@@ -221,7 +221,7 @@ func (r *reader) entry(row int, cells []string) {
 		}
 		v, ok := Value(c.Type, cells[i])
 		if !ok {
-			r.fault(row, i, "the column “%s” takes %s, not “%s”", c.Name, wants(c.Type), short(cells[i]))
+			r.fault(row, i, "the column “%s” takes %s, not “%s”", c.Name, Wants(c.Type), short(cells[i]))
 			continue
 		}
 		if v != nil {

@@ -14,6 +14,7 @@ import (
 	"lazo/web/desk/forms"
 	"lazo/web/desk/frame"
 	"lazo/web/desk/links"
+	"lazo/web/desk/lists"
 	"lazo/web/desk/manuscript"
 	"lazo/web/desk/public"
 	"lazo/web/desk/publish"
@@ -45,7 +46,7 @@ func New(s *store.Store, programs *fill.Programs, sessions *scs.SessionManager, 
 	shared := frame.New(s, programs, now)
 	list, paper, trial := forms.New(shared), manuscript.New(shared), rehearsal.New(shared)
 	return &Desk{shared, sessions, frame.Pages(nil, templates),
-		[]room{list, paper, workspace.New(shared)},
+		[]room{list, paper, lists.New(shared), workspace.New(shared)},
 		[]roomOfForm{list, paper, trial, publish.New(shared, trial), public.New(shared), links.New(shared), responses.New(shared)}}
 }
 

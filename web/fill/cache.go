@@ -15,17 +15,30 @@ import (
 )
 
 // Programs holds the compiled editions that are in use, within [maxHeld]. Editions
-// never change, so a copy of the application needs no word from the others.
+// never change, so a copy of the application needs no word from the others; a list of the
+// workspace does, and an edition is compiled anew with each of its versions.
 type Programs struct {
 	store *store.Store
 	held  *held.Cache[editionKey, sized]
+	lists *lists
+	uses  *held.Cache[editionKey, use]
 }
 
 type editionKey struct {
 	form    store.FormID
 	edition int
 	in      string
+	lists   string // the versions of the workspace's lists
 }
+
+// use is which lists of the workspace an edition draws from.
+type use struct {
+	workspace store.WorkspaceID
+	lists     []string
+}
+
+// maxUses bounds what is remembered of the lists that editions draw from, in bytes.
+const maxUses = 1 << 20
 
 // sized is a program with its size in bytes, and the other sites whose pictures its
 // form shows.
@@ -77,7 +90,10 @@ func (c *Programs) Definition(ctx context.Context, formID store.FormID, edition 
 
 // NewPrograms returns an empty cache over a store.
 func NewPrograms(s *store.Store) *Programs {
-	return &Programs{store: s, held: held.New(maxHeld, func(_ editionKey, p sized) int { return p.bytes })}
+	return &Programs{
+		store: s, held: held.New(maxHeld, func(_ editionKey, p sized) int { return p.bytes }), lists: newLists(s),
+		uses: held.New(maxUses, func(_ editionKey, u use) int { return 100 + 40*len(u.lists) }),
+	}
 }
 
 // Get returns the program of an edition in its own language.
@@ -88,22 +104,49 @@ func (c *Programs) Get(ctx context.Context, formID store.FormID, edition int) (*
 // In returns the program of an edition in one of its languages; in its own for ""
 // and for a language that it is not in.
 func (c *Programs) In(ctx context.Context, formID store.FormID, edition int, language string) (*engine.Program, error) {
-	p, err := c.program(ctx, editionKey{formID, edition, language})
+	p, err := c.program(ctx, editionKey{form: formID, edition: edition, in: language})
 	return p.Program, err
+}
+
+// Renew has what is asked for next know the newest versions of the lists that an edition
+// draws from, and reports whether that is another program than p. In its absence they may
+// be a moment old.
+func (c *Programs) Renew(ctx context.Context, formID store.FormID, edition int, p *engine.Program) (changed bool, err error) {
+	if len(p.Form.SharedLists()) == 0 {
+		return false, nil
+	}
+	u, err := c.use(ctx, editionKey{form: formID, edition: edition})
+	if err != nil {
+		return false, err
+	}
+	if _, err := c.lists.states(ctx, u.workspace, u.lists, true); err != nil {
+		return false, err
+	}
+	now, err := c.In(ctx, formID, edition, p.Form.Language)
+	return now != p, err
 }
 
 // PictureSites are the other sites whose pictures an edition shows in any language.
 func (c *Programs) PictureSites(ctx context.Context, formID store.FormID, edition int) []string {
-	p, _ := c.program(ctx, editionKey{formID, edition, ""})
+	p, _ := c.program(ctx, editionKey{form: formID, edition: edition})
 	return p.pictures
 }
 
 func (c *Programs) program(ctx context.Context, key editionKey) (sized, error) {
+	u, err := c.use(ctx, editionKey{form: key.form, edition: key.edition})
+	if err != nil {
+		return sized{}, err
+	}
+	states, err := c.lists.states(ctx, u.workspace, u.lists, false)
+	if err != nil {
+		return sized{}, err
+	}
+	key.lists = named(states)
 	if p, ok := c.held.Get(key); ok {
 		return p, nil
 	}
 	if key.in != "" { // nothing is held under a name that anyone can make up
-		own, err := c.program(ctx, editionKey{key.form, key.edition, ""})
+		own, err := c.program(ctx, editionKey{form: key.form, edition: key.edition})
 		if err != nil || own.Form.In(key.in) == own.Form {
 			return own, err
 		}
@@ -111,17 +154,36 @@ func (c *Programs) program(ctx context.Context, key editionKey) (sized, error) {
 	return c.held.Of(key, func() (sized, error) {
 		ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), compileFor) // whoever asked first may leave
 		defer cancel()
-		return c.compile(ctx, key)
+		return c.compile(ctx, key, u.workspace, states)
 	})
 }
 
-func (c *Programs) compile(ctx context.Context, key editionKey) (sized, error) {
+// use finds out which lists of the workspace an edition draws from.
+func (c *Programs) use(ctx context.Context, key editionKey) (use, error) {
+	return c.uses.Of(key, func() (use, error) {
+		e, err := c.store.EditionByNumber(ctx, key.form, key.edition)
+		if err != nil {
+			return use{}, err
+		}
+		lists, err := e.SharedLists()
+		if err != nil || len(lists) == 0 {
+			return use{}, err
+		}
+		ws, err := c.store.WorkspaceOf(ctx, key.form)
+		return use{ws, lists}, err
+	})
+}
+
+func (c *Programs) compile(ctx context.Context, key editionKey, ws store.WorkspaceID, states []store.ListState) (sized, error) {
 	e, err := c.store.EditionByNumber(ctx, key.form, key.edition)
 	if err != nil {
 		return sized{}, err
 	}
 	def, err := e.Form()
 	if err != nil {
+		return sized{}, err
+	}
+	if def, err = c.lists.with(ctx, ws, def, states); err != nil {
 		return sized{}, err
 	}
 	p, remarks := engine.Compile(def.In(key.in))

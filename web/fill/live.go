@@ -104,6 +104,7 @@ func (b *builder) unit(ref unitRef) Unit {
 // old one of the same length.
 func (b *builder) digests(v *View, old string) (string, []unitRef) {
 	d := digester{out: b.out, posted: b.posted, loc: b.p.Location(), old: old}
+	d.options = func(key string) *expr.Options { return b.p.Symbols.Items[key].Type.Options }
 	if !b.looking {
 		d.always, d.judged = b.always, b.posted.Get(FaultyField) != ""
 	}
@@ -138,6 +139,7 @@ func (b *builder) always(name string) bool {
 // printed now; a unit that is as the page has it is not printed.
 type digester struct {
 	out     *engine.Outcome
+	options func(key string) *expr.Options
 	posted  url.Values
 	loc     *time.Location
 	old     string
@@ -291,7 +293,9 @@ func (d *digester) item(sec *form.Section, st *engine.ItemState, row int) {
 	case it.Value != nil:
 		d.byItself(it, st, row, fieldName(sec, row, it))
 	}
-	if st.OffersVary() { // else they stand as the edition has them
+	if it.Look == "search" && len(st.Choices()) > shownAtOnce {
+		d.found(sec, st, row)
+	} else if st.OffersVary() { // else they stand as the edition has them
 		for _, c := range st.Choices() {
 			d.add(c)
 		}
@@ -314,6 +318,23 @@ func (d *digester) item(sec *form.Section, st *engine.ItemState, row int) {
 		least, most := d.out.Scale(st, row)
 		d.add(strconv.Itoa(least))
 		d.add(strconv.Itoa(most))
+	}
+}
+
+// found adds which of many choices are shown: on the page those that were found by what
+// it says, now those that are looked for.
+func (d *digester) found(sec *form.Section, st *engine.ItemState, row int) {
+	name := fieldName(sec, row, st.Item())
+	options := d.options(st.Item().Key)
+	for _, by := range []struct {
+		head string
+		into *hash
+	}{{foundHead, &d.here}, {findHead, &d.printed}} {
+		first, n := search(options, st, d.posted.Get(headed(by.head, name)))
+		by.into.add(strconv.Itoa(n))
+		for _, i := range first {
+			by.into.add(options.Values[i])
+		}
 	}
 }
 

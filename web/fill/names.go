@@ -20,6 +20,8 @@ const (
 	autoHead   = "auto."  // what stood in a control that nobody had touched when the page was made
 	ownHead    = "own."   // not empty if the respondent has touched the question
 	asideHead  = "aside." // a pick that is set aside because it is not on offer
+	findHead   = "find."  // what is looked for among many choices
+	foundHead  = "found." // and what those on the page were found by
 	rowsHead   = "rows."  // rows.SECTION: how many rows the page holds, those set aside too
 	rowIDHead  = "row."   // row.SECTION.N: the identity of a row
 	checksHead = "check." // check.KEY: the checks of a page or section, among the fields that were found faulty
@@ -40,7 +42,7 @@ func rowIDName(section string, row int) string {
 }
 
 // rowHeads are the heads of all fields that move with a row.
-var rowHeads = []string{rowHead, autoHead, ownHead, asideHead, rowIDHead}
+var rowHeads = []string{rowHead, autoHead, ownHead, asideHead, findHead, foundHead, rowIDHead}
 
 // cutRow splits "r.SECTION.N.KEY", and what moves with it, around N.
 func cutRow(name, section string) (head, row, rest string, ok bool) {

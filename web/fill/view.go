@@ -77,6 +77,10 @@ type Field struct {
 	Text, Again              string // the value as an input takes it
 	Said                     string // and as people read it
 	Choices                  []Option
+	Finds                    bool       // they are too many to be shown at once, and are looked for
+	Find, FindName           string     // what is looked for, and its field
+	FoundName                string     // the field that says by what those shown were found
+	Found                    int        // how many there are of it
 	Grid                     []GridLine // the rows of a grid that are shown
 	Many                     bool       // several choices in each
 	Low, High                string     // the words at the ends of a scale
@@ -90,6 +94,7 @@ type Field struct {
 	Auto, AutoName           string    // what its control says, if nobody has touched it
 	Own, OwnName             string    // "yes" if the respondent has
 	Aside                    []Carried // picks that are set aside because they are not on offer
+	SetAside                 string    // that they are, as people read it
 	Carried                  []Carried // what is set aside while it is not shown
 	Computed, Sensitive      bool
 	Month, Day               string   // of a month and day
@@ -550,8 +555,8 @@ func (b *builder) field(it *form.Item, st *engine.ItemState, row int, name strin
 	v := b.out.Value(st, row)
 	f.Text = inputText(&v, b.p.Location())
 	f.Said = b.said(&v, f.Text)
-	if b.judged(name) {
-		for _, p := range st.Problems() {
+	for _, p := range st.Problems() {
+		if p.Code == engine.NotOffered || b.judged(name) { // what was lost is said at once
 			f.Problems = append(f.Problems, b.problem(p))
 		}
 	}
@@ -575,8 +580,13 @@ func (b *builder) typed(f *Field, it *form.Item, st *engine.ItemState, name stri
 		if typed, ok := b.posted[name]; ok && len(typed) == 1 && !it.Type.Picks() && it.Type != form.Tick && it.Type != form.YesNo {
 			f.Text = typed[0]
 		}
+		var labels []string
 		for _, value := range st.Aside() {
 			f.Aside = append(f.Aside, Carried{Name: headed(asideHead, name), Value: value})
+			labels = append(labels, b.labelOf(it, value))
+		}
+		if len(labels) > 0 && !slices.ContainsFunc(st.Problems(), func(p engine.Problem) bool { return p.Code == engine.NoPlaces }) {
+			f.SetAside = b.words.Say("Set aside, since it is not on offer with these answers: %s", strings.Join(labels, ", "))
 		}
 	}
 	if f.HasAuto = it.Value != nil; !f.HasAuto {
@@ -587,6 +597,15 @@ func (b *builder) typed(f *Field, it *form.Item, st *engine.ItemState, name stri
 		return
 	}
 	f.Auto = autoText(it, v, b.p.Location())
+}
+
+// labelOf is what a choice reads.
+func (b *builder) labelOf(it *form.Item, value string) string {
+	options := b.p.Symbols.Items[it.Key].Type.Options
+	if i, ok := options.Find(value); ok {
+		return options.Labels[i]
+	}
+	return value
 }
 
 // file shows what is known of a file, or of a signature that is not stored yet.
@@ -740,11 +759,9 @@ func (b *builder) choices(f *Field, it *form.Item, st *engine.ItemState, row int
 		for n, c := range it.Choices {
 			written[c.Value] = n
 		}
-		for i, value := range options.Values {
+		for _, i := range b.optionsOf(f, it, st, v) {
+			value := options.Values[i]
 			picked, full := v.Holds(value), slices.Contains(st.Full(), value)
-			if !picked && !full && !slices.Contains(st.Choices(), value) {
-				continue
-			}
 			o := Option{N: i, Value: value, Label: options.Labels[i], Picked: picked, Full: full && !picked, Left: b.left(it, value)}
 			if it.Type == form.Ranking {
 				o.Place = b.place(f.Name, i, v, value)
@@ -757,6 +774,70 @@ func (b *builder) choices(f *Field, it *form.Item, st *engine.ItemState, row int
 			f.Choices = append(f.Choices, o)
 		}
 	}
+}
+
+// shownAtOnce are the choices of a question with a search that are shown at once; of more
+// it shows as many of those that are looked for.
+const shownAtOnce = 20
+
+// optionsOf are the places of the choices that are printed: those on offer, full, or picked.
+func (b *builder) optionsOf(f *Field, it *form.Item, st *engine.ItemState, v *expr.Value) []int {
+	options := b.p.Symbols.Items[it.Key].Type.Options
+	if it.Look != "search" || len(st.Choices()) <= shownAtOnce {
+		return listed(options, st, v)
+	}
+	f.Finds, f.FindName, f.FoundName = true, headed(findHead, f.Name), headed(foundHead, f.Name)
+	f.Find = b.posted.Get(f.FindName)
+	shown, found := search(options, st, f.Find)
+	f.Found = found
+	picks := v.Picks()
+	if v.Kind() == expr.Choice {
+		picks = []string{v.Text()}
+	}
+	for _, pick := range picks {
+		if i, ok := options.Find(pick); ok {
+			shown = append(shown, i)
+		}
+	}
+	slices.Sort(shown)
+	return slices.Compact(shown)
+}
+
+// listed are the places of all choices on offer, full, or picked.
+func listed(options *expr.Options, st *engine.ItemState, v *expr.Value) []int {
+	var out []int
+	offered := st.Choices() // in the order of the options
+	for i, value := range options.Values {
+		on := len(offered) > 0 && offered[0] == value
+		if on {
+			offered = offered[1:]
+		}
+		if on || v.Holds(value) || slices.Contains(st.Full(), value) {
+			out = append(out, i)
+		}
+	}
+	return out
+}
+
+// search finds the choices on offer or full that hold all words of a text: the places of
+// the first, and how many there are.
+func search(options *expr.Options, st *engine.ItemState, text string) (first []int, found int) {
+	words := strings.Fields(expr.Fold(text))
+	for _, list := range [][]string{st.Choices(), st.Full()} {
+		for _, value := range list {
+			i, ok := options.Find(value)
+			if !ok || !options.Says(i, words) {
+				continue
+			}
+			if found++; len(first) < shownAtOnce {
+				first = append(first, i)
+			}
+			if len(words) == 0 && len(first) == shownAtOnce {
+				return first, len(st.Choices())
+			}
+		}
+	}
+	return first, found
 }
 
 var partLabels = map[string][2]string{

@@ -68,6 +68,11 @@ func (s *Side) take(r *http.Request, f *filling, fresh bool) (answer, error) {
 			return answer{}, err
 		}
 	}
+	if do == "send" || do == "another" || do == "change" {
+		if err := s.newestLists(r.Context(), f); err != nil {
+			return answer{}, err
+		}
+	}
 	if edit := fill.EditRows(f.program.Form, f.posted, do); edit != nil && !fresh {
 		err := s.read(r.Context(), f)
 		f.run()
@@ -232,9 +237,7 @@ func (s *Side) receive(r *http.Request, f *filling, again answer) (answer, error
 		return again, err
 	}
 	if f.ticket.Response != "" {
-		err := s.of(f).ChangeResponse(
-			r.Context(), f.ticket.Response, f.ticket.Edition, response.Answers, response.Uploads, response.Takes, f.input.At,
-		)
+		err := s.of(f).ChangeResponse(r.Context(), f.ticket.Response, response, f.input.At)
 		if errors.Is(err, store.ErrNoPlaces) {
 			return s.fullMeanwhile(r, f, again)
 		}
@@ -306,24 +309,24 @@ func (s *Side) fullMeanwhile(r *http.Request, f *filling, again answer) (answer,
 	return again, nil
 }
 
+// newestLists has what is sent judged by the newest versions of the workspace's lists.
+func (s *Side) newestLists(ctx context.Context, f *filling) error {
+	changed, err := s.programs.Renew(ctx, f.ticket.Form, f.ticket.Edition, f.program)
+	if err != nil || !changed {
+		return err
+	}
+	if f.program, err = s.programs.In(ctx, f.ticket.Form, f.ticket.Edition, f.ticket.Language); err != nil {
+		return err
+	}
+	return s.read(ctx, f)
+}
+
 // places finds out how many places are taken, if the form has any.
 func (s *Side) places(ctx context.Context, f *filling) (err error) {
 	if f.program.HasPlaces() {
 		f.input.Taken, err = s.of(f).Taken(ctx)
 	}
 	return err
-}
-
-// takes are the places that an outcome takes, with how many there are.
-func takes(out *engine.Outcome) store.Takes {
-	got := store.Takes{}
-	for item, choices := range out.Takes() {
-		got[item] = map[string]store.Take{}
-		for choice, t := range choices {
-			got[item][choice] = store.Take{N: t.N, Most: &t.Of}
-		}
-	}
-	return got
 }
 
 // of is what belongs to a filling's form.
@@ -343,7 +346,10 @@ func (f *filling) response() (store.Response, error) {
 	response := store.Response{
 		WorkspaceID: f.ticket.Workspace, FormID: f.ticket.Form, Edition: f.ticket.Edition, Answers: answers,
 		Parameters: params, ReceivedAt: f.input.At, Filling: f.ticket.Filling,
-		Uploads: uploadsIn(f.program.Form, stored), Language: f.ticket.Language, Judge: f.ticket.Edition, Takes: takes(f.out),
+		Uploads: uploadsIn(f.program.Form, stored), Language: f.ticket.Language, Judge: f.ticket.Edition, Takes: store.TakesOf(f.out),
+	}
+	if response.Labels, err = store.LabelsOf(f.out); err != nil {
+		return response, err
 	}
 	if f.liveEdition != 0 {
 		response.Judge = f.liveEdition

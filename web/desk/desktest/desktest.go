@@ -42,6 +42,9 @@ type Visitor struct {
 	http *http.Client
 	Form store.Form
 	Base string // the form's address on the desk
+
+	At     string // the path that the last visit led to
+	member store.MemberID
 }
 
 // Visit signs a member of a new workspace in, with a form of these items (JSON), which is
@@ -65,7 +68,7 @@ func Visit(t *testing.T, items string) *Visitor {
 	require.NoError(t, err)
 	jar, err := cookiejar.New(nil)
 	require.NoError(t, err)
-	v := &Visitor{t, &http.Client{Jar: jar}, f, fmt.Sprintf("/forms/%d", f.ID)}
+	v := &Visitor{t, &http.Client{Jar: jar}, f, fmt.Sprintf("/forms/%d", f.ID), "", m.ID}
 	status, _ := v.Post("/sign-in", url.Values{"email": {email}, "password": {"oars and boats"}})
 	require.Equal(t, http.StatusOK, status)
 	return v
@@ -73,6 +76,9 @@ func Visit(t *testing.T, items string) *Visitor {
 
 // In is what belongs to the visitor's form.
 func (v *Visitor) In() store.InForm { return db.In(v.Form.WorkspaceID).Form(v.Form.ID) }
+
+// Member is who visits.
+func (v *Visitor) Member() store.MemberID { return v.member }
 
 // Draft is the form's draft as it is now, and its version.
 func (v *Visitor) Draft() (*form.Form, string) {
@@ -106,10 +112,17 @@ func (v *Visitor) Post(path string, fields url.Values) (status int, page string)
 	return v.read(v.http.PostForm(site.URL+path, fields))
 }
 
+// PostBody is Post for a body of any kind.
+func (v *Visitor) PostBody(path, kind string, body io.Reader) (status int, page string) {
+	v.t.Helper()
+	return v.read(v.http.Post(site.URL+path, kind, body))
+}
+
 func (v *Visitor) read(res *http.Response, err error) (int, string) {
 	v.t.Helper()
 	require.NoError(v.t, err)
 	defer res.Body.Close()
+	v.At = res.Request.URL.Path
 	body, err := io.ReadAll(res.Body)
 	require.NoError(v.t, err)
 	return res.StatusCode, string(body)

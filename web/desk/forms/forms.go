@@ -52,20 +52,19 @@ func (d *Room) FormRoutes(r chi.Router) {
 }
 
 type formsPage struct {
-	Member, Workspace string
-	Forms             []store.FormSummary
-	Problem           string
+	frame.Top
+	Forms   []store.FormSummary
+	Problem string
 }
 
 func (d *Room) forms(w http.ResponseWriter, r *http.Request) error { return d.listForms(w, r, "") }
 
 func (d *Room) listForms(w http.ResponseWriter, r *http.Request, problem string) error {
-	m := frame.Member(r.Context())
-	ws, err := d.Store.In(m.WorkspaceID).Get(r.Context())
+	top, err := d.Top(r, "forms")
 	if err != nil {
 		return err
 	}
-	list, err := d.Store.In(m.WorkspaceID).Forms(r.Context())
+	list, err := d.Store.In(frame.Member(r.Context()).WorkspaceID).Forms(r.Context())
 	if err != nil {
 		return err
 	}
@@ -73,7 +72,7 @@ func (d *Room) listForms(w http.ResponseWriter, r *http.Request, problem string)
 	if problem != "" {
 		status = http.StatusUnprocessableEntity
 	}
-	return d.pages.Page(w, status, "forms", formsPage{m.Name, ws.Name, list, problem})
+	return d.pages.Page(w, status, "forms", formsPage{top, list, problem})
 }
 
 func (d *Room) newForm(w http.ResponseWriter, r *http.Request) error {

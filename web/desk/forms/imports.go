@@ -14,11 +14,11 @@ import (
 
 // importPage shows what is wrong with a form file that was sent in.
 type importPage struct {
-	Member, Workspace string
-	Form              *frame.Frame // the form whose draft it was for, or nil for a new one
-	Name              string
-	Remarks           []form.Remark
-	More              int
+	frame.Top
+	Form    *frame.Frame // the form whose draft it was for, or nil for a new one
+	Name    string
+	Remarks []form.Remark
+	More    int
 }
 
 const shownFaults = 100
@@ -45,12 +45,11 @@ func (d *Room) readImport(w http.ResponseWriter, r *http.Request, fr *frame.Fram
 	if p != nil {
 		return p.Form, true, nil
 	}
-	m := frame.Member(r.Context())
-	ws, err := d.Store.In(m.WorkspaceID).Get(r.Context())
+	top, err := d.Top(r, "forms")
 	if err != nil {
 		return nil, false, err
 	}
-	page := importPage{Member: m.Name, Workspace: ws.Name, Form: fr, Name: header.Filename, Remarks: form.Errors(remarks)}
+	page := importPage{Top: top, Form: fr, Name: header.Filename, Remarks: form.Errors(remarks)}
 	if len(page.Remarks) > shownFaults {
 		page.More = len(page.Remarks) - shownFaults
 		page.Remarks = page.Remarks[:shownFaults]

@@ -16,8 +16,9 @@ import (
 
 // samplesPage offers samples to start from.
 type samplesPage struct {
-	Member, Workspace, Search string
-	Samples                   []sampleRow
+	frame.Top
+	Search  string
+	Samples []sampleRow
 }
 
 type sampleRow struct {
@@ -27,12 +28,11 @@ type sampleRow struct {
 
 // samples lists the samples that have every word of the search in what they say.
 func (d *Room) samples(w http.ResponseWriter, r *http.Request) error {
-	m := frame.Member(r.Context())
-	ws, err := d.Store.In(m.WorkspaceID).Get(r.Context())
+	top, err := d.Top(r, "forms")
 	if err != nil {
 		return err
 	}
-	page := samplesPage{Member: m.Name, Workspace: ws.Name, Search: strings.TrimSpace(r.URL.Query().Get("search"))}
+	page := samplesPage{Top: top, Search: strings.TrimSpace(r.URL.Query().Get("search"))}
 	for _, s := range demo.Samples(d.Now()) {
 		if s.Matches(page.Search) {
 			row := sampleRow{Key: s.Form.Key, Title: s.Form.Title, About: s.About, Ties: len(s.Form.AllTies())}

@@ -34,12 +34,16 @@ type Desk struct {
 	Store    *store.Store
 	Programs *fill.Programs
 	Now      func() time.Time
+	defs     *held.Cache[draftKey, sizedForm]
 	drafts   *held.Cache[draftKey, *Draft]
 }
 
 // New is a desk over a store.
 func New(s *store.Store, programs *fill.Programs, now func() time.Time) *Desk {
-	return &Desk{s, programs, now, held.New(maxDrafts, func(_ draftKey, d *Draft) int { return d.bytes })}
+	return &Desk{
+		s, programs, now, held.New(maxDrafts/4, func(_ draftKey, f sizedForm) int { return f.bytes }),
+		held.New(maxDrafts, func(_ draftKey, d *Draft) int { return d.bytes }),
+	}
 }
 
 // Draft is a draft as one of its versions, with what follows from it. It is shared, and
@@ -55,25 +59,39 @@ type Draft struct {
 type draftKey struct {
 	form    store.FormID
 	version int64
+	lists   string // the versions of the workspace's lists
 }
 
 // maxDrafts bounds what drafts that are being worked on take in memory, in bytes.
 const maxDrafts = 64 << 20
 
-// Draft reads a form's draft, once for each of its versions.
-func (d *Desk) Draft(f store.Form) (*Draft, error) {
-	return d.drafts.Of(draftKey{f.ID, f.DraftVersion}, func() (*Draft, error) {
+// Draft reads a form's draft, once for each of its versions and of its lists'.
+func (d *Desk) Draft(ctx context.Context, f store.Form) (*Draft, error) {
+	def, err := d.defs.Of(draftKey{f.ID, f.DraftVersion, ""}, func() (sizedForm, error) {
 		def, err := f.Definition()
-		if err != nil {
-			return nil, err
-		}
-		p, remarks := engine.Compile(def)
-		draft := &Draft{Def: def, Program: p, Remarks: remarks, Graph: def.Graph(), bytes: 8 * len(f.Draft)}
+		return sizedForm{def, 4 * len(f.Draft)}, err
+	})
+	if err != nil {
+		return nil, err
+	}
+	whole, lists, err := d.Programs.WithLists(ctx, f.WorkspaceID, def.Form)
+	if err != nil {
+		return nil, err
+	}
+	return d.drafts.Of(draftKey{f.ID, f.DraftVersion, lists}, func() (*Draft, error) {
+		p, remarks := engine.Compile(whole)
+		draft := &Draft{Def: whole, Program: p, Remarks: remarks, Graph: whole.Graph(), bytes: 4 * len(f.Draft)}
 		if p != nil {
 			draft.bytes += p.Bytes()
 		}
 		return draft, nil
 	})
+}
+
+// sizedForm is a draft as it was read, with about how many bytes it takes.
+type sizedForm struct {
+	*form.Form
+	bytes int
 }
 
 // Pages prints the templates of a room, with those that all rooms share; more are
@@ -109,7 +127,7 @@ func (d *Desk) Open(r *http.Request) (store.Form, *form.Form, error) {
 	if err != nil {
 		return f, nil, err
 	}
-	draft, err := d.Draft(f)
+	draft, err := d.Draft(r.Context(), f)
 	if err != nil {
 		return f, nil, err
 	}

@@ -134,7 +134,7 @@ func (d *Room) liveOr(r *http.Request, f store.Form, def *form.Form) (*engine.Pr
 	if f.LiveEdition != nil {
 		return d.Programs.Get(r.Context(), f.ID, *f.LiveEdition)
 	}
-	draft, err := d.Draft(f)
+	draft, err := d.Draft(r.Context(), f)
 	if err != nil {
 		return nil, err
 	}

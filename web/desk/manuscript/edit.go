@@ -31,7 +31,7 @@ func (d *Room) edit(w http.ResponseWriter, r *http.Request) error {
 	show := view{at: v.Get("at"), write: v.Get("write"), tied: v.Get("tied")}
 	version, err := strconv.ParseInt(v.Get("version"), 10, 64)
 	if err == nil && version == f.DraftVersion {
-		draft, err := d.Draft(f)
+		draft, err := d.Draft(r.Context(), f)
 		if err != nil {
 			return err
 		}
@@ -65,7 +65,7 @@ func (d *Room) edit(w http.ResponseWriter, r *http.Request) error {
 		http.Redirect(w, r, frame.Base(f.ID)+"?at="+url.QueryEscape(show.at)+"#row-"+url.QueryEscape(show.at), http.StatusSeeOther)
 		return nil
 	}
-	draft, err := d.Draft(after)
+	draft, err := d.Draft(r.Context(), after)
 	if err != nil {
 		return err
 	}

@@ -142,7 +142,7 @@ func (d *Room) manuscript(w http.ResponseWriter, r *http.Request) error {
 	q := r.URL.Query()
 	v := view{at: q.Get("at"), write: q.Get("write"), tied: q.Get("tied")}
 	if q.Get("version") == strconv.FormatInt(f.DraftVersion, 10) {
-		draft, err := d.Draft(f)
+		draft, err := d.Draft(r.Context(), f)
 		if err != nil {
 			return err
 		}
@@ -210,7 +210,7 @@ func (d *Room) manuscriptOf(r *http.Request, f store.Form, def *form.Form, v vie
 	if p.Kept, err = d.Store.In(f.WorkspaceID).KeptSections(r.Context()); err != nil {
 		return nil, err
 	}
-	draft, err := d.Draft(f)
+	draft, err := d.Draft(r.Context(), f)
 	if err != nil {
 		return nil, err
 	}

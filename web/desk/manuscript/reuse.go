@@ -157,7 +157,7 @@ func (d *Room) addPicture(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	draft, err := d.Draft(after)
+	draft, err := d.Draft(r.Context(), after)
 	if err != nil {
 		return err
 	}

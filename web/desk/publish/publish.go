@@ -72,7 +72,7 @@ func (d *Room) publishPage(w http.ResponseWriter, r *http.Request, status int, p
 		return err
 	}
 	page := publishPage{Frame: fr, Problem: problem}
-	draft, err := d.Draft(f)
+	draft, err := d.Draft(r.Context(), f)
 	if err != nil {
 		return err
 	}
@@ -180,7 +180,7 @@ func (d *Room) publish(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return d.publishPage(w, r, http.StatusUnprocessableEntity, "This page is not complete; here it is afresh.")
 	}
-	draft, err := d.Draft(f)
+	draft, err := d.Draft(r.Context(), f)
 	if err != nil {
 		return err
 	}

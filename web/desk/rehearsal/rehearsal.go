@@ -111,7 +111,7 @@ func (d *Room) rehearsal(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	draft, err := d.Draft(f)
+	draft, err := d.Draft(r.Context(), f)
 	if err != nil {
 		return err
 	}

@@ -36,9 +36,9 @@ func (d *Room) Routes(r chi.Router) {
 
 // workspacePage has what holds for all forms of a workspace.
 type workspacePage struct {
-	Member, Workspace string
-	Sites             []string
-	Problem, Typed    string
+	frame.Top
+	Sites          []string
+	Problem, Typed string
 }
 
 func (d *Room) workspace(w http.ResponseWriter, r *http.Request) error {
@@ -46,12 +46,15 @@ func (d *Room) workspace(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (d *Room) workspacePage(w http.ResponseWriter, r *http.Request, status int, problem, typed string) error {
-	m := frame.Member(r.Context())
-	ws, err := d.Store.In(m.WorkspaceID).Get(r.Context())
+	top, err := d.Top(r, "workspace")
 	if err != nil {
 		return err
 	}
-	return d.pages.Page(w, status, "workspace", workspacePage{m.Name, ws.Name, ws.PictureSites, problem, typed})
+	sites, err := d.Store.In(frame.Member(r.Context()).WorkspaceID).PictureSites(r.Context())
+	if err != nil {
+		return err
+	}
+	return d.pages.Page(w, status, "workspace", workspacePage{top, sites, problem, typed})
 }
 
 // maxSite is the longest address of a site: a host name has at most 253 characters.

@@ -82,17 +82,9 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
     }
   });
 
-  // A long list of choices is narrowed by typing; without a script it is just long.
-  const unhideSearch = () => { for (const find of document.querySelectorAll("[data-finds]")) find.hidden = false; };
-  document.addEventListener("input", (event) => {
-    const list = document.getElementById(event.target.dataset?.finds);
-    if (!list) return;
-    event.stopPropagation();
-    const words = event.target.value.toLowerCase().split(/\s+/);
-    for (const pick of list.children) pick.hidden = !pick.querySelector(":checked") && !words.every((word) => pick.textContent.toLowerCase().includes(word));
-  }, true);
+  // Who looks for a choice goes on with it by Enter, rather than to the next page.
   for (const type of ["keydown", "keypress"]) document.addEventListener(type, (event) => {
-    if (event.key === "Enter" && event.target.matches?.("[data-finds]")) event.preventDefault();
+    if (event.key === "Enter" && event.target.matches?.("[data-find]")) event.preventDefault();
   });
 
   // A signature can be drawn; the line to type it on is there for everyone.
@@ -123,9 +115,8 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
       box.querySelector("button").addEventListener("click", () => { pen.clearRect(0, 0, canvas.width, canvas.height); say(""); });
     }
   };
-  const ready = () => { unhideSearch(); drawing(); };
-  document.addEventListener("htmx:after:swap", ready);
-  document.addEventListener("DOMContentLoaded", ready);
+  document.addEventListener("htmx:after:swap", drawing);
+  document.addEventListener("DOMContentLoaded", drawing);
 })();
 // What HTML and htmx cannot do for a form in public: keep an appointment with the
 // clock, go on when the connection comes back, and remember on the device.
