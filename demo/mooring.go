@@ -45,44 +45,7 @@ func MooringRequest(start time.Time) *form.Form {
 					Help: "Shorter boats go in by the slipway",
 				},
 			}}}},
-			{Key: "berth_page", Title: "Your berth", Sections: []*form.Section{
-				{Key: "stay", Title: "When", Columns: 2, Items: []*form.Item{
-					{
-						Key: "first_day", Type: form.Date, Label: "First day", Required: form.Always,
-						Min: &form.Bound{Text: "today"}, Max: &form.Bound{Text: day(start, 60)},
-					},
-					{
-						Key: "last_day", Type: form.Date, Label: "Last day", Required: form.Always,
-						Min: &form.Bound{Text: "first_day"}, Max: &form.Bound{Text: "first_day + 30 days"},
-					},
-				}},
-				{Key: "place", Title: "Where", Items: []*form.Item{
-					{
-						Key: "shore", Type: form.ChoiceType, Label: "Shore", Required: form.Always,
-						ChoicesFrom: &form.ChoicesFrom{List: "shores", Value: "code", Label: "name"},
-					},
-					{
-						Key: "pier", Type: form.ChoiceType, Label: "Pier", Required: form.Always, Shown: form.When("shore is answered"),
-						ChoicesFrom: &form.ChoicesFrom{List: "piers", Value: "code", Label: "name", Where: "entry.shore = shore"},
-					},
-					{
-						Key: "berth", Type: form.ChoiceType, Label: "Berth at {pier}", Look: "search", Shown: form.When("pier is answered"),
-						Help: "Only those that take a boat of {metres} metres are on offer. Leave it open if any will do.",
-						ChoicesFrom: &form.ChoicesFrom{
-							List: "berths", Value: "code", Label: "name",
-							Where: "entry.pier = pier and entry.longest_boat >= metres and entry.depth > draught",
-						},
-					},
-					{
-						Key: "second_pier", Type: form.ChoiceType, Label: "And if {pier} is full?", Shown: form.When("pier is answered"),
-						ChoicesFrom: &form.ChoicesFrom{List: "piers", Value: "code", Label: "name", Where: "entry.code != pier"},
-					},
-					{Key: "days_stay", Type: form.Hidden, Label: "Stay", Value: &form.Value{
-						Is: `if(last_day = first_day, "one day", join(" ", days(first_day, last_day) + 1, "days"))`}},
-					{Key: "fee", Type: form.Calculation, Label: "Fee in pesos", Value: &form.Value{
-						Is: "(days(first_day, last_day) + 1) * pier.fee_a_day + if(crane, 900, 0)"}},
-				}},
-			}},
+			berthPage(start),
 			{Key: "owner", Title: "About you", Sections: []*form.Section{{Key: "who", Title: "Who asks", Columns: 2, Items: []*form.Item{
 				{Key: "entered_by", Type: form.Text, Label: "Your name", Required: form.Always},
 				{Key: "email", Type: form.Email, Label: "E-mail address", Required: form.Always},
@@ -98,6 +61,48 @@ func MooringRequest(start time.Time) *form.Form {
 			}}}},
 		},
 	}
+}
+
+// berthPage is the second page: when and where, of the lists only what takes the boat.
+func berthPage(start time.Time) *form.Page {
+	return &form.Page{Key: "berth_page", Title: "Your berth", Sections: []*form.Section{
+		{Key: "stay", Title: "When", Columns: 2, Items: []*form.Item{
+			{
+				Key: "first_day", Type: form.Date, Label: "First day", Required: form.Always,
+				Min: &form.Bound{Text: "today"}, Max: &form.Bound{Text: day(start, 60)},
+			},
+			{
+				Key: "last_day", Type: form.Date, Label: "Last day", Required: form.Always,
+				Min: &form.Bound{Text: "first_day"}, Max: &form.Bound{Text: "first_day + 30 days"},
+			},
+		}},
+		{Key: "place", Title: "Where", Items: []*form.Item{
+			{
+				Key: "shore", Type: form.ChoiceType, Label: "Shore", Required: form.Always,
+				ChoicesFrom: &form.ChoicesFrom{List: "shores", Value: "code", Label: "name"},
+			},
+			{
+				Key: "pier", Type: form.ChoiceType, Label: "Pier", Required: form.Always, Shown: form.When("shore is answered"),
+				ChoicesFrom: &form.ChoicesFrom{List: "piers", Value: "code", Label: "name", Where: "entry.shore = shore"},
+			},
+			{
+				Key: "berth", Type: form.ChoiceType, Label: "Berth at {pier}", Look: "search", Shown: form.When("pier is answered"),
+				Help: "Only those that take a boat of {metres} metres are on offer. Leave it open if any will do.",
+				ChoicesFrom: &form.ChoicesFrom{
+					List: "berths", Value: "code", Label: "name",
+					Where: "entry.pier = pier and entry.longest_boat >= metres and entry.depth > draught",
+				},
+			},
+			{
+				Key: "second_pier", Type: form.ChoiceType, Label: "And if {pier} is full?", Shown: form.When("pier is answered"),
+				ChoicesFrom: &form.ChoicesFrom{List: "piers", Value: "code", Label: "name", Where: "entry.code != pier"},
+			},
+			{Key: "days_stay", Type: form.Hidden, Label: "Stay", Value: &form.Value{
+				Is: `if(last_day = first_day, "one day", join(" ", days(first_day, last_day) + 1, "days"))`}},
+			{Key: "fee", Type: form.Calculation, Label: "Fee in pesos", Value: &form.Value{
+				Is: "(days(first_day, last_day) + 1) * pier.fee_a_day + if(crane, 900, 0)"}},
+		}},
+	}}
 }
 
 // ownLists gives a form the entries of the workspace's lists as its own, so that it is

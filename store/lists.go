@@ -27,8 +27,12 @@ type List struct {
 // ListSummary is a line of the list of lists.
 type ListSummary struct {
 	List
-	Size int // entries
+	Size    int    // entries
+	Columns []byte // JSON
 }
+
+// Head is its columns.
+func (l ListSummary) Head() (out []form.Column, err error) { return out, json.Unmarshal(l.Columns, &out) }
 
 // tableParts are a table as it is stored.
 type tableParts struct {
@@ -73,7 +77,7 @@ const MostListVersions = 100
 // Lists are the lists of a workspace by name.
 func (in InWorkspace) Lists(ctx context.Context) ([]ListSummary, error) {
 	var out []ListSummary
-	return out, in.store.db.WithContext(ctx).Raw(`select l.*, v.size from lists l
+	return out, in.store.db.WithContext(ctx).Raw(`select l.*, v.size, v.columns from lists l
 		join list_versions v on v.list_id = l.id and v.number = l.version
 		where l.workspace_id = ? order by lower(l.name), l.id`, in.workspace).Scan(&out).Error
 }

@@ -668,7 +668,10 @@ func TestWhoUsesAListAndHoldsItsCodes(t *testing.T) {
 		path  []string
 		codes []string
 		n     int
-	}{{[]string{"pier"}, []string{"h"}, 2}, {[]string{"pier"}, []string{"t", "q"}, 1}, {[]string{"crew", "pier"}, []string{"t"}, 1}, {[]string{"pier"}, []string{"x"}, 0}} {
+	}{
+		{[]string{"pier"}, []string{"h"}, 2}, {[]string{"pier"}, []string{"t", "q"}, 1},
+		{[]string{"crew", "pier"}, []string{"t"}, 1}, {[]string{"pier"}, []string{"x"}, 0},
+	} {
 		n, err := in.Form(f.ID).Holding(ctx, c.path, c.codes)
 		require.NoError(t, err)
 		assert.Equal(t, c.n, n, "%v %v", c.path, c.codes)

@@ -42,6 +42,7 @@ var Commands = map[string]func() Command{
 	"list":         func() Command { return &SetList{} },
 	"many":         func() Command { return &DoWithThese{} },
 	"move":         func() Command { return &Move{} },
+	"narrow":       func() Command { return &NarrowChoices{} },
 	"parameters":   func() Command { return &SetParameters{} },
 	"passage":      func() Command { return &ChangePassage{} },
 	"remove-tie":   func() Command { return &RemoveTie{} },

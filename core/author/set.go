@@ -346,6 +346,13 @@ func (c DrawChoices) Do(f *form.Form, _ time.Time) (Doing, error) {
 		}
 		return d, nil
 	}
+	if strings.HasPrefix(c.List, Workspace) {
+		shared, err := drawShared(f, c.Key, c.List)
+		if err == nil && untouched(it.Choices) {
+			shared.Edit.Edits = append(shared.Edit.Edits, form.SetProperty(c.Key, "choices", nil))
+		}
+		return shared, err
+	}
 	if l := f.Lists[c.List]; len(l.Entries) == 0 && l.Shared == "" {
 		return d, misfit("the list %s is empty", c.List)
 	}

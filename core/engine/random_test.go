@@ -174,7 +174,8 @@ func (m *maker) itemTies(sp spec) {
 			m.choices = []string{"n1", "s1", "s2"}
 			if m.chance(60, "where") {
 				it.ChoicesFrom.Where = m.pick(
-					"where", `entry.shore = url.club`, `entry.shore = `+m.text(0), m.text(0)+` = entry.shore and `+m.cond(0), `entry.berths > `+m.number(0), `entry.shore = "south" and `+m.cond(0),
+					"where", `entry.shore = url.club`, `entry.shore = `+m.text(0), m.text(0)+` = entry.shore and `+m.cond(0),
+					`entry.berths > `+m.number(0), `entry.shore = "south" and `+m.cond(0),
 				)
 			}
 		}

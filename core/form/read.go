@@ -420,8 +420,10 @@ func (r *reader) lists(v any) map[string]List {
 		at := "lists." + name
 		if props, ok := lists[name].(map[string]any); ok {
 			o := object{r, at, "", props, nil}
-			if shared := o.needed("shared"); shared != "" {
+			if shared := o.needed("shared"); expr.IsKey(shared) {
 				out[name] = List{Shared: shared}
+			} else if _, there := props["shared"].(string); there {
+				r.remark("wrong-key", at+".shared", "", "the key of a list is made of a to z, 0 to 9 and _; “%s” is not", shared)
 			}
 			o.done()
 			continue

@@ -64,6 +64,16 @@ func (t ColumnType) kind() expr.Kind {
 	return expr.Blank
 }
 
+// ColumnTypeOf is the type of a column that holds values of a kind.
+func ColumnTypeOf(k expr.Kind) ColumnType {
+	for _, c := range ColumnTypes {
+		if c.kind == k {
+			return c.Type
+		}
+	}
+	return TextColumn
+}
+
 // Code is the key of the column that a response stores, "" if there are no columns.
 func (t Table) Code() string {
 	if len(t.Columns) == 0 {

@@ -1,6 +1,7 @@
 package frame
 
 import (
+	"context"
 	"errors"
 	"net/http"
 	"strings"
@@ -23,10 +24,10 @@ func (d *Desk) Top(r *http.Request, tab string) (Top, error) {
 }
 
 // AddList makes a list of the member's workspace under a key that is free.
-func (d *Desk) AddList(r *http.Request, name string, t form.Table, says string) (store.List, error) {
-	m := Member(r.Context())
+func (d *Desk) AddList(ctx context.Context, name string, t form.Table, says string) (store.List, error) {
+	m := Member(ctx)
 	in := d.Store.In(m.WorkspaceID)
-	lists, err := in.Lists(r.Context())
+	lists, err := in.Lists(ctx)
 	if err != nil {
 		return store.List{}, err
 	}
@@ -36,7 +37,7 @@ func (d *Desk) AddList(r *http.Request, name string, t form.Table, says string) 
 	}
 	for {
 		key := form.FreeKey(form.ProposeKey(name), "list", taken)
-		l, err := in.AddList(r.Context(), key, strings.TrimSpace(name), t, m.ID, says)
+		l, err := in.AddList(ctx, key, strings.TrimSpace(name), t, m.ID, says)
 		if !errors.Is(err, store.ErrTaken) {
 			return l, err
 		}

@@ -86,7 +86,7 @@ func (d *Room) begin(w http.ResponseWriter, r *http.Request) error {
 	if problem := nameProblem(name); problem != "" {
 		return d.allPage(w, r, http.StatusUnprocessableEntity, problem, name)
 	}
-	l, err := d.AddList(r, name, list.Started(), "begun")
+	l, err := d.AddList(r.Context(), name, list.Started(), "begun")
 	if err != nil {
 		return err
 	}

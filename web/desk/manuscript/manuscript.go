@@ -4,6 +4,7 @@ package manuscript
 
 import (
 	"embed"
+	"maps"
 	"net/http"
 	"net/url"
 	"reflect"
@@ -70,6 +71,7 @@ type manuscriptPage struct {
 	Types      []typeOption
 	Subjects   []expr.Subject // what conditions can be about besides items
 	Targets    []frame.Option // all items
+	Shared     []sharedList   // the workspace's lists that the form uses
 	Kept       []store.KeptSection
 	Tied       string // the label of the question that the manuscript is narrowed to
 	TiedKey    string
@@ -126,8 +128,10 @@ type itemRow struct {
 	MoreDrives int
 	ChoiceText string // its choices one a line, when selected
 	RowText    string // of a grid
-	Lists      []string
-	Columns    []string // of the list that its choices come from
+	Lists      []frame.Option
+	List       string         // the one that its choices come from
+	Columns    []frame.Option // of it
+	Narrowing  author.Narrowing
 	Remarks    []form.Remark
 	Types      []typeOption
 	Looks      []frame.Option
@@ -224,6 +228,10 @@ func (d *Room) manuscriptOf(r *http.Request, f store.Form, def *form.Form, v vie
 	}
 	p.Targets = targets(def)
 	b := d.builder(draft, v, p.Types)
+	if b.shared, err = d.sharedLists(r.Context(), f.WorkspaceID); err != nil {
+		return nil, err
+	}
+	p.Shared = b.sharedUsed()
 	if b.only != nil {
 		p.Tied = author.NameOf(def, v.tied)
 	}
@@ -458,16 +466,7 @@ func (b *rowBuilder) unfold(row *itemRow, it *form.Item) {
 	}
 	row.RowText = strings.Join(lines, "\n")
 	row.Looks = looks(it.Type)
-	for name := range b.def.Lists {
-		row.Lists = append(row.Lists, name)
-	}
-	slices.Sort(row.Lists)
-	if it.ChoicesFrom != nil {
-		for name := range b.def.Columns(it.ChoicesFrom.List) {
-			row.Columns = append(row.Columns, name)
-		}
-		slices.Sort(row.Columns)
-	}
+	b.unfoldList(row, it)
 	if subject, ok := b.scope(it.Key, "").Subject(it.Key); ok && it.Asked() {
 		op := subject.Type.Operators()[0]
 		row.Then = b.clause(
@@ -475,6 +474,52 @@ func (b *rowBuilder) unfold(row *itemRow, it *form.Item) {
 			expr.Clause{Key: it.Key, Op: op.ID, Values: b.syms.FirstOperands(subject.Type, op, nil, b.today)},
 		)
 	}
+}
+
+// unfoldList tells which lists the choices of an item can come from, and how.
+func (b *rowBuilder) unfoldList(row *itemRow, it *form.Item) {
+	used := map[string]bool{}
+	for _, name := range slices.Sorted(maps.Keys(b.def.Lists)) {
+		used[b.def.Lists[name].Shared] = true
+		row.Lists = append(row.Lists, frame.Option{Value: name, Label: b.listName(name)})
+	}
+	for _, l := range b.shared {
+		if !used[l.Key] {
+			row.Lists = append(row.Lists, frame.Option{Value: author.Workspace + strings.Join(l.Columns, " "), Label: l.Name})
+		}
+	}
+	if it.ChoicesFrom == nil {
+		return
+	}
+	row.List = it.ChoicesFrom.List
+	columns := b.def.Columns(row.List)
+	for _, name := range slices.Sorted(maps.Keys(columns)) {
+		row.Columns = append(row.Columns, frame.Option{Value: name, Label: columns[name].Label})
+	}
+	row.Narrowing = author.NarrowingOf(b.def, it)
+}
+
+// sharedUsed are the workspace's lists that the form uses.
+func (b *rowBuilder) sharedUsed() []sharedList {
+	var out []sharedList
+	for _, key := range b.def.SharedLists() {
+		for _, l := range b.shared {
+			if l.Key == key {
+				out = append(out, l)
+			}
+		}
+	}
+	return out
+}
+
+// listName is what people call a list of the form.
+func (m *margin) listName(name string) string {
+	for _, l := range m.shared {
+		if l.Key == m.def.Lists[name].Shared {
+			return l.Name
+		}
+	}
+	return name
 }
 
 // looks are the ways in which a type can be laid out; the usual one is not stored.

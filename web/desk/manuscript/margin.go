@@ -8,6 +8,7 @@ import (
 	"lazo/core/author"
 	"lazo/core/expr"
 	"lazo/core/form"
+	"lazo/store"
 	"lazo/web/desk/frame"
 )
 
@@ -64,6 +65,7 @@ type passageRow struct {
 	Parts    []*passageRow
 	Clause   *clauseRow
 	Source   string
+	Words    string // it as a sentence
 }
 
 // Group reports whether the part is a group.
@@ -106,13 +108,22 @@ type valueEditor struct {
 }
 
 // margin builds the margin's lines and editors for one draft.
+// sharedList is a list of the workspace; Columns are its key and those that a response
+// stores and people read.
+type sharedList struct {
+	ID        store.ListID
+	Key, Name string
+	Columns   []string
+}
+
 type margin struct {
-	def   *form.Form
-	syms  *expr.Symbols
-	today expr.Day
-	fault *author.Fault
-	write string // the property that is shown as it is written
-	ties  int
+	def    *form.Form
+	shared []sharedList
+	syms   *expr.Symbols
+	today  expr.Day
+	fault  *author.Fault
+	write  string // the property that is shown as it is written
+	ties   int
 }
 
 var effectTitles = map[string]string{
@@ -137,7 +148,7 @@ func (m *margin) itemTies(it *form.Item) []tieLine {
 			out = m.add(out, it.Key, at+"withheld", "choices", c.Name()+" withheld when ", c.Withheld.Expr)
 		}
 		if from := it.ChoicesFrom; from != nil {
-			out = m.add(out, it.Key, "choices_from.where", "choices", "Choices from "+from.List+" where ", from.Where)
+			out = m.add(out, it.Key, "choices_from.where", "choices", "Choices from "+m.listName(from.List)+" where ", from.Where)
 		}
 	}
 	out = m.add(out, it.Key, "places", "choices", "As many places for each choice as ", it.Places.Expr())
@@ -299,6 +310,9 @@ func (m *margin) passage(syms *expr.Symbols, p *expr.Passage, path, id string) *
 	row := &passageRow{Path: path, ID: id, Join: p.Join, Source: p.Source}
 	if path != "" {
 		row.ID = id + "-" + domID(path)
+	}
+	if n, err := expr.Parse(p.Source); p.Source != "" && err == nil {
+		row.Words = expr.PiecesText(syms.Sentence(n))
 	}
 	if p.Clause != nil {
 		row.Clause = m.clause(syms, *p.Clause)
@@ -486,7 +500,9 @@ func (m *margin) editors(it *form.Item) []*tieEditor {
 			}
 		}
 		if it.ChoicesFrom != nil && it.ChoicesFrom.Where != "" {
-			out = append(out, m.editor(it.Key, "choices_from.where", "choices", "From the list where", it.ChoicesFrom.Where))
+			out = append(out, m.editor(
+				it.Key, "choices_from.where", "choices", "From "+m.listName(it.ChoicesFrom.List)+", those where", it.ChoicesFrom.Where,
+			))
 		}
 	}
 	for i, row := range it.Rows {
