@@ -46,7 +46,8 @@ func TestAListIsBegunFilledAndEmptied(t *testing.T) {
 		{Name: "two entries", Path: at + "/entries", Post: desktest.Fields("version", "1", "n.0.code", "h", "n.0.name", "Heron",
 			"n.1.code", "t", "n.1.name", "Teal", "n.2.code", "", "n.2.name", ""),
 			Says: []string{"2 entries, version 2", `name="e.0.code" value="h"`}},
-		{Name: "a doubled code, with what was typed", Path: at + "/entries", Post: desktest.Fields("version", "2", "e.1.code", "H", "e.1.name", "Swan"),
+		{Name: "a doubled code, with what was typed", Path: at + "/entries",
+			Post: desktest.Fields("version", "2", "e.1.code", "H", "e.1.name", "Swan"),
 
 			Status: 422, Says: []string{"“H” stands twice", `value="Swan"`}},
 		{Name: "no code", Path: at + "/entries", Post: desktest.Fields("version", "2", "n.0.name", "Nameless"),
