@@ -167,7 +167,8 @@ func TestASignatureIsTypedOrDrawn(t *testing.T) {
 	v := func(extra map[string]string) url.Values {
 		_, page := c.get(path)
 		v := fields(page)
-		for k, x := range map[string]string{"a.level": "some", "a.group_wish": "tue", "a.name": "Nahuel",
+		for k, x := range map[string]string{"a.level": "some", "a.group_wish.at.0": "1:tue", "a.group_wish.at.1": "2:wed",
+			"a.group_wish.at.2": "3:thu", "a.swimming": "4", "a.name": "Nahuel",
 			"a.birth": time.Now().AddDate(-12, 0, 0).Format("2006-01-02"),
 			"a.email": "n@lakeside.example", "a.parent_name": "Zulma", "_do": "send"} {
 			v.Set(k, x)

@@ -66,6 +66,7 @@ func TestNoRouteFailsOnWhatIsSent(t *testing.T) {
 		"", "=", "_token", "_do", "_page", "_digest", "_seen.p", "_sent", "_guard", "_language", "a.name", "own.a.name",
 		"auto.a.name", "aside.a.name", "rows.crew", "row.crew.0", "r.crew.0.n", "gone.crew", "do", "version", "key", "at",
 		"to", "index", "n", "number", "value", "text", "property", "place", "label", "type", "title", "sure", "name", "csv",
+		"search", "page", "cells", "keep", "columns", "gone", "find.a.name", "e.0.code", "n.0.code", "name.code", "edit",
 		"kept", "sample", "date", "email", "password", "caret", "seek", "why", "moment", "url",
 	}
 	verbs := []string{

@@ -11,11 +11,12 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"lazo/core/form"
 	"lazo/store"
 )
 
 // who may come to an address: anybody, only who has signed in, or only members of the
-// workspace whose form it is.
+// workspace whose form or list it is.
 type who int
 
 const (
@@ -35,7 +36,7 @@ var mayCome = map[who][]string{
 	},
 	members: {
 		"GET /", "GET /forms", "POST /forms", "GET /keys", "GET /samples", "POST /samples", "POST /import", "POST /sign-out",
-		"GET /workspace", "POST /workspace/pictures", "POST /workspace/pictures/forbid",
+		"GET /lists", "POST /lists", "GET /workspace", "POST /workspace/pictures", "POST /workspace/pictures/forbid",
 	},
 	ofTheForm: {
 		"GET /forms/{form}/", "POST /forms/{form}/edit", "POST /forms/{form}/check", "GET /forms/{form}/clause",
@@ -48,6 +49,9 @@ var mayCome = map[who][]string{
 		"POST /forms/{form}/languages/{language}", "GET /forms/{form}/links", "POST /forms/{form}/links",
 		"POST /forms/{form}/links/many", "POST /forms/{form}/links/{link}/delete", "GET /forms/{form}/links/{link}/code.{kind}",
 		"GET /forms/{form}/responses", "GET /forms/{form}/responses.csv", "GET /forms/{form}/responses/{response}",
+		"GET /lists/{list}", "POST /lists/{list}/entries", "POST /lists/{list}/columns", "POST /lists/{list}/read",
+		"GET /lists/{list}/proposals/{proposal}", "POST /lists/{list}/proposals/{proposal}", "POST /lists/{list}/back",
+		"POST /lists/{list}/name", "POST /lists/{list}/delete", "GET /lists/{list}/file.{kind}",
 		"POST /forms/{form}/responses/{response}/delete", "GET /forms/{form}/responses/{response}/files/{upload}",
 	},
 }
@@ -97,7 +101,12 @@ func TestOthersGetNothing(t *testing.T) {
 	require.NoError(t, err)
 	before, err := in.Get(ctx)
 	require.NoError(t, err)
+	lists, err := db.In(f.WorkspaceID).Lists(ctx)
+	require.NoError(t, err)
+	proposal, err := db.In(f.WorkspaceID).Propose(ctx, lists[0].ID, lists[0].Version, form.Table{}, "a draft")
+	require.NoError(t, err)
 	fill := strings.NewReplacer("{form}", fmt.Sprint(f.ID), "{response}", list[0].ID, "{link}", fmt.Sprint(links[0].ID), "{kind}", "svg",
+		"{list}", fmt.Sprint(lists[0].ID), "{proposal}", proposal,
 		"{language}", "es", "{upload}", "00000000-0000-0000-0000-000000000000")
 
 	other, stranger := newClient(t), newClient(t)
@@ -131,4 +140,7 @@ func TestOthersGetNothing(t *testing.T) {
 	left, err := in.Responses(ctx, 0, 1)
 	require.NoError(t, err)
 	assert.Equal(t, list[0].ID, left[0].ID)
+	now, err := db.In(f.WorkspaceID).Lists(ctx)
+	require.NoError(t, err)
+	assert.Equal(t, lists, now)
 }

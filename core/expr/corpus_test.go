@@ -91,3 +91,41 @@ func annotate(syms *expr.Symbols, src string) (out []string) {
 	}
 	return append(out, "~ "+expr.PiecesText(read(n)))
 }
+
+// Every sentence of the corpus reads back as what it says.
+func TestSentencesAreReadAsTheyAreWritten(t *testing.T) {
+	data, err := os.ReadFile("testdata/expressions.txt")
+	require.NoError(t, err)
+	all, read := 0, 0
+	for _, block := range strings.Split(string(data), "\n\n") {
+		src, _, _ := strings.Cut(block, "\n")
+		text, inRow := strings.CutPrefix(src, "in rowers: ")
+		syms := deskSymbols(t)
+		if inRow {
+			syms = syms.InRow(syms.Groups["rowers"])
+		}
+		n, err := expr.Parse(text)
+		if err != nil || strings.HasPrefix(src, "#") {
+			continue
+		}
+		code, _ := expr.Compile(n, syms)
+		if code == nil {
+			continue
+		}
+		condition := code.Type.Kind == expr.YesNo
+		said := syms.Phrase
+		if condition {
+			said = syms.Sentence
+		}
+		sentence := expr.PiecesText(said(n))
+		all++
+		back, err := syms.ReadSentence(sentence, condition)
+		if !assert.NoError(t, err, "%s, from %s", sentence, text) {
+			continue
+		}
+		read++
+		assert.Equal(t, sentence, expr.PiecesText(said(back)))
+	}
+	assert.Equal(t, all, read)
+	assert.Greater(t, all, 100)
+}

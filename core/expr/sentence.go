@@ -472,7 +472,7 @@ func (w *sentence) call(n *Call) {
 		w.choiceIn("the places left of ", n)
 	case n.Name == "days" || n.Name == "months" || n.Name == "years" || n.Name == "hours" || n.Name == "minutes":
 		w.say("the %s from ", n.Name)
-		w.join(n.Args, "to", func(a Node) { w.part(a, nil) })
+		w.join(n.Args, "to", w.argument)
 	case n.Name == "round" || n.Name == "floor" || n.Name == "ceil":
 		w.rounded(n)
 	case n.Name == "join" && len(n.Args) > 1:
@@ -481,7 +481,7 @@ func (w *sentence) call(n *Call) {
 		w.part(n.Args[0], nil)
 	case lead != "":
 		w.say("%s", lead)
-		w.join(n.Args, "and", func(a Node) { w.part(a, nil) })
+		w.join(n.Args, "and", w.argument)
 	default:
 		w.say("%s(", n.Name)
 		w.join(n.Args, "", func(a Node) { w.part(a, nil) })
@@ -523,12 +523,12 @@ func (w *sentence) overRows(n *Call, lead string) bool {
 func (w *sentence) age(n *Call) {
 	if len(n.Args) == 2 {
 		w.say("the age on ")
-		w.part(n.Args[1], nil)
+		w.argument(n.Args[1])
 	} else {
 		w.say("the age today")
 	}
 	w.say(" counted from ")
-	w.part(n.Args[0], nil)
+	w.argument(n.Args[0])
 }
 
 // choiceIn writes a function of a question and one of its choices.
@@ -540,19 +540,29 @@ func (w *sentence) choiceIn(lead string, n *Call) {
 }
 
 func (w *sentence) rounded(n *Call) {
-	w.operandIn(n.Args[0], levelAtom)
+	if _, ok := n.Args[0].(*Call); ok { // which would be taken for what is rounded within it
+		w.say("(")
+		w.operand(n.Args[0], nil)
+		w.say(")")
+	} else {
+		w.operandIn(n.Args[0], levelAtom)
+	}
 	w.say("%s", map[string]string{"round": " rounded", "floor": " rounded down", "ceil": " rounded up"}[n.Name])
 	if len(n.Args) != 2 {
 		return
 	}
 	w.say(" to ")
-	w.part(n.Args[1], nil)
+	w.argument(n.Args[1])
 	if lit, ok := n.Args[1].(*Literal); ok && lit.Kind == Num && lit.Num.Cmp(Int(1)) == 0 {
 		w.say(" decimal place")
 	} else {
 		w.say(" decimal places")
 	}
 }
+
+// argument says what a function is given; arithmetic stands in parentheses, so that what
+// stands behind the function is not taken for a part of it.
+func (w *sentence) argument(n Node) { w.operandIn(n, levelUnary) }
 
 func (w *sentence) groupNamed(n Node) bool {
 	name, ok := n.(*Name)

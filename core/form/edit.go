@@ -72,6 +72,12 @@ func Apply(f *Form, e Edit) (*Form, Edit, error) {
 	return out, inverse, nil
 }
 
+// Change makes an edit in f itself, for who owns it alone. After an error f is of no use.
+func (f *Form) Change(e Edit) error {
+	_, err := f.apply(e)
+	return err
+}
+
 func misfit(format string, args ...any) error {
 	return fmt.Errorf("%w: %s", ErrEdit, fmt.Sprintf(format, args...))
 }

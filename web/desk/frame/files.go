@@ -12,6 +12,7 @@ import (
 
 	"lazo/core/exchange"
 	"lazo/store"
+	"lazo/web/ui"
 )
 
 // ReadFile reads a file that was posted as “file”, or what was pasted into a field where
@@ -19,8 +20,14 @@ import (
 // r.PostForm.
 func ReadFile(w http.ResponseWriter, r *http.Request, most int64, pasted string) (data []byte, name string, err error) {
 	r.Body = http.MaxBytesReader(w, r.Body, most+1<<20)
-	if err := r.ParseMultipartForm(most); err != nil && !errors.Is(err, http.ErrNotMultipart) {
+	err = r.ParseMultipartForm(most)
+	switch {
+	case err != nil && strings.Contains(err.Error(), "too large"):
 		return nil, "", err
+	case err != nil && !errors.Is(err, http.ErrNotMultipart):
+		return nil, "", ui.Unreadable
+	case !ui.ReadableFields(r.PostForm):
+		return nil, "", ui.Unreadable
 	}
 	if r.MultipartForm != nil {
 		defer r.MultipartForm.RemoveAll() //nolint:errcheck // it is a temporary file

@@ -198,7 +198,7 @@ func (d *Room) saveEntries(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	base, was := l.Version, newest
-	if n, err := strconv.Atoi(r.PostForm.Get("version")); err == nil && n != base {
+	if n, err := strconv.Atoi(r.PostForm.Get("version")); err == nil && n > 0 && n < base {
 		if was, err = d.of(r).ListTable(r.Context(), l.ID, n); err != nil {
 			return err
 		}
@@ -447,7 +447,7 @@ func (d *Room) back(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	n, err := strconv.Atoi(r.PostForm.Get("number"))
-	if err != nil {
+	if err != nil || n < 1 || n > l.Version {
 		return store.ErrNotFound
 	}
 	is, err := d.of(r).ListTable(r.Context(), l.ID, n)

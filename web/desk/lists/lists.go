@@ -200,7 +200,7 @@ func (p *listPage) fill(typed map[string][]string) {
 		}
 	}
 	p.Total = len(found)
-	if p.Here < 1 || (p.Here-1)*entriesPerPage >= max(p.Total, 1) {
+	if p.Here < 1 || p.Here > (p.Total+entriesPerPage-1)/entriesPerPage {
 		p.Here = 1
 	}
 	from := (p.Here - 1) * entriesPerPage
