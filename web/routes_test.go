@@ -41,7 +41,8 @@ var mayCome = map[who][]string{
 	ofTheForm: {
 		"GET /forms/{form}/", "POST /forms/{form}/edit", "POST /forms/{form}/check", "GET /forms/{form}/clause",
 		"GET /forms/{form}/targets", "GET /forms/{form}/presence", "POST /forms/{form}/pictures", "POST /forms/{form}/keep",
-		"GET /forms/{form}/file", "POST /forms/{form}/import", "GET /forms/{form}/season", "POST /forms/{form}/season",
+		"GET /forms/{form}/file", "POST /forms/{form}/import", "GET /forms/{form}/sheet.{kind}",
+		"POST /forms/{form}/sheet", "POST /forms/{form}/sheet/take", "GET /forms/{form}/season", "POST /forms/{form}/season",
 		"POST /forms/{form}/duplicate", "GET /forms/{form}/delete", "POST /forms/{form}/delete",
 		"GET /forms/{form}/rehearsal", "POST /forms/{form}/rehearsal", "GET /forms/{form}/publish", "POST /forms/{form}/publish",
 		"POST /forms/{form}/live", "POST /forms/{form}/offline", "POST /forms/{form}/online",

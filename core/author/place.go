@@ -109,6 +109,12 @@ func (c Replace) Do(*form.Form, time.Time) (Doing, error) {
 	return Doing{Edit: form.Edit{Op: form.Replace, Form: c.By}}, nil
 }
 
+// MakeEdit makes an edit as it is, such as what a spreadsheet changes.
+type MakeEdit struct{ Edit form.Edit }
+
+// Do is a Command's.
+func (c MakeEdit) Do(*form.Form, time.Time) (Doing, error) { return Doing{Edit: c.Edit}, nil }
+
 // Move puts an item before the one that stands at an index of a section.
 type Move struct {
 	Key   string `form:"key"`

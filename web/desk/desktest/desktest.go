@@ -3,9 +3,11 @@
 package desktest
 
 import (
+	"bytes"
 	"context"
 	"fmt"
 	"io"
+	"mime/multipart"
 	"net/http"
 	"net/http/cookiejar"
 	"net/http/httptest"
@@ -110,6 +112,24 @@ func (v *Visitor) Get(path string) (status int, page string) {
 func (v *Visitor) Post(path string, fields url.Values) (status int, page string) {
 	v.t.Helper()
 	return v.read(v.http.PostForm(site.URL+path, fields))
+}
+
+// Upload posts a file, and fields given as names and values in turn.
+func (v *Visitor) Upload(path, name string, data []byte, fields ...string) (status int, page string) {
+	v.t.Helper()
+	var b bytes.Buffer
+	w := multipart.NewWriter(&b)
+	for i := 0; i+1 < len(fields); i += 2 {
+		require.NoError(v.t, w.WriteField(fields[i], fields[i+1]))
+	}
+	if name != "" {
+		part, err := w.CreateFormFile("file", name)
+		require.NoError(v.t, err)
+		_, err = part.Write(data)
+		require.NoError(v.t, err)
+	}
+	require.NoError(v.t, w.Close())
+	return v.PostBody(path, w.FormDataContentType(), &b)
 }
 
 // PostBody is Post for a body of any kind.

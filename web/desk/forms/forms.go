@@ -44,6 +44,9 @@ func (d *Room) FormRoutes(r chi.Router) {
 	h := d.pages.Handle
 	r.Get("/file", h(d.file))
 	r.Post("/import", h(d.importInto))
+	r.Get("/sheet.{kind}", h(d.sheets))
+	r.Post("/sheet", h(d.readSheet))
+	r.Post("/sheet/take", h(d.takeSheet))
 	r.Get("/season", h(d.askSeason))
 	r.Post("/season", h(d.season))
 	r.Post("/duplicate", h(d.duplicate))

@@ -1,8 +1,15 @@
 package forms_test
 
 import (
+	"html"
+	"net/url"
 	"os"
+	"regexp"
+	"strings"
 	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 
 	"lazo/web/desk/desktest"
 )
@@ -35,4 +42,55 @@ func TestForms(t *testing.T) {
 		{Name: "deleted", Path: "delete", Post: desktest.Fields("title", "Entry"), SaysNot: []string{v.Base + `"`}},
 		{Name: "and gone", Path: "", Status: 404},
 	})
+}
+
+var posted = regexp.MustCompile(`name="(version|edit)" value="([^"]*)"`)
+
+func TestASpreadsheetGoesOutAndComesBack(t *testing.T) {
+	v := desktest.Visit(t, items)
+	status, out := v.Get(v.Base + "/sheet.csv?ties=sentences")
+	require.Equal(t, 200, status)
+	require.Contains(t, out, "Boat class is Eight")
+	_, page := v.Upload(v.Base+"/sheet", "entry.csv", []byte(out))
+	assert.Contains(t, page, "it says what the draft says")
+
+	changed := strings.Replace(strings.Replace(out, "Length in metres", "Length over all", 1), "Boat class is Eight", "Boat class is Single", 1)
+	_, page = v.Upload(v.Base+"/sheet", "entry.csv", []byte(changed))
+	assert.Contains(t, page, "2 changes")
+	assert.Contains(t, page, "Length over all")
+	before, _ := v.Draft()
+	fields := url.Values{}
+	for _, m := range posted.FindAllStringSubmatch(page, -1) {
+		fields.Set(m[1], html.UnescapeString(m[2]))
+	}
+	status, _ = v.Post(v.Base+"/sheet/take", fields)
+	require.Equal(t, 200, status)
+	after, version := v.Draft()
+	p, _ := after.Find("cox")
+	assert.Equal(t, `boat = "single"`, p.Item.Shown.Expr)
+	status, page = v.Post(v.Base+"/sheet/take", fields)
+	assert.Equal(t, 409, status)
+	assert.Contains(t, page, "changed the same meanwhile")
+	v.Post(v.Base+"/edit", desktest.Fields("do", "undo", "version", version))
+	undone, _ := v.Draft()
+	assert.Equal(t, string(before.JSON()), string(undone.JSON()), "undone as one")
+
+	status, page = v.Upload(v.Base+"/sheet", "entry.csv", []byte(strings.Replace(out, "Boat class is Eight", "Boat class is blue", 1)))
+	assert.Equal(t, 422, status)
+	assert.Contains(t, page, "neither the language nor a sentence")
+	status, page = v.Upload(v.Base+"/sheet", "entry.xlsx", []byte("\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1"))
+	assert.Equal(t, 422, status)
+	assert.Contains(t, page, "password")
+}
+
+func TestAFormBeginsWithASpreadsheet(t *testing.T) {
+	v := desktest.Visit(t, items)
+	_, page := v.Upload("/import", "Harbour dues.csv", []byte("Page;Question;Type;Shown when\nBoat;Boat class;one choice;\n;Length;number;\n;Why so long?;;Length is over 12\n"))
+	assert.Contains(t, page, "Harbour dues")
+	assert.Contains(t, page, "Why so long?")
+	status, page := v.Upload("/import", "bad.csv", []byte("Question;Type\nA;colour\n"))
+	assert.Equal(t, 422, status)
+	assert.Contains(t, page, "<code>B2</code>")
+	status, _ = v.Upload("/import", "", nil)
+	assert.Equal(t, 422, status)
 }

@@ -1,12 +1,11 @@
 package forms
 
 import (
-	"io"
 	"net/http"
-	"strings"
 
 	"lazo/core/author"
 	"lazo/core/engine"
+	"lazo/core/exchange"
 	"lazo/core/form"
 	"lazo/web/desk/frame"
 	"lazo/web/ui"
@@ -18,29 +17,17 @@ type importPage struct {
 	Form    *frame.Frame // the form whose draft it was for, or nil for a new one
 	Name    string
 	Remarks []form.Remark
+	Faults  []exchange.Fault // of a spreadsheet
 	More    int
 }
 
 const shownFaults = 100
 
-// readImport reads a posted form file. If it has errors they are shown and ok is
-// false: nothing of it is taken in.
-func (d *Room) readImport(w http.ResponseWriter, r *http.Request, fr *frame.Frame) (def *form.Form, ok bool, err error) {
-	r.Body = http.MaxBytesReader(w, r.Body, form.MaxBytes+1<<20)
-	file, header, err := r.FormFile("file")
-	if err != nil {
-		if strings.Contains(err.Error(), "too large") {
-			return nil, false, err
-		}
-		return nil, false, ui.Refusal{
-			Status: http.StatusUnprocessableEntity, Title: "No file was sent", Text: "Please go back and choose a form file.",
-		}
-	}
-	defer file.Close()
-	data, err := io.ReadAll(io.LimitReader(file, form.MaxBytes+1))
-	if err != nil {
-		return nil, false, err
-	}
+// readImport reads a form file. If it has errors they are shown and ok is false: nothing
+// of it is taken in.
+func (d *Room) readImport(
+	w http.ResponseWriter, r *http.Request, data []byte, name string, fr *frame.Frame,
+) (def *form.Form, ok bool, err error) {
 	p, remarks := engine.Load(data)
 	if p != nil {
 		return p.Form, true, nil
@@ -49,7 +36,7 @@ func (d *Room) readImport(w http.ResponseWriter, r *http.Request, fr *frame.Fram
 	if err != nil {
 		return nil, false, err
 	}
-	page := importPage{Top: top, Form: fr, Name: header.Filename, Remarks: form.Errors(remarks)}
+	page := importPage{Top: top, Form: fr, Name: name, Remarks: form.Errors(remarks)}
 	if len(page.Remarks) > shownFaults {
 		page.More = len(page.Remarks) - shownFaults
 		page.Remarks = page.Remarks[:shownFaults]
@@ -57,9 +44,27 @@ func (d *Room) readImport(w http.ResponseWriter, r *http.Request, fr *frame.Fram
 	return nil, false, d.pages.Page(w, http.StatusUnprocessableEntity, "import-faults", page)
 }
 
-// importNew makes a new form of a form file.
+// posted is a file that was posted, which must be there.
+func posted(w http.ResponseWriter, r *http.Request) (data []byte, name string, err error) {
+	data, name, err = frame.ReadFile(w, r, max(form.MaxBytes, exchange.MaxSheetBytes), "")
+	if err == nil && len(data) == 0 {
+		err = ui.Refusal{
+			Status: http.StatusUnprocessableEntity, Title: "No file was sent", Text: "Please go back and choose a file.",
+		}
+	}
+	return data, name, err
+}
+
+// importNew makes a new form of a form file, or of a spreadsheet.
 func (d *Room) importNew(w http.ResponseWriter, r *http.Request) error {
-	def, ok, err := d.readImport(w, r, nil)
+	data, name, err := posted(w, r)
+	if err != nil {
+		return err
+	}
+	if !isFormFile(data) {
+		return d.fromSheets(w, r, data, name)
+	}
+	def, ok, err := d.readImport(w, r, data, name, nil)
 	if err != nil || !ok {
 		return err
 	}
@@ -68,6 +73,10 @@ func (d *Room) importNew(w http.ResponseWriter, r *http.Request) error {
 
 // importInto makes a form file the draft of a form, as one change.
 func (d *Room) importInto(w http.ResponseWriter, r *http.Request) error {
+	data, name, err := posted(w, r)
+	if err != nil {
+		return err
+	}
 	f, old, err := d.Open(r)
 	if err != nil {
 		return err
@@ -76,7 +85,7 @@ func (d *Room) importInto(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	def, ok, err := d.readImport(w, r, &fr)
+	def, ok, err := d.readImport(w, r, data, name, &fr)
 	if err != nil || !ok {
 		return err
 	}

@@ -1,10 +1,8 @@
 package lists_test
 
 import (
-	"bytes"
 	"context"
 	"fmt"
-	"mime/multipart"
 	"os"
 	"regexp"
 	"strings"
@@ -74,29 +72,12 @@ func TestAListIsBegunFilledAndEmptied(t *testing.T) {
 	})
 }
 
-// upload posts a file, or what is pasted, and returns the page that it leads to.
-func upload(t *testing.T, v *desktest.Visitor, path, name string, data []byte, fields ...string) (int, string) {
-	var b bytes.Buffer
-	w := multipart.NewWriter(&b)
-	for i := 0; i+1 < len(fields); i += 2 {
-		require.NoError(t, w.WriteField(fields[i], fields[i+1]))
-	}
-	if name != "" {
-		part, err := w.CreateFormFile("file", name)
-		require.NoError(t, err)
-		_, err = part.Write(data)
-		require.NoError(t, err)
-	}
-	require.NoError(t, w.Close())
-	return v.PostBody(path, w.FormDataContentType(), &b)
-}
-
 var proposal = regexp.MustCompile(`/lists/\d+/proposals/[0-9a-f-]+`)
 
 func TestASpreadsheetIsLookedAtBeforeItIsTaken(t *testing.T) {
 	v := desktest.Visit(t, `{"key": "a", "type": "text", "label": "A"}`)
 	at := begin(t, v, "Piers")
-	status, page := upload(t, v, at+"/read", "piers.csv", []byte("Code;Pier;Fee\nh;H\xe9ron;40\nt;Teal;10\n"), "columns", "new")
+	status, page := v.Upload(at+"/read", "piers.csv", []byte("Code;Pier;Fee\nh;H\xe9ron;40\nt;Teal;10\n"), "columns", "new")
 	require.Equal(t, 200, status)
 	assert.Contains(t, page, "h – Héron")
 	assert.Contains(t, page, "read from piers.csv")
@@ -105,14 +86,14 @@ func TestASpreadsheetIsLookedAtBeforeItIsTaken(t *testing.T) {
 	_, page = v.Post(proposal.FindString(page), desktest.Fields())
 	assert.Contains(t, page, "2 entries, version 2")
 
-	_, page = upload(t, v, at+"/read", "", nil, "cells", "Code\tFee\nt\t12\ns\t5", "keep", "yes")
+	_, page = v.Upload(at+"/read", "", nil, "cells", "Code\tFee\nt\t12\ns\t5", "keep", "yes")
 	assert.Contains(t, page, "1 would be added")
 	assert.NotContains(t, page, "would be taken out")
 	assert.Contains(t, page, ">10</td>")
 	stale := proposal.FindString(page)
 	sheet, err := exchange.WriteXLSX([]exchange.Sheet{{Name: "Piers", Cells: [][]string{{"Code", "Pier", "Fee"}, {"h", "Heron", "41"}}}})
 	require.NoError(t, err)
-	_, page = upload(t, v, at+"/read", "piers.xlsx", sheet)
+	_, page = v.Upload(at+"/read", "piers.xlsx", sheet)
 	assert.Contains(t, page, "1 would be taken out")
 	_, page = v.Post(proposal.FindString(page), desktest.Fields())
 	assert.Contains(t, page, "1 entry, version 3")
@@ -130,7 +111,7 @@ func TestASpreadsheetIsLookedAtBeforeItIsTaken(t *testing.T) {
 		"too many lines":      {"Code\n" + strings.Repeat("x\n", 100_000), "more than 25000 lines"},
 		"nothing":             {"", "Choose a file"},
 	} {
-		status, page := upload(t, v, at+"/read", "x.csv", []byte(c.data))
+		status, page := v.Upload(at+"/read", "x.csv", []byte(c.data))
 		assert.Equal(t, 422, status, name)
 		assert.Contains(t, page, c.says, name)
 	}
@@ -143,7 +124,7 @@ func TestASpreadsheetIsLookedAtBeforeItIsTaken(t *testing.T) {
 func TestWhatAFormUsesIsNotTakenFromIt(t *testing.T) {
 	v := desktest.Visit(t, items)
 	at := begin(t, v, "Piers")
-	_, page := upload(t, v, at+"/read", "", nil, "cells", "Code\tName\tFee\nh\tHeron\t40\nt\tTeal\t10", "keep", "yes")
+	_, page := v.Upload(at+"/read", "", nil, "cells", "Code\tName\tFee\nh\tHeron\t40\nt\tTeal\t10", "keep", "yes")
 	_, page = v.Post(proposal.FindString(page), desktest.Fields())
 	require.Contains(t, page, "2 entries")
 	ctx := context.Background()
