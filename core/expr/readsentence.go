@@ -235,7 +235,10 @@ func (r *sentenceReader) ofRows(at int, s *Symbols) []reading {
 	for _, w := range []struct {
 		words, name string
 		not         bool
-	}{{"in any row of ", "any", false}, {"in every row of ", "every", false}, {"in no row of ", "any", true}, {"not in every row of ", "every", true}} {
+	}{
+		{"in any row of ", "any", false}, {"in every row of ", "every", false}, {"in no row of ", "any", true},
+		{"not in every row of ", "every", true},
+	} {
 		out = append(out, r.groups(at, w.words, ", ", s, func(g *Name, in *Symbols, at int) []reading {
 			return as(r.term(at, in), func(n Node) Node { return maybe(w.not, &Call{Name: w.name, Args: []Node{g, n}}) })
 		})...)

@@ -104,6 +104,7 @@ func (b *builder) unit(ref unitRef) Unit {
 // old one of the same length.
 func (b *builder) digests(v *View, old string) (string, []unitRef) {
 	d := digester{out: b.out, posted: b.posted, loc: b.p.Location(), old: old}
+	d.looking = b.looking
 	d.options = func(key string) *expr.Options { return b.p.Symbols.Items[key].Type.Options }
 	if !b.looking {
 		d.always, d.judged = b.always, b.posted.Get(FaultyField) != ""
@@ -140,6 +141,7 @@ func (b *builder) always(name string) bool {
 type digester struct {
 	out     *engine.Outcome
 	options func(key string) *expr.Options
+	looking bool // at the page as it is on the screen
 	posted  url.Values
 	loc     *time.Location
 	old     string
@@ -321,20 +323,18 @@ func (d *digester) item(sec *form.Section, st *engine.ItemState, row int) {
 	}
 }
 
-// found adds which of many choices are shown: on the page those that were found by what
-// it says, now those that are looked for.
+// found adds which of many choices are shown: those that are looked for, or, of the page
+// as it is on the screen, those that it found.
 func (d *digester) found(sec *form.Section, st *engine.ItemState, row int) {
-	name := fieldName(sec, row, st.Item())
+	head := findHead
+	if d.looking {
+		head = foundHead
+	}
 	options := d.options(st.Item().Key)
-	for _, by := range []struct {
-		head string
-		into *hash
-	}{{foundHead, &d.here}, {findHead, &d.printed}} {
-		first, n := search(options, st, d.posted.Get(headed(by.head, name)))
-		by.into.add(strconv.Itoa(n))
-		for _, i := range first {
-			by.into.add(options.Values[i])
-		}
+	first, n := search(options, st, d.posted.Get(headed(head, fieldName(sec, row, st.Item()))))
+	d.add(strconv.Itoa(n))
+	for _, i := range first {
+		d.add(options.Values[i])
 	}
 }
 

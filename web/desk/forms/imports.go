@@ -73,11 +73,11 @@ func (d *Room) importNew(w http.ResponseWriter, r *http.Request) error {
 
 // importInto makes a form file the draft of a form, as one change.
 func (d *Room) importInto(w http.ResponseWriter, r *http.Request) error {
-	data, name, err := posted(w, r)
+	f, old, err := d.Open(r)
 	if err != nil {
 		return err
 	}
-	f, old, err := d.Open(r)
+	data, name, err := posted(w, r)
 	if err != nil {
 		return err
 	}

@@ -43,11 +43,11 @@ type sheetPage struct {
 
 // readSheet shows what a spreadsheet would change in a draft.
 func (d *Room) readSheet(w http.ResponseWriter, r *http.Request) error {
-	data, name, err := frame.ReadFile(w, r, exchange.MaxSheetBytes, "cells")
+	f, def, fr, err := d.OpenTab(r, "manuscript")
 	if err != nil {
 		return err
 	}
-	f, def, fr, err := d.OpenTab(r, "manuscript")
+	data, name, err := frame.ReadFile(w, r, exchange.MaxSheetBytes, "cells")
 	if err != nil {
 		return err
 	}

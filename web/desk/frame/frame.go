@@ -18,6 +18,7 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
+	"lazo/core/author"
 	"lazo/core/engine"
 	"lazo/core/form"
 	"lazo/store"
@@ -217,6 +218,16 @@ const (
 
 // Option is one of several to pick.
 type Option struct{ Value, Label string }
+
+// Targets are all items of a form by their keys and labels.
+func Targets(def *form.Form) []Option {
+	var out []Option
+	labels := author.LabelsOf(def)
+	for pl := range def.Places() {
+		out = append(out, Option{Value: pl.Item.Key, Label: labels.Of(pl.Item.Key, pl.Item.Name())})
+	}
+	return out
+}
 
 // LabelOr is a label, or what stands for one that is empty.
 func LabelOr(label, otherwise string) string {

@@ -317,11 +317,11 @@ func (d *Room) saveColumns(w http.ResponseWriter, r *http.Request) error {
 
 // read takes a file, or cells that were pasted, and shows what would be different.
 func (d *Room) read(w http.ResponseWriter, r *http.Request) error {
-	data, name, err := frame.ReadFile(w, r, exchange.MaxSheetBytes, "cells")
+	l, was, err := d.open(r)
 	if err != nil {
 		return err
 	}
-	l, was, err := d.open(r)
+	data, name, err := frame.ReadFile(w, r, exchange.MaxSheetBytes, "cells")
 	if err != nil {
 		return err
 	}

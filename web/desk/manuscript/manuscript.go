@@ -226,7 +226,7 @@ func (d *Room) manuscriptOf(r *http.Request, f store.Form, def *form.Form, v vie
 	for _, t := range form.Types() {
 		p.Types = append(p.Types, typeOption{string(t.Type), t.Words})
 	}
-	p.Targets = targets(def)
+	p.Targets = frame.Targets(def)
 	b := d.builder(draft, v, p.Types)
 	if b.shared, err = d.sharedLists(r.Context(), f.WorkspaceID); err != nil {
 		return nil, err
@@ -253,15 +253,6 @@ func (d *Room) builder(draft *frame.Draft, v view, types []typeOption) *rowBuild
 		margin: margin{def: def, syms: syms, fault: v.fault, write: v.write, today: expr.ClockAt(d.Now().Unix(), syms.Zone).Day()},
 		at:     v.at, remarks: draft.Remarks, graph: draft.Graph, types: types, only: tiedKeys(draft, v.tied),
 	}
-}
-
-func targets(def *form.Form) []frame.Option {
-	var out []frame.Option
-	labels := author.LabelsOf(def)
-	for pl := range def.Places() {
-		out = append(out, frame.Option{Value: pl.Item.Key, Label: labels.Of(pl.Item.Key, pl.Item.Name())})
-	}
-	return out
 }
 
 // manuscriptChanges are the parts of a manuscript that differ from what the page
@@ -313,7 +304,7 @@ func changedRows(v view, p *manuscriptPage) (changed manuscriptChanges, ok bool)
 			changed.ChangedPages = append(changed.ChangedPages, title)
 		}
 	}
-	changed.Lists = !slices.Equal(targets(before), p.Targets) || !slices.Equal(before.Parameters, p.Def.Parameters)
+	changed.Lists = !slices.Equal(frame.Targets(before), p.Targets) || !slices.Equal(before.Parameters, p.Def.Parameters)
 	changed.Texts = !reflect.DeepEqual(ownTexts(before), ownTexts(p.Def))
 	return changed, true
 }

@@ -146,6 +146,6 @@ func (d *Room) targets(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	but := r.URL.Query().Get("but")
-	list := slices.DeleteFunc(targets(def), func(o frame.Option) bool { return o.Value == but })
+	list := slices.DeleteFunc(frame.Targets(def), func(o frame.Option) bool { return o.Value == but })
 	return d.pages.Page(w, http.StatusOK, "target-list", list)
 }

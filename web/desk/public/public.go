@@ -58,6 +58,7 @@ type publicPage struct {
 	Part      string // that the problem is in
 	Base      string
 	Meant     string // a colour that passes
+	Targets   []frame.Option
 }
 
 // hoursFields are opening hours in plain words.
@@ -109,7 +110,7 @@ func (d *Room) publicPage(w http.ResponseWriter, r *http.Request, status int, pa
 	if err != nil {
 		return err
 	}
-	page := publicPage{Frame: fr, Def: def, Problem: problem, Part: part, Base: ui.Origin(r), Meant: meant,
+	page := publicPage{Frame: fr, Def: def, Targets: frame.Targets(def), Problem: problem, Part: part, Base: ui.Origin(r), Meant: meant,
 		Languages: languageRows(def), Own: form.LanguageName(def.Languages()[0])}
 	if def.Opening != nil {
 		page.Opening = *def.Opening

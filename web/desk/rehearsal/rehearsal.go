@@ -51,6 +51,7 @@ type rehearsalPage struct {
 	Params  []benchParam
 	// ParamNotes say which parameters do nothing, and why.
 	ParamNotes []engine.ParamNote
+	Places     []benchPlaces
 	At         string // the clock, local to the form's zone
 	Zone       string
 	Mode       string
@@ -70,6 +71,12 @@ type rehearsalPage struct {
 }
 
 type benchParam struct{ Name, Label, Value string }
+
+// benchPlaces are the choices of a question that have places, with how many are taken.
+type benchPlaces struct {
+	Label   string
+	Choices []benchParam
+}
 
 // whyRow explains one item.
 type whyRow struct {
@@ -163,9 +170,56 @@ func (d *Room) benchOf(p *engine.Program, posted url.Values) bench {
 	return b
 }
 
+// takenHead begins the names of the fields that say how many places are taken.
+const takenHead = "taken."
+
+// placesShown bounds the choices of a question of which the bench sets what is taken.
+const placesShown = 30
+
+// places are the choices that have places, with what the bench says of them.
+func places(p *engine.Program, posted url.Values) []benchPlaces {
+	var out []benchPlaces
+	for pl := range p.Form.Places() {
+		it := pl.Item
+		if !it.HasPlaces() {
+			continue
+		}
+		row := benchPlaces{Label: frame.LabelOr(it.Label, it.Key)}
+		options := p.Form.Options(it)
+		for i, value := range options.Values {
+			limited := it.Places != nil || i < len(it.Choices) && it.Choices[i].Places != nil
+			if limited && len(row.Choices) < placesShown {
+				name := takenHead + it.Key + "." + value
+				row.Choices = append(row.Choices, benchParam{name, options.Labels[i], posted.Get(name)})
+			}
+		}
+		out = append(out, row)
+	}
+	return out
+}
+
+// taken is how many places the bench says are taken.
+func taken(p *engine.Program, posted url.Values) engine.Taken {
+	out := engine.Taken{}
+	for _, row := range places(p, posted) {
+		for _, c := range row.Choices {
+			key, value, _ := strings.Cut(strings.TrimPrefix(c.Name, takenHead), ".")
+			if n, err := strconv.Atoi(c.Value); err == nil && n > 0 {
+				if out[key] == nil {
+					out[key] = map[string]int{}
+				}
+				out[key][value] = n
+			}
+		}
+	}
+	return out
+}
+
 // input is the bench as the engine takes it.
 func (d *Room) input(ctx context.Context, f store.Form, p *engine.Program, b bench) (engine.Input, error) {
-	in := engine.Input{Answers: p.Answers(fill.Answers(p.Form, b.posted)), Params: b.params, At: b.at, Mode: b.mode}
+	in := engine.Input{
+		Answers: p.Answers(fill.Answers(p.Form, b.posted)), Params: b.params, At: b.at, Mode: b.mode, Taken: taken(p, b.posted),
+	}
 	if b.mode == engine.New || b.prior == "" {
 		return in, nil
 	}
@@ -271,6 +325,7 @@ func (p *rehearsalPage) show(program *engine.Program, in engine.Input, b bench, 
 	if next, ok := program.NextChange(in); ok {
 		p.Next, p.NextIn = next.Format(time.RFC3339), next.Format(frame.PlainMoment)
 	}
+	p.Places = places(program, b.posted)
 	for _, n := range program.ParamNotes(b.params) {
 		if n.Wrong {
 			p.ParamNotes = append(p.ParamNotes, n)

@@ -31,3 +31,19 @@ func TestRehearsal(t *testing.T) {
 		{Name: "comes out otherwise", Path: "publish", Says: []string{"1 of 1 come out otherwise than expected"}},
 	})
 }
+
+func TestTheBenchSetsWhatIsTaken(t *testing.T) {
+	v := desktest.Visit(t, `{"key": "slot", "type": "choice", "label": "Shift", "show_left": "always", "places": 3,
+		"choices": [{"value": "am", "label": "Morning"}, {"value": "pm", "label": "Afternoon", "places": 1}]}`)
+	v.Try([]desktest.Case{
+		{Name: "nothing is taken", Path: "rehearsal", Says: []string{"Places taken", `name="taken.slot.am"`, "3 left"},
+			SaysNot: []string{"(full)"}},
+		{Name: "one is full", Path: "rehearsal", Post: desktest.Fields("taken.slot.am", "1", "taken.slot.pm", "1"),
+			Says: []string{"2 left", "(full)", "Afternoon is full"}},
+		{Name: "kept with it", Path: "rehearsal", Post: desktest.Fields("taken.slot.pm", "1", "_do", "save", "_name", "Full afternoon"),
+			Says: []string{"is kept with what comes of it now"}},
+		{Name: "and run with it", Path: "rehearsal", Says: []string{"as expected"}},
+		{Name: "what is no number", Path: "rehearsal", Post: desktest.Fields("taken.slot.am", "-1", "taken.slot.pm", "many"),
+			SaysNot: []string{"(full)"}},
+	})
+}

@@ -118,6 +118,86 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
   document.addEventListener("htmx:after:swap", drawing);
   document.addEventListener("DOMContentLoaded", drawing);
 })();
+// Writing a text that people read: after “{” a menu offers the questions, and the one that
+// is picked stands there with its key. The menu goes by keys alone as well.
+(() => {
+  const texts = new Set(["title", "intro", "label", "help", "placeholder", "pattern_message", "low", "high", "end"]);
+  const takes = (field) => field.matches?.("input:not([type=checkbox]):not([type=radio]), textarea")
+    && (field.hasAttribute("data-answers") || texts.has(field.form?.elements.namedItem?.("property")?.value));
+  const names = () => [...document.querySelectorAll("#subjects option")].map((o) => ({ label: o.value, key: o.textContent }));
+  let menu = null, field = null, at = 0; // the place behind the brace
+
+  const close = () => {
+    menu?.remove();
+    menu = null;
+    field?.removeAttribute("aria-controls");
+    field?.removeAttribute("aria-activedescendant");
+    field = null;
+  };
+  const options = () => [...menu.querySelectorAll("[role=option]")];
+  const mark = (option) => {
+    for (const o of options()) o.setAttribute("aria-selected", String(o === option));
+    field.setAttribute("aria-activedescendant", option.id);
+    option.scrollIntoView({ block: "nearest" });
+  };
+  const marked = () => menu.querySelector("[aria-selected=true]");
+  const pick = (option) => {
+    const into = field, key = option.dataset.key + "}";
+    into.setRangeText(key, at, into.selectionStart, "end");
+    if (into.value[into.selectionStart] === "}") into.setRangeText("", into.selectionStart, into.selectionStart + 1, "end");
+    close();
+    into.dispatchEvent(new Event("input", { bubbles: true }));
+  };
+  const open = (control) => {
+    const before = control.value.slice(0, control.selectionStart), brace = before.lastIndexOf("{");
+    const typed = before.slice(brace + 1);
+    if (brace < 0 || before[brace - 1] === "{" || /[}{\n]/.test(typed) || typed.length > 40) {
+      close();
+      return;
+    }
+    const fits = names().filter((n) => (n.label + " " + n.key).toLowerCase().includes(typed.toLowerCase())).slice(0, 12);
+    close();
+    if (!fits.length) return;
+    field = control;
+    at = brace + 1;
+    menu = document.createElement("ul");
+    menu.id = "answers-menu";
+    menu.className = "answers-menu";
+    menu.setAttribute("role", "listbox");
+    menu.setAttribute("aria-label", "Answers to insert");
+    fits.forEach((n, i) => {
+      const option = document.createElement("li");
+      option.id = "answer-" + i;
+      option.setAttribute("role", "option");
+      option.dataset.key = n.key;
+      option.textContent = n.label;
+      menu.append(option);
+    });
+    control.after(menu);
+    control.setAttribute("aria-controls", menu.id);
+    mark(options()[0]);
+  };
+
+  document.addEventListener("input", (event) => { if (takes(event.target)) open(event.target); });
+  document.addEventListener("focusout", (event) => { if (event.target === field) close(); });
+  document.addEventListener("mousedown", (event) => { // before the field is left, or it would be saved half
+    const option = menu && event.target.closest?.("#answers-menu [role=option]");
+    if (!option) return;
+    event.preventDefault();
+    pick(option);
+  });
+  document.addEventListener("keydown", (event) => {
+    if (!menu || event.target !== field) return;
+    const all = options(), n = all.indexOf(marked());
+    if (event.key === "ArrowDown") mark(all[(n + 1) % all.length]);
+    else if (event.key === "ArrowUp") mark(all[(n + all.length - 1) % all.length]);
+    else if (event.key === "Enter" || event.key === "Tab") pick(marked());
+    else if (event.key === "Escape") close();
+    else return;
+    event.preventDefault();
+    event.stopPropagation();
+  }, true);
+})();
 // What HTML and htmx cannot do for the desk: the arcs from questions to the ties
 // that depend on them, dragging, the keyboard, and pointing at a reason.
 (() => {
