@@ -231,7 +231,7 @@ func TestAnAnswerIsInsertedWhileWriting(t *testing.T) {
 	v.saves(func() { v.do(chromedp.KeyEvent("?"), chromedp.KeyEvent(kb.Tab)) })
 	assert.Equal(t, "Which boat, {first_name}?", v.item("boat").Label)
 	v.write("#f-label", "{")
-	v.until(`document.querySelectorAll("#answers-menu [role=option]").length === 2`)
+	v.until(`document.querySelectorAll("#answers-menu [role=option]").length > 1`)
 	v.accessible("the menu of answers")
 }
 

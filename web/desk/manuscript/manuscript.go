@@ -469,6 +469,9 @@ func (b *rowBuilder) unfold(row *itemRow, it *form.Item) {
 
 // unfoldList tells which lists the choices of an item can come from, and how.
 func (b *rowBuilder) unfoldList(row *itemRow, it *form.Item) {
+	if !it.Type.Has("choices_from") {
+		return
+	}
 	used := map[string]bool{}
 	for _, name := range slices.Sorted(maps.Keys(b.def.Lists)) {
 		used[b.def.Lists[name].Shared] = true

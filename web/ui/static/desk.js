@@ -126,6 +126,7 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
     && (field.hasAttribute("data-answers") || texts.has(field.form?.elements.namedItem?.("property")?.value));
   const names = () => [...document.querySelectorAll("#subjects option")].map((o) => ({ label: o.value, key: o.textContent }));
   let menu = null, field = null, at = 0; // the place behind the brace
+  let picked = null; // the field that an Enter has just filled, which is not to be sent by it
 
   const close = () => {
     menu?.remove();
@@ -186,8 +187,13 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
     event.preventDefault();
     pick(option);
   });
+  document.addEventListener("keypress", (event) => {
+    if (event.key === "Enter" && event.target === picked) event.preventDefault();
+  }, true);
+  document.addEventListener("keyup", () => { picked = null; }, true);
   document.addEventListener("keydown", (event) => {
     if (!menu || event.target !== field) return;
+    if (event.key === "Enter") picked = field;
     const all = options(), n = all.indexOf(marked());
     if (event.key === "ArrowDown") mark(all[(n + 1) % all.length]);
     else if (event.key === "ArrowUp") mark(all[(n + all.length - 1) % all.length]);
