@@ -522,6 +522,9 @@ func (c *compiler) itemTies(it *item, self step) {
 	if it.options != nil {
 		c.gridRows(it, pl, scope)
 		c.places(it)
+		if it.narrow != nil && it.limited { // then each is looked at, whether it is full
+			it.narrow.values = nil
+		}
 	}
 	it.offers = it.offers || it.limited
 	c.p.limited = c.p.limited || it.limited

@@ -10,8 +10,9 @@ import (
 // condition demands that it equals a question: “entry.shore = shore and …”. No other entry
 // can be on offer, so that none other is looked at, however long the list is.
 type narrow struct {
-	by   *expr.Code
-	rows map[string][]int32 // the places of choices by the column's text
+	by     *expr.Code
+	rows   map[string][]int32  // the places of choices by the column's text
+	values map[string][]string // and their values, if nothing else decides on any
 }
 
 // narrowed finds in a condition what narrows a list to entries with a certain text.
@@ -28,7 +29,7 @@ func (c *compiler) narrowed(it *item, columns map[string]*expr.Symbol, scope *ex
 		if len(faults) > 0 || code.Clock || code.Type.Kind != expr.Text && code.Type.Kind != expr.Choice {
 			continue
 		}
-		out := &narrow{code, map[string][]int32{}}
+		out := &narrow{by: code, rows: map[string][]int32{}}
 		written := len(it.all) - len(it.entries)
 		for i, e := range it.entries {
 			if v := e[columns[column.Name].Slot]; !v.IsBlank() {
@@ -36,9 +37,23 @@ func (c *compiler) narrowed(it *item, columns map[string]*expr.Symbol, scope *ex
 				out.rows[key] = append(out.rows[key], int32(written+i))
 			}
 		}
+		if part == it.where.code.Node && it.plainOffer() {
+			out.values = map[string][]string{}
+			for key, rows := range out.rows {
+				for _, i := range rows {
+					out.values[key] = append(out.values[key], it.all[i])
+				}
+			}
+		}
 		return out
 	}
 	return nil
+}
+
+// plainOffer reports whether nothing but its list's condition decides what is on offer.
+func (it *item) plainOffer() bool {
+	return len(it.all) == len(it.entries) &&
+		it.offered.fixed && it.offered.yes && it.withheld.fixed && !it.withheld.yes
 }
 
 // demanded are the conditions that all have to be met for n to be.

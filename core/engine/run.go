@@ -533,6 +533,15 @@ func (r *run) offer(it *item, st *ItemState, prior *answer) {
 	if !it.offers {
 		return
 	}
+	if it.narrow != nil && it.narrow.values != nil && prior.state != given {
+		st.own().offered = nothingOffered
+		if v := r.value(it.narrow.by); !v.IsBlank() {
+			if values := it.narrow.values[expr.Fold(v.Text())]; values != nil {
+				st.own().offered = values
+			}
+		}
+		return
+	}
 	if it.narrow != nil {
 		places := r.candidates(it, prior)
 		st.own().offered = make([]string, 0, len(places))
@@ -547,6 +556,9 @@ func (r *run) offer(it *item, st *ItemState, prior *answer) {
 	}
 	r.frame.Entry, r.frame.Candidate = nil, expr.Value{}
 }
+
+// nothingOffered is an offer of nothing, unlike none at all.
+var nothingOffered = []string{}
 
 // offerOne finds whether one choice is on offer, or full.
 func (r *run) offerOne(it *item, st *ItemState, prior *answer, i int) {

@@ -20,6 +20,7 @@ import (
 	"lazo/core/form"
 	"lazo/store"
 	"lazo/web/fill"
+	"lazo/web/held"
 	"lazo/web/ui"
 	"lazo/web/wording"
 )
@@ -37,6 +38,7 @@ type Side struct {
 	least    time.Duration
 	quotas   Quotas
 	tickets  tickets
+	taken    *held.Cache[store.FormID, takenThen]
 }
 
 // LeastTime is quicker than anyone fills a form in, with whatever tools.
@@ -50,7 +52,7 @@ func New(
 ) *Side {
 	return &Side{
 		store: s, programs: programs, quotas: quotas, pages: ui.NewRenderer(nil, fill.Templates, templates),
-		secret: secret, now: now, least: least, tickets: newTickets(),
+		secret: secret, now: now, least: least, tickets: newTickets(), taken: newTaken(),
 	}
 }
 
@@ -215,7 +217,7 @@ func (s *Side) begin(ctx context.Context, t ticket, posted url.Values) (*filling
 	if err := s.read(ctx, f); err != nil {
 		return nil, err
 	}
-	if err := s.places(ctx, f); err != nil {
+	if err := s.places(ctx, f, posted.Get("_do") == "send"); err != nil {
 		return nil, err
 	}
 	if t.Response != "" {

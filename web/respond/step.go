@@ -130,6 +130,11 @@ func (s *Side) finish(r *http.Request, f *filling, verb, at string) (answer, err
 		}
 		f.run()
 	}
+	if verb == "send" {
+		if err := s.ownPlaces(r.Context(), f); err != nil {
+			return answer{}, err
+		}
+	}
 	if faulty := f.out.FirstFaultyPage(); faulty != "" {
 		f.leavePage(at)
 		return answer{at: faulty, judged: true}, nil
@@ -299,7 +304,7 @@ func (s *Side) judgeAnew(r *http.Request, f *filling, again answer) (answer, err
 // fullMeanwhile is for a choice whose last place went while the form was filled: its
 // question says so, and all the rest stays.
 func (s *Side) fullMeanwhile(r *http.Request, f *filling, again answer) (answer, error) {
-	if err := s.places(r.Context(), f); err != nil {
+	if err := s.places(r.Context(), f, false); err != nil {
 		return again, err
 	}
 	again.judged = true
@@ -319,14 +324,6 @@ func (s *Side) newestLists(ctx context.Context, f *filling) error {
 		return err
 	}
 	return s.read(ctx, f)
-}
-
-// places finds out how many places are taken, if the form has any.
-func (s *Side) places(ctx context.Context, f *filling) (err error) {
-	if f.program.HasPlaces() {
-		f.input.Taken, err = s.of(f).Taken(ctx)
-	}
-	return err
 }
 
 // of is what belongs to a filling's form.

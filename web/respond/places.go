@@ -1,0 +1,74 @@
+package respond
+
+import (
+	"context"
+	"errors"
+	"slices"
+	"time"
+
+	"lazo/core/engine"
+	"lazo/store"
+	"lazo/web/held"
+)
+
+// takenThen is how many places of a form were taken a moment ago.
+type takenThen struct {
+	taken engine.Taken
+	asked time.Time
+}
+
+// Bounds of what is remembered of that, in bytes, and for how long it will do where
+// something is sent: no place is given twice whatever is remembered, since the database
+// takes it with the response; only who meets that is told what is taken now.
+const (
+	maxTaken   = 4 << 20
+	takenHolds = time.Second
+)
+
+func newTaken() *held.Cache[store.FormID, takenThen] {
+	return held.New(maxTaken, func(_ store.FormID, t takenThen) int {
+		n := 100
+		for _, choices := range t.taken {
+			n += 100 * (1 + len(choices))
+		}
+		return n
+	})
+}
+
+// places finds out how many places are taken, if the form has any; what was known a
+// moment ago will do if it is only to be sent.
+func (s *Side) places(ctx context.Context, f *filling, sent bool) error {
+	if !f.program.HasPlaces() {
+		return nil
+	}
+	if then, ok := s.taken.Get(f.ticket.Form); ok && sent && s.now().Sub(then.asked) < takenHolds {
+		f.input.Taken = then.taken
+		return nil
+	}
+	taken, err := s.of(f).Taken(ctx)
+	if err != nil {
+		return err
+	}
+	f.input.Taken = taken
+	s.taken.Add(f.ticket.Form, takenThen{taken, s.now()})
+	return nil
+}
+
+// ownPlaces is for a page that is sent twice: where its places are gone, it may have them
+// itself.
+func (s *Side) ownPlaces(ctx context.Context, f *filling) error {
+	faulty := f.out.FirstFaultyPage()
+	lost := func(f engine.Finding) bool { return f.Problem.Code == engine.NoPlaces }
+	if faulty == "" || f.ticket.Response != "" || !slices.ContainsFunc(f.out.Findings(faulty), lost) {
+		return nil
+	}
+	_, err := s.of(f).ResponseOf(ctx, f.ticket.Filling)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil
+	}
+	if err == nil {
+		f.input.Taken = nil
+		f.run()
+	}
+	return err
+}
