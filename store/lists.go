@@ -32,7 +32,9 @@ type ListSummary struct {
 }
 
 // Head is its columns.
-func (l ListSummary) Head() (out []form.Column, err error) { return out, json.Unmarshal(l.Columns, &out) }
+func (l ListSummary) Head() (out []form.Column, err error) {
+	return out, json.Unmarshal(l.Columns, &out)
+}
 
 // tableParts are a table as it is stored.
 type tableParts struct {

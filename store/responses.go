@@ -45,6 +45,15 @@ func (r *Response) Params() (map[string][]string, error) {
 	return out, json.Unmarshal(r.Parameters, &out)
 }
 
+// Kept is what its picks from lists of the workspace read when it was stored, by question
+// and code.
+func (r *Response) Kept() (out map[string]map[string]string, err error) {
+	if len(r.Labels) == 0 {
+		return nil, nil
+	}
+	return out, json.Unmarshal(r.Labels, &out)
+}
+
 // The response goes in and its files become its own in one statement, and so in one
 // transaction. It goes in only while its judge's edition is live and in public, and its
 // filling was not erased; if it does not, another statement says why.

@@ -175,12 +175,24 @@ func (c ShareList) Do(f *form.Form, _ time.Time) (Doing, error) {
 	return Doing{Edit: form.SetProperty("", "lists", lists)}, nil
 }
 
+// ListTitle makes a name for people of a key.
+func ListTitle(key string) string {
+	return strings.ToUpper(key[:1]) + strings.ReplaceAll(key[1:], "_", " ")
+}
+
 // TableOf is a list of the form as the workspace would have it: the column that questions
 // store first, then the one that they show.
 func TableOf(f *form.Form, name string) (form.Table, error) {
 	l, ok := f.Lists[name]
-	if !ok || l.Shared != "" {
+	if !ok || l.Shared != "" && !l.Carried {
 		return form.Table{}, misfit("the form has no list “%s” of its own", name)
+	}
+	if len(l.Columns) > 0 { // it was one of a workspace
+		t, faults := list.Read(list.Cells(form.Table{Columns: l.Columns, Entries: l.Entries}), form.Table{Columns: l.Columns})
+		if len(faults) > 0 {
+			return t, misfit("the list “%s” can’t be taken: %s", name, faults[0])
+		}
+		return t, nil
 	}
 	columns := f.Columns(name)
 	var order []string
@@ -194,7 +206,7 @@ func TableOf(f *form.Form, name string) (form.Table, error) {
 		if _, has := t.Column(key); has || columns[key] == nil {
 			continue
 		}
-		c := form.Column{Key: key, Name: strings.ToUpper(key[:1]) + strings.ReplaceAll(key[1:], "_", " ")}
+		c := form.Column{Key: key, Name: ListTitle(key)}
 		c.Type = form.ColumnTypeOf(columns[key].Type.Kind)
 		t.Columns = append(t.Columns, c)
 	}

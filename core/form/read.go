@@ -409,6 +409,56 @@ func IsFormKey(s string) bool {
 	return s != "" && len(s) <= expr.MaxKey
 }
 
+// carried reads what a list of the workspace has, where the file holds it.
+func (r *reader) carried(o *object, shared, at string) List {
+	l := List{Shared: shared}
+	rows, _ := o.get("entries")
+	head, _ := o.get("columns")
+	list, ok := rows.([]any)
+	if !ok {
+		return l
+	}
+	l.Carried, l.Entries = true, r.entries(list, at)
+	columns, _ := head.([]any)
+	for _, v := range columns {
+		props, _ := v.(map[string]any)
+		c := Column{Type: TextColumn}
+		c.Key, _ = props["key"].(string)
+		c.Name, _ = props["name"].(string)
+		if t, _ := props["type"].(string); ColumnType(t).Known() {
+			c.Type = ColumnType(t)
+		}
+		if !expr.IsKey(c.Key) {
+			r.remark("wrong-key", at+".columns", "", "a column’s key is made of a to z, 0 to 9 and _; “%s” is not", c.Key)
+			continue
+		}
+		l.Columns = append(l.Columns, c)
+	}
+	return l
+}
+
+// entries reads the rows of a list.
+func (r *reader) entries(rows []any, at string) []Entry {
+	entries := []Entry{}
+	for i, row := range rows {
+		at := at + "." + strconv.Itoa(i)
+		columns, ok := row.(map[string]any)
+		if !ok {
+			r.remark("wrong-type", at, "", "an object was expected, %s was found", jsonKind(row))
+			continue
+		}
+		for _, column := range slices.Sorted(maps.Keys(columns)) {
+			switch columns[column].(type) {
+			case map[string]any, []any:
+				r.remark("wrong-type", at+"."+column, "", "a text, a number or true or false was expected, %s was found", jsonKind(columns[column]))
+				delete(columns, column)
+			}
+		}
+		entries = append(entries, Entry(columns))
+	}
+	return entries
+}
+
 func (r *reader) lists(v any) map[string]List {
 	lists, ok := v.(map[string]any)
 	if !ok {
@@ -421,7 +471,7 @@ func (r *reader) lists(v any) map[string]List {
 		if props, ok := lists[name].(map[string]any); ok {
 			o := object{r, at, "", props, nil}
 			if shared := o.needed("shared"); expr.IsKey(shared) {
-				out[name] = List{Shared: shared}
+				out[name] = r.carried(&o, shared, at)
 			} else if _, there := props["shared"].(string); there {
 				r.remark("wrong-key", at+".shared", "", "the key of a list is made of a to z, 0 to 9 and _; “%s” is not", shared)
 			}
@@ -433,24 +483,7 @@ func (r *reader) lists(v any) map[string]List {
 			r.remark("wrong-type", at, "", "a list was expected, %s was found", jsonKind(lists[name]))
 			continue
 		}
-		entries := []Entry{}
-		for i, row := range rows {
-			at := at + "." + strconv.Itoa(i)
-			columns, ok := row.(map[string]any)
-			if !ok {
-				r.remark("wrong-type", at, "", "an object was expected, %s was found", jsonKind(row))
-				continue
-			}
-			for _, column := range slices.Sorted(maps.Keys(columns)) {
-				switch columns[column].(type) {
-				case map[string]any, []any:
-					r.remark("wrong-type", at+"."+column, "", "a text, a number or true or false was expected, %s was found", jsonKind(columns[column]))
-					delete(columns, column)
-				}
-			}
-			entries = append(entries, Entry(columns))
-		}
-		out[name] = List{Entries: entries}
+		out[name] = List{Entries: r.entries(rows, at)}
 	}
 	return out
 }

@@ -106,11 +106,33 @@ type List struct {
 	Shared  string // the key of the workspace's list, "" for one of the form
 	Entries []Entry
 	Columns []Column // of a list of the workspace; nil where its entries alone tell them
+	Carried bool     // it is written with what it has, for a workspace that may not have it
+}
+
+// carried is a list of the workspace with what it has.
+type carried struct {
+	Shared  string   `json:"shared"`
+	Columns []Column `json:"columns,omitempty"`
+	Entries []Entry  `json:"entries,omitempty"`
+}
+
+// Carrying returns the form with its lists of the workspace written into its file.
+func (f *Form) Carrying() *Form {
+	out := *f
+	out.Lists = maps.Clone(f.Lists)
+	for name, l := range f.Lists {
+		l.Carried = l.Shared != "" && l.Entries != nil
+		out.Lists[name] = l
+	}
+	return &out
 }
 
 // MarshalJSON writes the entries, or what the list is in the workspace.
 func (l List) MarshalJSON() ([]byte, error) {
-	if l.Shared != "" {
+	switch {
+	case l.Carried:
+		return json.Marshal(carried{l.Shared, l.Columns, l.Entries})
+	case l.Shared != "":
 		return json.Marshal(map[string]string{"shared": l.Shared})
 	}
 	if l.Entries == nil {
@@ -123,9 +145,9 @@ func (l List) MarshalJSON() ([]byte, error) {
 func (l *List) UnmarshalJSON(data []byte) error {
 	*l = List{}
 	if len(data) > 0 && data[0] == '{' {
-		var of struct{ Shared string }
+		var of carried
 		err := json.Unmarshal(data, &of)
-		l.Shared = of.Shared
+		*l = List{of.Shared, of.Entries, of.Columns, of.Entries != nil}
 		return err
 	}
 	return json.Unmarshal(data, &l.Entries)
@@ -144,7 +166,7 @@ func (f *Form) WithLists(shared map[string]Table) *Form {
 			if t.Entries == nil {
 				t.Entries = []Entry{}
 			}
-			out.Lists[name] = List{l.Shared, t.Entries, t.Columns}
+			out.Lists[name] = List{Shared: l.Shared, Entries: t.Entries, Columns: t.Columns}
 		}
 	}
 	return &out

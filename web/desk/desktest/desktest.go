@@ -6,12 +6,14 @@ import (
 	"bytes"
 	"context"
 	"fmt"
+	"html"
 	"io"
 	"mime/multipart"
 	"net/http"
 	"net/http/cookiejar"
 	"net/http/httptest"
 	"net/url"
+	"regexp"
 	"strings"
 	"testing"
 	"time"
@@ -81,6 +83,20 @@ func (v *Visitor) In() store.InForm { return db.In(v.Form.WorkspaceID).Form(v.Fo
 
 // Member is who visits.
 func (v *Visitor) Member() store.MemberID { return v.member }
+
+// Workspace is what belongs to the visitor's workspace.
+func (v *Visitor) Workspace() store.InWorkspace { return db.In(v.Form.WorkspaceID) }
+
+var hidden = regexp.MustCompile(`<input type="hidden"[^>]*? name="([^"]*)" value="([^"]*)"`)
+
+// Hidden are the hidden fields of a page.
+func Hidden(page string) url.Values {
+	out := url.Values{}
+	for _, m := range hidden.FindAllStringSubmatch(page, -1) {
+		out.Add(m[1], html.UnescapeString(m[2]))
+	}
+	return out
+}
 
 // Draft is the form's draft as it is now, and its version.
 func (v *Visitor) Draft() (*form.Form, string) {

@@ -171,6 +171,9 @@ func (d *Room) file(w http.ResponseWriter, r *http.Request) error {
 	}
 	w.Header().Set("Content-Type", "application/json")
 	w.Header().Set("Content-Disposition", `attachment; filename="`+f.Address+`.json"`)
+	if r.URL.Query().Get("lists") != "" {
+		def = def.Carrying()
+	}
 	_, _ = w.Write(def.JSON())
 	return nil
 }

@@ -1,6 +1,7 @@
 package forms_test
 
 import (
+	"context"
 	"html"
 	"net/url"
 	"os"
@@ -11,6 +12,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"lazo/core/form"
 	"lazo/web/desk/desktest"
 )
 
@@ -93,4 +95,34 @@ func TestAFormBeginsWithASpreadsheet(t *testing.T) {
 	assert.Contains(t, page, "<code>B2</code>")
 	status, _ = v.Upload("/import", "", nil)
 	assert.Equal(t, 422, status)
+}
+
+// A form goes to another workspace with its lists; what that has under the same key stays.
+func TestAFormBringsItsLists(t *testing.T) {
+	ctx := context.Background()
+	v := desktest.Visit(t, `{"key": "pier", "type": "choice", "label": "Pier", "choices_from": {"list": "piers", "value": "code", "label": "name"}}`)
+	table := form.Table{Columns: []form.Column{{Key: "code", Name: "Code", Type: "text"}, {Key: "name", Name: "Pier", Type: "text"}},
+		Entries: []form.Entry{{"code": "h", "name": "Heron"}}}
+	_, err := v.Workspace().AddList(ctx, "piers", "Piers", table, v.Member(), "begun")
+	require.NoError(t, err)
+	_, err = v.In().Edit(ctx, v.Form.DraftVersion, v.Member(), form.SetProperty("", "lists", map[string]form.List{"piers": {Shared: "piers"}}))
+	require.NoError(t, err)
+	_, bare := v.Get(v.Base + "/file")
+	assert.NotContains(t, bare, "Heron")
+	_, file := v.Get(v.Base + "/file?lists=too")
+	assert.Contains(t, file, "Heron")
+
+	other := desktest.Visit(t, items)
+	for range 2 {
+		status, page := other.Upload("/import", "entry.json", []byte(file))
+		require.Equal(t, 200, status)
+		assert.Contains(t, page, "No remarks")
+	}
+	lists, err := other.Workspace().Lists(ctx)
+	require.NoError(t, err)
+	require.Len(t, lists, 1)
+	assert.Equal(t, "Piers", lists[0].Name)
+	status, page := other.Upload("/import", "entry.json", []byte(strings.Replace(file, `"code": "h"`, `"code": ""`, 1)))
+	assert.Equal(t, 422, status)
+	assert.Contains(t, page, "A2: an entry needs a Code")
 }

@@ -1,12 +1,17 @@
 package forms
 
 import (
+	"context"
+	"errors"
+	"maps"
 	"net/http"
+	"slices"
 
 	"lazo/core/author"
 	"lazo/core/engine"
 	"lazo/core/exchange"
 	"lazo/core/form"
+	"lazo/store"
 	"lazo/web/desk/frame"
 	"lazo/web/ui"
 )
@@ -30,7 +35,7 @@ func (d *Room) readImport(
 ) (def *form.Form, ok bool, err error) {
 	p, remarks := engine.Load(data)
 	if p != nil {
-		return p.Form, true, nil
+		return p.Form, true, d.unpack(r.Context(), p.Form)
 	}
 	top, err := d.Top(r, "forms")
 	if err != nil {
@@ -42,6 +47,30 @@ func (d *Room) readImport(
 		page.Remarks = page.Remarks[:shownFaults]
 	}
 	return nil, false, d.pages.Page(w, http.StatusUnprocessableEntity, "import-faults", page)
+}
+
+// unpack makes lists of the workspace of those that a form brings along; of one that the
+// workspace has under the same key, the workspace's counts.
+func (d *Room) unpack(ctx context.Context, def *form.Form) error {
+	m := frame.Member(ctx)
+	for _, name := range slices.Sorted(maps.Keys(def.Lists)) {
+		l := def.Lists[name]
+		if !l.Carried {
+			continue
+		}
+		t, err := author.TableOf(def, name)
+		if err != nil {
+			return ui.Refusal{
+				Status: http.StatusUnprocessableEntity, Title: "A list of the file can’t be taken", Text: frame.Problem(err),
+			}
+		}
+		_, err = d.Store.In(m.WorkspaceID).AddList(ctx, l.Shared, author.ListTitle(l.Shared), t, m.ID, "brought by “"+def.Title+"”")
+		if err != nil && !errors.Is(err, store.ErrTaken) {
+			return err
+		}
+		def.Lists[name] = form.List{Shared: l.Shared}
+	}
+	return nil
 }
 
 // posted is a file that was posted, which must be there.

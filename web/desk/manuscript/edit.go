@@ -204,8 +204,7 @@ func (d *Room) listToShare(ctx context.Context, f store.Form, name string) (auth
 	if err != nil {
 		return nil, err
 	}
-	title := strings.ToUpper(name[:1]) + strings.ReplaceAll(name[1:], "_", " ")
-	l, err := d.AddList(ctx, title, t, "given by “"+draft.Def.Title+"”")
+	l, err := d.AddList(ctx, author.ListTitle(name), t, "given by “"+draft.Def.Title+"”")
 	return author.ShareList{Name: name, Shared: l.Key}, err
 }
 

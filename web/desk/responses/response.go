@@ -3,6 +3,7 @@ package responses
 import (
 	"mime"
 	"net/http"
+	"slices"
 	"strconv"
 
 	"github.com/go-chi/chi/v5"
@@ -63,6 +64,11 @@ func (d *Room) response(w http.ResponseWriter, r *http.Request) error {
 	}
 	out := p.Run(engine.Input{Record: p.Record(answers), Params: params, At: res.ReceivedAt, Mode: engine.Staff})
 	page.View, page.Edition = fill.Build(p, out, nil, "", fill.Unjudged), res.Edition
+	kept, err := res.Kept()
+	if err != nil {
+		return err
+	}
+	asTheyRead(page.View, answers, kept)
 	if res.Language != "" {
 		page.Language = form.LanguageName(res.Language)
 	}
@@ -76,6 +82,55 @@ func (d *Room) response(w http.ResponseWriter, r *http.Request) error {
 		}
 	}
 	return d.pages.Page(w, http.StatusOK, "response", page)
+}
+
+// asTheyRead puts what picks from lists of the workspace read when they were stored in
+// the place of what they read now, if they are still there.
+func asTheyRead(view *fill.View, answers map[string]any, kept map[string]map[string]string) {
+	if len(kept) == 0 {
+		return
+	}
+	for i := range view.Pages {
+		for j := range view.Pages[i].Sections {
+			sec := &view.Pages[i].Sections[j]
+			for k := range sec.Fields {
+				f := &sec.Fields[k]
+				pickedThen(f, answers[f.Key], kept[f.Key])
+			}
+			rows, _ := answers[sec.Key].([]any)
+			for n := range sec.Rows {
+				row := map[string]any{}
+				if n < len(rows) {
+					row, _ = rows[n].(map[string]any)
+				}
+				for k := range sec.Rows[n] {
+					f := &sec.Rows[n][k]
+					pickedThen(f, row[f.Key], kept[f.Key])
+				}
+			}
+		}
+	}
+}
+
+// pickedThen marks the picks of a stored answer in a field, with what they read then.
+func pickedThen(f *fill.Field, answer any, labels map[string]string) {
+	picks, several := answer.([]any)
+	if !several {
+		picks = []any{answer}
+	}
+	for _, pick := range picks {
+		code, _ := pick.(string)
+		label := labels[code]
+		if label == "" {
+			continue
+		}
+		at := slices.IndexFunc(f.Choices, func(o fill.Option) bool { return o.Value == code })
+		if at < 0 {
+			at = len(f.Choices)
+			f.Choices = append(f.Choices, fill.Option{N: at, Value: code, Picked: true})
+		}
+		f.Choices[at].Label = label
+	}
 }
 
 // responseFile hands out a file of a response, as a download and nothing else.

@@ -133,14 +133,18 @@ func (d *Room) responseLine(ctx context.Context, f store.Form, res store.Respons
 	if err != nil {
 		return line, err
 	}
+	kept, err := res.Kept()
+	if err != nil {
+		return line, err
+	}
 	for _, it := range items {
-		line.Cells = append(line.Cells, inWords(p, it.Key, answers[it.Key]))
+		line.Cells = append(line.Cells, inWords(p, it.Key, answers[it.Key], kept[it.Key]))
 	}
 	return line, nil
 }
 
 // inWords prints a stored answer, choices by their labels.
-func inWords(p *engine.Program, key string, v any) string {
+func inWords(p *engine.Program, key string, v any, kept map[string]string) string {
 	sym := p.Symbols.Items[key]
 	if sym == nil || sym.Type.Options == nil {
 		return exchange.Plain(v)
@@ -151,6 +155,9 @@ func inWords(p *engine.Program, key string, v any) string {
 		if m, ok := v.(map[string]any); ok && m["value"] != nil {
 			s, _ = m["value"].(string)
 			text, _ = m["text"].(string)
+		}
+		if was := kept[s]; was != "" { // as it read when it was stored
+			return was
 		}
 		if i, ok := sym.Type.Options.Find(s); ok {
 			if text != "" {

@@ -3,10 +3,13 @@ package responses_test
 import (
 	"context"
 	"os"
+	"regexp"
 	"testing"
 
+	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"lazo/core/form"
 	"lazo/web/desk/desktest"
 )
 
@@ -36,4 +39,36 @@ func TestResponses(t *testing.T) {
 		{Name: "deleted", Path: "responses/" + eight + "/delete", Post: desktest.Fields("sure", "1"), SaysNot: []string{"Eight"}},
 		{Name: "and gone", Path: "responses/" + eight, Status: 404},
 	})
+}
+
+// A list may change; what was picked from it reads as it did when it was stored.
+func TestPicksReadAsTheyDid(t *testing.T) {
+	v := desktest.Visit(t, `{"key": "pier", "type": "choice", "label": "Pier",
+		"choices_from": {"list": "piers", "value": "code", "label": "name"}}`)
+	ctx := context.Background()
+	in := v.Workspace()
+	table := form.Table{Columns: []form.Column{{Key: "code", Name: "Code", Type: "text"}, {Key: "name", Name: "Name", Type: "text"}},
+		Entries: []form.Entry{{"code": "h", "name": "Heron pier"}, {"code": "t", "name": "Teal pier"}}}
+	l, err := in.AddList(ctx, "piers", "Piers", table, v.Member(), "begun")
+	require.NoError(t, err)
+	f, err := v.In().Edit(ctx, v.Form.DraftVersion, v.Member(),
+		form.SetProperty("", "lists", map[string]form.List{"piers": {Shared: "piers"}}))
+	require.NoError(t, err)
+	_, err = v.In().Publish(ctx, f.DraftVersion, v.Member())
+	require.NoError(t, err)
+	_, page := v.Get("/f/" + f.Address)
+	fields := desktest.Hidden(page)
+	fields.Set("a.pier", "t")
+	fields.Set("_do", "send")
+	_, page = v.Post("/f/"+f.Address, fields)
+	require.Contains(t, page, "Thank you")
+	table.Entries = []form.Entry{{"code": "h", "name": "Heron jetty"}}
+	_, err = in.SaveList(ctx, l.ID, 1, table, v.Member(), "cut")
+	require.NoError(t, err)
+	_, page = v.Get(v.Base + "/responses")
+	assert.Contains(t, page, "Teal pier")
+	one := regexp.MustCompile(`responses/[0-9a-f-]{36}`).FindString(page)
+	_, page = v.Get(v.Base + "/" + one)
+	assert.Contains(t, page, "Teal pier")
+	assert.NotContains(t, page, "Heron")
 }
