@@ -155,6 +155,8 @@ func (d *differ) properties(key, name string, before, after map[string]any) {
 		switch prop {
 		case "choices":
 			d.choices(key, name, was, is)
+		case "rows":
+			d.rows(key, name, was, is)
 		case "checks":
 			d.list(key, name, was, is, "ok", "accepted only when ", "no longer checked whether ")
 		case "wording":
@@ -236,6 +238,12 @@ func (d *differ) choices(key, name string, was, is any) {
 				d.say(key, "%s: the choice “%s” is now %s", name, label(b), d.rule([2]string{prop, "not " + prop}, prop, b[prop]))
 			}
 		}
+		if !same(a["places"], b["places"]) {
+			d.say(key, "%s: the choice “%s” now has %s", name, label(b), d.places(b["places"]))
+		}
+		if !same(a["other"], b["other"]) {
+			d.say(key, "%s: the choice “%s” now brings %s", name, label(b), map[bool]string{true: "a text of its own", false: "no text"}[b["other"] == true])
+		}
 		if !same(a["image"], b["image"]) || !same(a["help"], b["help"]) {
 			d.say(key, "%s: another picture or help for the choice “%s”", name, label(b))
 		}
@@ -247,6 +255,60 @@ func (d *differ) choices(key, name string, was, is any) {
 	}
 	if len(d.out) == said {
 		d.say(key, "%s: its choices stand in another order", name)
+	}
+}
+
+// places says how many places there are.
+func (d *differ) places(v any) string {
+	switch v := v.(type) {
+	case nil:
+		return "any number of places"
+	case string:
+		return "as many places as " + d.phrase(v)
+	}
+	return fmt.Sprintf("%v places", v)
+}
+
+// rows compares the rows of a grid, each by its key.
+func (d *differ) rows(key, name string, was, is any) {
+	read := func(v any) (order []string, whole map[string]map[string]any) {
+		whole = map[string]map[string]any{}
+		list, _ := v.([]any)
+		for _, e := range list {
+			m, _ := e.(map[string]any)
+			k, _ := m["key"].(string)
+			order, whole[k] = append(order, k), m
+		}
+		return order, whole
+	}
+	label := func(m map[string]any) string {
+		if l, ok := m["label"].(string); ok && l != "" {
+			return l
+		}
+		k, _ := m["key"].(string)
+		return k
+	}
+	before, old := read(was)
+	after, now := read(is)
+	said := len(d.out)
+	for _, k := range after {
+		a, known := old[k]
+		switch b := now[k]; {
+		case !known:
+			d.say(key, "%s: the row “%s” added", name, label(b))
+		case label(a) != label(b):
+			d.say(key, "%s: the row “%s” is now called “%s”", name, label(a), label(b))
+		case !same(a["shown"], b["shown"]):
+			d.say(key, "%s: the row “%s” is now %s", name, label(b), d.rule(ruleWords["shown"], "shown", b["shown"]))
+		}
+	}
+	for _, k := range before {
+		if _, kept := now[k]; !kept {
+			d.say(key, "%s: the row “%s” taken out", name, label(old[k]))
+		}
+	}
+	if len(d.out) == said {
+		d.say(key, "%s: its rows stand in another order", name)
 	}
 }
 
@@ -289,6 +351,9 @@ func (d *differ) phrase(src string) string {
 }
 
 var propertyWords = map[string]string{
+	"min": "the least", "max": "the greatest", "step": "the step", "min_length": "the least length", "max_length": "the greatest length",
+	"min_picked": "the least number of picks", "max_picked": "the greatest number of picks", "low": "the words at the least",
+	"high": "the words at the greatest", "look": "the look", "rows": "the rows", "show_left": "whether people read how many are left",
 	"label": "the label", "help": "the help text", "placeholder": "the placeholder", "type": "the type", "choices": "the choices",
 	"value": "where its value comes from", "checks": "the checks", "wording": "the wordings", "title": "the title",
 	"intro": "the introduction",
@@ -315,6 +380,14 @@ func (d *differ) property(prop string, was, is any) string {
 	a, aText := was.(string)
 	b, bText := is.(string)
 	switch {
+	case prop == "places":
+		return "now " + d.places(is) + " for each choice"
+	case prop == "many":
+		return map[bool]string{true: "now several choices in each row", false: "now one choice in each row"}[is == true]
+	case prop == "choices_from" && is != nil:
+		return "choices now " + d.drawn(is)
+	case isBound(prop) && is != nil:
+		return word + " is now " + d.bound(is)
 	case is == nil:
 		return word + " taken out"
 	case was == nil && bText:
@@ -325,6 +398,31 @@ func (d *differ) property(prop string, was, is any) string {
 		return fmt.Sprintf("%s was “%s”, is now “%s”", word, short(a), short(b))
 	}
 	return word + " changed"
+}
+
+// drawn says which list choices come from.
+func (d *differ) drawn(v any) string {
+	m, _ := v.(map[string]any)
+	name, _ := m["list"].(string)
+	where, _ := m["where"].(string)
+	if where == "" {
+		return "from the list " + name
+	}
+	n, err := expr.Parse(where)
+	if err != nil {
+		return "from the list " + name
+	}
+	syms := d.words.WithEntry(d.after.Columns(name), d.after.Lists[name].Unknown())
+	return "from the list " + name + ", those where " + expr.PiecesText(syms.Sentence(n))
+}
+
+// bound says a number, a date, or an expression in words.
+func (d *differ) bound(v any) string {
+	text, ok := v.(string)
+	if !ok {
+		return fmt.Sprint(v)
+	}
+	return d.phrase(text)
 }
 
 func short(s string) string {

@@ -208,3 +208,34 @@ func TestDifferencesOfChoicesAndConditions(t *testing.T) {
 		"Born: now worded otherwise when the row’s number is 1",
 	}, got)
 }
+
+func TestDifferencesOfListsPlacesAndGrids(t *testing.T) {
+	f := read(t, `{"lazo": 1, "key": "t", "title": "T", "timezone": "UTC", "lists": {"p": [{"code": "a"}]}, "pages": [{"key": "p", "sections": [{"key": "s", "items": [
+		{"key": "g", "type": "grid", "label": "Grid", "rows": [{"key": "a", "label": "A"}], "choices": [{"value": "x"}]},
+		{"key": "c", "type": "choice", "label": "Pier", "choices": [{"value": "x"}, {"value": "y"}]},
+		{"key": "sc", "type": "scale", "label": "Scale"}, {"key": "n", "type": "number", "label": "Length"}]}]}]}`)
+	for _, c := range []struct {
+		key, property string
+		value         any
+		says          []string
+	}{
+		{"g", "rows", []form.GridRow{{Key: "a", Label: "A"}, {Key: "b", Label: "B"}}, []string{"Grid: the row “B” added"}},
+		{"g", "rows", []form.GridRow{{Key: "a", Label: "A", Shown: form.When("n > 3")}}, []string{"Grid: the row “A” is now shown when Length is over 3"}},
+		{"g", "many", true, []string{"Grid: now several choices in each row"}},
+		{"c", "places", 3, []string{"Pier: now 3 places for each choice"}},
+		{"c", "choices", []form.Choice{{Value: "x", Other: true}, {Value: "y", Places: form.BoundOf(3)}},
+			[]string{"Pier: the choice “x” now brings a text of its own", "Pier: the choice “y” now has 3 places"}},
+		{"sc", "low", "bad", []string{"Scale: the words at the least is now “bad”"}},
+		{"n", "min", "sc + 1", []string{"Length: the least is now Scale + 1"}},
+		{"c", "choices_from", form.ChoicesFrom{List: "p", Value: "code", Where: "entry.code = n"},
+			[]string{"Pier: choices now from the list p, those where the entry’s code is Length"}},
+	} {
+		after, _, err := form.Apply(f, form.SetProperty(c.key, c.property, c.value))
+		require.NoError(t, err, c.property)
+		var says []string
+		for _, change := range form.Diff(f, after) {
+			says = append(says, change.Text)
+		}
+		assert.Equal(t, c.says, says, c.property)
+	}
+}
