@@ -242,7 +242,8 @@ func (d *differ) choices(key, name string, was, is any) {
 			d.say(key, "%s: the choice “%s” now has %s", name, label(b), d.places(b["places"]))
 		}
 		if !same(a["other"], b["other"]) {
-			d.say(key, "%s: the choice “%s” now brings %s", name, label(b), map[bool]string{true: "a text of its own", false: "no text"}[b["other"] == true])
+			brings := map[bool]string{true: "a text of its own", false: "no text"}[b["other"] == true]
+			d.say(key, "%s: the choice “%s” now brings %s", name, label(b), brings)
 		}
 		if !same(a["image"], b["image"]) || !same(a["help"], b["help"]) {
 			d.say(key, "%s: another picture or help for the choice “%s”", name, label(b))
