@@ -35,6 +35,7 @@ type drawn struct {
 	url            map[string][]string
 	at             time.Time
 	mode           string
+	taken          map[string]map[string]int
 }
 
 func drawInput(t *rapid.T, f *form.Form) drawn {
@@ -43,6 +44,15 @@ func drawInput(t *rapid.T, f *form.Form) drawn {
 	if d.mode != "new" {
 		d.prior = drawAnswers(t, f, "prior")
 		defer func() { keepComputed(t, f, d) }()
+	}
+	d.taken = map[string]map[string]int{}
+	for p := range f.Places() {
+		if it := p.Item; it.HasPlaces() {
+			d.taken[it.Key] = map[string]int{}
+			for _, value := range f.Options(it).Values {
+				d.taken[it.Key][value] = rapid.IntRange(0, 3).Draw(t, "taken")
+			}
+		}
 	}
 	for name, values := range map[string][]string{"club": {"north", "South ", "a", "2.5"}, "days": {"sat", "sat,sun", "b, c", "yes"}} {
 		if n := rapid.IntRange(0, 2).Draw(t, "values of "+name); n > 0 {
@@ -84,7 +94,7 @@ func keepComputed(t *rapid.T, f *form.Form, d drawn) {
 }
 
 func (d drawn) input(p *engine.Program) engine.Input {
-	in := engine.Input{Answers: p.Answers(d.answers), Params: d.url, At: d.at, Mode: engine.Mode(d.mode)}
+	in := engine.Input{Answers: p.Answers(d.answers), Params: d.url, At: d.at, Mode: engine.Mode(d.mode), Taken: d.taken}
 	if d.prior != nil {
 		in.Prior = p.Answers(d.prior)
 	}
@@ -128,7 +138,7 @@ func TestEngineAgreesWithTheReference(t *testing.T) {
 		f, p := drawProgram(t)
 		d := drawInput(t, f)
 		got := plain(t, p.Run(d.input(p)))
-		want := plain(t, newReference(f, d.answers, d.prior, d.url, d.at, d.mode).run())
+		want := plain(t, newReference(f, d.answers, d.prior, d.url, d.at, d.mode).with(d.taken).run())
 		if !assert.Equal(t, want, got) {
 			t.Fatalf("form:\n%s\ninput: %+v", f.JSON(), d)
 		}

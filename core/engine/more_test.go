@@ -241,3 +241,32 @@ func must[T any](v T, err error) T {
 	}
 	return v
 }
+
+// A scale is of whole numbers, wherever it begins.
+func TestAScaleBeginsAnywhere(t *testing.T) {
+	p, remarks := engine.Load([]byte(`{"lazo": 1, "key": "t", "title": "T", "timezone": "UTC", "pages": [{"key": "p", "sections": [{"key": "s", "items": [
+		{"key": "least", "type": "number", "label": "Least"}, {"key": "n", "type": "scale", "label": "N", "min": "least", "max": "least + 2"}]}]}]}`))
+	require.NotNil(t, p, remarks)
+	try{answers: `{"least": 1.5, "n": 1.5}`, want: map[string]any{"items.n.problems": some, "accepted": false}}.check(t, p)
+	try{answers: `{"least": 1.5, "n": 2}`, want: map[string]any{"items.n.problems": []string{}, "accepted": true}}.check(t, p)
+	least := json.Number("1.5")
+	out := p.Run(engine.Input{Answers: p.Answers(map[string]any{"least": least})})
+	from, to := out.Scale(out.State("n", 0), 0)
+	assert.Equal(t, []int{2, 3}, []int{from, to})
+}
+
+// What a page's check says changes with the clock as anything else does.
+func TestAPageCheckHasANextChange(t *testing.T) {
+	p, remarks := engine.Load([]byte(`{"lazo": 1, "key": "t", "title": "T", "timezone": "UTC", "pages": [{"key": "p",
+		"checks": [{"ok": "today < 2026-05-10 or a is answered", "message": "Too late"}], "sections": [{"key": "s",
+		"checks": [{"ok": "today < 2026-05-12 or a is answered", "message": "Much too late"}], "items": [{"key": "a", "type": "text", "label": "A"},
+		{"key": "slot", "type": "choice", "label": "S", "places": "if(today < 2026-05-14, 1, 2)", "choices": [{"value": "am"}]}]}]}]}`))
+	require.NotNil(t, p, remarks)
+	in := engine.Input{At: time.Date(2026, 5, 1, 0, 0, 0, 0, time.UTC), Taken: engine.Taken{"slot": {"am": 1}}}
+	for _, day := range []int{10, 12, 14} {
+		next, ok := p.NextChange(in)
+		require.True(t, ok)
+		assert.Equal(t, time.Date(2026, 5, day, 0, 0, 0, 0, time.UTC), next)
+		in.At = next
+	}
+}

@@ -43,6 +43,10 @@ func (o *Outcome) same(u *Outcome) bool {
 		!slices.Equal(o.Unmatched, u.Unmatched) {
 		return false
 	}
+	sameProblems := func(a, b [][]Problem) bool { return slices.EqualFunc(a, b, slices.Equal[[]Problem]) }
+	if !sameProblems(o.pageProblems, u.pageProblems) || !sameProblems(o.sectionProblems, u.sectionProblems) {
+		return false
+	}
 	for i := range o.Items {
 		if !o.sameItem(&o.Items[i], u, &u.Items[i], 0) {
 			return false
@@ -50,7 +54,8 @@ func (o *Outcome) same(u *Outcome) bool {
 	}
 	for g := range o.Rows {
 		a, b := &o.Rows[g], &u.Rows[g]
-		if a.Shown != b.Shown || a.Count != b.Count || !slices.Equal(a.Problems, b.Problems) {
+		if a.Shown != b.Shown || a.Count != b.Count || !slices.Equal(a.Problems, b.Problems) ||
+			!sameProblems(a.RowProblems, b.RowProblems) {
 			return false
 		}
 		for i := range a.Items {
@@ -65,6 +70,8 @@ func (o *Outcome) same(u *Outcome) bool {
 func (o *Outcome) sameItem(s *ItemState, u *Outcome, t *ItemState, row int) bool {
 	return s.Shown == t.Shown && s.Required == t.Required && s.Locked == t.Locked && s.wording == t.wording &&
 		s.part == t.part && s.kept == t.kept &&
-		slices.Equal(s.more().offered, t.more().offered) && slices.Equal(s.Problems(), t.Problems()) &&
+		slices.Equal(s.more().offered, t.more().offered) && slices.Equal(s.more().full, t.more().full) &&
+		slices.Equal(s.more().rows, t.more().rows) && slices.Equal(s.Problems(), t.Problems()) &&
+		s.Label() == t.Label() && s.Help() == t.Help() &&
 		o.valueOf(s, row).Same(u.valueOf(t, row))
 }

@@ -247,15 +247,23 @@ func (o *Outcome) Scale(s *ItemState, row int) (least, most int) {
 		g.Row = row
 	}
 	r := &run{p: o.p, in: &Input{}, out: o, frame: &o.frame}
-	end := func(b *bound, otherwise int) int {
+	end := func(b *bound, up bool, otherwise int) int {
 		v := r.bound(b)
-		if n, ok := v.Number().Whole(); v.Kind() == expr.Num && ok {
-			return n
+		if v.Kind() != expr.Num {
+			return otherwise
 		}
-		return otherwise
+		whole, ok := v.Number().Floor()
+		n, fits := whole.Whole()
+		if !ok || !fits {
+			return otherwise
+		}
+		if up && whole.Cmp(v.Number()) != 0 {
+			n++
+		}
+		return n
 	}
-	least = end(&it.bounds.min, 1)
-	return least, min(max(least, end(&it.bounds.max, 5)), least+MaxScale-1)
+	least = end(&it.bounds.min, true, 1)
+	return least, min(max(least, end(&it.bounds.max, false, 5)), least+MaxScale-1)
 }
 
 // MaxScale is the greatest number of points of a scale.

@@ -77,9 +77,11 @@ func drawForm(t *rapid.T) *form.Form {
 func (m *maker) item(key string) spec {
 	it := &form.Item{Key: key, Label: strings.ToUpper(key)}
 	sp := spec{item: it}
-	it.Type = rapid.SampledFrom([]form.Type{form.Text, form.Number, form.Number, form.Date, form.YesNo, form.Tick, form.ChoiceType,
+	it.Type = rapid.SampledFrom([]form.Type{
+		form.Text, form.Number, form.Number, form.Scale, form.Date, form.YesNo, form.Tick, form.ChoiceType,
 		form.ChoiceType, form.ChoicesType, form.Note, form.Hidden, form.Calculation}).Draw(m.t, "type")
-	sp.kind = map[form.Type]string{form.Text: "text", form.Number: "number", form.Date: "date", form.YesNo: "yes", form.Tick: "yes",
+	sp.kind = map[form.Type]string{form.Text: "text", form.Number: "number", form.Scale: "number", form.Date: "date", form.YesNo: "yes",
+		form.Tick:       "yes",
 		form.ChoiceType: "choice", form.ChoicesType: "choices"}[it.Type]
 	switch {
 	case it.Type.Picks() && m.chance(25, "list"):
@@ -99,10 +101,16 @@ func (m *maker) ties() {
 		if pi > 0 && m.chance(25, "page shown") {
 			p.Shown = form.When(m.cond(1))
 		}
+		if m.chance(10, "page check") {
+			p.Checks = []form.Check{{OK: m.cond(1), Message: "No"}}
+		}
 		for _, s := range p.Sections {
 			m.at, m.row = at, ""
 			if m.chance(20, "section shown") {
 				s.Shown = form.When(m.cond(1))
+			}
+			if m.chance(15, "section check") && s.Repeat == nil {
+				s.Checks = []form.Check{{OK: m.cond(1), Message: "No"}}
 			}
 			if s.Repeat != nil && m.chance(50, "rows") {
 				s.Repeat.Rows = m.number(1)
@@ -198,6 +206,22 @@ func (m *maker) itemTies(sp spec) {
 		it.Wording = []form.Wording{{When: m.cond(1), Label: "Other"}, {When: m.cond(0), Help: "Help"}}
 	}
 	m.limits(it)
+	if it.Type.Picks() && m.row == "" && m.chance(25, "places") {
+		it.Places = m.placesBound()
+		for i := range it.Choices {
+			if m.chance(25, "places of a choice") {
+				it.Choices[i].Places = m.placesBound()
+			}
+		}
+	}
+}
+
+// placesBound draws how many places there are.
+func (m *maker) placesBound() *form.Bound {
+	if m.chance(40, "places by the clock") {
+		return &form.Bound{Text: m.pick("places", "if(today < 2026-05-11, 1, 3)", "if(weekday = \"sun\", 2.5, 0 - 1)", "2 + 1")}
+	}
+	return form.BoundOf(m.n("number of places", 0, 3))
 }
 
 func (m *maker) limits(it *form.Item) {
@@ -207,6 +231,8 @@ func (m *maker) limits(it *form.Item) {
 	switch it.Type {
 	case form.Number:
 		it.Min, it.Max = m.bound("1", m.number), m.bound("20", m.number)
+	case form.Scale:
+		it.Min, it.Max = m.bound("0", m.number), m.bound("3", m.number)
 	case form.Date:
 		it.Max = m.bound("2026-05-10", m.date)
 	case form.Text:
@@ -591,7 +617,7 @@ func drawAnswer(t *rapid.T, it *form.Item, name string) (any, bool) {
 		return text("", "nonsense")
 	}
 	switch it.Type {
-	case form.Number:
+	case form.Number, form.Scale:
 		return json.Number(rapid.SampledFrom([]string{"0", "1", "2", "2.5", "12", "18", "400", "-3"}).Draw(t, name+" "+it.Key)), true
 	case form.Date:
 		return text("2026-05-10", "2008-02-29", "2010-07-01", "2026-05-11", "1990-12-31")

@@ -31,6 +31,7 @@ type reference struct {
 	past           *reference // the same form on the prior answers alone, in a change
 	isPast         bool
 	stored         bool // answers count as they were stored, shown or not
+	taken          map[string]map[string]int
 }
 
 type (
@@ -43,8 +44,9 @@ type (
 type refItem struct {
 	part, shown, locked bool
 	value               any
-	choices             []string
+	choices, full       []string
 	problems            int
+	own                 bool // the respondent's
 	kept                bool
 	closed              bool
 	emptied             bool
@@ -71,6 +73,15 @@ type refScope struct {
 	choice  any
 	self    string // the question whose tie it is
 	asker   int    // inside others: the row that asks, from 1
+}
+
+// with has places taken.
+func (r *reference) with(taken map[string]map[string]int) *reference {
+	r.taken = taken
+	if r.past != nil {
+		r.past.taken = taken
+	}
+	return r
 }
 
 func (r *reference) run() map[string]any {
@@ -121,17 +132,31 @@ func (r *reference) run() map[string]any {
 		if it.Type.Picks() && st.shown {
 			out["choices"] = st.choices
 		}
+		if len(st.full) > 0 {
+			out["full"] = st.full
+		}
 		return out
 	}
+	pages := map[string]any{}
 	for pi, p := range r.form.Pages {
 		if r.onRoute(pi) {
 			route = append(route, p.Key)
+		}
+		if len(p.Checks) > 0 {
+			bad := r.onRoute(pi) && r.refused(p.Checks)
+			accepted = accepted && !bad
+			pages[p.Key] = map[string]any{"problems": bad}
 		}
 		for _, s := range p.Sections {
 			sections[s.Key] = map[string]any{"shown": r.sectionShown(s.Key)}
 			if s.Repeat == nil {
 				for _, it := range s.Items {
 					items[it.Key] = show(it, refScope{}, stored)
+				}
+				if len(s.Checks) > 0 {
+					bad := r.sectionShown(s.Key) && r.refused(s.Checks)
+					accepted = accepted && !bad
+					sections[s.Key] = map[string]any{"shown": r.sectionShown(s.Key), "problems": bad}
 				}
 				continue
 			}
@@ -166,10 +191,19 @@ func (r *reference) run() map[string]any {
 		unmatched = append(unmatched, k)
 	}
 	sort.Strings(unmatched)
-	return map[string]any{
+	out := map[string]any{
 		"open": "open", "route": route, "items": items, "sections": sections, "accepted": accepted,
 		"stored": stored, "unmatched": unmatched,
 	}
+	if len(pages) > 0 {
+		out["pages"] = pages
+	}
+	return out
+}
+
+// refused reports whether a check of a section or page is not met.
+func (r *reference) refused(checks []form.Check) bool {
+	return slices.ContainsFunc(checks, func(c form.Check) bool { return r.eval(c.OK, refScope{}) == false })
 }
 
 func (r *reference) onRoute(page int) bool {
@@ -366,14 +400,14 @@ func (r *reference) item(key string, sc refScope) *refItem {
 	case is:
 		st.value = r.automatic(it, sc)
 	case touched && !closed:
-		st.value = r.accept(it, sent, st)
+		st.value, st.own = r.accept(it, sent, st), true
 		st.emptied = blank(st.value) && !r.wrong(it, sent)
 	case !had || follows:
 		st.value = r.automatic(it, sc)
 	case closed:
 		st.value = r.accept(it, before, nil)
 	default:
-		st.value = r.accept(it, before, st)
+		st.value, st.own = r.accept(it, before, st), true
 		st.emptied = blank(st.value) && !r.wrong(it, before)
 	}
 	if st.value == nil && st.shown && it.Type == form.Tick {
@@ -390,8 +424,9 @@ func (r *reference) item(key string, sc refScope) *refItem {
 		return st
 	}
 	if it.Type.Picks() && st.shown {
-		st.choices = r.offer(it, sc, psc)
+		st.choices, st.full = r.offer(it, sc, psc)
 		if !locked {
+			r.lost(it, st)
 			switch v := st.value.(type) {
 			case string:
 				if !slices.Contains(st.choices, v) {
@@ -403,6 +438,37 @@ func (r *reference) item(key string, sc refScope) *refItem {
 		}
 	}
 	return st
+}
+
+// lost counts the respondent's picks that have no place left.
+func (r *reference) lost(it *form.Item, st *refItem) {
+	picks, _ := st.value.([]string)
+	if s, ok := st.value.(string); ok {
+		picks = []string{s}
+	}
+	for _, p := range picks {
+		if st.own && slices.Contains(st.full, p) && !slices.Contains(st.choices, p) {
+			st.problems++
+		}
+	}
+}
+
+// places is how many places a choice has; ok is false if any number may hold it.
+func (r *reference) places(it *form.Item, value string) (n int, ok bool) {
+	b := it.Places
+	for _, c := range it.Choices {
+		if c.Value == value && c.Places != nil {
+			b = c.Places
+		}
+	}
+	if b == nil {
+		return 0, false
+	}
+	v, ok := r.eval(b.String(), refScope{}).(*big.Rat)
+	if !ok {
+		return 0, false
+	}
+	return max(0, int(refFloor(v).Int64())), true
 }
 
 // count is how many rows a section has.
@@ -588,7 +654,7 @@ func (r *reference) convert(it *form.Item, texts []string) (v any, bad bool) {
 		return nil, false
 	}
 	switch it.Type {
-	case form.Number:
+	case form.Number, form.Scale:
 		if !regexp.MustCompile(`^-?\d+(\.\d+)?$`).MatchString(t) {
 			return nil, true
 		}
@@ -609,8 +675,8 @@ func (r *reference) convert(it *form.Item, texts []string) (v any, bad bool) {
 	return t, false
 }
 
-func (r *reference) offer(it *form.Item, sc, psc refScope) []string {
-	out := []string{}
+func (r *reference) offer(it *form.Item, sc, psc refScope) (out, full []string) {
+	out = []string{}
 	has := func(value string) bool {
 		raw, had := r.before(it, sc)
 		if r.past == nil || !had {
@@ -634,9 +700,19 @@ func (r *reference) offer(it *form.Item, sc, psc refScope) []string {
 		return as(offered, true, true, value, sc) && as(withheld, false, false, value, sc) && as(it.Offered, true, true, value, sc) &&
 			as(it.Withheld, false, false, value, sc)
 	}
+	offer := func(value string) {
+		places, limited := r.places(it, value)
+		none := limited && !has(value) && places <= r.taken[it.Key][value]
+		if none {
+			full = append(full, value)
+		}
+		if !none || r.mode == "staff" {
+			out = append(out, value)
+		}
+	}
 	for _, c := range it.Choices {
 		if ok(c.Value, c.Offered, c.Withheld, sc) {
-			out = append(out, c.Value)
+			offer(c.Value)
 		}
 	}
 	if it.ChoicesFrom != nil {
@@ -646,11 +722,11 @@ func (r *reference) offer(it *form.Item, sc, psc refScope) []string {
 			value := e.Text(it.ChoicesFrom.Value)
 			if (it.ChoicesFrom.Where == "" || r.eval(it.ChoicesFrom.Where, sc) == true || has(value) && r.asBefore(it.ChoicesFrom.Where, sc, psc)) &&
 				ok(e.Text(it.ChoicesFrom.Value), form.Rule{}, form.Rule{}, sc) {
-				out = append(out, e.Text(it.ChoicesFrom.Value))
+				offer(value)
 			}
 		}
 	}
-	return out
+	return out, full
 }
 
 // asBefore reports whether all answers that an expression names are what they were.
@@ -765,10 +841,22 @@ func (r *reference) limits(it *form.Item, v any, sc refScope) int {
 			n++
 		}
 	}
+	least, most := it.Min, it.Max
+	if n, scale := v.(*big.Rat); scale && it.Type == form.Scale {
+		if least == nil {
+			least = form.BoundOf(1)
+		}
+		if most == nil {
+			most = form.BoundOf(5)
+		}
+		if !n.IsInt() {
+			past(form.BoundOf(-1_000_000), ">", n)
+		}
+	}
 	switch v := v.(type) {
 	case *big.Rat, refDay:
-		past(it.Min, "<", v)
-		past(it.Max, ">", v)
+		past(least, "<", v)
+		past(most, ">", v)
 	case string:
 		if !it.Type.Picks() {
 			past(it.MaxLength, ">", big.NewRat(int64(len([]rune(v))), 1))

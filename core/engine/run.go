@@ -783,6 +783,9 @@ func (r *run) constrain(it *item, st *ItemState, v *expr.Value) {
 	within(*v, &b.min, &b.max, TooSmall, TooGreat)
 	if step := r.bound(&b.step); v.Kind() == expr.Num && step.Number().Sign() > 0 {
 		from := r.bound(&b.min)
+		if it.Type == form.Scale { // a whole number, wherever it begins
+			from = expr.NumberValue(expr.Int(0))
+		}
 		if !onStep(v.Number(), from.Number(), step.Number()) {
 			add(OffStep, step.Plain(r.p.loc))
 		}
