@@ -153,7 +153,7 @@ func (b *scripted) act(page string) {
 		a.Name,
 	)
 	b.until(fmt.Sprintf(`[...document.querySelectorAll(%q)].some((c) => !c.closest("[inert]"))`, sel))
-	if len(a.Values) == 1 && (a.Type.Picks() || a.Type == form.YesNo) && a.Values[0] != "" {
+	if len(a.Values) == 1 && (a.Type.Picks() || a.Type == form.YesNo || a.Type == form.Scale) && a.Values[0] != "" {
 		b.until(
 			fmt.Sprintf(
 				`[...document.querySelectorAll('[name="%s"]')].some((c) => c.value === %q || [...(c.options ?? [])].some((o) => o.value === %q))`,

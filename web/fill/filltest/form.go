@@ -78,7 +78,7 @@ func (d *drawer) rows(key string) *form.Section {
 
 var types = []form.Type{
 	form.Text, form.Number, form.Number, form.YesNo, form.Tick, form.ChoiceType, form.ChoiceType, form.ChoiceType,
-	form.ChoicesType, form.ChoicesType, form.Paragraph, form.Date, form.Address, form.MonthDay,
+	form.ChoicesType, form.ChoicesType, form.Scale, form.Paragraph, form.Date, form.Address, form.MonthDay,
 }
 
 func (d *drawer) item() *form.Item {
@@ -86,6 +86,9 @@ func (d *drawer) item() *form.Item {
 	d.n++
 	if it.Type.Picks() {
 		d.choices(it)
+	}
+	if it.Type == form.Scale && d.chance(40) {
+		it.Look = "menu"
 	}
 	if d.chance(30) {
 		it.Shown = form.When(d.condition())
@@ -134,12 +137,12 @@ func (d *drawer) before(types ...form.Type) *form.Item {
 }
 
 func (d *drawer) condition() string {
-	it := d.before(form.Text, form.Number, form.YesNo, form.Tick, form.ChoiceType, form.ChoicesType, form.Date)
+	it := d.before(form.Text, form.Number, form.Scale, form.YesNo, form.Tick, form.ChoiceType, form.ChoicesType, form.Date)
 	if it == nil {
 		return `mode = "new"`
 	}
 	switch it.Type {
-	case form.Number:
+	case form.Number, form.Scale:
 		return pick(d, it.Key+" > 2", it.Key+" <= 3", it.Key+" is blank")
 	case form.YesNo:
 		return pick(d, it.Key, it.Key+" = no", "not "+it.Key)
@@ -165,7 +168,7 @@ func (d *drawer) value(it *form.Item) *form.Value {
 	switch from := d.before(it.Type); {
 	case from != nil && (from.ChoicesFrom == nil) == (it.ChoicesFrom == nil) && d.chance(70):
 		src = from.Key
-	case it.Type == form.Number:
+	case it.Type == form.Number || it.Type == form.Scale:
 		src = pick(d, "2", "5")
 	case it.Type == form.Text || it.Type == form.Paragraph:
 		src = `"by itself"`

@@ -182,6 +182,8 @@ func drawValue(rng *rand.Rand, it *form.Item, st *engine.ItemState, out *engine.
 	switch it.Type {
 	case form.Number:
 		return one("1", "2", "3", "3", "4", "5", "7", "")
+	case form.Scale:
+		return one("1", "2", "3", "4", "5")
 	case form.Date:
 		return one("2026-05-30", "2026-06-01", "")
 	case form.YesNo:
