@@ -131,3 +131,22 @@ func TestMoreControls(t *testing.T) {
 	assert.Contains(t, live, "Sunday")
 	assert.NotContains(t, live, "u-a-how")
 }
+
+// A label and its help may have links to read; an answer in them is never one.
+func TestLinksInLabelsAndHelp(t *testing.T) {
+	def := &form.Form{Lazo: 1, Key: "with-links", Title: "With links", Timezone: "UTC", Pages: []*form.Page{{Key: "p",
+		Sections: []*form.Section{{Key: "s", Items: []*form.Item{
+			{Key: "name", Type: form.Text, Label: "Name", Value: &form.Value{Starts: `"[free](https://evil.example)"`}},
+			{Key: "terms", Type: form.Tick, Required: form.Always, Label: "I accept the [terms](https://pedralta.example/terms), {name}",
+				Help: "Or [write to us](mailto:office@pedralta.example)"}}}}}}}
+	f := published(t, def)
+	c := newClient(t)
+	_, page := c.get("/f/" + f.Address)
+	assert.Contains(t, page, `<a href="https://pedralta.example/terms" target="_blank" rel="noopener">terms</a>, [free](https://evil.example)`)
+	assert.Contains(t, page, `<a href="mailto:office@pedralta.example" target="_blank" rel="noopener">write to us</a>`)
+	assert.NotContains(t, page, `href="https://evil.example`)
+	v := fields(page)
+	v.Set("_do", "send")
+	_, page = c.post("/f/"+f.Address, v)
+	assert.Contains(t, page, "I accept the terms, [free](https://evil.example)</a>: Please tick", "the summary has no second link")
+}

@@ -48,7 +48,8 @@ func (o *Outcome) findingsIn(out []Finding, sec *section, page string) []Finding
 			return
 		}
 		for _, p := range st.Problems() {
-			out = append(out, Finding{page, sec.Section, st.item.Item, row, st.Label(), p})
+			label, _ := st.Bare()
+			out = append(out, Finding{page, sec.Section, st.item.Item, row, label, p})
 		}
 	}
 	if sec.group < 0 {

@@ -2,10 +2,12 @@ package engine
 
 import (
 	"encoding/json"
+	"strings"
 	"time"
 
 	"lazo/core/expr"
 	"lazo/core/form"
+	"lazo/core/text"
 )
 
 // Opening says whether a form takes responses.
@@ -78,7 +80,7 @@ type extra struct {
 
 	worded                      bool // its texts hold answers, and here they are
 	label, help                 string
-	markdownLabel, markdownHelp string // of a note
+	markdownLabel, markdownHelp string // of a note, or of an item with links in them
 	placeholder                 string
 	choices                     []choiceWords // of the choices that are written out
 }
@@ -155,6 +157,31 @@ func (s *ItemState) Label() string {
 	return s.labelSource()
 }
 
+// Bare are label and help without where their links go. What looks like a link in an
+// answer stays as it was written.
+func (s *ItemState) Bare() (label, help string) {
+	if !s.Worded() {
+		return text.Bare(s.labelSource()), text.Bare(s.helpSource())
+	}
+	e := s.more()
+	if e.markdownLabel == "" && e.markdownHelp == "" || s.item.Type == form.Note {
+		return e.label, e.help
+	}
+	return bareOf(e.markdownLabel, e.label), bareOf(e.markdownHelp, e.help)
+}
+
+func bareOf(markdown, plain string) string {
+	parts := text.Links(markdown, true)
+	if parts == nil {
+		return plain
+	}
+	var b strings.Builder
+	for _, p := range parts {
+		b.WriteString(p.Text)
+	}
+	return b.String()
+}
+
 // Help is the help text in the wording that applies, with the answers that stand in it.
 func (s *ItemState) Help() string {
 	if e := s.more(); e.worded {
@@ -164,7 +191,7 @@ func (s *ItemState) Help() string {
 }
 
 // Markdown are label and help of a note, which are Markdown; answers stand in it as plain
-// text.
+// text. Of other items they are for text.Links.
 func (s *ItemState) Markdown() (label, help string) {
 	if e := s.more(); e.worded {
 		return e.markdownLabel, e.markdownHelp

@@ -104,7 +104,7 @@ func (r *run) word(it *item, st *ItemState) {
 	e := st.own()
 	e.worded = true
 	e.label, e.help = r.plain(it, st.labelSource()), r.plain(it, st.helpSource())
-	if it.Type == form.Note {
+	if it.Type == form.Note || strings.Contains(st.labelSource()+st.helpSource(), "](") { // in which links may stand
 		e.markdownLabel, e.markdownHelp = r.markdown(it, st.labelSource()), r.markdown(it, st.helpSource())
 	}
 	e.placeholder = r.plain(it, it.Placeholder)

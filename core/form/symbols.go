@@ -5,6 +5,7 @@ import (
 	"time"
 
 	"lazo/core/expr"
+	"lazo/core/text"
 )
 
 // Symbols returns what the form's expressions can name. The types of hidden
@@ -94,12 +95,12 @@ func (p *Page) Name() string {
 	return p.Title
 }
 
-// Name is the label or, without one, the key.
+// Name is the label, without where its links go, or the key if it has none.
 func (it *Item) Name() string {
 	if it.Label == "" {
 		return it.Key
 	}
-	return it.Label
+	return text.Bare(it.Label)
 }
 
 // Options are all choices that a question can ever offer.

@@ -13,6 +13,7 @@ import (
 	"lazo/core/engine"
 	"lazo/core/expr"
 	"lazo/core/form"
+	"lazo/core/text"
 	"lazo/web/wording"
 )
 
@@ -72,6 +73,7 @@ type Field struct {
 	Type                     form.Type
 	Look                     string
 	Label, Help, Placeholder string
+	LabelParts, HelpParts    []text.Part // of those in which links stand
 	Shown, Required, Locked  bool
 	Fillable, Hold, Twice    bool
 	Text, Again              string // the value as an input takes it
@@ -545,6 +547,10 @@ func (b *builder) field(it *form.Item, st *engine.ItemState, row int, name strin
 	}
 	if it.Type == form.Note {
 		f.Label, f.Help = st.Markdown()
+	} else {
+		label, help := st.Markdown()
+		f.LabelParts, f.HelpParts = text.Links(label, st.Worded()), text.Links(help, st.Worded())
+		f.Label, f.Help = st.Bare()
 	}
 	if !f.Shown || !f.Fillable {
 		f.Carried = b.carried(it, name)

@@ -17,6 +17,7 @@ import (
 	"github.com/go-chi/chi/v5"
 	"github.com/go-chi/chi/v5/middleware"
 
+	"lazo/core/text"
 	"lazo/store"
 	"lazo/web/held"
 	"lazo/web/wording"
@@ -56,6 +57,12 @@ const maxSpoken = 50
 func one[V any](string, V) int { return 1 }
 
 var funcs = template.FuncMap{
+	"words": func(parts []text.Part, plain string) []text.Part {
+		if parts == nil {
+			return []text.Part{{Text: plain}}
+		}
+		return parts
+	},
 	"markdown": Markdown, "inc": func(n int) int { return n + 1 }, "lower": strings.ToLower,
 }
 
