@@ -270,3 +270,15 @@ func TestAPageCheckHasANextChange(t *testing.T) {
 		in.At = next
 	}
 }
+
+// A grid asks for its rows that are shown, and for nothing where none is.
+func TestARequiredGridWithoutRows(t *testing.T) {
+	p, remarks := engine.Load([]byte(`{"lazo": 1, "key": "t", "title": "T", "timezone": "UTC", "pages": [{"key": "p", "sections": [{"key": "s", "items": [
+		{"key": "days", "type": "choices", "label": "Days", "choices": [{"value": "sat"}, {"value": "sun"}]},
+		{"key": "meals", "type": "grid", "label": "Meals", "required": true, "choices": [{"value": "any"}],
+		 "rows": [{"key": "sat", "shown": "days has \"sat\""}, {"key": "sun", "shown": "days has \"sun\""}]}]}]}]}`))
+	require.NotNil(t, p, remarks)
+	try{answers: `{}`, want: map[string]any{"items.meals.problems": []string{}, "accepted": true}}.check(t, p)
+	try{answers: `{"days": ["sat"]}`, want: map[string]any{"items.meals.problems": some, "accepted": false}}.check(t, p)
+	try{answers: `{"days": ["sat"], "meals": {"sat": "any"}}`, want: map[string]any{"accepted": true}}.check(t, p)
+}

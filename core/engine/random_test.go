@@ -79,15 +79,18 @@ func (m *maker) item(key string) spec {
 	sp := spec{item: it}
 	it.Type = rapid.SampledFrom([]form.Type{
 		form.Text, form.Number, form.Number, form.Scale, form.Date, form.YesNo, form.Tick, form.ChoiceType,
-		form.ChoiceType, form.ChoicesType, form.Note, form.Hidden, form.Calculation}).Draw(m.t, "type")
+		form.ChoiceType, form.ChoicesType, form.Ranking, form.Grid, form.Note, form.Hidden, form.Calculation}).Draw(m.t, "type")
 	sp.kind = map[form.Type]string{form.Text: "text", form.Number: "number", form.Scale: "number", form.Date: "date", form.YesNo: "yes",
 		form.Tick:       "yes",
-		form.ChoiceType: "choice", form.ChoicesType: "choices"}[it.Type]
+		form.ChoiceType: "choice", form.ChoicesType: "choices", form.Ranking: "choices", form.Grid: "grid"}[it.Type]
 	switch {
 	case it.Type.Picks() && m.chance(25, "list"):
 		it.ChoicesFrom = &form.ChoicesFrom{List: "piers", Value: "code", Label: "name"}
 	case it.Type.Picks():
 		it.Choices = []form.Choice{{Value: "a", Label: "Alpha"}, {Value: "b", Label: "Beta"}, {Value: "c", Label: "Gamma"}}
+	case it.Type == form.Grid:
+		it.Choices = []form.Choice{{Value: "a", Label: "Alpha"}, {Value: "b", Label: "Beta"}}
+		it.Rows, it.Many = []form.GridRow{{Key: "x"}, {Key: "y"}}, m.chance(40, "many")
 	case it.Type.Computed():
 		sp.kind = m.pick("computed", "text", "number", "yes", "date")
 	}
@@ -163,7 +166,7 @@ func (m *maker) itemTies(sp spec) {
 	switch {
 	case it.Type.Computed():
 		it.Value = &form.Value{Is: m.value(sp.kind, 2), Once: m.chance(15, "once")}
-	case m.chance(25, "value"):
+	case it.Type != form.Ranking && it.Type != form.Grid && m.chance(25, "value"):
 		src := m.filler(sp.kind)
 		switch m.n("how", 0, 3) {
 		case 0:
@@ -204,6 +207,9 @@ func (m *maker) itemTies(sp spec) {
 	}
 	if m.chance(15, "wording") {
 		it.Wording = []form.Wording{{When: m.cond(1), Label: "Other"}, {When: m.cond(0), Help: "Help"}}
+	}
+	for i := range it.Rows {
+		it.Rows[i].Shown = m.rule(30, "grid row")
 	}
 	m.limits(it)
 	if it.Type.Picks() && m.row == "" && m.chance(25, "places") {
@@ -311,6 +317,21 @@ func (m *maker) one(kind string) string {
 	return ""
 }
 
+// cell draws a condition on one row of a grid, or on all of it.
+func (m *maker) cell(key string) string {
+	for _, sp := range m.specs {
+		if sp.item.Key != key {
+			continue
+		}
+		cell := key + "." + m.pick("row", "x", "y")
+		if sp.item.Many {
+			return m.pick("cells", cell+` has "a"`, cell+` has none ("b")`, cell+" is blank", key+" is answered")
+		}
+		return m.pick("cell", cell+` = "a"`, cell+` != "b"`, cell+` in ("a", "b")`, cell+" is answered", key+" is blank")
+	}
+	return key + " is blank"
+}
+
 func (m *maker) cond(depth int) string {
 	if depth > 0 {
 		switch m.n("logic", 0, 5) {
@@ -324,7 +345,11 @@ func (m *maker) cond(depth int) string {
 	}
 	op := func() string { return m.pick("op", "=", "!=", "<", "<=", ">", ">=") }
 	for {
-		switch m.n("condition", 0, 15) {
+		switch m.n("condition", 0, 16) {
+		case 16:
+			if k := m.one("grid"); k != "" {
+				return m.cell(k)
+			}
 		case 0:
 			return m.number(depth) + " " + op() + " " + m.number(depth)
 		case 1:
@@ -619,13 +644,28 @@ func drawAnswer(t *rapid.T, it *form.Item, name string) (any, bool) {
 	switch it.Type {
 	case form.Number, form.Scale:
 		return json.Number(rapid.SampledFrom([]string{"0", "1", "2", "2.5", "12", "18", "400", "-3"}).Draw(t, name+" "+it.Key)), true
+	case form.Grid:
+		cells := map[string]any{}
+		for _, row := range []string{"x", "y", "z"} {
+			switch rapid.IntRange(0, 4).Draw(t, name+" cell") {
+			case 0:
+				cells[row] = ""
+			case 1, 2:
+				cells[row] = rapid.SampledFrom([]string{"a", "Beta", "zz"}).Draw(t, name+" cell")
+			case 3:
+				if it.Many {
+					cells[row] = []any{"b", rapid.SampledFrom([]string{"a", "b", "zz"}).Draw(t, name+" cell")}
+				}
+			}
+		}
+		return cells, true
 	case form.Date:
 		return text("2026-05-10", "2008-02-29", "2010-07-01", "2026-05-11", "1990-12-31")
 	case form.YesNo, form.Tick:
 		return rapid.Bool().Draw(t, name+" "+it.Key), true
 	case form.ChoiceType:
 		return text("a", "b", "c", "B", "Gamma", "n1", "s1", "Old slip")
-	case form.ChoicesType:
+	case form.ChoicesType, form.Ranking:
 		picks := []any{}
 		for range rapid.IntRange(0, 3).Draw(t, name+" picks") {
 			picks = append(picks, rapid.SampledFrom([]string{"a", "b", "c", "Beta", "n1", "s2", "zz"}).Draw(t, name+" pick"))

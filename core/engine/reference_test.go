@@ -35,6 +35,7 @@ type reference struct {
 }
 
 type (
+	refGrid map[string]any // what was picked in each row: a text, or several
 	refDay    int // days since 1970
 	refTime   int // seconds after midnight
 	refMoment int64
@@ -93,7 +94,9 @@ func (r *reference) run() map[string]any {
 		sc.self = it.Key
 		st := r.item(it.Key, sc)
 		req := st.shown && it.Type != form.Note && r.rule(it.Required, false, sc) && (it.Kept() || r.past == nil)
-		if st.shown && !st.closed && req && st.problems == 0 && (blank(st.value) || it.Type == form.Tick && st.value == false) {
+		if st.shown && !st.closed && req && st.problems == 0 &&
+			(it.Type != form.Grid && blank(st.value) || it.Type == form.Tick && st.value == false ||
+				it.Type == form.Grid && r.unanswered(it, st.value, sc)) {
 			st.problems++
 		}
 		if st.part {
@@ -134,6 +137,14 @@ func (r *reference) run() map[string]any {
 		}
 		if len(st.full) > 0 {
 			out["full"] = st.full
+		}
+		if it.Type == form.Grid && st.shown {
+			rows := map[string]any{}
+			for _, row := range it.Rows {
+				rows[row.Key] = map[string]any{"shown": r.rule(row.Shown, true, sc), "label": row.Name()}
+			}
+			values, _ := r.allChoices(it)
+			out["rows"], out["choices"] = rows, values
 		}
 		return out
 	}
@@ -197,6 +208,46 @@ func (r *reference) run() map[string]any {
 	}
 	if len(pages) > 0 {
 		out["pages"] = pages
+	}
+	return out
+}
+
+// unanswered reports whether a row of a grid that is shown has no answer.
+func (r *reference) unanswered(it *form.Item, v any, sc refScope) bool {
+	cells, _ := v.(refGrid)
+	return slices.ContainsFunc(it.Rows, func(row form.GridRow) bool { return r.rule(row.Shown, true, sc) && blank(cells[row.Key]) })
+}
+
+// grid reads what was picked in the rows of a grid.
+func (r *reference) grid(it *form.Item, cells map[string]any, st *refItem) any {
+	one := *it
+	if one.Type = form.ChoiceType; it.Many {
+		one.Type = form.ChoicesType
+	}
+	out := refGrid{}
+	for _, row := range it.Rows {
+		raw, there := cells[row.Key]
+		if !there || raw == nil {
+			continue
+		}
+		texts := []string{}
+		if s, ok := raw.(string); ok {
+			texts = append(texts, s)
+		} else {
+			for _, e := range raw.([]any) {
+				texts = append(texts, e.(string))
+			}
+		}
+		v, bad := r.convert(&one, texts)
+		if bad && st != nil {
+			r.unmatched[it.Key] = true
+		}
+		if !blank(v) {
+			out[row.Key] = v
+		}
+	}
+	if len(out) == 0 {
+		return nil
 	}
 	return out
 }
@@ -423,6 +474,18 @@ func (r *reference) item(key string, sc refScope) *refItem {
 		st.problems = 0
 		return st
 	}
+	if cells, ok := st.value.(refGrid); ok && st.part {
+		shown := refGrid{}
+		for _, row := range it.Rows {
+			if c, there := cells[row.Key]; there && r.rule(row.Shown, true, sc) {
+				shown[row.Key] = c
+			}
+		}
+		st.value = shown
+		if len(shown) == 0 {
+			st.value = nil
+		}
+	}
 	if it.Type.Picks() && st.shown {
 		st.choices, st.full = r.offer(it, sc, psc)
 		if !locked {
@@ -570,9 +633,18 @@ func (r *reference) accept(it *form.Item, raw any, st *refItem) any {
 		return nil
 	case bool:
 		return v
+	case map[string]any:
+		return r.grid(it, v, st)
 	case json.Number:
 		texts = []string{v.String()}
 	case string:
+		if it.Type == form.Grid {
+			if strings.TrimSpace(v) != "" && st != nil {
+				r.unmatched[it.Key] = true
+				st.problems++
+			}
+			return nil
+		}
 		texts = []string{v}
 	case []any:
 		for _, e := range v {
@@ -618,17 +690,20 @@ func (r *reference) convert(it *form.Item, texts []string) (v any, bad bool) {
 			}
 			return "", false
 		}
-		picked := map[string]bool{}
+		picked, order := map[string]bool{}, []string{}
 		for _, t := range texts {
 			if strings.TrimSpace(t) == "" {
 				continue
 			}
 			parts := []string{t}
-			if _, ok := find(t); !ok && it.Type == form.ChoicesType {
+			if _, ok := find(t); !ok && it.Type != form.ChoiceType {
 				parts = strings.Split(t, ",")
 			}
 			for _, part := range parts {
 				if c, ok := find(part); ok {
+					if !picked[c] {
+						order = append(order, c)
+					}
 					picked[c] = true
 				} else {
 					bad = true
@@ -643,6 +718,9 @@ func (r *reference) convert(it *form.Item, texts []string) (v any, bad bool) {
 		}
 		if it.Type == form.ChoicesType {
 			return out, bad
+		}
+		if it.Type == form.Ranking {
+			return order, bad
 		}
 		if len(out) == 0 {
 			return nil, bad
@@ -862,6 +940,9 @@ func (r *reference) limits(it *form.Item, v any, sc refScope) int {
 			past(it.MaxLength, ">", big.NewRat(int64(len([]rune(v))), 1))
 		}
 	case []string:
+		if it.Type == form.Ranking && len(v) > 0 && len(v) < len(r.item(it.Key, sc).choices) {
+			n++
+		}
 		if len(v) > 0 {
 			past(it.MaxPicked, ">", big.NewRat(int64(len(v)), 1))
 		}
@@ -870,8 +951,11 @@ func (r *reference) limits(it *form.Item, v any, sc refScope) int {
 }
 
 func blank(v any) bool {
-	if s, ok := v.([]string); ok {
-		return len(s) == 0
+	switch v := v.(type) {
+	case []string:
+		return len(v) == 0
+	case refGrid:
+		return len(v) == 0
 	}
 	return v == nil
 }
@@ -977,7 +1061,13 @@ func (r *reference) node(n expr.Node, sc refScope) any {
 			}
 			return r.value(n.Name, asks)
 		}
-		if it, s := r.find(n.Of); it != nil && it.ChoicesFrom != nil {
+		if it, s := r.find(n.Of); it != nil && it.Type == form.Grid {
+			if s.Repeat == nil {
+				sc.section, sc.row = "", 0
+			}
+			cells, _ := r.value(n.Of, sc).(refGrid)
+			return cells[n.Name]
+		} else if it != nil && it.ChoicesFrom != nil {
 			if s.Repeat == nil {
 				sc.section, sc.row = "", 0
 			}
@@ -1330,7 +1420,7 @@ func (r *reference) call(n *expr.Call, sc refScope) any {
 		}
 		if len(n.Args) == 1 {
 			if name, ok := n.Args[0].(*expr.Name); ok {
-				if it, _ := r.find(name.Name); it != nil && it.Type == form.ChoicesType {
+				if it, _ := r.find(name.Name); it != nil && (it.Type == form.ChoicesType || it.Type == form.Ranking) {
 					set, _ := r.node(name, sc).([]string)
 					return big.NewRat(int64(len(set)), 1)
 				}

@@ -738,7 +738,7 @@ func (r *run) finishItem(st *ItemState, v *expr.Value) {
 		if st.Required && len(st.Problems()) == 0 && !st.closed {
 			if it.tick && !v.Yes() {
 				st.own().problems = append(st.own().problems, Problem{Code: NotTicked})
-			} else if v.IsBlank() || it.kind == expr.Grid && !st.complete(v) {
+			} else if it.kind == expr.Grid && !st.complete(v) || it.kind != expr.Grid && v.IsBlank() {
 				st.own().problems = append(st.own().problems, Problem{Code: Missing})
 			}
 		}
