@@ -95,12 +95,13 @@ func (p *Page) Name() string {
 	return p.Title
 }
 
-// Name is the label, without where its links go, or the key if it has none.
+// Name is the label, without where its links go and with … for answers in it, or the key
+// if it has none.
 func (it *Item) Name() string {
 	if it.Label == "" {
 		return it.Key
 	}
-	return text.Bare(it.Label)
+	return text.Name(it.Label)
 }
 
 // Options are all choices that a question can ever offer.

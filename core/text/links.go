@@ -41,6 +41,17 @@ func Links(src string, escaped bool) []Part {
 	return out
 }
 
+// answer is what stands for an answer in a text.
+var answer = regexp.MustCompile(`\{[^{}]*\}`)
+
+// Name is a label as one calls it: without where its links go, and with … for answers.
+func Name(src string) string {
+	if src = Bare(src); !Holds(src) {
+		return src
+	}
+	return strings.ReplaceAll(answer.ReplaceAllString(strings.ReplaceAll(src, "{{", "\x00"), "…"), "\x00", "{")
+}
+
 // Bare is a label or help text without where its links go.
 func Bare(src string) string {
 	parts := Links(src, false)

@@ -23,6 +23,7 @@ func TestLinksInLabels(t *testing.T) {
 		assert.Equal(t, want, text.Links(src, false), src)
 	}
 	assert.Equal(t, "I accept the terms, all", text.Bare("I accept the [terms](https://pedralta.example/terms), all"))
+	assert.Equal(t, "Berth at …, {for sure}", text.Name("Berth at {pier}, {{for sure}"))
 	// An answer that looks like a link is none.
 	evil := "[free](https://evil.example)"
 	label := "See [terms](/t), " + text.Escape(evil)

@@ -156,7 +156,8 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
       close();
       return;
     }
-    const fits = names().filter((n) => (n.label + " " + n.key).toLowerCase().includes(typed.toLowerCase())).slice(0, 12);
+    const wanted = typed.toLowerCase(), says = (n) => (n.label + " " + n.key).toLowerCase();
+    const fits = names().filter((n) => says(n).includes(wanted)).sort((a, b) => Number(says(b).startsWith(wanted)) - Number(says(a).startsWith(wanted))).slice(0, 12);
     close();
     if (!fits.length) return;
     field = control;
@@ -174,7 +175,10 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
       option.textContent = n.label;
       menu.append(option);
     });
-    control.after(menu);
+    const below = control.getBoundingClientRect();
+    menu.style.left = below.left + scrollX + "px";
+    menu.style.top = below.bottom + scrollY + 4 + "px";
+    document.body.append(menu);
     control.setAttribute("aria-controls", menu.id);
     mark(options()[0]);
   };
