@@ -35,9 +35,9 @@ type reference struct {
 }
 
 type (
-	refGrid map[string]any // what was picked in each row: a text, or several
-	refDay    int // days since 1970
-	refTime   int // seconds after midnight
+	refGrid   map[string]any // what was picked in each row: a text, or several
+	refDay    int            // days since 1970
+	refTime   int            // seconds after midnight
 	refMoment int64
 	refSpan   struct{ months, days, secs int }
 )

@@ -425,11 +425,21 @@ func (s *seeker) values(it *item) []any {
 	case expr.YesNo:
 		return []any{true, false}
 	case expr.Choice:
+		if other := it.otherChoice(); other != "" {
+			for _, text := range append(s.texts(it.Key), "something else") {
+				add(map[string]any{"value": other, "text": text})
+			}
+		}
 		for _, v := range it.all[:min(len(it.all), 40)] {
 			add(v)
 		}
 		return append(out, nil)
+	case expr.Grid:
+		return s.gridValues(it)
 	case expr.Choices:
+		if it.Type == form.Ranking {
+			return rankings(it)
+		}
 		for _, v := range it.all[:min(len(it.all), seekValues)] {
 			add([]any{v})
 		}
@@ -483,6 +493,41 @@ func (s *seeker) values(it *item) []any {
 		add("Someone")
 	}
 	return append(out, "")
+}
+
+// gridValues are fillings of a grid: the same in all rows, in one alone, and none.
+func (s *seeker) gridValues(it *item) []any {
+	pick := func(v string) any {
+		if it.Many {
+			return []any{v}
+		}
+		return v
+	}
+	out := []any{nil}
+	for _, v := range it.all[:min(len(it.all), seekValues)] {
+		all := map[string]any{}
+		for _, row := range it.Rows {
+			all[row.Key] = pick(v)
+			out = append(out, map[string]any{row.Key: pick(v)})
+		}
+		out = append(out, all)
+	}
+	return out[:min(len(out), 6*seekValues)]
+}
+
+// rankings put each choice first once and last once.
+func rankings(it *item) []any {
+	out := []any{[]any{}}
+	for i, v := range it.all[:min(len(it.all), seekValues)] {
+		rest := []any{}
+		for j, w := range it.all {
+			if j != i {
+				rest = append(rest, w)
+			}
+		}
+		out = append(out, append([]any{v}, rest...), append(slices.Clone(rest), v))
+	}
+	return out
 }
 
 func (s *seeker) numberValues(it *item) []any {
@@ -562,6 +607,9 @@ func (s *seeker) dateValues(it *item) []any {
 				add(base-expr.Day(n)+off, true)
 			}
 		}
+	}
+	for off := range expr.Day(7) { // for the weekday's sake
+		add(today+off, true)
 	}
 	add(expr.DayOf(1990, 1, 1))
 	return out

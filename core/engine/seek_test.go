@@ -1,6 +1,7 @@
 package engine_test
 
 import (
+	"encoding/json"
 	"testing"
 	"time"
 
@@ -80,4 +81,33 @@ func TestWhatSeekFindsHolds(t *testing.T) {
 			return
 		}
 	})
+}
+
+// A form is filled so that conditions on grids, rankings, scales, “other” and columns of
+// lists are met, and are not.
+func TestSeekKnowsEveryType(t *testing.T) {
+	for _, cond := range []string{
+		`meals.fri = "veg"`, `meals is answered`, `tools.a has "x"`, `rank(order, "x") = 1`, `rank(order, "y") > 1`, `sc > 3`,
+		`how.other contains "boat"`, `how.other is answered`, `pier.fee > 30`, `label(pier) = "Heron"`, `weekday(d) = "sat"`,
+		`unique(crew, n)`, `sum(crew, n + 1) > 5`,
+	} {
+		written, err := json.Marshal(cond)
+		require.NoError(t, err)
+		p, remarks := engine.Load([]byte(`{"lazo": 1, "key": "t", "title": "T", "timezone": "UTC",
+			"lists": {"piers": [{"code": "h", "name": "Heron", "fee": 40}, {"code": "t", "name": "Teal", "fee": 10}]},
+			"pages": [{"key": "p", "sections": [{"key": "s", "items": [
+			{"key": "meals", "type": "grid", "rows": [{"key": "fri"}, {"key": "sat"}], "choices": [{"value": "any"}, {"value": "veg"}]},
+			{"key": "tools", "type": "grid", "many": true, "rows": [{"key": "a"}], "choices": [{"value": "x"}, {"value": "y"}]},
+			{"key": "order", "type": "ranking", "choices": [{"value": "x"}, {"value": "y"}, {"value": "z"}]}, {"key": "sc", "type": "scale"},
+			{"key": "how", "type": "choice", "choices": [{"value": "bus"}, {"value": "other", "other": true}]}, {"key": "d", "type": "date"},
+			{"key": "pier", "type": "choice", "choices_from": {"list": "piers", "value": "code", "label": "name"}}]},
+			{"key": "crew", "repeat": {"max": 3}, "items": [{"key": "n", "type": "number"}]},
+			{"key": "s2", "items": [{"key": "out", "type": "text", "shown": ` + string(written) + `}]}]}]}`))
+		require.NotNil(t, p, remarks)
+		for _, want := range []expr.Truth{expr.Met, expr.NotMet} {
+			from := engine.Filling{Answers: map[string]any{}, At: time.Date(2026, 5, 6, 12, 0, 0, 0, time.UTC), Mode: engine.New}
+			_, ok := p.Seek("out", "shown", want, from)
+			assert.True(t, ok, "%s %s", cond, want)
+		}
+	}
 }
