@@ -416,14 +416,40 @@ func fields(it *form.Item, name string, answers map[string]any, out url.Values) 
 			out.Set(name, "")
 		}
 	case []any:
-		for _, e := range v {
-			out.Add(name, fmt.Sprint(e))
+		for i, e := range v {
+			switch {
+			case it.Type == form.Ranking:
+				n := slices.IndexFunc(it.Choices, func(c form.Choice) bool { return c.Value == e })
+				out.Set(name+placePart+strconv.Itoa(max(n, 0)), strconv.Itoa(i+1)+":"+fmt.Sprint(e))
+			case otherOf(e) != nil:
+				out.Add(name, fmt.Sprint(otherOf(e)["value"]))
+				out.Set(name+otherPart, fmt.Sprint(otherOf(e)["text"]))
+			default:
+				out.Add(name, fmt.Sprint(e))
+			}
 		}
 	case map[string]any:
+		if it.Type.Picks() {
+			out.Set(name, fmt.Sprint(v["value"]))
+			out.Set(name+otherPart, fmt.Sprint(v["text"]))
+			return
+		}
 		for part, text := range v {
+			if several, ok := text.([]any); ok {
+				for _, e := range several {
+					out.Add(name+"."+part, fmt.Sprint(e))
+				}
+				continue
+			}
 			out.Set(name+"."+part, fmt.Sprint(text))
 		}
 	default:
 		out.Set(name, fmt.Sprint(v))
 	}
+}
+
+// otherOf is a pick that brings a text of its own, nil for any other.
+func otherOf(pick any) map[string]any {
+	m, _ := pick.(map[string]any)
+	return m
 }

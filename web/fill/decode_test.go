@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"lazo/core/engine"
 	"lazo/core/form"
 	"lazo/web/fill"
 )
@@ -39,6 +40,30 @@ func TestFieldsAreReadAsTheAnswersTheyWereMadeOf(t *testing.T) {
 		got, err := json.Marshal(fill.Answers(f, fill.Fields(f, answers)))
 		require.NoError(t, err)
 		assert.JSONEq(t, src, string(got))
+	}
+}
+
+func TestFieldsOfGridsRankingsAndOthers(t *testing.T) {
+	f, remarks := form.Read([]byte(`{"lazo": 1, "key": "t", "title": "T", "timezone": "UTC", "pages": [{"key": "p", "sections": [{"key": "s", "items": [
+		{"key": "meals", "type": "grid", "label": "M", "rows": [{"key": "fri"}, {"key": "sat"}], "choices": [{"value": "any"}, {"value": "veg"}]},
+		{"key": "tools", "type": "grid", "many": true, "label": "T", "rows": [{"key": "a"}], "choices": [{"value": "x"}, {"value": "y"}]},
+		{"key": "order", "type": "ranking", "label": "O", "choices": [{"value": "x"}, {"value": "y"}, {"value": "z"}]},
+		{"key": "how", "type": "choice", "label": "H", "choices": [{"value": "bus"}, {"value": "o", "other": true}]},
+		{"key": "why", "type": "choices", "label": "W", "choices": [{"value": "a"}, {"value": "o", "other": true}]},
+		{"key": "sc", "type": "scale", "label": "S"}]}]}]}`))
+	require.NotNil(t, f, remarks)
+	for _, src := range []string{
+		`{"meals": {"fri": "veg"}, "tools": {"a": ["x", "y"]}, "order": ["y", "x", "z"], "how": {"value": "o", "text": "By swan"}, "sc": 4}`,
+		`{"how": "bus", "why": ["a", {"value": "o", "text": "Because"}]}`,
+	} {
+		var answers map[string]any
+		require.NoError(t, json.Unmarshal([]byte(src), &answers))
+		p, faults := engine.Compile(f)
+		require.NotNil(t, p, faults)
+		want := p.Run(engine.Input{Answers: p.Answers(answers)}).Stored()
+		got := p.Run(engine.Input{Answers: p.AnswersFrom(fill.Posting{Fields: fill.Fields(f, answers)})}).Stored()
+		assert.Equal(t, want, got)
+		assert.NotEmpty(t, got)
 	}
 }
 
