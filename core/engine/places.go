@@ -176,18 +176,23 @@ func (o *Outcome) Takes() map[string]map[string]Take {
 			out[it.Key][value] = Take{out[it.Key][value].N + 1, of}
 		}
 	}
+	o.each(take)
+	return out
+}
+
+// each visits every item, in each row that it stands in.
+func (o *Outcome) each(visit func(st *ItemState, row int)) {
 	for i := range o.Items {
-		take(&o.Items[i], 0)
+		visit(&o.Items[i], 0)
 	}
 	for gi := range o.Rows {
 		state := &o.Rows[gi]
 		for row := range state.Count {
 			for i := range state.Row(row) {
-				take(&state.Row(row)[i], row)
+				visit(&state.Row(row)[i], row)
 			}
 		}
 	}
-	return out
 }
 
 // Labels are what the picks from lists of the workspace read, by question and code; a
@@ -216,17 +221,7 @@ func (o *Outcome) Labels() map[string]map[string]string {
 			}
 		}
 	}
-	for i := range o.Items {
-		keep(&o.Items[i], 0)
-	}
-	for gi := range o.Rows {
-		state := &o.Rows[gi]
-		for row := range state.Count {
-			for i := range state.Row(row) {
-				keep(&state.Row(row)[i], row)
-			}
-		}
-	}
+	o.each(keep)
 	return out
 }
 

@@ -201,27 +201,32 @@ func (d *differ) list(key, name string, was, is any, condition, came, went strin
 	}
 }
 
+// told is a list of objects by what tells one from another, and in their order.
+func told(v any, by string) (order []string, whole map[string]map[string]any) {
+	whole = map[string]map[string]any{}
+	list, _ := v.([]any)
+	for _, e := range list {
+		m, _ := e.(map[string]any)
+		name, _ := m[by].(string)
+		order, whole[name] = append(order, name), m
+	}
+	return order, whole
+}
+
+// labelled is the label of an object or, without one, what tells it from others.
+func labelled(m map[string]any, by string) string {
+	if l, ok := m["label"].(string); ok && l != "" {
+		return l
+	}
+	name, _ := m[by].(string)
+	return name
+}
+
 // choices compares the choices of a question, each by its value.
 func (d *differ) choices(key, name string, was, is any) {
-	read := func(v any) (order []string, whole map[string]map[string]any) {
-		whole = map[string]map[string]any{}
-		list, _ := v.([]any)
-		for _, e := range list {
-			m, _ := e.(map[string]any)
-			value, _ := m["value"].(string)
-			order, whole[value] = append(order, value), m
-		}
-		return order, whole
-	}
-	label := func(m map[string]any) string {
-		if l, ok := m["label"].(string); ok && l != "" {
-			return l
-		}
-		value, _ := m["value"].(string)
-		return value
-	}
-	before, old := read(was)
-	after, now := read(is)
+	before, old := told(was, "value")
+	after, now := told(is, "value")
+	label := func(m map[string]any) string { return labelled(m, "value") }
 	said := len(d.out)
 	for _, value := range after {
 		a, known := old[value]
@@ -272,25 +277,9 @@ func (d *differ) places(v any) string {
 
 // rows compares the rows of a grid, each by its key.
 func (d *differ) rows(key, name string, was, is any) {
-	read := func(v any) (order []string, whole map[string]map[string]any) {
-		whole = map[string]map[string]any{}
-		list, _ := v.([]any)
-		for _, e := range list {
-			m, _ := e.(map[string]any)
-			k, _ := m["key"].(string)
-			order, whole[k] = append(order, k), m
-		}
-		return order, whole
-	}
-	label := func(m map[string]any) string {
-		if l, ok := m["label"].(string); ok && l != "" {
-			return l
-		}
-		k, _ := m["key"].(string)
-		return k
-	}
-	before, old := read(was)
-	after, now := read(is)
+	before, old := told(was, "key")
+	after, now := told(is, "key")
+	label := func(m map[string]any) string { return labelled(m, "key") }
 	said := len(d.out)
 	for _, k := range after {
 		a, known := old[k]
