@@ -31,8 +31,10 @@ soak: ## the random tests for longer: ten times the forms, five times the browse
 endure: ## two copies under load for ten minutes, with slow visitors and hard stops
 	@bash scripts/endure.sh
 
-fuzz: ## fuzz the parser, the form reader, the answer reader and posted forms for ten minutes each
+fuzz: ## fuzz the readers (parser, sentences, forms, spreadsheets, answers, posts, texts), ten minutes each
 	go test ./core/expr -run '^$$' -fuzz FuzzParse -fuzztime 10m
+	go test ./core/expr -run '^$$' -fuzz FuzzReadSentence -fuzztime 10m
+	go test ./core/sheet -run '^$$' -fuzz FuzzSheets -fuzztime 10m -fuzzminimizetime 10x
 	go test ./core/form -run '^$$' -fuzz FuzzRead -fuzztime 10m
 	go test ./core/engine -run '^$$' -fuzz FuzzAnswers -fuzztime 10m
 	go test ./web/fill -run '^$$' -fuzz FuzzPosted -fuzztime 10m
