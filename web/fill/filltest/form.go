@@ -78,7 +78,7 @@ func (d *drawer) rows(key string) *form.Section {
 
 var types = []form.Type{
 	form.Text, form.Number, form.Number, form.YesNo, form.Tick, form.ChoiceType, form.ChoiceType, form.ChoiceType,
-	form.ChoicesType, form.ChoicesType, form.Scale, form.Paragraph, form.Date, form.Address, form.MonthDay,
+	form.ChoicesType, form.ChoicesType, form.Scale, form.Grid, form.Paragraph, form.Date, form.Address, form.MonthDay,
 }
 
 func (d *drawer) item() *form.Item {
@@ -90,6 +90,13 @@ func (d *drawer) item() *form.Item {
 	if it.Type == form.Scale && d.chance(40) {
 		it.Look = "menu"
 	}
+	if it.Type == form.Grid {
+		it.Choices = []form.Choice{{Value: "a", Label: "Alpha"}, {Value: "b", Label: "Beta"}}
+		it.Rows = []form.GridRow{{Key: "x", Label: "First"}, {Key: "y", Label: "Second"}}
+		if d.chance(50) {
+			it.Rows[d.rng.IntN(2)].Shown = form.When(d.condition())
+		}
+	}
 	if d.chance(30) {
 		it.Shown = form.When(d.condition())
 	}
@@ -99,7 +106,7 @@ func (d *drawer) item() *form.Item {
 	if d.chance(10) {
 		it.WhenHidden = "keep"
 	}
-	if d.chance(35) {
+	if it.Type != form.Grid && d.chance(35) {
 		it.Value = d.value(it)
 	}
 	return it
@@ -137,7 +144,7 @@ func (d *drawer) before(types ...form.Type) *form.Item {
 }
 
 func (d *drawer) condition() string {
-	it := d.before(form.Text, form.Number, form.Scale, form.YesNo, form.Tick, form.ChoiceType, form.ChoicesType, form.Date)
+	it := d.before(form.Text, form.Number, form.Scale, form.Grid, form.YesNo, form.Tick, form.ChoiceType, form.ChoicesType, form.Date)
 	if it == nil {
 		return `mode = "new"`
 	}
@@ -146,6 +153,8 @@ func (d *drawer) condition() string {
 		return pick(d, it.Key+" > 2", it.Key+" <= 3", it.Key+" is blank")
 	case form.YesNo:
 		return pick(d, it.Key, it.Key+" = no", "not "+it.Key)
+	case form.Grid:
+		return pick(d, it.Key+`.x = "a"`, it.Key+".y is answered", it.Key+" is blank")
 	case form.Tick:
 		return pick(d, it.Key, "not "+it.Key)
 	case form.ChoiceType:

@@ -224,7 +224,7 @@ func (s Screen) Alike(f *form.Form) Screen {
 			shown.Fillable, shown.Values, shown.Offered = shown.Shown && shown.Fillable, nil, nil
 		case it.Type.Picks():
 			shown.Values, shown.Offered = answered(shown.Values), answered(shown.Offered)
-		case it.Type == form.YesNo || it.Type == form.Tick || it.Type == form.Scale:
+		case it.Type == form.YesNo || it.Type == form.Tick || it.Type == form.Scale || it.Type == form.Grid:
 			shown.Values, shown.Offered = answered(shown.Values), nil
 		default:
 			shown.Offered = nil

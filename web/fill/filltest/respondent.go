@@ -88,8 +88,20 @@ func (r *Respondent) Draw(rng *rand.Rand, page string) (a Act, ok bool) {
 		st   *engine.ItemState
 		row  map[string]any // nil outside rows
 		name string
+		cell string // of a grid: the key of its row
 	}
 	var controls []control
+	add := func(it *form.Item, st *engine.ItemState, row map[string]any, name string) {
+		if it.Type != form.Grid {
+			controls = append(controls, control{it, st, row, name, ""})
+			return
+		}
+		for i, line := range it.Rows {
+			if st.RowShown(i) {
+				controls = append(controls, control{it, st, row, name, line.Key})
+			}
+		}
+	}
 	var buttons []string
 	for _, sec := range r.Program.Form.Page(page).Sections {
 		if !out.SectionShown(sec.Key) {
@@ -98,7 +110,7 @@ func (r *Respondent) Draw(rng *rand.Rand, page string) (a Act, ok bool) {
 		if sec.Repeat == nil {
 			for _, it := range sec.Items {
 				if st := out.State(it.Key, 0); st.Fillable() {
-					controls = append(controls, control{it, st, nil, "a." + it.Key})
+					add(it, st, nil, "a."+it.Key)
 				}
 			}
 			continue
@@ -107,7 +119,7 @@ func (r *Respondent) Draw(rng *rand.Rand, page string) (a Act, ok bool) {
 		for n := range state.Count {
 			for i, it := range sec.Items {
 				if st := &state.Row(n)[i]; st.Fillable() {
-					controls = append(controls, control{it, st, r.Rows[sec.Key][n], fmt.Sprintf("r.%s.%d.%s", sec.Key, n, it.Key)})
+					add(it, st, r.Rows[sec.Key][n], fmt.Sprintf("r.%s.%d.%s", sec.Key, n, it.Key))
 				}
 			}
 			if sec.Repeat.Rows == "" && state.Count > sec.Repeat.Min {
@@ -135,6 +147,9 @@ func (r *Respondent) Draw(rng *rand.Rand, page string) (a Act, ok bool) {
 		into = r.Given
 	}
 	row := rowOf(c.name)
+	if c.cell != "" {
+		return drawCell(rng, c.it, c.name, c.cell, into)
+	}
 	values, answer := drawValue(rng, c.it, c.st, out, row)
 	// What a control says already is no act that a browser would tell.
 	if now := r.shown(out, c.it, c.st, row, into); values == nil || slices.Equal(values, now.Values) ||
@@ -170,6 +185,23 @@ func (r *Respondent) press(do string) {
 		r.Rows[key] = slices.Insert(slices.Clone(rows), min(g.at, len(rows)), g.row)
 		delete(r.gone, key)
 	}
+}
+
+// drawCell picks in one row of a grid.
+func drawCell(rng *rand.Rand, it *form.Item, name, row string, into map[string]any) (Act, bool) {
+	before, _ := into[it.Key].(map[string]any)
+	v := it.Choices[rng.IntN(len(it.Choices))].Value
+	if before[row] == v {
+		return Act{}, false
+	}
+	cells := map[string]any{row: v}
+	for k, was := range before {
+		if k != row {
+			cells[k] = was
+		}
+	}
+	into[it.Key] = cells
+	return Act{Name: name + "." + row, Type: form.ChoiceType, Values: []string{v}}, true
 }
 
 // drawValue draws what a control is made to say, and the answer that this is; nil
@@ -295,6 +327,12 @@ func (r *Respondent) shown(out *engine.Outcome, it *form.Item, st *engine.ItemSt
 		}
 		slices.Sort(s.Values)
 		slices.Sort(s.Offered)
+	case it.Type == form.Grid:
+		for i, row := range it.Rows {
+			if cell := v.Cell(row.Key); st.RowShown(i) && !cell.IsBlank() {
+				s.Values = append(s.Values, cell.Text())
+			}
+		}
 	case it.Type == form.YesNo:
 		if v.Kind() == expr.YesNo {
 			s.Values = []string{v.Plain(r.Program.Location())}
