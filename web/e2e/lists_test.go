@@ -233,6 +233,9 @@ func TestAnAnswerIsInsertedWhileWriting(t *testing.T) {
 	v.write("#f-label", "{")
 	v.until(`document.querySelectorAll("#answers-menu [role=option]").length > 1`)
 	v.accessible("the menu of answers")
+	gap := js[float64](v, `document.querySelector("#answers-menu").getBoundingClientRect().top
+		- document.querySelector("#f-label").getBoundingClientRect().bottom`)
+	assert.InDelta(t, 4, gap, 2, "the menu stands right below its field")
 }
 
 // Many choices are searched for on the server, by the keyboard and without losing the

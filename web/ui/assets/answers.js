@@ -15,6 +15,12 @@
     field?.removeAttribute("aria-activedescendant");
     field = null;
   };
+  // origin is where the places of something that stands absolutely are counted from.
+  const origin = (placed) => {
+    const parent = placed.offsetParent, held = parent && getComputedStyle(parent).position !== "static";
+    const box = (held ? parent : document.documentElement).getBoundingClientRect();
+    return held ? { left: box.left + parent.clientLeft - parent.scrollLeft, top: box.top + parent.clientTop - parent.scrollTop } : box;
+  };
   const options = () => [...menu.querySelectorAll("[role=option]")];
   const mark = (option) => {
     for (const o of options()) o.setAttribute("aria-selected", String(o === option));
@@ -55,10 +61,10 @@
       option.textContent = n.label;
       menu.append(option);
     });
-    const below = control.getBoundingClientRect();
-    menu.style.left = below.left + scrollX + "px";
-    menu.style.top = below.bottom + scrollY + 4 + "px";
-    document.body.append(menu);
+    (control.closest("main, aside, dialog") ?? document.body).append(menu); // a landmark holds it, as it holds its field
+    const below = control.getBoundingClientRect(), home = origin(menu);
+    menu.style.left = below.left - home.left + "px";
+    menu.style.top = below.bottom - home.top + 4 + "px";
     control.setAttribute("aria-controls", menu.id);
     mark(options()[0]);
   };
