@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"maps"
 	"net/mail"
 	"net/url"
 	"slices"
@@ -284,17 +285,71 @@ func stored(kind expr.Kind, raw any) expr.Value {
 			return expr.NumberValue(n)
 		}
 	case []any:
-		var picks []string
-		for _, e := range v {
-			if s, ok := e.(string); ok {
-				picks = append(picks, s)
-			}
-		}
 		if kind == expr.Choices {
-			return expr.ChoicesValue(picks)
+			return storedPicks(v)
 		}
+	case map[string]any:
+		return storedParts(kind, v)
 	case string:
 		return storedText(kind, v)
+	}
+	return expr.Value{}
+}
+
+// storedPick is a pick as it was stored, and what was written for it if it brings a text.
+func storedPick(raw any) (pick, text string) {
+	if of, ok := raw.(map[string]any); ok {
+		pick, _ = of["value"].(string)
+		text, _ = of["text"].(string)
+		return pick, text
+	}
+	pick, _ = raw.(string)
+	return pick, ""
+}
+
+func storedPicks(list []any) expr.Value {
+	var picks []string
+	other, written := "", ""
+	for _, e := range list {
+		pick, text := storedPick(e)
+		if pick == "" {
+			continue
+		}
+		if text != "" {
+			other, written = pick, text
+		}
+		picks = append(picks, pick)
+	}
+	v := expr.ChoicesValue(picks)
+	if written != "" {
+		v = v.WithOther(other, written)
+	}
+	return v
+}
+
+// storedParts reads what has named parts: an address, a file, a grid, or a pick with its
+// text.
+func storedParts(kind expr.Kind, of map[string]any) expr.Value {
+	switch kind {
+	case expr.Choice:
+		if pick, text := storedPick(of); pick != "" {
+			return expr.ChoiceValue(pick).WithOther(pick, text)
+		}
+	case expr.Address, expr.File:
+		if v, ok := partsOf(kind, of); ok {
+			return v
+		}
+	case expr.Grid:
+		var cells []expr.Cell
+		for _, row := range slices.Sorted(maps.Keys(of)) {
+			switch v := of[row].(type) {
+			case string:
+				cells = append(cells, expr.Cell{Row: row, Value: expr.ChoiceValue(v)})
+			case []any:
+				cells = append(cells, expr.Cell{Row: row, Value: storedPicks(v)})
+			}
+		}
+		return expr.GridValue(cells)
 	}
 	return expr.Value{}
 }
@@ -406,13 +461,21 @@ func (p *Program) readList(it *item, list []any, a *answer) {
 }
 
 func (p *Program) readParts(it *item, parts map[string]any, a *answer) {
-	names := expr.AddressParts
-	if it.kind == expr.File {
-		names = FileParts
+	if it.kind == expr.Address || it.kind == expr.File {
+		if v, ok := partsOf(it.kind, parts); ok {
+			a.value = v
+			return
+		}
 	}
-	if it.kind != expr.Address && it.kind != expr.File {
-		a.problem = &Problem{Code: Unreadable, Arg: it.Type.Words()}
-		return
+	a.problem = &Problem{Code: Unreadable, Arg: it.Type.Words()}
+}
+
+// partsOf reads the parts of an address or a file; ok is false if one can't be a text of
+// at most 1,000 bytes.
+func partsOf(kind expr.Kind, parts map[string]any) (v expr.Value, ok bool) {
+	names := expr.AddressParts
+	if kind == expr.File {
+		names = FileParts
 	}
 	var out expr.Parts
 	for _, name := range names {
@@ -424,12 +487,11 @@ func (p *Program) readParts(it *item, parts map[string]any, a *answer) {
 			text = v.String()
 		}
 		if !utf8.ValidString(text) || strings.ContainsRune(text, 0) || len(text) > 1000 {
-			a.problem = &Problem{Code: Unreadable, Arg: it.Type.Words()}
-			return
+			return expr.Value{}, false
 		}
 		out = append(out, expr.Part{Name: name, Text: text})
 	}
-	a.value = expr.PartsValue(it.kind, out)
+	return expr.PartsValue(kind, out), true
 }
 
 // FileParts are the parts of a file's answer: where it is kept, its name, its

@@ -202,6 +202,41 @@ func TestOtherScaleRankingAndGrid(t *testing.T) {
 	}
 }
 
+// What was decided once is read back as it was stored, whatever kind it is of.
+func TestWhatWasDecidedOnceStays(t *testing.T) {
+	p := asked(t, "", "", `
+		{"key": "why", "type": "choices", "label": "Why", "choices": [{"value": "a"}, {"value": "o", "other": true}]},
+		{"key": "how", "type": "choice", "label": "How", "choices": [{"value": "a"}, {"value": "o", "other": true}]},
+		{"key": "home", "type": "address", "label": "Home"},
+		{"key": "meals", "type": "grid", "label": "Meals", "choices": [{"value": "a"}, {"value": "b"}], "rows": [{"key": "x"}, {"key": "y"}]},
+		{"key": "tools", "type": "grid", "label": "Tools", "many": true, "choices": [{"value": "a"}, {"value": "b"}], "rows": [{"key": "x"}]},
+		{"key": "born", "type": "month_day", "label": "Born"},
+		{"key": "from", "type": "time", "label": "From"},
+		{"key": "crew", "type": "number", "label": "Crew"},
+		{"key": "why_then", "type": "hidden", "value": {"is": "why", "once": true}},
+		{"key": "how_then", "type": "hidden", "value": {"is": "how", "once": true}},
+		{"key": "how_said", "type": "hidden", "value": {"is": "how.other", "once": true}},
+		{"key": "home_then", "type": "hidden", "value": {"is": "home", "once": true}},
+		{"key": "meals_then", "type": "hidden", "value": {"is": "meals", "once": true}},
+		{"key": "tools_then", "type": "hidden", "value": {"is": "tools", "once": true}},
+		{"key": "born_then", "type": "hidden", "value": {"is": "born", "once": true}},
+		{"key": "from_then", "type": "hidden", "value": {"is": "from", "once": true}},
+		{"key": "crew_then", "type": "hidden", "value": {"is": "crew", "once": true}},
+		{"key": "when_then", "type": "hidden", "value": {"is": "now", "once": true}}`)
+	raw := must(engine.ParseAnswers([]byte(`{"why": ["a", {"value": "o", "text": "Wind"}], "how": {"value": "o", "text": "By swan"},
+		"home": {"street": "Quay 1", "place": "Teal"}, "meals": {"x": "b", "y": "a"}, "tools": {"x": ["a", "b"]}, "born": "05-03", "from": "10:30", "crew": 4.5}`)))
+	first := must(json.Marshal(p.Run(engine.Input{Answers: p.Answers(raw), At: time.Unix(0, 0)}).Stored()))
+	prior := must(engine.ParseAnswers(first))
+	for _, key := range []string{"why", "how", "home", "meals", "tools", "born", "from", "crew"} {
+		require.Equal(t, prior[key], prior[key+"_then"], key)
+	}
+	changed := p.Run(engine.Input{Prior: p.Answers(prior), Answers: p.Answers(map[string]any{"crew": 5}), At: time.Unix(9, 0), Mode: engine.Revisit})
+	prior["crew"] = json.Number("5")
+	assert.JSONEq(t, string(must(json.Marshal(prior))), string(must(json.Marshal(changed.Stored()))))
+	shown := p.Run(engine.Input{Record: p.Record(must(engine.ParseAnswers(first))), At: time.Unix(9, 0), Mode: engine.Staff})
+	assert.JSONEq(t, string(first), string(must(json.Marshal(shown.Stored()))), "and is shown as it stands")
+}
+
 func TestChecksOfSectionsAndPages(t *testing.T) {
 	p, remarks := engine.Load([]byte(`{"lazo": 1, "key": "t", "title": "T", "timezone": "UTC", "pages": [
 		{"key": "p", "checks": [{"ok": "a + b <= 10", "message": "{a} and {b} are more than ten"}], "sections": [
