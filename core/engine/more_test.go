@@ -224,13 +224,16 @@ func TestWhatWasDecidedOnceStays(t *testing.T) {
 		{"key": "crew_then", "type": "hidden", "value": {"is": "crew", "once": true}},
 		{"key": "when_then", "type": "hidden", "value": {"is": "now", "once": true}}`)
 	raw := must(engine.ParseAnswers([]byte(`{"why": ["a", {"value": "o", "text": "Wind"}], "how": {"value": "o", "text": "By swan"},
-		"home": {"street": "Quay 1", "place": "Teal"}, "meals": {"x": "b", "y": "a"}, "tools": {"x": ["a", "b"]}, "born": "05-03", "from": "10:30", "crew": 4.5}`)))
+		"home": {"street": "Quay 1", "place": "Teal"}, "meals": {"x": "b", "y": "a"}, "tools": {"x": ["a", "b"]},
+		"born": "05-03", "from": "10:30", "crew": 4.5}`)))
 	first := must(json.Marshal(p.Run(engine.Input{Answers: p.Answers(raw), At: time.Unix(0, 0)}).Stored()))
 	prior := must(engine.ParseAnswers(first))
 	for _, key := range []string{"why", "how", "home", "meals", "tools", "born", "from", "crew"} {
 		require.Equal(t, prior[key], prior[key+"_then"], key)
 	}
-	changed := p.Run(engine.Input{Prior: p.Answers(prior), Answers: p.Answers(map[string]any{"crew": 5}), At: time.Unix(9, 0), Mode: engine.Revisit})
+	changed := p.Run(engine.Input{
+		Prior: p.Answers(prior), Answers: p.Answers(map[string]any{"crew": 5}), At: time.Unix(9, 0), Mode: engine.Revisit,
+	})
 	prior["crew"] = json.Number("5")
 	assert.JSONEq(t, string(must(json.Marshal(prior))), string(must(json.Marshal(changed.Stored()))))
 	shown := p.Run(engine.Input{Record: p.Record(must(engine.ParseAnswers(first))), At: time.Unix(9, 0), Mode: engine.Staff})

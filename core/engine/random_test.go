@@ -3,6 +3,7 @@ package engine_test
 import (
 	"encoding/json"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -88,6 +89,7 @@ func (m *maker) item(key string) spec {
 		it.ChoicesFrom = &form.ChoicesFrom{List: "piers", Value: "code", Label: "name"}
 	case it.Type.Picks():
 		it.Choices = []form.Choice{{Value: "a", Label: "Alpha"}, {Value: "b", Label: "Beta"}, {Value: "c", Label: "Gamma"}}
+		it.Choices[2].Other = it.Type != form.Ranking && m.chance(50, "other")
 	case it.Type == form.Grid:
 		it.Choices = []form.Choice{{Value: "a", Label: "Alpha"}, {Value: "b", Label: "Beta"}}
 		it.Rows, it.Many = []form.GridRow{{Key: "x"}, {Key: "y"}}, m.chance(40, "many")
@@ -441,6 +443,20 @@ func (m *maker) drawn() string {
 	return ""
 }
 
+// brings is an earlier question with a choice that brings a text, "" if there is none.
+func (m *maker) brings() string {
+	var with []string
+	for _, key := range append(m.names("choice"), m.names("choices")...) {
+		if slices.ContainsFunc(m.specs, func(sp spec) bool { return sp.item.Key == key && sp.item.Other() != "" }) {
+			with = append(with, key)
+		}
+	}
+	if len(with) == 0 {
+		return ""
+	}
+	return m.pick("brings", with...)
+}
+
 func (m *maker) choiceOf(key string) string {
 	for _, sp := range m.specs {
 		if sp.item.Key == key && sp.item.ChoicesFrom != nil {
@@ -536,7 +552,11 @@ func (m *maker) date(depth int) string {
 
 func (m *maker) text(depth int) string {
 	for {
-		switch m.n("text", 0, 8) {
+		switch m.n("text", 0, 9) {
+		case 9:
+			if k := m.brings(); k != "" {
+				return k + ".other"
+			}
 		case 0:
 			return expr.Quote(m.pick("literal", "a", "North", "pier", "x"))
 		case 1, 2:
@@ -664,15 +684,36 @@ func drawAnswer(t *rapid.T, it *form.Item, name string) (any, bool) {
 	case form.YesNo, form.Tick:
 		return rapid.Bool().Draw(t, name+" "+it.Key), true
 	case form.ChoiceType:
+		if drawsOther(t, it, name) {
+			return drawOther(t, name), true
+		}
 		return text("a", "b", "c", "B", "Gamma", "n1", "s1", "Old slip")
 	case form.ChoicesType, form.Ranking:
 		picks := []any{}
 		for range rapid.IntRange(0, 3).Draw(t, name+" picks") {
 			picks = append(picks, rapid.SampledFrom([]string{"a", "b", "c", "Beta", "n1", "s2", "zz"}).Draw(t, name+" pick"))
 		}
+		if drawsOther(t, it, name) {
+			picks = append(picks, drawOther(t, name))
+		}
 		return picks, true
 	}
 	return text("North", "pier", "x", " a ", "Northern", "NORTH pier")
+}
+
+// drawsOther decides whether a pick is sent with a text: of half the questions that take
+// one, and of a few that don't.
+func drawsOther(t *rapid.T, it *form.Item, name string) bool {
+	n := rapid.IntRange(0, 9).Draw(t, name+" other")
+	return n == 0 || it.Other() != "" && n < 5
+}
+
+// drawOther draws a pick with a text of its own, for a choice that takes one or not.
+func drawOther(t *rapid.T, name string) any {
+	return map[string]any{
+		"value": rapid.SampledFrom([]string{"c", "c", "c", "a", "zz"}).Draw(t, name+" pick"),
+		"text":  rapid.SampledFrom([]string{"North", " By swan ", "x", "", " "}).Draw(t, name+" text"),
+	}
 }
 
 func drawMoment(t *rapid.T, f *form.Form) time.Time {

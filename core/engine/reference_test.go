@@ -35,9 +35,13 @@ type reference struct {
 }
 
 type (
-	refGrid   map[string]any // what was picked in each row: a text, or several
-	refDay    int            // days since 1970
-	refTime   int            // seconds after midnight
+	refGrid  map[string]any // what was picked in each row: a text, or several
+	refOther struct {       // a pick, or several, and what was written for the one that brings a text
+		picks    any
+		of, text string
+	}
+	refDay    int // days since 1970
+	refTime   int // seconds after midnight
 	refMoment int64
 	refSpan   struct{ months, days, secs int }
 )
@@ -490,13 +494,17 @@ func (r *reference) item(key string, sc refScope) *refItem {
 		st.choices, st.full = r.offer(it, sc, psc)
 		if !locked {
 			r.lost(it, st)
-			switch v := st.value.(type) {
+			said := st.value
+			switch v := refPicks(st.value).(type) {
 			case string:
 				if !slices.Contains(st.choices, v) {
 					st.value = nil
 				}
 			case []string:
 				st.value = slices.DeleteFunc(slices.Clone(v), func(s string) bool { return !slices.Contains(st.choices, s) })
+			}
+			if o, ok := said.(refOther); ok {
+				st.value = withOther(it, st.value, o.text)
 			}
 		}
 	}
@@ -505,8 +513,8 @@ func (r *reference) item(key string, sc refScope) *refItem {
 
 // lost counts the respondent's picks that have no place left.
 func (r *reference) lost(it *form.Item, st *refItem) {
-	picks, _ := st.value.([]string)
-	if s, ok := st.value.(string); ok {
+	picks, _ := refPicks(st.value).([]string)
+	if s, ok := refPicks(st.value).(string); ok {
 		picks = []string{s}
 	}
 	for _, p := range picks {
@@ -625,16 +633,38 @@ func (r *reference) automatic(it *form.Item, sc refScope) any {
 	return out
 }
 
+// refPicks is a value without what was written for one of its picks.
+func refPicks(v any) any {
+	if o, ok := v.(refOther); ok {
+		return o.picks
+	}
+	return v
+}
+
+// withOther adds what was written, if the pick that brings a text is among the picks.
+func withOther(it *form.Item, picks any, text string) any {
+	text = strings.TrimSpace(text)
+	list, _ := picks.([]string)
+	if text == "" || it.Other() == "" || picks != it.Other() && !slices.Contains(list, it.Other()) {
+		return picks
+	}
+	return refOther{picks, it.Other(), text}
+}
+
 // accept reads what was sent; a problem is counted on st unless it is nil.
 func (r *reference) accept(it *form.Item, raw any, st *refItem) any {
 	var texts []string
+	other := ""
 	switch v := raw.(type) {
 	case nil:
 		return nil
 	case bool:
 		return v
 	case map[string]any:
-		return r.grid(it, v, st)
+		if it.Type == form.Grid {
+			return r.grid(it, v, st)
+		}
+		return r.accept(it, []any{v}, st)
 	case json.Number:
 		texts = []string{v.String()}
 	case string:
@@ -648,10 +678,25 @@ func (r *reference) accept(it *form.Item, raw any, st *refItem) any {
 		texts = []string{v}
 	case []any:
 		for _, e := range v {
-			texts = append(texts, e.(string))
+			of, parts := e.(map[string]any)
+			if !parts {
+				texts = append(texts, e.(string))
+				continue
+			}
+			if it.Other() == "" {
+				if st != nil {
+					st.problems++
+				}
+				return nil
+			}
+			texts = append(texts, of["value"].(string))
+			if of["value"] == it.Other() {
+				other = of["text"].(string)
+			}
 		}
 	}
 	v, bad := r.convert(it, texts)
+	v = withOther(it, v, other)
 	if bad && st != nil {
 		if it.Type.Picks() {
 			r.unmatched[it.Key] = true
@@ -760,7 +805,7 @@ func (r *reference) offer(it *form.Item, sc, psc refScope) (out, full []string) 
 		if r.past == nil || !had {
 			return false
 		}
-		switch v := r.accept(it, raw, nil).(type) {
+		switch v := refPicks(r.accept(it, raw, nil)).(type) {
 		case string:
 			return v == value
 		case []string:
@@ -920,6 +965,12 @@ func (r *reference) limits(it *form.Item, v any, sc refScope) int {
 		}
 	}
 	least, most := it.Min, it.Max
+	_, said := v.(refOther)
+	v = refPicks(v)
+	picks, _ := v.([]string)
+	if !said && it.Other() != "" && (v == it.Other() || slices.Contains(picks, it.Other())) {
+		n++
+	}
 	if n, scale := v.(*big.Rat); scale && it.Type == form.Scale {
 		if least == nil {
 			least = form.BoundOf(1)
@@ -960,6 +1011,20 @@ func blank(v any) bool {
 	return v == nil
 }
 
+func (o refOther) json() any {
+	brings := map[string]any{"value": o.of, "text": o.text}
+	if o.picks == o.of {
+		return brings
+	}
+	list := []any{}
+	for _, pick := range o.picks.([]string) {
+		if list = append(list, pick); pick == o.of {
+			list[len(list)-1] = brings
+		}
+	}
+	return list
+}
+
 func refJSON(v any, loc *time.Location) any {
 	switch v := v.(type) {
 	case *big.Rat:
@@ -972,6 +1037,8 @@ func refJSON(v any, loc *time.Location) any {
 		return fmt.Sprintf("%02d:%02d", v/3600, v/60%60)
 	case refMoment:
 		return time.Unix(int64(v), 0).In(loc).Format(time.RFC3339)
+	case refOther:
+		return v.json()
 	}
 	return v
 }
@@ -1057,9 +1124,9 @@ func (r *reference) node(n expr.Node, sc refScope) any {
 			asks := sc
 			asks.row = sc.asker - 1
 			if n.Name == sc.self {
-				return r.sentValue(n.Name, asks)
+				return refPicks(r.sentValue(n.Name, asks))
 			}
-			return r.value(n.Name, asks)
+			return refPicks(r.value(n.Name, asks))
 		}
 		if it, s := r.find(n.Of); it != nil && it.Type == form.Grid {
 			if s.Repeat == nil {
@@ -1067,6 +1134,14 @@ func (r *reference) node(n expr.Node, sc refScope) any {
 			}
 			cells, _ := r.value(n.Of, sc).(refGrid)
 			return cells[n.Name]
+		} else if it != nil && n.Name == "other" {
+			if s.Repeat == nil {
+				sc.section, sc.row = "", 0
+			}
+			if o, ok := r.value(n.Of, sc).(refOther); ok {
+				return o.text
+			}
+			return nil
 		} else if it != nil && it.ChoicesFrom != nil {
 			if s.Repeat == nil {
 				sc.section, sc.row = "", 0
@@ -1166,9 +1241,9 @@ func (r *reference) name(name string, sc refScope) any {
 		sc.section, sc.row = "", 0
 	}
 	if sc.asker > 0 && name == sc.self {
-		return r.sentValue(name, sc)
+		return refPicks(r.sentValue(name, sc))
 	}
-	return r.value(name, sc)
+	return refPicks(r.value(name, sc))
 }
 
 // sentValue is what was sent for an item in a row, whatever becomes of it.
@@ -1327,7 +1402,7 @@ func (r *reference) values(args []expr.Node, sc refScope) []any {
 			_, s := r.form.Section(m.Of)
 			count, _ := r.rows(s)
 			for n := range count {
-				if v := r.value(m.Name, refScope{section: m.Of, row: n}); !blank(v) {
+				if v := refPicks(r.value(m.Name, refScope{section: m.Of, row: n})); !blank(v) {
 					out = append(out, v)
 				}
 			}
