@@ -167,6 +167,8 @@ func TestOtherScaleRankingAndGrid(t *testing.T) {
 		{"key": "how", "type": "choice", "label": "How", "choices": [{"value": "bus", "label": "Bus"}, {"value": "other", "label": "Otherwise", "other": true}]},
 		{"key": "why", "type": "choices", "label": "Why", "choices": [{"value": "a"}, {"value": "o", "other": true}]},
 		{"key": "by", "type": "calculation", "label": "By", "value": {"is": "how.other"}},
+		{"key": "said", "type": "calculation", "label": "Said", "value": {"is": "first(how, \"none\")"}},
+		{"key": "also", "type": "calculation", "label": "Also", "value": {"is": "if(well > 0, \"well\", how)"}},
 		{"key": "well", "type": "scale", "label": "Well", "max": 7, "low": "bad", "high": "good"},
 		{"key": "order", "type": "ranking", "label": "Order", "choices": [{"value": "x"}, {"value": "y"}, {"value": "z", "withheld": "well = 1"}]},
 		{"key": "place", "type": "calculation", "label": "Place", "value": {"is": "rank(order, \"y\")"}},
@@ -177,7 +179,9 @@ func TestOtherScaleRankingAndGrid(t *testing.T) {
 		{"key": "both", "type": "note", "label": "x", "shown": "tools.one has all (\"a\", \"b\")"}`)
 	for _, tr := range []try{
 		{answers: `{"how": {"value": "other", "text": " By swan "}}`, want: map[string]any{
-			"accepted": true, "stored.how": map[string]any{"value": "other", "text": "By swan"}, "items.by.value": "By swan"}},
+			"accepted": true, "stored.how": map[string]any{"value": "other", "text": "By swan"}, "items.by.value": "By swan",
+			"items.said.value": "other", "items.also.value": nil}},
+		{answers: `{"how": {"value": "other", "text": "By swan"}, "well": "0"}`, want: map[string]any{"items.also.value": "other"}},
 		{answers: `{"how": "other"}`, want: map[string]any{"accepted": false, "items.how.problems": []string{"Please say what you mean by “Otherwise”."}}},
 		{answers: `{"how": {"value": "bus", "text": "By swan"}}`, want: map[string]any{"stored.how": "bus", "items.by.value": nil}},
 		{answers: `{"why": ["a", {"value": "o", "text": "x"}]}`, want: map[string]any{"stored.why": []any{"a", map[string]any{"value": "o", "text": "x"}}}},

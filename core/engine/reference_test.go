@@ -1135,10 +1135,7 @@ func (r *reference) node(n expr.Node, sc refScope) any {
 			cells, _ := r.value(n.Of, sc).(refGrid)
 			return cells[n.Name]
 		} else if it != nil && n.Name == "other" {
-			if s.Repeat == nil {
-				sc.section, sc.row = "", 0
-			}
-			if o, ok := r.value(n.Of, sc).(refOther); ok {
+			if o, ok := r.answer(n.Of, sc).(refOther); ok {
 				return o.text
 			}
 			return nil
@@ -1236,14 +1233,18 @@ func (r *reference) name(name string, sc refScope) any {
 	case "choice":
 		return sc.choice
 	}
-	_, s := r.find(name)
-	if s.Repeat == nil {
+	return refPicks(r.answer(name, sc))
+}
+
+// answer is what a question has, seen from a scope, with what was written for a pick.
+func (r *reference) answer(key string, sc refScope) any {
+	if _, s := r.find(key); s.Repeat == nil {
 		sc.section, sc.row = "", 0
 	}
-	if sc.asker > 0 && name == sc.self {
-		return refPicks(r.sentValue(name, sc))
+	if sc.asker > 0 && key == sc.self {
+		return r.sentValue(key, sc)
 	}
-	return refPicks(r.value(name, sc))
+	return r.value(key, sc)
 }
 
 // sentValue is what was sent for an item in a row, whatever becomes of it.
@@ -1467,7 +1468,11 @@ func (r *reference) call(n *expr.Call, sc refScope) any {
 		}
 		if it, _ := r.find(n.Args[0].String()); n.Name == "label" {
 			values, labels := r.allChoices(it)
-			return labels[slices.Index(values, v)]
+			label := labels[slices.Index(values, v)]
+			if o, ok := r.answer(it.Key, sc).(refOther); ok {
+				label += ": " + o.text
+			}
+			return label
 		}
 		return v
 	case "any", "every", "count":

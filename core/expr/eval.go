@@ -414,11 +414,11 @@ func (in *inst) computed(f *Frame) Value {
 	case opMin, opMax:
 		return in.extreme(f)
 	case opIf:
-		return in.branch(f)
+		return in.common(in.branch(f))
 	case opFirst:
 		for _, k := range in.kids {
 			if v := k.ref(f, &t1); !v.IsBlank() {
-				return *v
+				return in.common(*v)
 			}
 		}
 		return Value{}
@@ -499,6 +499,15 @@ func (in *inst) counted(f *Frame) Value {
 }
 
 // branch is blank where the condition is neither met nor not.
+// common is a value as what all the possible ones have in common: a choice beside a text is
+// a text, without what was written for it.
+func (in *inst) common(v Value) Value {
+	if v.kind == Choice && in.typ.Kind == Text {
+		return TextValue(v.s)
+	}
+	return v
+}
+
 func (in *inst) branch(f *Frame) Value {
 	switch in.kids[0].truth(f) {
 	case Met:

@@ -13,7 +13,7 @@ type Speech interface {
 }
 
 // labels are the labels of picks, in their order; what was written for the choice that
-// brings a text stands for its label.
+// brings a text follows its label.
 func (t Type) labels(v *Value) []string {
 	picks := v.Picks()
 	if v.kind == Choice {
