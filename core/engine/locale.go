@@ -1,6 +1,6 @@
 package engine
 
-//go:generate go run ./zonegen
+//go:generate go run ../../scripts/zonegen
 
 import (
 	"strings"

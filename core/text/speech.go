@@ -1,6 +1,6 @@
 package text
 
-//go:generate go run ./cldrgen ../../.run/cldr/node_modules
+//go:generate go run ../../scripts/cldrgen ../../.run/cldr/node_modules
 
 import (
 	_ "embed"

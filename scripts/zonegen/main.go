@@ -1,4 +1,4 @@
-// Zonegen writes ../zones.go from zone.tab of the IANA time zone database.
+// Zonegen writes core/engine/zones.go from zone.tab of the IANA time zone database.
 package main
 
 import (
