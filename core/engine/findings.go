@@ -63,12 +63,12 @@ func (o *Outcome) findingsIn(out []Finding, sec *section, page string) []Finding
 	}
 	state := &o.Rows[sec.group]
 	for _, p := range state.Problems {
-		out = append(out, Finding{Page: page, Section: sec.Section, Row: -1, Label: sec.Name(), Problem: p})
+		out = append(out, Finding{Page: page, Section: sec.Section, Row: -1, Label: o.Plain(sec.Name()), Problem: p})
 	}
 	for row := range state.Count {
 		if state.RowProblems != nil {
 			for _, p := range state.RowProblems[row] {
-				out = append(out, Finding{Page: page, Section: sec.Section, Row: row, Label: sec.Name(), Problem: p})
+				out = append(out, Finding{Page: page, Section: sec.Section, Row: row, Label: o.Plain(sec.Name()), Problem: p})
 			}
 		}
 		for i := range state.Row(row) {

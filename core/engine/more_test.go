@@ -244,6 +244,28 @@ func TestWhatWasDecidedOnceStays(t *testing.T) {
 	assert.JSONEq(t, string(first), string(must(json.Marshal(shown.Stored()))), "and is shown as it stands")
 }
 
+// Answers stand in the words of a scale, in the rows of a grid and in the title of a
+// section that repeats as they do in every other text.
+func TestAnswersStandInEveryWord(t *testing.T) {
+	p := asked(t, "", "", `
+		{"key": "boat", "type": "text", "label": "Boat"},
+		{"key": "well", "type": "scale", "label": "How well?", "low": "{boat} sank", "high": "{boat} flew"},
+		{"key": "meals", "type": "grid", "label": "Meals", "choices": [{"value": "a"}], "rows": [{"key": "x", "label": "On {boat}"}]}`)
+	try{answers: `{"boat": "Swan"}`, want: map[string]any{"items.meals.rows.x.label": "On Swan"}}.check(t, p)
+	out := p.Run(engine.Input{Answers: p.Answers(map[string]any{"boat": "Swan"}), At: time.Unix(0, 0)})
+	low, high := out.State("well", 0).Ends()
+	assert.Equal(t, []string{"Swan sank", "Swan flew"}, []string{low, high})
+	for _, s := range p.Form.Said() {
+		if !strings.Contains(s.Property, ".") {
+			assert.True(t, form.Sayable(s.Property), s.Property)
+		}
+	}
+	renamed, _, err := form.Apply(p.Form, form.Edit{Op: form.RenameKey, Key: "boat", To: "hull"})
+	require.NoError(t, err)
+	meals, _ := renamed.Find("meals")
+	assert.Equal(t, "On {hull}", meals.Item.Rows[0].Label)
+}
+
 func TestChecksOfSectionsAndPages(t *testing.T) {
 	p, remarks := engine.Load([]byte(`{"lazo": 1, "key": "t", "title": "T", "timezone": "UTC", "pages": [
 		{"key": "p", "checks": [{"ok": "a + b <= 10", "message": "{a} and {b} are more than ten"}], "sections": [

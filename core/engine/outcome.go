@@ -82,6 +82,8 @@ type extra struct {
 	label, help                 string
 	markdownLabel, markdownHelp string // of a note, or of an item with links in them
 	placeholder                 string
+	low, high                   string
+	lines                       []string      // what the rows of a grid say
 	choices                     []choiceWords // of the choices that are written out
 }
 
@@ -213,6 +215,22 @@ func (s *ItemState) Choice(n int) (label, help string) {
 		return e.choices[n].label, e.choices[n].help
 	}
 	return s.item.Choices[n].Name(), s.item.Choices[n].Help
+}
+
+// Ends are the words at the ends of a scale.
+func (s *ItemState) Ends() (low, high string) {
+	if e := s.more(); e.worded {
+		return e.low, e.high
+	}
+	return s.item.Low, s.item.High
+}
+
+// RowLabel is what a row of a grid says.
+func (s *ItemState) RowLabel(n int) string {
+	if e := s.more(); e.worded {
+		return e.lines[n]
+	}
+	return s.item.Rows[n].Name()
 }
 
 func (s *ItemState) labelSource() string {
@@ -452,7 +470,7 @@ func (o *Outcome) itemObject(s *ItemState, row int) map[string]any {
 	if s.item.Type == form.Grid && s.Shown {
 		rows := map[string]any{}
 		for i, row := range s.item.Rows {
-			rows[row.Key] = map[string]any{"shown": s.RowShown(i), "label": row.Name()}
+			rows[row.Key] = map[string]any{"shown": s.RowShown(i), "label": s.RowLabel(i)}
 		}
 		out["rows"], out["choices"] = rows, s.item.all
 	}

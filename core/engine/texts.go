@@ -108,6 +108,10 @@ func (r *run) word(it *item, st *ItemState) {
 		e.markdownLabel, e.markdownHelp = r.markdown(it, st.labelSource()), r.markdown(it, st.helpSource())
 	}
 	e.placeholder = r.plain(it, it.Placeholder)
+	e.low, e.high = r.plain(it, it.Low), r.plain(it, it.High)
+	for _, row := range it.Rows {
+		e.lines = append(e.lines, r.plain(it, row.Name()))
+	}
 	for _, ch := range it.Choices {
 		e.choices = append(e.choices, choiceWords{r.plain(it, ch.Name()), r.plain(it, ch.Help)})
 	}

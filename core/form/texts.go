@@ -58,6 +58,12 @@ func (f *Form) Said() []Said {
 	return out
 }
 
+// sayable are the properties of a form, page, section, item or choice that are such texts.
+var sayable = []string{"title", "intro", "label", "help", "placeholder", "low", "high", "pattern_message", "end"}
+
+// Sayable reports whether answers may stand in the property of that name.
+func Sayable(property string) bool { return slices.Contains(sayable, property) }
+
 // Said are the texts of the item that hold answers.
 func (it *Item) Said() []Said {
 	var out []Said
@@ -72,6 +78,11 @@ func (it *Item) Said() []Said {
 	for i := range it.Wording {
 		add("wording."+strconv.Itoa(i)+".label", &it.Wording[i].Label)
 		add("wording."+strconv.Itoa(i)+".help", &it.Wording[i].Help)
+	}
+	add("low", &it.Low)
+	add("high", &it.High)
+	for i := range it.Rows {
+		add("rows."+strconv.Itoa(i)+".label", &it.Rows[i].Label)
 	}
 	for i := range it.Choices {
 		add("choices."+strconv.Itoa(i)+".label", &it.Choices[i].Label)

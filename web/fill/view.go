@@ -719,7 +719,7 @@ func (b *builder) other(f *Field, it *form.Item, v *expr.Value) {
 }
 
 func (b *builder) scale(f *Field, st *engine.ItemState, row int, v *expr.Value) {
-	f.Low, f.High = st.Item().Low, st.Item().High
+	f.Low, f.High = st.Ends()
 	least, most := b.out.Scale(st, row)
 	for n := least; n <= most; n++ {
 		text := strconv.Itoa(n)
@@ -736,7 +736,7 @@ func (b *builder) grid(f *Field, it *form.Item, st *engine.ItemState, v *expr.Va
 			}
 			continue
 		}
-		line := GridLine{Name: f.Name + "." + row.Key, ID: f.ID + "-" + row.Key, Label: row.Name()}
+		line := GridLine{Name: f.Name + "." + row.Key, ID: f.ID + "-" + row.Key, Label: st.RowLabel(i)}
 		cell := v.Cell(row.Key)
 		for n := range it.Choices {
 			label, _ := st.Choice(n)

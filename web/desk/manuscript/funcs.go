@@ -25,6 +25,9 @@ type posting struct {
 	At, Write, Tied, Do, Key, Property string
 }
 
+// Sayable reports whether what is posted is a text in which answers may stand.
+func (p posting) Sayable() bool { return form.Sayable(p.Property) }
+
 // settable is one property as a labelled field that saves itself.
 type settable struct {
 	Hid          posting

@@ -121,9 +121,8 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
 // Writing a text that people read: after “{” a menu offers the questions, and the one that
 // is picked stands there with its key. The menu goes by keys alone as well.
 (() => {
-  const texts = new Set(["title", "intro", "label", "help", "placeholder", "pattern_message", "low", "high", "end"]);
   const takes = (field) => field.matches?.("input:not([type=checkbox]):not([type=radio]), textarea")
-    && (field.hasAttribute("data-answers") || texts.has(field.form?.elements.namedItem?.("property")?.value));
+    && (field.hasAttribute("data-answers") || field.form?.elements.namedItem("property")?.hasAttribute?.("data-answers"));
   const names = () => [...document.querySelectorAll("#subjects option")].map((o) => ({ label: o.value, key: o.textContent }));
   let menu = null, field = null, at = 0; // the place behind the brace
   let picked = null; // the field that an Enter has just filled, which is not to be sent by it
