@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"net/http"
 	"net/url"
+	"regexp"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -130,6 +131,31 @@ func TestMoreControls(t *testing.T) {
 	assert.Contains(t, live, "How well, Bo?")
 	assert.Contains(t, live, "Sunday")
 	assert.NotContains(t, live, "u-a-how")
+}
+
+// The words of a scale and the rows of a grid change with the answer that they name.
+func TestEveryWordIsLive(t *testing.T) {
+	five := form.BoundOf(5)
+	f := published(t, &form.Form{Lazo: 1, Key: "live-words", Title: "Live words", Timezone: "UTC", Pages: []*form.Page{{Key: "p",
+		Sections: []*form.Section{{Key: "s", Items: []*form.Item{
+			{Key: "boat", Type: form.Text, Label: "Boat"},
+			{Key: "well", Type: form.Scale, Label: "How well?", Max: five, Low: "{boat} sank", High: "{boat} flew"},
+			{Key: "meals", Type: form.Grid, Label: "Meals", Choices: []form.Choice{{Value: "fish", Label: "Fish"}},
+				Rows: []form.GridRow{{Key: "first", Label: "On {boat}"}}}}}}}}})
+	c := newClient(t)
+	_, page := c.get("/f/" + f.Address)
+	assert.NotContains(t, page, "{boat}")
+	v := seenFields(page)
+	v.Set("a.boat", "Swan")
+	_, live := c.post("/f/"+f.Address+"/live", v)
+	assert.Contains(t, live, "Swan sank")
+	assert.Contains(t, live, "Swan flew")
+	assert.Contains(t, live, "On Swan")
+	v.Set("_digest", regexp.MustCompile(`name="_digest" value="([^"]*)"`).FindStringSubmatch(live)[1])
+	v.Set("a.boat", "Teal")
+	_, live = c.post("/f/"+f.Address+"/live", v)
+	assert.Contains(t, live, "Teal sank")
+	assert.Contains(t, live, "On Teal")
 }
 
 // A label and its help may have links to read; an answer in them is never one.

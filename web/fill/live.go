@@ -315,11 +315,22 @@ func (d *digester) item(sec *form.Section, st *engine.ItemState, row int) {
 	case form.Grid:
 		for i := range it.Rows {
 			d.flag(st.RowShown(i))
+			d.worded(st, st.RowLabel(i))
 		}
 	case form.Scale:
+		low, high := st.Ends()
+		d.worded(st, low)
+		d.worded(st, high)
 		least, most := d.out.Scale(st, row)
 		d.add(strconv.Itoa(least))
 		d.add(strconv.Itoa(most))
+	}
+}
+
+// worded adds what an item says if answers may stand in it; else it is as the edition has it.
+func (d *digester) worded(st *engine.ItemState, words string) {
+	if st.Worded() {
+		d.add(words)
 	}
 }
 
