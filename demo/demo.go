@@ -122,21 +122,14 @@ func (d *layout) add(def *form.Form, n int, draw func(i int) (map[string]any, ma
 		if !out.Accepted {
 			return fmt.Errorf("a sample response to %s is not accepted: %v", def.Key, answers)
 		}
-		stored, err := json.Marshal(out.Stored())
-		if err != nil {
-			return err
-		}
-		url, err := json.Marshal(params)
+		stored, err := out.ToStore()
 		if err != nil {
 			return err
 		}
 		filling := fmt.Sprintf("%08x-0000-4000-8000-%012x", f.ID, i)
 		r := store.Response{
-			WorkspaceID: d.workspace, FormID: f.ID, Edition: e.Number, Answers: stored, Parameters: url,
-			ReceivedAt: at, Filling: filling, Takes: store.TakesOf(out),
-		}
-		if r.Labels, err = store.LabelsOf(out); err != nil {
-			return err
+			WorkspaceID: d.workspace, FormID: f.ID, Edition: e.Number, Parameters: params, ReceivedAt: at, Filling: filling,
+			Answers: stored.Answers, Labels: stored.Labels, Takes: stored.Takes,
 		}
 		if l := links[strings.Join(params["club"], "")]; l != nil {
 			r.LinkID = &l.ID
@@ -157,8 +150,7 @@ func (d *layout) links(f store.Form, def *form.Form) (map[string]*store.Link, er
 	}
 	for _, club := range clubs[:4] {
 		l, err := d.store.In(d.workspace).Form(f.ID).AddLink(
-			d.ctx, store.Link{Name: "Letter to " + club},
-			map[string][]string{"club": {club}},
+			d.ctx, store.Link{Name: "Letter to " + club, Parameters: map[string][]string{"club": {club}}},
 		)
 		if err != nil {
 			return nil, err

@@ -10,7 +10,6 @@ import (
 	"slices"
 	"time"
 
-	"github.com/jackc/pgx/v5"
 	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
 
@@ -122,24 +121,13 @@ func (in InWorkspace) Forms(ctx context.Context) ([]FormSummary, error) {
 // Get finds a form of a workspace.
 func (in InForm) Get(ctx context.Context) (Form, error) {
 	var f Form
-	return f, plain(in.store.db.WithContext(ctx).Where("workspace_id = ? and id = ?", in.workspace, in.form).First(&f).Error)
+	return f, plain(in.store.db.WithContext(ctx).Scopes(in.ofWorkspace).Where("id = ?", in.form).First(&f).Error)
 }
 
 // FormByAddress finds a form by its public address.
 func (s *Store) FormByAddress(ctx context.Context, address string) (Form, error) {
 	var f Form
 	return f, plain(s.db.WithContext(ctx).Omit("draft").Where("address = ?", address).First(&f).Error)
-}
-
-// Live is what a form is to the public now; ErrNotFound if no edition is live.
-func (in InForm) Live(ctx context.Context) (Live, error) {
-	var l Live
-	err := in.store.pool.QueryRow(ctx, "select live_edition, offline_since is not null, offline_message from forms where id = $1 and live_edition is not null", in.form).
-		Scan(&l.Edition, &l.Offline, &l.Message)
-	if errors.Is(err, pgx.ErrNoRows) {
-		return l, ErrNotFound
-	}
-	return l, err
 }
 
 // TakeOffline takes a form out of public, with what is read meanwhile. What is sent
@@ -217,7 +205,7 @@ func (in InForm) Delete(ctx context.Context) error {
 
 func (in InForm) lock(tx *gorm.DB) (Form, error) {
 	var f Form
-	return f, plain(tx.Clauses(clause.Locking{Strength: "UPDATE"}).Where("workspace_id = ? and id = ?", in.workspace, in.form).First(&f).Error)
+	return f, plain(tx.Clauses(clause.Locking{Strength: "UPDATE"}).Scopes(in.ofWorkspace).Where("id = ?", in.form).First(&f).Error)
 }
 
 // lockVersion is lock for a draft that must still be at a version, else it is
@@ -257,12 +245,12 @@ func (in InForm) Publish(ctx context.Context, version int64, member MemberID) (E
 // Editions lists a form's editions, the newest first, without their definitions.
 func (in InForm) Editions(ctx context.Context) ([]Edition, error) {
 	var out []Edition
-	return out, in.owned(in.store.db.WithContext(ctx)).Omit("definition").Order("number desc").Find(&out).Error
+	return out, in.store.db.WithContext(ctx).Scopes(in.ofForm).Omit("definition").Order("number desc").Find(&out).Error
 }
 
 // LastEdition is the number of a form's newest edition, 0 if it has none.
 func (in InForm) LastEdition(ctx context.Context) (n int, err error) {
-	err = in.owned(in.store.db.WithContext(ctx).Model(&Edition{})).Select("coalesce(max(number), 0)").Scan(&n).Error
+	err = in.store.db.WithContext(ctx).Model(&Edition{}).Scopes(in.ofForm).Select("coalesce(max(number), 0)").Scan(&n).Error
 	return n, err
 }
 

@@ -34,8 +34,13 @@ type InForm struct {
 // when it is asked for.
 func (in InWorkspace) Form(id FormID) InForm { return InForm{in, id} }
 
-// owned binds a query of a table that has a form_id to the form, if it is the
+// ofWorkspace binds a query of a table that has a workspace_id to the workspace.
+func (in InWorkspace) ofWorkspace(db *gorm.DB) *gorm.DB {
+	return db.Where("workspace_id = ?", in.workspace)
+}
+
+// ofForm binds a query of a table that has a form_id to the form, if it is the
 // workspace's.
-func (in InForm) owned(db *gorm.DB) *gorm.DB {
+func (in InForm) ofForm(db *gorm.DB) *gorm.DB {
 	return db.Where("form_id = (select id from forms where id = ? and workspace_id = ?)", in.form, in.workspace)
 }

@@ -33,7 +33,7 @@ func (in InForm) SaveRehearsal(ctx context.Context, r Rehearsal) error {
 // Rehearsals lists a form's rehearsals by name.
 func (in InForm) Rehearsals(ctx context.Context) ([]Rehearsal, error) {
 	var out []Rehearsal
-	return out, in.store.db.WithContext(ctx).Where("workspace_id = ? and form_id = ?", in.workspace, in.form).Order("name").Find(&out).Error
+	return out, in.store.db.WithContext(ctx).Scopes(in.ofForm).Order("name").Find(&out).Error
 }
 
 // DeleteRehearsal forgets a rehearsal.
@@ -63,13 +63,13 @@ func (in InWorkspace) KeepSection(ctx context.Context, k KeptSection) error {
 // KeptSections lists the sections that a workspace keeps, by name.
 func (in InWorkspace) KeptSections(ctx context.Context) ([]KeptSection, error) {
 	var out []KeptSection
-	return out, in.store.db.WithContext(ctx).Where("workspace_id = ?", in.workspace).Order("name").Find(&out).Error
+	return out, in.store.db.WithContext(ctx).Scopes(in.ofWorkspace).Order("name").Find(&out).Error
 }
 
 // KeptSection finds a section that a workspace keeps.
 func (in InWorkspace) KeptSection(ctx context.Context, id KeptID) (KeptSection, error) {
 	var k KeptSection
-	return k, plain(in.store.db.WithContext(ctx).Where("workspace_id = ? and id = ?", in.workspace, id).First(&k).Error)
+	return k, plain(in.store.db.WithContext(ctx).Scopes(in.ofWorkspace).Where("id = ?", id).First(&k).Error)
 }
 
 // Picture is a picture of a note or a choice.

@@ -3,7 +3,6 @@ package store
 import (
 	"context"
 	"crypto/rand"
-	"encoding/json"
 	"errors"
 	"time"
 )
@@ -15,16 +14,10 @@ type Link struct {
 	FormID      FormID
 	Code        string // of its short address
 	Name        string
-	Parameters  []byte `gorm:"type:jsonb"`
+	Parameters  map[string][]string `gorm:"type:jsonb;serializer:json"` // preset
 	Visits      int64
 	MadeAt      time.Time
 	Responses   int64 `gorm:"->"` // in Links only
-}
-
-// Params are the preset parameters.
-func (l *Link) Params() (map[string][]string, error) {
-	out := map[string][]string{}
-	return out, json.Unmarshal(l.Parameters, &out)
 }
 
 // codeLetters leave out what is mistaken for another: 0 and o, 1, l and i.
@@ -40,15 +33,12 @@ func newCode() string {
 }
 
 // AddLink adds a link with a short address of its own.
-func (in InForm) AddLink(ctx context.Context, l Link, params map[string][]string) (Link, error) {
+func (in InForm) AddLink(ctx context.Context, l Link) (Link, error) {
 	l.WorkspaceID, l.FormID = in.workspace, in.form
 	if _, err := in.Get(ctx); err != nil {
 		return l, err
 	}
 	var err error
-	if l.Parameters, err = json.Marshal(params); err != nil {
-		return l, err
-	}
 	for range 5 { // a code is taken once in a blue moon
 		l.Code, l.MadeAt = newCode(), time.Now()
 		err = plain(in.store.db.WithContext(ctx).Create(&l).Error)
@@ -69,7 +59,7 @@ func (in InForm) Links(ctx context.Context) ([]Link, error) {
 // Link finds a link of a form.
 func (in InForm) Link(ctx context.Context, id LinkID) (Link, error) {
 	var l Link
-	return l, plain(in.store.db.WithContext(ctx).Where("workspace_id = ? and form_id = ? and id = ?", in.workspace, in.form, id).First(&l).Error)
+	return l, plain(in.store.db.WithContext(ctx).Scopes(in.ofForm).Where("id = ?", id).First(&l).Error)
 }
 
 // VisitLink finds a link by its code and counts the visit.

@@ -87,7 +87,7 @@ func (in InWorkspace) Lists(ctx context.Context) ([]ListSummary, error) {
 // List finds a list of the workspace.
 func (in InWorkspace) List(ctx context.Context, id ListID) (List, error) {
 	var l List
-	return l, plain(in.store.db.WithContext(ctx).Where("workspace_id = ? and id = ?", in.workspace, id).First(&l).Error)
+	return l, plain(in.store.db.WithContext(ctx).Scopes(in.ofWorkspace).Where("id = ?", id).First(&l).Error)
 }
 
 // ListState names a list's newest version.
@@ -95,24 +95,6 @@ type ListState struct {
 	ID      ListID
 	Key     string
 	Version int
-}
-
-// ListStates are the newest versions of lists by their keys; of those that there are.
-func (in InWorkspace) ListStates(ctx context.Context, keys []string) ([]ListState, error) {
-	rows, err := in.store.pool.Query(ctx, "select id, key, version from lists where workspace_id = $1 and key = any($2) order by key", in.workspace, keys)
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
-	var out []ListState
-	for rows.Next() {
-		var s ListState
-		if err := rows.Scan(&s.ID, &s.Key, &s.Version); err != nil {
-			return nil, err
-		}
-		out = append(out, s)
-	}
-	return out, rows.Err()
 }
 
 // ListTable is what a list holds as one of its versions.
@@ -170,7 +152,7 @@ func addVersion(tx *gorm.DB, l List, t form.Table, by MemberID, says string) err
 // is at another version than base.
 func (in InWorkspace) locked(tx *gorm.DB, id ListID, base int) (List, error) {
 	var l List
-	err := plain(tx.Clauses(clause.Locking{Strength: "UPDATE"}).Where("workspace_id = ? and id = ?", in.workspace, id).First(&l).Error)
+	err := plain(tx.Clauses(clause.Locking{Strength: "UPDATE"}).Scopes(in.ofWorkspace).Where("id = ?", id).First(&l).Error)
 	if err == nil && l.Version != base {
 		err = ErrConflict
 	}

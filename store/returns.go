@@ -17,9 +17,9 @@ type Return struct {
 	SecretHash []byte
 	FormID     FormID
 	ResponseID *string
-	Ticket     string // the filling's ticket, as JSON
-	Page       string // the page at hand when it was left
-	Fields     []byte `gorm:"type:jsonb"` // what was posted, by field
+	Ticket     string              // the filling's ticket, as JSON
+	Page       string              // the page at hand when it was left
+	Fields     map[string][]string `gorm:"type:jsonb;serializer:json"` // what was posted, by field
 	ExpiresAt  time.Time
 	MadeAt     time.Time `gorm:"default:now()"`
 }
@@ -39,8 +39,8 @@ func (s *Store) AddReturn(ctx context.Context, r Return) (secret string, err err
 	rand.Read(b[:])
 	secret = base64.RawURLEncoding.EncodeToString(b[:])
 	r.SecretHash = hashOf(secret)
-	if len(r.Fields) == 0 {
-		r.Fields = []byte("{}")
+	if r.Fields == nil {
+		r.Fields = map[string][]string{}
 	}
 	return secret, s.db.WithContext(ctx).Create(&r).Error
 }
@@ -86,22 +86,4 @@ func (s *Store) withResponse(ctx context.Context, id string, do func(tx *gorm.DB
 func (s *Store) ReturnBySecret(ctx context.Context, secret string) (Return, error) {
 	var r Return
 	return r, plain(s.db.WithContext(ctx).Where("secret_hash = ? and expires_at > now()", hashOf(secret)).First(&r).Error)
-}
-
-// Uncount takes back what Count added.
-func (s *Store) Uncount(ctx context.Context, key string, at time.Time) error {
-	_, err := s.pool.Exec(ctx, "update public_counts set n = n - 1 where key = $1 and minute = $2", key, at.Truncate(time.Minute))
-	return err
-}
-
-// Count adds one to what a key did in this minute and returns how much that is.
-func (s *Store) Count(ctx context.Context, key string, at time.Time) (n int, err error) {
-	return s.CountBy(ctx, key, at, 1)
-}
-
-// CountBy is Count for more than one, or for none, to look.
-func (s *Store) CountBy(ctx context.Context, key string, at time.Time, by int) (n int, err error) {
-	err = s.pool.QueryRow(ctx, `insert into public_counts (key, minute, n) values ($1, $2, $3)
-		on conflict (key, minute) do update set n = public_counts.n + $3 returning n`, key, at.Truncate(time.Minute), by).Scan(&n)
-	return n, err
 }

@@ -38,7 +38,6 @@ var (
 	ErrConflict = errors.New("someone else has changed it meanwhile")
 	ErrReadOnly = errors.New("the database can't be written to")
 	ErrTooOften = errors.New("it was done too often")
-	ErrNoPlaces = errors.New("a choice has no place left")
 )
 
 // Store is the database. It is safe for use by many goroutines.

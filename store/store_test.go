@@ -15,6 +15,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"lazo/core/engine"
 	"lazo/core/form"
 	"lazo/core/list"
 	"lazo/store"
@@ -49,7 +50,7 @@ func publish(t *testing.T, key string) (store.Form, store.Member) {
 func response(f store.Form, n int) store.Response {
 	return store.Response{
 		WorkspaceID: f.WorkspaceID, FormID: f.ID, Edition: 1, Answers: []byte(`{"a": 1}`),
-		Parameters: []byte("{}"), ReceivedAt: time.Now(), Filling: fmt.Sprintf("%08x-0000-4000-8000-%012x", f.ID, n),
+		ReceivedAt: time.Now(), Filling: fmt.Sprintf("%08x-0000-4000-8000-%012x", f.ID, n),
 	}
 }
 
@@ -218,7 +219,7 @@ func TestTheLimitHoldsUnderConcurrentSubmissions(t *testing.T) {
 	added, full := 0, 0
 	for i := range 20 {
 		wait.Go(func() {
-			got, err := db.AddResponseWithin(ctx, response(f, i), 7)
+			got, err := db.AddBounded(ctx, response(f, i), store.Bounds{Responses: 7})
 			assert.NoError(t, err)
 			mu.Lock()
 			defer mu.Unlock()
@@ -257,7 +258,7 @@ func TestASenderMayStoreSoManyAMinute(t *testing.T) {
 	for i := range 4 {
 		r := response(f, i)
 		r.ReceivedAt = now
-		got, err := db.AddRatedResponse(ctx, r, "rated", 1, 2)
+		got, err := db.AddBounded(ctx, r, store.Bounds{Sender: "rated", Weight: 1, Most: 2})
 		require.NoError(t, err)
 		assert.Equal(t, map[bool]store.Reception{true: store.Received, false: store.TooOften}[i < 2], got)
 	}
@@ -266,10 +267,10 @@ func TestASenderMayStoreSoManyAMinute(t *testing.T) {
 	assert.Equal(t, 2, n)
 	r := response(f, 9)
 	r.ReceivedAt = now.Add(time.Minute)
-	got, err := db.AddRatedResponse(ctx, r, "rated", 1, 2)
+	got, err := db.AddBounded(ctx, r, store.Bounds{Sender: "rated", Weight: 1, Most: 2})
 	require.NoError(t, err)
 	assert.Equal(t, store.Received, got, "a minute later")
-	got, err = db.AddRatedResponse(ctx, r, "rated", 1, 2)
+	got, err = db.AddBounded(ctx, r, store.Bounds{Sender: "rated", Weight: 1, Most: 2})
 	require.NoError(t, err)
 	assert.Equal(t, store.SentBefore, got)
 	n, err = db.In(f.WorkspaceID).Form(f.ID).CountResponses(ctx)
@@ -360,19 +361,19 @@ func TestAChangedResponseKeepsItsVersions(t *testing.T) {
 	require.NoError(t, err)
 	for i := range 3 {
 		answers := fmt.Appendf(nil, `{"a": %d}`, i+10)
-		require.NoError(t, db.In(f.WorkspaceID).Form(f.ID).ChangeResponse(ctx, kept.ID, store.Response{Edition: 1, Answers: answers}, time.Now()))
+		got, err := db.In(f.WorkspaceID).Form(f.ID).ChangeResponse(ctx, kept.ID, store.Response{Edition: 1, Answers: answers}, time.Now())
+		require.NoError(t, err)
+		assert.Equal(t, store.Received, got)
 	}
-	now, err := db.In(f.WorkspaceID).Form(f.ID).Response(ctx, kept.ID)
+	now, err := db.In(f.WorkspaceID).Form(f.ID).ResponseWithVersions(ctx, kept.ID)
 	require.NoError(t, err)
 	assert.JSONEq(t, `{"a": 12}`, string(now.Answers))
 	assert.NotNil(t, now.ChangedAt)
-	versions, err := db.ResponseVersions(ctx, kept.ID)
-	require.NoError(t, err)
-	require.Len(t, versions, 3)
-	assert.JSONEq(t, `{"a": 11}`, string(versions[0].Answers))
-	assert.JSONEq(t, `{"a": 1}`, string(versions[2].Answers))
+	require.Len(t, now.Versions, 3)
+	assert.JSONEq(t, `{"a": 11}`, string(now.Versions[0].Answers))
+	assert.JSONEq(t, `{"a": 1}`, string(now.Versions[2].Answers))
 	other, _ := publish(t, "versions-of-others")
-	err = db.In(other.WorkspaceID).Form(f.ID).ChangeResponse(ctx, kept.ID, store.Response{Edition: 1, Answers: []byte("{}")}, time.Now())
+	_, err = db.In(other.WorkspaceID).Form(f.ID).ChangeResponse(ctx, kept.ID, store.Response{Edition: 1, Answers: []byte("{}")}, time.Now())
 	assert.ErrorIs(t, err, store.ErrNotFound)
 }
 
@@ -540,7 +541,7 @@ func TestPlacesAreTakenOnce(t *testing.T) {
 	f, _ := publish(t, "places")
 	in := db.In(f.WorkspaceID).Form(f.ID)
 	five := 5
-	takes := func(choice string) store.Takes { return store.Takes{"slot": {choice: {N: 1, Most: &five}}} }
+	takes := func(choice string) engine.Takes { return engine.Takes{"slot": {choice: {N: 1, Of: &five}}} }
 	var mu sync.Mutex
 	got := map[store.Reception]int{}
 	var ids []string
@@ -548,9 +549,9 @@ func TestPlacesAreTakenOnce(t *testing.T) {
 	for range 200 {
 		all.Go(func() {
 			filling := uuid.NewString()
-			end, err := db.AddRatedResponse(ctx, store.Response{
-				WorkspaceID: f.WorkspaceID, FormID: f.ID, Edition: 1, Answers: []byte("{}"), Parameters: []byte("{}"),
-				ReceivedAt: time.Now(), Filling: filling, Takes: takes("am")}, "send:"+filling, 1, 30)
+			end, err := db.AddBounded(ctx, store.Response{
+				WorkspaceID: f.WorkspaceID, FormID: f.ID, Edition: 1, Answers: []byte("{}"),
+				ReceivedAt: time.Now(), Filling: filling, Takes: takes("am")}, store.Bounds{Sender: "send:" + filling, Weight: 1, Most: 30})
 			assert.NoError(t, err)
 			mu.Lock()
 			defer mu.Unlock()
@@ -570,24 +571,26 @@ func TestPlacesAreTakenOnce(t *testing.T) {
 		return n
 	}
 	assert.Equal(t, map[string]map[string]int{"slot": {"am": 5}}, taken())
-	change := func(id string, t store.Takes) error {
-		return in.ChangeResponse(ctx, id, store.Response{Edition: 1, Answers: []byte("{}"), Takes: t}, time.Now())
+	change := func(id string, takes engine.Takes) store.Reception {
+		got, err := in.ChangeResponse(ctx, id, store.Response{Edition: 1, Answers: []byte("{}"), Takes: takes}, time.Now())
+		require.NoError(t, err)
+		return got
 	}
 	// A change moves the place, and what was moved away from is free again.
-	require.NoError(t, change(ids[0], takes("pm")))
+	assert.Equal(t, store.Received, change(ids[0], takes("pm")))
 	assert.Equal(t, map[string]map[string]int{"slot": {"am": 4, "pm": 1}}, taken())
-	require.NoError(t, change(ids[1], takes("am")), "who has one keeps it")
-	require.NoError(t, change(ids[0], takes("am")))
+	assert.Equal(t, store.Received, change(ids[1], takes("am")), "who has one keeps it")
+	assert.Equal(t, store.Received, change(ids[0], takes("am")))
 	one := 1
-	full := store.Takes{"slot": {"pm": {N: 2, Most: &one}}}
-	assert.ErrorIs(t, change(ids[0], full), store.ErrNoPlaces)
+	full := engine.Takes{"slot": {"pm": {N: 2, Of: &one}}}
+	assert.Equal(t, store.NoPlaces, change(ids[0], full))
 	assert.Equal(t, map[string]map[string]int{"slot": {"am": 5, "pm": 0}}, taken(), "what was refused changed nothing")
 	require.NoError(t, in.DeleteResponse(ctx, ids[2]))
 	assert.Equal(t, 4, taken()["slot"]["am"])
-	require.NoError(t, change(ids[0], nil))
+	assert.Equal(t, store.Received, change(ids[0], nil))
 	assert.Equal(t, 3, taken()["slot"]["am"])
-	beyond := store.Takes{"slot": {"am": {N: 9}}}
-	require.NoError(t, change(ids[0], beyond), "the workspace may go beyond")
+	beyond := engine.Takes{"slot": {"am": {N: 9}}}
+	assert.Equal(t, store.Received, change(ids[0], beyond), "the workspace may go beyond")
 	assert.Equal(t, 12, taken()["slot"]["am"])
 }
 
@@ -661,7 +664,7 @@ func TestWhoUsesAListAndHoldsItsCodes(t *testing.T) {
 	assert.Equal(t, []store.ListUse{{FormID: f.ID, Title: uses[0].Title, Draft: true}}, uses)
 	for _, answers := range []string{`{"pier": "h"}`, `{"pier": ["t", "h"]}`, `{"crew": [{"pier": "x"}, {"pier": "t"}]}`} {
 		_, err = db.AddResponse(ctx, store.Response{WorkspaceID: f.WorkspaceID, FormID: f.ID, Edition: 1, Answers: []byte(answers),
-			Parameters: []byte("{}"), ReceivedAt: time.Now(), Filling: uuid.NewString(), Labels: []byte(`{"pier": {"h": "Heron"}}`)})
+			ReceivedAt: time.Now(), Filling: uuid.NewString(), Labels: map[string]map[string]string{"pier": {"h": "Heron"}}})
 		require.NoError(t, err)
 	}
 	for _, c := range []struct {

@@ -142,7 +142,7 @@ func (in InForm) FileBytes(ctx context.Context) (form, all int64, err error) {
 func (in InForm) UploadOfResponse(ctx context.Context, responseID, id string) (Upload, error) {
 	var u Upload
 	return u, plain(
-		in.owned(in.store.db.WithContext(ctx)).Where("response_id = ? and id = ?", uuid(responseID), uuid(id)).First(&u).Error,
+		in.store.db.WithContext(ctx).Scopes(in.ofForm).Where("response_id = ? and id = ?", uuid(responseID), uuid(id)).First(&u).Error,
 	)
 }
 

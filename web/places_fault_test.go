@@ -91,7 +91,8 @@ func TestNoPlaceIsGivenTwiceWhenTheDatabaseCrashes(t *testing.T) {
 	for _, r := range list {
 		assert.True(t, got[r.Filling], "who has one was told so")
 	}
-	require.NoError(t, in.ChangeResponse(ctx, list[0].ID, store.Response{Edition: 1, Answers: []byte(`{"slot": "pm"}`)}, time.Now()))
+	_, err = in.ChangeResponse(ctx, list[0].ID, store.Response{Edition: 1, Answers: []byte(`{"slot": "pm"}`)}, time.Now())
+	require.NoError(t, err)
 	assert.Equal(t, 4, taken(), "a change gives it back")
 	require.NoError(t, in.DeleteResponse(ctx, list[1].ID))
 	assert.Equal(t, 3, taken(), "and so does deleting")

@@ -169,7 +169,7 @@ func TestAnExportThatFailsIsNoFile(t *testing.T) {
 	add := func(answers string, n int) {
 		_, err := db.AddResponse(
 			context.Background(),
-			store.Response{WorkspaceID: f.WorkspaceID, FormID: f.ID, Edition: 1, Answers: []byte(answers), Parameters: []byte("{}"),
+			store.Response{WorkspaceID: f.WorkspaceID, FormID: f.ID, Edition: 1, Answers: []byte(answers),
 				ReceivedAt: time.Now(), Filling: fmt.Sprintf("%08x-0000-4000-8000-%012x", f.ID, n)},
 		)
 		require.NoError(t, err)

@@ -1,6 +1,7 @@
 package engine
 
 import (
+	"encoding/json"
 	"strings"
 
 	"lazo/core/expr"
@@ -148,16 +149,26 @@ func (r *run) moved(it *item, value string) int {
 	return n
 }
 
-// Take is how many places of a choice a response takes, of how many there are.
-type Take struct{ N, Of int }
+// Take is how many places of a choice a response takes, and how many all may take; Of is
+// nil where the workspace goes beyond.
+type Take struct {
+	N  int
+	Of *int
+}
+
+// MarshalJSON writes a pair: [1, 12].
+func (t Take) MarshalJSON() ([]byte, error) { return json.Marshal([]any{t.N, t.Of}) }
+
+// Takes are places, by question and choice.
+type Takes map[string]map[string]Take
 
 // Takes are the places that the response takes, by question and choice; of choices that
 // any number may hold there are none.
-func (o *Outcome) Takes() map[string]map[string]Take {
+func (o *Outcome) Takes() Takes {
 	if !o.p.limited || !o.Accepted {
 		return nil
 	}
-	out := map[string]map[string]Take{}
+	out := Takes{}
 	r := &run{p: o.p, in: &Input{}, out: o, frame: &o.frame}
 	take := func(st *ItemState, row int) {
 		it := st.item
@@ -173,7 +184,7 @@ func (o *Outcome) Takes() map[string]map[string]Take {
 			if out[it.Key] == nil {
 				out[it.Key] = map[string]Take{}
 			}
-			out[it.Key][value] = Take{out[it.Key][value].N + 1, of}
+			out[it.Key][value] = Take{out[it.Key][value].N + 1, &of}
 		}
 	}
 	o.each(take)

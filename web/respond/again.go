@@ -1,13 +1,9 @@
 package respond
 
 import (
-	"bytes"
 	"context"
-	"encoding/json"
-	"reflect"
 	"time"
 
-	"lazo/store"
 	"lazo/web/fill"
 )
 
@@ -23,24 +19,6 @@ type sentBeforePage struct {
 	When           time.Time
 	MayChange      bool
 	SentBefore     string
-}
-
-// sentElsewhere is the response that this browser has sent before, if it says that
-// it has; the id of its filling is known only to who sent it. It is nil in a change
-// of a response, and for a filling that it names itself.
-func (s *Side) sentElsewhere(ctx context.Context, f *filling) (*store.Response, error) {
-	sent := f.posted.Get(sentField)
-	if sent == "" || sent == f.ticket.Filling || f.ticket.Response != "" {
-		return nil, nil
-	}
-	before, err := s.store.In(f.ticket.Workspace).Form(f.ticket.Form).ResponseOf(ctx, sent)
-	if err == store.ErrNotFound {
-		return nil, nil
-	}
-	if err != nil {
-		return nil, err
-	}
-	return &before, nil
 }
 
 // changeInstead makes a filling the change of the response that it, or one before
@@ -61,22 +39,6 @@ func (s *Side) changeInstead(ctx context.Context, f *filling) error {
 		return noLongerChanged
 	}
 	f.ticket.Response, f.ticket.Filling = before.ID, before.Filling
-	if f.ticket.Params, err = before.Params(); err != nil {
-		return err
-	}
-	f.input.Params = f.ticket.Params
+	f.ticket.Params, f.input.Params = before.Parameters, before.Parameters
 	return s.prior(ctx, f)
-}
-
-// sameAnswers reports whether two stored responses hold the same.
-func sameAnswers(a, b []byte) bool {
-	read := func(data []byte) (v any) {
-		dec := json.NewDecoder(bytes.NewReader(data))
-		dec.UseNumber()
-		if dec.Decode(&v) != nil {
-			return nil
-		}
-		return v
-	}
-	return reflect.DeepEqual(read(a), read(b))
 }

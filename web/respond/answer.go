@@ -2,6 +2,7 @@ package respond
 
 import (
 	"net/http"
+	"net/url"
 	"time"
 
 	"lazo/core/engine"
@@ -31,9 +32,9 @@ type answer struct {
 	notice string        // and what else
 	edit   *fill.RowEdit // what a button just did to rows
 
-	before store.Response // that was sent already
-	way    string         // back
-	until  time.Time      // that it leads there
+	before *store.Response // that was sent already
+	way    string          // back
+	until  time.Time       // that it leads there
 }
 
 // tell prints an answer. Where the form takes no responses it is that.
@@ -133,7 +134,7 @@ func (f *filling) carryAll() *fill.View {
 
 // printSentBefore says that this was sent already and offers to change that, where the
 // form allows it, or to send one more.
-func (s *Side) printSentBefore(w http.ResponseWriter, r *http.Request, f *filling, before store.Response) error {
+func (s *Side) printSentBefore(w http.ResponseWriter, r *http.Request, f *filling, before *store.Response) error {
 	token, err := s.token(r.Context(), f.ticket)
 	if err != nil {
 		return err
@@ -152,7 +153,7 @@ func (s *Side) closed(w http.ResponseWriter, r *http.Request, f *filling) error 
 		page.Text = f.offline
 	}
 	if page.Text == "" {
-		page.Text = f.words().Say(closedTexts[open])
+		page.Text = f.words.Say(closedTexts[open])
 	}
 	from, until := judge.Opening()
 	switch open {
@@ -175,11 +176,20 @@ func (s *Side) closed(w http.ResponseWriter, r *http.Request, f *filling) error 
 // gone says that a form was deleted while it was being filled, with what was typed.
 func (s *Side) gone(w http.ResponseWriter, r *http.Request, f *filling) error {
 	page := closedPage{
-		Title: f.program.Form.Title, Text: f.words().Say("This form is no longer here; what you typed was not sent."),
+		Title: f.program.Form.Title, Text: f.words.Say("This form is no longer here; what you typed was not sent."),
 		Address: f.address, Zone: f.program.Form.Timezone,
 	}
 	if fill.Answered(f.posted) {
 		page.Typed = &typedAnswers{View: fill.Build(f.program, f.program.Run(f.input), f.posted, "", fill.Unjudged)}
 	}
 	return s.page(w, r, f, http.StatusGone, "closed", page)
+}
+
+// leadToEnd leads to the end page, in the language of the filling.
+func (f *filling) leadToEnd(w http.ResponseWriter, r *http.Request) {
+	to := "/f/" + f.address + "/received/" + f.ticket.Filling
+	if f.ticket.Language != "" {
+		to += "?" + languageParam + "=" + url.QueryEscape(f.ticket.Language)
+	}
+	http.Redirect(w, r, to, http.StatusSeeOther)
 }

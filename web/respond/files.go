@@ -176,9 +176,6 @@ func itemOf(f *form.Form, field string) *form.Item {
 // sign stores signatures that were drawn or typed, and leaves their ids among the
 // fields; signed tells whether any field was changed.
 func (s *Side) sign(ctx context.Context, t ticket, f *form.Form, posted url.Values) (signed bool, err error) {
-	if !f.Asks(form.Signature) {
-		return false, nil
-	}
 	for _, name := range slices.Collect(maps.Keys(posted)) {
 		field, drawn := strings.CutSuffix(name, fill.Drawn)
 		if !drawn {
@@ -272,30 +269,4 @@ func (f *files) complete(it *form.Item, parts map[string]any) any {
 		return nil
 	}
 	return map[string]any{"id": u.ID, "name": u.Name, "type": u.MediaType, "size": strconv.FormatInt(u.Size, 10)}
-}
-
-// uploadsIn lists the ids of the files in stored answers.
-func uploadsIn(f *form.Form, stored map[string]any) []string {
-	var out []string
-	take := func(it *form.Item, from map[string]any) {
-		if it.Type != form.File && it.Type != form.Signature {
-			return
-		}
-		if parts, ok := from[it.Key].(map[string]string); ok && parts["id"] != "" {
-			out = append(out, parts["id"])
-		}
-	}
-	for p := range f.Places() {
-		if p.Section.Repeat == nil {
-			take(p.Item, stored)
-			continue
-		}
-		rows, _ := stored[p.Section.Key].([]any)
-		for _, row := range rows {
-			if m, ok := row.(map[string]any); ok {
-				take(p.Item, m)
-			}
-		}
-	}
-	return out
 }

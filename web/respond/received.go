@@ -70,10 +70,7 @@ func (s *Side) end(w http.ResponseWriter, r *http.Request, way func(context.Cont
 	if err != nil {
 		return err
 	}
-	params, err := resp.Params()
-	if err != nil {
-		return err
-	}
+	params := resp.Parameters
 	out := p.Run(engine.Input{Record: p.Record(raw), Params: params, At: resp.ReceivedAt, Mode: engine.Revisit})
 	page := endPage{
 		View: fill.Build(p, out, url.Values{}, "", fill.Unjudged), Filling: resp.Filling, Address: f.Address,

@@ -79,12 +79,14 @@ type filling struct {
 	input   engine.Input
 	address string          // of the form
 	out     *engine.Outcome // of the last run
+	words   *wording.Words  // of its language
 
 	// The edition that is live now says whether the form takes responses. It is looked
 	// up where a page is stepped through, and where a response is stored.
 	live        *engine.Program
 	liveEdition int    // 0 while it was not looked up
 	offline     string // what is said while the form is offline, "" for the usual
+	limit       int    // of the responses that the form takes, 0 for any number
 	counted     bool   // the responses there are were counted
 }
 
@@ -151,14 +153,6 @@ func (f *filling) opening() *engine.Program {
 	return f.program
 }
 
-// limit is how many responses the form takes, 0 for any number.
-func (f *filling) limit() int {
-	if o := f.opening().Form.Opening; o != nil {
-		return o.Limit
-	}
-	return 0
-}
-
 // errGone is for a form that was deleted since its page was opened.
 var errGone = fmt.Errorf("the form is gone: %w", store.ErrNotFound)
 
@@ -199,7 +193,10 @@ func (s *Side) isLive(ctx context.Context, f *filling, live store.Live) (err err
 
 // count counts the responses that the form has, if it takes so many only.
 func (s *Side) count(ctx context.Context, f *filling) (err error) {
-	if f.counted || f.ticket.Response != "" || f.limit() == 0 {
+	if o := f.opening().Form.Opening; o != nil {
+		f.limit = o.Limit
+	}
+	if f.counted || f.ticket.Response != "" || f.limit == 0 {
 		return nil
 	}
 	f.input.Responses, err = s.store.In(f.ticket.Workspace).Form(f.ticket.Form).CountResponses(ctx)
@@ -212,7 +209,8 @@ func (s *Side) begin(ctx context.Context, t ticket, posted url.Values) (*filling
 	if err != nil {
 		return nil, err
 	}
-	f := &filling{ticket: t, program: p, posted: posted, address: t.Address}
+	f := &filling{ticket: t, posted: posted, address: t.Address}
+	f.by(p)
 	f.input = engine.Input{Params: t.Params, At: s.now(), Mode: engine.New, Begun: time.Unix(t.Begun, 0)}
 	if err := s.read(ctx, f); err != nil {
 		return nil, err
@@ -231,14 +229,33 @@ func (s *Side) begin(ctx context.Context, t ticket, posted url.Values) (*filling
 // in prints pages in the filling's language.
 func (s *Side) in(f *filling) *ui.Renderer { return s.pages.In(f.program.Form.Language) }
 
-// words are those of the filling's language.
-func (f *filling) words() *wording.Words { return wording.For(f.program.Form.Language) }
+// by has the filling go on by a program, in the words of its language.
+func (f *filling) by(p *engine.Program) {
+	f.program, f.words = p, wording.For(p.Form.Language)
+}
 
 // read reads the posted fields as answers.
 func (s *Side) read(ctx context.Context, f *filling) error {
 	files := files{s: s, ctx: ctx, ticket: f.ticket}
 	f.input.Answers = f.program.AnswersFrom(fill.Posting{Fields: f.posted, Files: files.complete})
 	return files.err
+}
+
+// rerun runs the form on the fields as they are now.
+func (s *Side) rerun(ctx context.Context, f *filling) error {
+	err := s.read(ctx, f)
+	f.run()
+	return err
+}
+
+// judgeAnew runs the form by what is live and taken now.
+func (s *Side) judgeAnew(ctx context.Context, f *filling) error {
+	if err := s.lookUpLive(ctx, f); err != nil {
+		return err
+	}
+	err := s.places(ctx, f, false)
+	f.run()
+	return err
 }
 
 // languageParam is the address parameter that asks for a language; no form can have
@@ -328,16 +345,12 @@ func (s *Side) follow(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	preset, err := l.Params()
-	if err != nil {
-		return err
-	}
 	address, err := s.store.In(l.WorkspaceID).Form(l.FormID).Address(r.Context())
 	if err != nil {
 		return err
 	}
 	params := r.URL.Query()
-	for name, values := range preset {
+	for name, values := range l.Parameters {
 		params[name] = values
 	}
 	f, err := s.enter(r, address, params, l.ID)
@@ -432,5 +445,5 @@ func (s *Side) live(w http.ResponseWriter, r *http.Request) error {
 	view, units := fill.Live(f.program, out, f.posted, f.posted.Get("_page"), f.posted.Get(fill.DigestField), edit)
 	w.Header().Set(liveHeader, "yes")
 	return s.in(f).
-		Page(w, http.StatusOK, "live", livePage{page{View: view, Clock: s.clock(f)}, units, fill.Announcement(f.words(), units, edit)})
+		Page(w, http.StatusOK, "live", livePage{page{View: view, Clock: s.clock(f)}, units, fill.Announcement(f.words, units, edit)})
 }

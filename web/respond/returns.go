@@ -25,17 +25,14 @@ func (s *Side) leave(r *http.Request, f *filling, at string) (answer, error) {
 	if ret := f.program.Form.Returning; ret == nil || !ret.Save || f.ticket.Response != "" || f.out.Open != engine.Open {
 		return stay, nil
 	}
-	fields, err := json.Marshal(fill.Kept(f.program.Form, f.posted))
-	if err != nil {
-		return stay, err
-	}
-	n, err := s.store.CountBy(r.Context(), f.key("save", r), s.now(), weight(fields))
+	fields := fill.Kept(f.program.Form, f.posted)
+	n, err := s.store.CountBy(r.Context(), f.key("save", r), s.now(), weighed(sizeOf(fields)))
 	if err != nil {
 		return stay, err
 	}
 	if n > savesAMinute {
 		stay.status = http.StatusTooManyRequests
-		stay.notice = f.words().Say("This was kept too often within a minute. Your answers are still here; please wait a little.")
+		stay.notice = f.words.Say("This was kept too often within a minute. Your answers are still here; please wait a little.")
 		return stay, nil
 	}
 	ticket, err := json.Marshal(f.ticket)
@@ -72,10 +69,7 @@ func (s *Side) comeBack(w http.ResponseWriter, r *http.Request) error {
 	if err := json.Unmarshal([]byte(way.Ticket), &t); err != nil {
 		return err
 	}
-	posted := url.Values{}
-	if err := json.Unmarshal(way.Fields, &posted); err != nil {
-		return err
-	}
+	posted := url.Values(way.Fields)
 	if t.Response == "" {
 		// One that was sent meanwhile is not sent again.
 		if _, err := s.store.In(t.Workspace).Form(t.Form).ResponseOf(r.Context(), t.Filling); err == nil {

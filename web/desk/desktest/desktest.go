@@ -112,7 +112,7 @@ func (v *Visitor) Draft() (*form.Form, string) {
 func (v *Visitor) Receive(answers string) {
 	v.t.Helper()
 	_, err := db.AddResponse(context.Background(), store.Response{
-		WorkspaceID: v.Form.WorkspaceID, FormID: v.Form.ID, Edition: 1, Answers: []byte(answers), Parameters: []byte("{}"),
+		WorkspaceID: v.Form.WorkspaceID, FormID: v.Form.ID, Edition: 1, Answers: []byte(answers),
 		ReceivedAt: time.Now(), Filling: fmt.Sprintf("%08x-0000-4000-8000-%012x", v.Form.ID, time.Now().UnixNano()&0xffffffffffff),
 	})
 	require.NoError(v.t, err)

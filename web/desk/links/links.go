@@ -107,10 +107,7 @@ func (d *Room) linksPage(w http.ResponseWriter, r *http.Request, status int, pro
 		page.Params = append(page.Params, lp)
 	}
 	for _, l := range list {
-		params, err := l.Params()
-		if err != nil {
-			return err
-		}
+		params := l.Parameters
 		row := linkRow{l.ID, l.Visits, l.Responses, l.Name, "/l/" + l.Code, addressOfForm(f, params), nil}
 		if p != nil {
 			for _, n := range p.ParamNotes(params) {
@@ -202,7 +199,7 @@ func (d *Room) addLink(w http.ResponseWriter, r *http.Request) error {
 			}
 		}
 	}
-	if _, err := d.Of(f).AddLink(r.Context(), store.Link{Name: name}, params); err != nil {
+	if _, err := d.Of(f).AddLink(r.Context(), store.Link{Name: name, Parameters: params}); err != nil {
 		return err
 	}
 	http.Redirect(w, r, frame.Base(f.ID)+"/links", http.StatusSeeOther)
@@ -224,7 +221,7 @@ func (d *Room) addLinks(w http.ResponseWriter, r *http.Request) error {
 		return d.linksPage(w, r, http.StatusUnprocessableEntity, problem, r.PostForm)
 	}
 	for _, row := range rows {
-		if _, err := d.Of(f).AddLink(r.Context(), store.Link{Name: row.name}, row.params); err != nil {
+		if _, err := d.Of(f).AddLink(r.Context(), store.Link{Name: row.name, Parameters: row.params}); err != nil {
 			return err
 		}
 	}

@@ -181,50 +181,11 @@ func mineOf(v url.Values, version int64) *mine {
 // commandOf reads which command the posted fields ask for.
 func (d *Room) commandOf(ctx context.Context, f store.Form, v url.Values) (author.Command, error) {
 	do, what, _ := strings.Cut(v.Get("do"), ":")
-	switch do {
-	case "insert-kept":
-		return d.keptToInsert(ctx, f, v)
-	case "take-edition":
-		return d.editionToTake(ctx, f, v)
-	case "share-list":
-		return d.listToShare(ctx, f, v.Get("name"))
-	case "many":
+	if fetch := fetching[do]; fetch != nil {
+		return fetch(d, ctx, f, v)
+	}
+	if do == "many" {
 		v.Set("what", what)
 	}
 	return frame.Command(do, v)
-}
-
-// listToShare makes a list of the form one of the workspace.
-func (d *Room) listToShare(ctx context.Context, f store.Form, name string) (author.Command, error) {
-	draft, err := d.Draft(ctx, f)
-	if err != nil {
-		return nil, err
-	}
-	t, err := author.TableOf(draft.Def, name)
-	if err != nil {
-		return nil, err
-	}
-	l, err := d.AddList(ctx, author.ListTitle(name), t, "given by “"+draft.Def.Title+"”")
-	return author.ShareList{Name: name, Shared: l.Key}, err
-}
-
-// sharedLists are the workspace's lists to draw choices from.
-func (d *Room) sharedLists(ctx context.Context, ws store.WorkspaceID) ([]sharedList, error) {
-	lists, err := d.Store.In(ws).Lists(ctx)
-	if err != nil {
-		return nil, err
-	}
-	var out []sharedList
-	for _, l := range lists {
-		head, err := l.Head()
-		if err != nil {
-			return nil, err
-		}
-		one := sharedList{ID: l.ID, Key: l.Key, Name: l.Name, Columns: []string{l.Key}}
-		for _, c := range head[:min(len(head), 2)] {
-			one.Columns = append(one.Columns, c.Key)
-		}
-		out = append(out, one)
-	}
-	return out, nil
 }

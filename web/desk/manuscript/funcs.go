@@ -10,13 +10,14 @@ import (
 	"lazo/core/form"
 	"lazo/store"
 	"lazo/web/desk/frame"
+	"lazo/web/desk/margin"
 )
 
 // within is a part of a tie's condition, together with the tie and the page.
 type within struct {
 	Top    *manuscriptPage
-	Editor *tieEditor
-	Row    *passageRow
+	Editor *margin.Editor
+	Row    *margin.Passage
 }
 
 // posting is what every form of the manuscript sends along unseen.
@@ -45,7 +46,7 @@ func post(p *manuscriptPage, do, key, property string) posting {
 }
 
 var funcs = template.FuncMap{
-	"within": func(top *manuscriptPage, e *tieEditor, row *passageRow) within { return within{top, e, row} },
+	"within": func(top *manuscriptPage, e *margin.Editor, row *margin.Passage) within { return within{top, e, row} },
 	"post":   post,
 	"set": func(p *manuscriptPage, key, property, label, value, kind string) settable {
 		do := "set"

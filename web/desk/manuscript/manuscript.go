@@ -3,6 +3,7 @@
 package manuscript
 
 import (
+	"context"
 	"embed"
 	"maps"
 	"net/http"
@@ -19,6 +20,7 @@ import (
 	"lazo/core/form"
 	"lazo/store"
 	"lazo/web/desk/frame"
+	"lazo/web/desk/margin"
 	"lazo/web/ui"
 )
 
@@ -69,14 +71,14 @@ type manuscriptPage struct {
 	Mine       *mine  // what was typed and could not be saved
 	Asks       *author.Unsure
 	Types      []typeOption
-	Subjects   []expr.Subject // what conditions can be about besides items
-	Targets    []frame.Option // all items
-	Shared     []sharedList   // the workspace's lists that the form uses
+	Subjects   []expr.Subject      // what conditions can be about besides items
+	Targets    []frame.Option      // all items
+	Shared     []margin.SharedList // the workspace's lists that the form uses
 	Kept       []store.KeptSection
 	Tied       string // the label of the question that the manuscript is narrowed to
 	TiedKey    string
-	Items, All int        // items shown, and in all
-	Loose      *clauseRow // a clause to begin with, for the marked questions
+	Items, All int            // items shown, and in all
+	Loose      *margin.Clause // a clause to begin with, for the marked questions
 
 	builder *rowBuilder
 }
@@ -95,8 +97,8 @@ type hiddenField struct{ Name, Value string }
 type pageRow struct {
 	*form.Page
 	Number   int
-	Ties     []tieLine
-	Editors  []*tieEditor // when selected
+	Ties     []margin.Line
+	Editors  []*margin.Editor // when selected
 	Selected bool
 	Sections []sectionRow
 	Only     bool // the only page of the form
@@ -106,11 +108,11 @@ type pageRow struct {
 type sectionRow struct {
 	*form.Section
 	Page     string
-	Ties     []tieLine
-	Editors  []*tieEditor
+	Ties     []margin.Line
+	Editors  []*margin.Editor
 	Selected bool
 	Items    []itemRow
-	Rows     *tieEditor
+	Rows     *margin.Editor
 }
 
 type itemRow struct {
@@ -118,12 +120,12 @@ type itemRow struct {
 	Section    string
 	Index      int
 	Summary    string // what is answered: choices, or the type in words
-	Ties       []tieLine
+	Ties       []margin.Line
 	Selected   bool
-	Editors    []*tieEditor
+	Editors    []*margin.Editor
 	Addable    []frame.Option
-	Needs      []tiedRow
-	Drives     []tiedRow
+	Needs      []margin.Tied
+	Drives     []margin.Tied
 	MoreNeeds  int // beyond those named
 	MoreDrives int
 	ChoiceText string // its choices one a line, when selected
@@ -135,7 +137,7 @@ type itemRow struct {
 	Remarks    []form.Remark
 	Types      []typeOption
 	Looks      []frame.Option
-	Then       *clauseRow // a first clause for "when this is …"
+	Then       *margin.Clause // a first clause for "when this is …"
 }
 
 func (d *Room) manuscript(w http.ResponseWriter, r *http.Request) error {
@@ -228,7 +230,7 @@ func (d *Room) manuscriptOf(r *http.Request, f store.Form, def *form.Form, v vie
 	}
 	p.Targets = frame.Targets(def)
 	b := d.builder(draft, v, p.Types)
-	if b.shared, err = d.sharedLists(r.Context(), f.WorkspaceID); err != nil {
+	if b.Shared, err = d.sharedLists(r.Context(), f.WorkspaceID); err != nil {
 		return nil, err
 	}
 	p.Shared = b.sharedUsed()
@@ -236,13 +238,13 @@ func (d *Room) manuscriptOf(r *http.Request, f store.Form, def *form.Form, v vie
 		p.Tied = author.NameOf(def, v.tied)
 	}
 	p.Pages = b.pages()
-	p.Ties, p.Items, p.All = b.ties, b.items, len(p.Targets)
-	for _, s := range author.Subjects(def, b.syms, "") {
+	p.Ties, p.Items, p.All = b.Ties, b.items, len(p.Targets)
+	for _, s := range author.Subjects(def, b.Syms, "") {
 		if _, item := def.Find(s.Key); !item {
 			p.Subjects = append(p.Subjects, s)
 		}
 	}
-	p.Loose = b.first(b.syms)
+	p.Loose = b.First(b.Syms)
 	p.builder = b
 	return p, nil
 }
@@ -250,7 +252,7 @@ func (d *Room) manuscriptOf(r *http.Request, f store.Form, def *form.Form, v vie
 func (d *Room) builder(draft *frame.Draft, v view, types []typeOption) *rowBuilder {
 	def, syms := draft.Def, draft.Def.Symbols()
 	return &rowBuilder{
-		margin: margin{def: def, syms: syms, fault: v.fault, write: v.write, today: expr.ClockAt(d.Now().Unix(), syms.Zone).Day()},
+		Margin: margin.Margin{Def: def, Syms: syms, Fault: v.fault, Write: v.write, Today: expr.ClockAt(d.Now().Unix(), syms.Zone).Day()},
 		at:     v.at, remarks: draft.Remarks, graph: draft.Graph, types: types, only: tiedKeys(draft, v.tied),
 	}
 }
@@ -274,7 +276,7 @@ func changedRows(v view, p *manuscriptPage) (changed manuscriptChanges, ok bool)
 	before, was := v.before.Def, p.Pages
 	if before != p.Def { // else nothing but the selection became different
 		old := *p.builder
-		old.def, old.syms, old.fault = before, before.Symbols(), nil
+		old.Def, old.Syms, old.Fault = before, before.Symbols(), nil
 		old.remarks, old.graph, old.only = v.before.Remarks, v.before.Graph, tiedKeys(v.before, v.tied)
 		was = old.pages()
 	}
@@ -338,13 +340,6 @@ func sameOutline(a, b []pageRow) bool {
 	})
 }
 
-// first is a clause about the first thing that one can be about.
-func (m *margin) first(syms *expr.Symbols) *clauseRow {
-	all := author.Subjects(m.def, syms, "")
-	op := all[0].Type.Operators()[0]
-	return m.clause(syms, expr.Clause{Key: all[0].Key, Op: op.ID, Values: syms.FirstOperands(all[0].Type, op, nil, m.today)})
-}
-
 // tiedKeys are a key and all that it depends on or drives; nil for all.
 func tiedKeys(draft *frame.Draft, key string) map[string]bool {
 	if !draft.Def.Keys()[key] {
@@ -358,7 +353,7 @@ func tiedKeys(draft *frame.Draft, key string) map[string]bool {
 }
 
 type rowBuilder struct {
-	margin
+	margin.Margin
 	at      string
 	remarks []form.Remark
 	graph   *form.Graph
@@ -369,12 +364,12 @@ type rowBuilder struct {
 
 func (b *rowBuilder) pages() []pageRow {
 	var out []pageRow
-	for i, p := range b.def.Pages {
-		row := pageRow{Page: p, Number: i + 1, Selected: p.Key == b.at, Only: len(b.def.Pages) == 1, Last: i == len(b.def.Pages)-1}
+	for i, p := range b.Def.Pages {
+		row := pageRow{Page: p, Number: i + 1, Selected: p.Key == b.at, Only: len(b.Def.Pages) == 1, Last: i == len(b.Def.Pages)-1}
 		if row.Selected {
-			row.Editors = b.pageEditors(p, i+1)
+			row.Editors = b.PageEditors(p, i+1)
 		} else {
-			row.Ties = b.pageTies(p)
+			row.Ties = b.PageTies(p)
 		}
 		for _, s := range p.Sections {
 			if sec := b.section(p, s); b.only == nil || len(sec.Items) > 0 || b.only[s.Key] {
@@ -391,12 +386,12 @@ func (b *rowBuilder) pages() []pageRow {
 func (b *rowBuilder) section(p *form.Page, s *form.Section) sectionRow {
 	row := sectionRow{Section: s, Page: p.Key, Selected: s.Key == b.at}
 	if row.Selected {
-		row.Editors = b.sectionEditors(s)
+		row.Editors = b.SectionEditors(s)
 		if s.Repeat != nil {
-			row.Rows = b.rowsEditor(s)
+			row.Rows = b.RowsEditor(s)
 		}
 	} else {
-		row.Ties = b.sectionTies(s)
+		row.Ties = b.SectionTies(s)
 	}
 	for i, it := range s.Items {
 		if b.only == nil || b.only[it.Key] || b.only[s.Key] && b.only != nil && s.Repeat != nil {
@@ -407,24 +402,8 @@ func (b *rowBuilder) section(p *form.Page, s *form.Section) sectionRow {
 	return row
 }
 
-// rowsEditor is the number of rows of a repeating section, as it is written.
-func (b *rowBuilder) rowsEditor(s *form.Section) *tieEditor {
-	e := &tieEditor{
-		Owner: s.Key, Property: "repeat.rows", ID: "repeat-rows", Kind: "value", Title: "As many rows as",
-		State: "when", Source: s.Repeat.Rows, Written: true,
-	}
-	if b.fault != nil && b.fault.Owner == s.Key && b.fault.Property == "repeat.rows" {
-		e.Source, e.Fault = b.fault.Source, b.fault.Text
-		return e
-	}
-	if n, err := expr.Parse(s.Repeat.Rows); err == nil {
-		e.Reads = expr.PiecesText(b.syms.Phrase(n))
-	}
-	return e
-}
-
 func (b *rowBuilder) item(s *form.Section, it *form.Item, i int) itemRow {
-	row := itemRow{Item: it, Section: s.Key, Index: i, Selected: it.Key == b.at, Summary: summary(b.def, it)}
+	row := itemRow{Item: it, Section: s.Key, Index: i, Selected: it.Key == b.at, Summary: summary(b.Def, it)}
 	for _, rm := range b.remarks {
 		if rm.Item == it.Key {
 			row.Remarks = append(row.Remarks, rm)
@@ -433,15 +412,15 @@ func (b *rowBuilder) item(s *form.Section, it *form.Item, i int) itemRow {
 	if row.Selected {
 		b.unfold(&row, it)
 	} else {
-		row.Ties = b.itemTies(it)
+		row.Ties = b.ItemTies(it)
 	}
 	return row
 }
 
 func (b *rowBuilder) unfold(row *itemRow, it *form.Item) {
-	row.Editors, row.Addable, row.Types = b.editors(it), addable(it), b.types
-	row.Needs, row.MoreNeeds = b.tied(b.graph.Needs(it.Key))
-	row.Drives, row.MoreDrives = b.tied(b.graph.Drives(it.Key))
+	row.Editors, row.Addable, row.Types = b.Editors(it), margin.Addable(it), b.types
+	row.Needs, row.MoreNeeds = b.Tied(b.graph.Needs(it.Key))
+	row.Drives, row.MoreDrives = b.Tied(b.graph.Drives(it.Key))
 	var lines []string
 	for _, c := range it.Choices {
 		if c.Label == "" || c.Label == c.Value {
@@ -458,11 +437,11 @@ func (b *rowBuilder) unfold(row *itemRow, it *form.Item) {
 	row.RowText = strings.Join(lines, "\n")
 	row.Looks = looks(it.Type)
 	b.unfoldList(row, it)
-	if subject, ok := b.scope(it.Key, "").Subject(it.Key); ok && it.Asked() {
+	if subject, ok := b.Scope(it.Key, "").Subject(it.Key); ok && it.Asked() {
 		op := subject.Type.Operators()[0]
-		row.Then = b.clause(
-			b.scope(it.Key, ""),
-			expr.Clause{Key: it.Key, Op: op.ID, Values: b.syms.FirstOperands(subject.Type, op, nil, b.today)},
+		row.Then = b.Clause(
+			b.Scope(it.Key, ""),
+			expr.Clause{Key: it.Key, Op: op.ID, Values: b.Syms.FirstOperands(subject.Type, op, nil, b.Today)},
 		)
 	}
 }
@@ -473,11 +452,11 @@ func (b *rowBuilder) unfoldList(row *itemRow, it *form.Item) {
 		return
 	}
 	used := map[string]bool{}
-	for _, name := range slices.Sorted(maps.Keys(b.def.Lists)) {
-		used[b.def.Lists[name].Shared] = true
-		row.Lists = append(row.Lists, frame.Option{Value: name, Label: b.listName(name)})
+	for _, name := range slices.Sorted(maps.Keys(b.Def.Lists)) {
+		used[b.Def.Lists[name].Shared] = true
+		row.Lists = append(row.Lists, frame.Option{Value: name, Label: b.ListName(name)})
 	}
-	for _, l := range b.shared {
+	for _, l := range b.Shared {
 		if !used[l.Key] {
 			row.Lists = append(row.Lists, frame.Option{Value: author.Workspace + strings.Join(l.Columns, " "), Label: l.Name})
 		}
@@ -486,34 +465,24 @@ func (b *rowBuilder) unfoldList(row *itemRow, it *form.Item) {
 		return
 	}
 	row.List = it.ChoicesFrom.List
-	columns := b.def.Columns(row.List)
+	columns := b.Def.Columns(row.List)
 	for _, name := range slices.Sorted(maps.Keys(columns)) {
 		row.Columns = append(row.Columns, frame.Option{Value: name, Label: columns[name].Label})
 	}
-	row.Narrowing = author.NarrowingOf(b.def, it)
+	row.Narrowing = author.NarrowingOf(b.Def, it)
 }
 
 // sharedUsed are the workspace's lists that the form uses.
-func (b *rowBuilder) sharedUsed() []sharedList {
-	var out []sharedList
-	for _, key := range b.def.SharedLists() {
-		for _, l := range b.shared {
+func (b *rowBuilder) sharedUsed() []margin.SharedList {
+	var out []margin.SharedList
+	for _, key := range b.Def.SharedLists() {
+		for _, l := range b.Shared {
 			if l.Key == key {
 				out = append(out, l)
 			}
 		}
 	}
 	return out
-}
-
-// listName is what people call a list of the form.
-func (m *margin) listName(name string) string {
-	for _, l := range m.shared {
-		if l.Key == m.def.Lists[name].Shared {
-			return l.Name
-		}
-	}
-	return name
 }
 
 // looks are the ways in which a type can be laid out; the usual one is not stored.
@@ -545,4 +514,25 @@ func summary(def *form.Form, it *form.Item) string {
 	}
 	words := it.Type.Words()
 	return strings.ToUpper(words[:1]) + words[1:]
+}
+
+// sharedLists are the workspace's lists to draw choices from.
+func (d *Room) sharedLists(ctx context.Context, ws store.WorkspaceID) ([]margin.SharedList, error) {
+	lists, err := d.Store.In(ws).Lists(ctx)
+	if err != nil {
+		return nil, err
+	}
+	var out []margin.SharedList
+	for _, l := range lists {
+		head, err := l.Head()
+		if err != nil {
+			return nil, err
+		}
+		one := margin.SharedList{ID: l.ID, Key: l.Key, Name: l.Name, Columns: []string{l.Key}}
+		for _, c := range head[:min(len(head), 2)] {
+			one.Columns = append(one.Columns, c.Key)
+		}
+		out = append(out, one)
+	}
+	return out, nil
 }

@@ -42,6 +42,14 @@ func (d *Room) keep(w http.ResponseWriter, r *http.Request) error {
 	)
 }
 
+// fetching are the commands that need more than what was posted: a kept section, an
+// edition, or a new list of the workspace.
+var fetching = map[string]func(d *Room, ctx context.Context, f store.Form, v url.Values) (author.Command, error){
+	"insert-kept":  (*Room).keptToInsert,
+	"take-edition": (*Room).editionToTake,
+	"share-list":   (*Room).listToShare,
+}
+
 // keptToInsert is the command that puts a kept section into the form.
 func (d *Room) keptToInsert(ctx context.Context, f store.Form, v url.Values) (author.Command, error) {
 	id, err := strconv.ParseInt(v.Get("kept"), 10, 64)
@@ -162,4 +170,19 @@ func (d *Room) addPicture(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	return d.showManuscript(w, r, after, draft.Def, show, http.StatusOK)
+}
+
+// listToShare makes a list of the form one of the workspace.
+func (d *Room) listToShare(ctx context.Context, f store.Form, v url.Values) (author.Command, error) {
+	name := v.Get("name")
+	draft, err := d.Draft(ctx, f)
+	if err != nil {
+		return nil, err
+	}
+	t, err := author.TableOf(draft.Def, name)
+	if err != nil {
+		return nil, err
+	}
+	l, err := d.AddList(ctx, author.ListTitle(name), t, "given by “"+draft.Def.Title+"”")
+	return author.ShareList{Name: name, Shared: l.Key}, err
 }

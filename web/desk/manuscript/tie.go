@@ -12,6 +12,7 @@ import (
 	"lazo/core/form"
 	"lazo/store"
 	"lazo/web/desk/frame"
+	"lazo/web/desk/margin"
 )
 
 // checkPage is an expression while it is being written.
@@ -47,7 +48,7 @@ func (d *Room) check(w http.ResponseWriter, r *http.Request) error {
 		syms = def.Scope(owner, "value.is")
 	}
 	src := v.Get("source")
-	page := checkPage{Empty: strings.TrimSpace(src) == "", ID: domID(property)}
+	page := checkPage{Empty: strings.TrimSpace(src) == "", ID: margin.DOMID(property)}
 	if caret, err := strconv.Atoi(v.Get("caret")); err == nil {
 		at := byteAt(src, caret)
 		from, list := syms.Complete(src, at)
@@ -104,7 +105,7 @@ type clausePage struct {
 	ID       string
 	Form     store.FormID
 	Fixed    bool // the subject can't be changed
-	Clause   *clauseRow
+	Clause   *margin.Clause
 	Subjects []expr.Subject
 }
 
@@ -128,13 +129,13 @@ func (d *Room) clause(w http.ResponseWriter, r *http.Request) error {
 	if p, ok := def.Find(key); ok && p.Section.Repeat != nil {
 		syms = def.Scope(key, "")
 	}
-	m := margin{def: def, syms: syms, today: expr.ClockAt(d.Now().Unix(), syms.Zone).Day()}
+	m := margin.Margin{Def: def, Syms: syms, Today: expr.ClockAt(d.Now().Unix(), syms.Zone).Day()}
 	subject, ok := syms.Subject(key)
 	if !ok {
 		return store.ErrNotFound
 	}
 	op := subject.Type.Operator(q.Get("op"))
-	page.Clause = m.clause(syms, expr.Clause{Key: key, Op: op.ID, Values: syms.FirstOperands(subject.Type, op, q["value"], m.today)})
+	page.Clause = m.Clause(syms, expr.Clause{Key: key, Op: op.ID, Values: syms.FirstOperands(subject.Type, op, q["value"], m.Today)})
 	page.Subjects = author.Subjects(def, syms, "")
 	return d.pages.Page(w, http.StatusOK, "loose-clause", page)
 }

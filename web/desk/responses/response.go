@@ -38,16 +38,12 @@ func (d *Room) response(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	res, err := d.Of(f).Response(r.Context(), chi.URLParam(r, "response"))
-	if err != nil {
-		return err
-	}
-	versions, err := d.Store.ResponseVersions(r.Context(), res.ID)
+	res, err := d.Of(f).ResponseWithVersions(r.Context(), chi.URLParam(r, "response"))
 	if err != nil {
 		return err
 	}
 	page := responsePage{Frame: fr, Response: res.ID}
-	for _, v := range versions {
+	for _, v := range res.Versions {
 		number := strconv.Itoa(v.Number)
 		page.Versions = append(page.Versions, frame.Option{Value: number, Label: v.KeptAt.In(def.Symbols().Zone).Format(frame.PlainMoment)})
 		if r.URL.Query().Get("version") == number {
@@ -58,17 +54,13 @@ func (d *Room) response(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	answers, params, err := answersOf(res)
+	answers, err := engine.ParseAnswers(res.Answers)
 	if err != nil {
 		return err
 	}
-	out := p.Run(engine.Input{Record: p.Record(answers), Params: params, At: res.ReceivedAt, Mode: engine.Staff})
+	out := p.Run(engine.Input{Record: p.Record(answers), Params: res.Parameters, At: res.ReceivedAt, Mode: engine.Staff})
 	page.View, page.Edition = fill.Build(p, out, nil, "", fill.Unjudged), res.Edition
-	kept, err := res.Kept()
-	if err != nil {
-		return err
-	}
-	asTheyRead(page.View, answers, kept)
+	asTheyRead(page.View, answers, res.Labels)
 	if res.Language != "" {
 		page.Language = form.LanguageName(res.Language)
 	}
@@ -77,7 +69,7 @@ func (d *Room) response(w http.ResponseWriter, r *http.Request) error {
 		page.Changed = res.ChangedAt.In(p.Location()).Format(frame.PlainMoment)
 	}
 	for _, param := range p.Form.Parameters {
-		if v := params[param.Name]; len(v) > 0 {
+		if v := res.Parameters[param.Name]; len(v) > 0 {
 			page.Params = append(page.Params, parameter{param.Name, frame.LabelOr(param.Label, param.Name), exchange.Plain(toAny(v))})
 		}
 	}

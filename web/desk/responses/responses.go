@@ -63,15 +63,6 @@ type responseLine struct {
 	Cells    []string
 }
 
-// answersOf reads what is stored of a response.
-func answersOf(r store.Response) (answers map[string]any, params map[string][]string, err error) {
-	if answers, err = engine.ParseAnswers(r.Answers); err != nil {
-		return nil, nil, err
-	}
-	params, err = r.Params()
-	return answers, params, err
-}
-
 // tableColumns are the questions that the table of responses shows.
 const tableColumns = 5
 
@@ -129,16 +120,12 @@ func (d *Room) responseLine(ctx context.Context, f store.Form, res store.Respons
 		return responseLine{}, err
 	}
 	line := responseLine{ID: res.ID, Edition: res.Edition, Received: res.ReceivedAt.In(p.Location()).Format("2 Jan 2006, 15:04")}
-	answers, _, err := answersOf(res)
-	if err != nil {
-		return line, err
-	}
-	kept, err := res.Kept()
+	answers, err := engine.ParseAnswers(res.Answers)
 	if err != nil {
 		return line, err
 	}
 	for _, it := range items {
-		line.Cells = append(line.Cells, inWords(p, it.Key, answers[it.Key], kept[it.Key]))
+		line.Cells = append(line.Cells, inWords(p, it.Key, answers[it.Key], res.Labels[it.Key]))
 	}
 	return line, nil
 }
@@ -255,7 +242,7 @@ func writeCSV(all store.Snapshot, out io.Writer) error {
 	}
 	rows := map[string]int{}
 	err = all.Each(func(res store.Response) error {
-		answers, _, err := answersOf(res)
+		answers, err := engine.ParseAnswers(res.Answers)
 		for key, v := range answers {
 			if list, ok := v.([]any); ok {
 				rows[key] = max(rows[key], len(list))
@@ -268,11 +255,11 @@ func writeCSV(all store.Snapshot, out io.Writer) error {
 	}
 	return exchange.NewTable(editions, rows).CSV(out, func(write func(exchange.Response) error) error {
 		return all.Each(func(res store.Response) error {
-			answers, params, err := answersOf(res)
+			answers, err := engine.ParseAnswers(res.Answers)
 			if err != nil {
 				return err
 			}
-			return write(exchange.Response{ID: res.ID, Edition: res.Edition, Received: res.ReceivedAt, Answers: answers, Parameters: params})
+			return write(exchange.Response{ID: res.ID, Edition: res.Edition, Received: res.ReceivedAt, Answers: answers, Parameters: res.Parameters})
 		})
 	})
 }

@@ -1,4 +1,6 @@
-package manuscript
+// Package margin is what stands beside a form's questions: every tie as a sentence, and as
+// a sentence to be changed.
+package margin
 
 import (
 	"slices"
@@ -12,9 +14,9 @@ import (
 	"lazo/web/desk/frame"
 )
 
-// tieLine is one tie in the margin: a knot, a sentence, and the questions that
+// Line is one tie in the margin: a knot, a sentence, and the questions that
 // arcs run from.
-type tieLine struct {
+type Line struct {
 	Kind     string // shown, required, locked, value, choices, check, wording, route: the form of its knot
 	Property string
 	Lead     string // the words before the sentence
@@ -23,77 +25,79 @@ type tieLine struct {
 	Faulty   string
 }
 
-// tieEditor is one tie unfolded: as a sentence, or as it is written.
-type tieEditor struct {
+// Editor is one tie unfolded: as a sentence, or as it is written.
+type Editor struct {
 	Owner, Property, ID string
 	Kind                string
 	Title               string
 	Rule                bool   // it has the states always and never too
 	State               string // always, never or when
-	Root                *passageRow
+	Root                *Passage
 	Source              string
 	Written             bool // shown as it is written
 	Fault               string
 	Reads               string // a written one as a sentence
 	Sources             string // the keys it names, if it is written
 	Bothways            bool   // whether the rehearsal can fill the form for it
-	Texts               []tieText
-	Value               *valueEditor
+	Texts               []Text
+	Value               *Value
 }
 
 // Example is an expression such as could be written here.
-func (t tieEditor) Example() string {
+func (t Editor) Example() string {
 	if t.Property == "repeat.rows" {
 		return "left to the respondent; or such as count_of_rowers"
 	}
 	return `such as boat_class = "eight" and trailer >= 12`
 }
 
-// tieText is a text that belongs to a tie: the message of a check, the label of
+// Text is a text that belongs to a tie: the message of a check, the label of
 // a wording, the page of a route.
-type tieText struct {
+type Text struct {
 	Field, Label, Value string
 	Options             []frame.Option
 }
 
-// passageRow is a part of a condition: a group, a clause, or a piece left as it
+// Passage is a part of a condition: a group, a clause, or a piece left as it
 // is written.
-type passageRow struct {
+type Passage struct {
 	Path, ID string
 	Join     string
 	OfLabel  string // of a group by rows
-	Parts    []*passageRow
-	Clause   *clauseRow
+	Parts    []*Passage
+	Clause   *Clause
 	Source   string
 	Words    string // it as a sentence
 }
 
 // Group reports whether the part is a group.
-func (p *passageRow) Group() bool { return p.Join != "" }
+func (p *Passage) Group() bool { return p.Join != "" }
 
 // ByRows reports whether it is a group about the rows of a section.
-func (p *passageRow) ByRows() bool { return p.OfLabel != "" }
+func (p *Passage) ByRows() bool { return p.OfLabel != "" }
 
-type clauseRow struct {
+// Clause is one statement about a subject, with what it can be changed into.
+type Clause struct {
 	Key      string
 	Label    string
 	Op       string
 	Ops      []expr.Operator
-	Operands []operand
+	Operands []Operand
 	Many     bool
 	Picked   map[string]bool
 	Options  []frame.Option
 }
 
-type operand struct {
+// Operand is what a subject is compared with.
+type Operand struct {
 	N       int
 	Value   string
 	Input   string // text, number, date, time, datetime-local or choice
 	Written bool   // an expression rather than a plain value
 }
 
-// valueEditor is where a value comes from.
-type valueEditor struct {
+// Value is where a value comes from.
+type Value struct {
 	How        string // "", starts, follows or is
 	From       string // fixed, answer, parameter, today, now or written
 	Fixed      string
@@ -107,23 +111,23 @@ type valueEditor struct {
 	Type       string
 }
 
-// margin builds the margin's lines and editors for one draft.
-// sharedList is a list of the workspace; Columns are its key and those that a response
+// SharedList is a list of the workspace; Columns are its key and those that a response
 // stores and people read.
-type sharedList struct {
+type SharedList struct {
 	ID        store.ListID
 	Key, Name string
 	Columns   []string
 }
 
-type margin struct {
-	def    *form.Form
-	shared []sharedList
-	syms   *expr.Symbols
-	today  expr.Day
-	fault  *author.Fault
-	write  string // the property that is shown as it is written
-	ties   int
+// Margin builds the lines and editors beside one draft.
+type Margin struct {
+	Def    *form.Form
+	Shared []SharedList // the workspace's lists to draw choices from
+	Syms   *expr.Symbols
+	Today  expr.Day
+	Fault  *author.Fault // of an expression that was not taken
+	Write  string        // the property that is shown as it is written
+	Ties   int           // lines made so far
 }
 
 var effectTitles = map[string]string{
@@ -131,8 +135,8 @@ var effectTitles = map[string]string{
 	"withheld": "Choices withheld",
 }
 
-// ties lists every tie of an item as a line.
-func (m *margin) itemTies(it *form.Item) []tieLine {
+// ItemTies lists every tie of an item as a line.
+func (m *Margin) ItemTies(it *form.Item) []Line {
 	out := m.rules(it.Key, []ruleOf{{"shown", it.Shown}, {"required", it.Required}, {"locked", it.Locked}})
 	if v := it.Value; v != nil {
 		lead := map[string]string{"starts": "Starts as ", "follows": "Follows ", "is": "Always is "}[v.Property()]
@@ -148,7 +152,7 @@ func (m *margin) itemTies(it *form.Item) []tieLine {
 			out = m.add(out, it.Key, at+"withheld", "choices", c.Name()+" withheld when ", c.Withheld.Expr)
 		}
 		if from := it.ChoicesFrom; from != nil {
-			out = m.add(out, it.Key, "choices_from.where", "choices", "Choices from "+m.listName(from.List)+" where ", from.Where)
+			out = m.add(out, it.Key, "choices_from.where", "choices", "Choices from "+m.ListName(from.List)+" where ", from.Where)
 		}
 	}
 	out = m.add(out, it.Key, "places", "choices", "As many places for each choice as ", it.Places.Expr())
@@ -185,7 +189,8 @@ func boundLead(it *form.Item, property string) string {
 	}[property]
 }
 
-func (m *margin) sectionTies(s *form.Section) []tieLine {
+// SectionTies lists every tie of a section.
+func (m *Margin) SectionTies(s *form.Section) []Line {
 	out := m.rules(s.Key, []ruleOf{{"shown", s.Shown}})
 	if s.Repeat != nil {
 		out = m.add(out, s.Key, "repeat.rows", "value", "As many rows as ", s.Repeat.Rows)
@@ -196,13 +201,14 @@ func (m *margin) sectionTies(s *form.Section) []tieLine {
 	return out
 }
 
-func (m *margin) pageTies(p *form.Page) []tieLine {
+// PageTies lists every tie of a page: its condition, its routes and its checks.
+func (m *Margin) PageTies(p *form.Page) []Line {
 	out := m.rules(p.Key, []ruleOf{{"shown", p.Shown}})
 	for i, ch := range p.Checks {
 		out = m.add(out, p.Key, "checks."+strconv.Itoa(i)+".ok", "check", "Accepted when ", ch.OK)
 	}
 	for i, n := range p.Next {
-		out = m.add(out, p.Key, "next."+strconv.Itoa(i)+".when", "route", "Then "+author.NameOf(m.def, n.Page)+" when ", n.When)
+		out = m.add(out, p.Key, "next."+strconv.Itoa(i)+".when", "route", "Then "+author.NameOf(m.Def, n.Page)+" when ", n.When)
 	}
 	return out
 }
@@ -213,17 +219,17 @@ type ruleOf struct {
 }
 
 // rules are the lines of shown, required and locked.
-func (m *margin) rules(owner string, rules []ruleOf) []tieLine {
-	var out []tieLine
+func (m *Margin) rules(owner string, rules []ruleOf) []Line {
+	var out []Line
 	for _, ru := range rules {
 		word := effectTitles[ru.property]
 		switch {
 		case ru.rule.IsZero(), ru.rule.Fixed && ru.rule.Yes == (ru.property == "shown"):
 		case ru.rule.Fixed && ru.property == "shown":
-			out = append(out, tieLine{Kind: "shown", Property: "shown", Lead: "Never shown"})
+			out = append(out, Line{Kind: "shown", Property: "shown", Lead: "Never shown"})
 		case ru.rule.Fixed && ru.property == "required": // its mark beside the question says so
 		case ru.rule.Fixed:
-			out = append(out, tieLine{Kind: ru.property, Property: ru.property, Lead: word + " always"})
+			out = append(out, Line{Kind: ru.property, Property: ru.property, Lead: word + " always"})
 		default:
 			out = m.add(out, owner, ru.property, ru.property, word+" when ", ru.rule.Expr)
 		}
@@ -232,47 +238,48 @@ func (m *margin) rules(owner string, rules []ruleOf) []tieLine {
 }
 
 // add puts the line of a tie behind out, if there is one.
-func (m *margin) add(out []tieLine, owner, property, kind, lead, src string) []tieLine {
+func (m *Margin) add(out []Line, owner, property, kind, lead, src string) []Line {
 	if src == "" {
 		return out
 	}
-	m.ties++
-	line := tieLine{Kind: kind, Property: property, Lead: lead}
+	m.Ties++
+	line := Line{Kind: kind, Property: property, Lead: lead}
 	n, err := expr.Parse(src)
 	if err != nil {
 		line.Pieces, line.Faulty = []expr.Piece{{Text: src, Role: expr.ASource}}, err.Error()
 		return append(out, line)
 	}
-	syms := m.scope(owner, property)
+	syms := m.Scope(owner, property)
 	if form.Wants(property) {
 		line.Pieces = syms.Sentence(n)
 	} else {
 		line.Pieces = syms.Phrase(n)
 	}
-	line.Sources = strings.Join(expr.Mentions(n, m.syms.Repeats), " ")
+	line.Sources = strings.Join(expr.Mentions(n, m.Syms.Repeats), " ")
 	return append(out, line)
 }
 
-// scope is form.Scope on the symbols that were made once.
-func (m *margin) scope(owner, property string) *expr.Symbols {
-	return m.def.Narrow(m.syms, owner, property)
+// Scope is form.Scope on the symbols that were made once.
+func (m *Margin) Scope(owner, property string) *expr.Symbols {
+	return m.Def.Narrow(m.Syms, owner, property)
 }
 
-func domID(property string) string { return strings.ReplaceAll(property, ".", "-") }
+// DOMID is a property as an id of the page.
+func DOMID(property string) string { return strings.ReplaceAll(property, ".", "-") }
 
 // editor unfolds the condition at a property.
-func (m *margin) editor(owner, property, kind, title, src string) *tieEditor {
-	e := &tieEditor{Owner: owner, Property: property, ID: domID(property), Kind: kind, Title: title, State: "when", Source: src,
-		Written: m.write == property}
-	if m.fault != nil && m.fault.Owner == owner && m.fault.Property == property {
-		e.Source, e.Fault, e.Written = m.fault.Source, m.fault.Text, true
+func (m *Margin) editor(owner, property, kind, title, src string) *Editor {
+	e := &Editor{Owner: owner, Property: property, ID: DOMID(property), Kind: kind, Title: title, State: "when", Source: src,
+		Written: m.Write == property}
+	if m.Fault != nil && m.Fault.Owner == owner && m.Fault.Property == property {
+		e.Source, e.Fault, e.Written = m.Fault.Source, m.Fault.Text, true
 		return e
 	}
 	if src == "" {
 		return e
 	}
-	m.ties++
-	syms := m.scope(owner, property)
+	m.Ties++
+	syms := m.Scope(owner, property)
 	n, err := expr.Parse(src)
 	if err != nil {
 		e.Written, e.Fault = true, err.Error()
@@ -284,7 +291,7 @@ func (m *margin) editor(owner, property, kind, title, src string) *tieEditor {
 		e.Bothways = form.Seekable(property)
 	}
 	if e.Written {
-		e.Sources = strings.Join(expr.Mentions(n, m.syms.Repeats), " ")
+		e.Sources = strings.Join(expr.Mentions(n, m.Syms.Repeats), " ")
 		e.Reads = expr.PiecesText(syms.Sentence(n))
 		return e
 	}
@@ -293,7 +300,7 @@ func (m *margin) editor(owner, property, kind, title, src string) *tieEditor {
 }
 
 // rule unfolds shown, required or locked, which can also hold always or never.
-func (m *margin) rule(owner, property string, ru form.Rule) *tieEditor {
+func (m *Margin) rule(owner, property string, ru form.Rule) *Editor {
 	e := m.editor(owner, property, property, effectTitles[property], ru.Expr)
 	e.Rule = true
 	if ru.Expr != "" || e.Fault != "" {
@@ -306,16 +313,16 @@ func (m *margin) rule(owner, property string, ru form.Rule) *tieEditor {
 	return e
 }
 
-func (m *margin) passage(syms *expr.Symbols, p *expr.Passage, path, id string) *passageRow {
-	row := &passageRow{Path: path, ID: id, Join: p.Join, Source: p.Source}
+func (m *Margin) passage(syms *expr.Symbols, p *expr.Passage, path, id string) *Passage {
+	row := &Passage{Path: path, ID: id, Join: p.Join, Source: p.Source}
 	if path != "" {
-		row.ID = id + "-" + domID(path)
+		row.ID = id + "-" + DOMID(path)
 	}
 	if n, err := expr.Parse(p.Source); p.Source != "" && err == nil {
 		row.Words = expr.PiecesText(syms.Sentence(n))
 	}
 	if p.Clause != nil {
-		row.Clause = m.clause(syms, *p.Clause)
+		row.Clause = m.Clause(syms, *p.Clause)
 		return row
 	}
 	inner := syms
@@ -332,10 +339,11 @@ func (m *margin) passage(syms *expr.Symbols, p *expr.Passage, path, id string) *
 	return row
 }
 
-func (m *margin) clause(syms *expr.Symbols, c expr.Clause) *clauseRow {
+// Clause is a clause with all that it can be changed into.
+func (m *Margin) Clause(syms *expr.Symbols, c expr.Clause) *Clause {
 	subject, _ := syms.Subject(c.Key)
-	row := &clauseRow{
-		Key: c.Key, Label: author.LabelsOf(m.def).Of(subject.Key, subject.Label), Op: c.Op,
+	row := &Clause{
+		Key: c.Key, Label: author.LabelsOf(m.Def).Of(subject.Key, subject.Label), Op: c.Op,
 		Ops: subject.Type.Operators(), Picked: map[string]bool{},
 	}
 	op := subject.Type.Operator(c.Op)
@@ -352,7 +360,7 @@ func (m *margin) clause(syms *expr.Symbols, c expr.Clause) *clauseRow {
 		return row
 	}
 	for i, v := range c.Values {
-		o := operand{N: i, Value: v, Input: inputFor(subject.Type.Kind)}
+		o := Operand{N: i, Value: v, Input: inputFor(subject.Type.Kind)}
 		o.Written = !plainOperand(subject.Type, v)
 		switch {
 		case o.Written:
@@ -397,20 +405,20 @@ func plainOperand(t expr.Type, text string) bool {
 }
 
 // value unfolds where a value comes from.
-func (m *margin) value(it *form.Item) *tieEditor {
-	e := &tieEditor{Owner: it.Key, Property: "value", ID: "value", Kind: "value", Title: "Value"}
-	v := &valueEditor{Computed: it.Type.Computed(), Type: string(it.Type)}
+func (m *Margin) value(it *form.Item) *Editor {
+	e := &Editor{Owner: it.Key, Property: "value", ID: "value", Kind: "value", Title: "Value"}
+	v := &Value{Computed: it.Type.Computed(), Type: string(it.Type)}
 	e.Value = v
-	for _, p := range m.def.Parameters {
+	for _, p := range m.Def.Parameters {
 		v.Parameters = append(v.Parameters, frame.Option{Value: p.Name, Label: frame.LabelOr(p.Label, p.Name)})
 	}
 	if it.Type.Picks() {
-		o := m.def.Options(it)
+		o := m.Def.Options(it)
 		for i := range o.Values {
 			v.Options = append(v.Options, frame.Option{Value: o.Values[i], Label: o.Labels[i]})
 		}
 	}
-	syms := m.scope(it.Key, "value")
+	syms := m.Scope(it.Key, "value")
 	v.Input = "text"
 	if sym := syms.Items[it.Key]; sym != nil {
 		v.Input = inputFor(sym.Type.Kind)
@@ -426,8 +434,8 @@ func (m *margin) value(it *form.Item) *tieEditor {
 	}
 	v.How, v.Source = it.Value.Property(), it.Value.Expr()
 	v.From = "written"
-	if m.fault != nil && m.fault.Owner == it.Key && m.fault.Property == "value" {
-		v.Source, e.Fault = m.fault.Source, m.fault.Text
+	if m.Fault != nil && m.Fault.Owner == it.Key && m.Fault.Property == "value" {
+		v.Source, e.Fault = m.Fault.Source, m.Fault.Text
 		return e
 	}
 	n, err := expr.Parse(v.Source)
@@ -435,7 +443,7 @@ func (m *margin) value(it *form.Item) *tieEditor {
 		e.Fault = err.Error()
 		return e
 	}
-	if m.write != "value" {
+	if m.Write != "value" {
 		m.valueFrom(v, syms, n)
 	}
 	e.Reads = expr.PiecesText(syms.Phrase(n))
@@ -446,7 +454,7 @@ func (m *margin) value(it *form.Item) *tieEditor {
 }
 
 // valueFrom recognizes the simple sources of a value.
-func (m *margin) valueFrom(v *valueEditor, syms *expr.Symbols, n expr.Node) {
+func (m *Margin) valueFrom(v *Value, syms *expr.Symbols, n expr.Node) {
 	switch n := n.(type) {
 	case *expr.Literal:
 		v.From, v.Fixed = "fixed", n.String()
@@ -459,7 +467,7 @@ func (m *margin) valueFrom(v *valueEditor, syms *expr.Symbols, n expr.Node) {
 			v.From = n.Name
 		case syms.Items[n.Name] != nil:
 			s, _ := syms.Subject(n.Name)
-			v.From, v.Answer = "answer", author.LabelsOf(m.def).Of(s.Key, s.Label)
+			v.From, v.Answer = "answer", author.LabelsOf(m.Def).Of(s.Key, s.Label)
 		}
 	case *expr.Member:
 		if n.Of == "url" {
@@ -468,12 +476,12 @@ func (m *margin) valueFrom(v *valueEditor, syms *expr.Symbols, n expr.Node) {
 	}
 }
 
-// editors unfolds every tie that an item has, shown and required in any case.
-func (m *margin) editors(it *form.Item) []*tieEditor {
-	out := []*tieEditor{m.rule(it.Key, "shown", it.Shown)}
+// Editors unfolds every tie that an item has, shown and required in any case.
+func (m *Margin) Editors(it *form.Item) []*Editor {
+	out := []*Editor{m.rule(it.Key, "shown", it.Shown)}
 	if it.Asked() && !it.Type.Computed() {
 		out = append(out, m.rule(it.Key, "required", it.Required))
-		if !it.Locked.IsZero() || m.write == "locked" {
+		if !it.Locked.IsZero() || m.Write == "locked" {
 			out = append(out, m.rule(it.Key, "locked", it.Locked))
 		}
 	}
@@ -501,7 +509,7 @@ func (m *margin) editors(it *form.Item) []*tieEditor {
 		}
 		if it.ChoicesFrom != nil && it.ChoicesFrom.Where != "" {
 			out = append(out, m.editor(
-				it.Key, "choices_from.where", "choices", "From "+m.listName(it.ChoicesFrom.List)+", those where", it.ChoicesFrom.Where,
+				it.Key, "choices_from.where", "choices", "From "+m.ListName(it.ChoicesFrom.List)+", those where", it.ChoicesFrom.Where,
 			))
 		}
 	}
@@ -513,43 +521,45 @@ func (m *margin) editors(it *form.Item) []*tieEditor {
 	out = append(out, m.checkEditors(it.Key, it.Checks)...)
 	for i, wd := range it.Wording {
 		e := m.editor(it.Key, "wording."+strconv.Itoa(i)+".when", "wording", "Worded otherwise when", wd.When)
-		e.Texts = []tieText{{Field: "label", Label: "question", Value: wd.Label}, {Field: "help", Label: "help", Value: wd.Help}}
+		e.Texts = []Text{{Field: "label", Label: "question", Value: wd.Label}, {Field: "help", Label: "help", Value: wd.Help}}
 		out = append(out, e)
 	}
 	return out
 }
 
 // checkEditors unfolds the checks of an item, a section or a page.
-func (m *margin) checkEditors(owner string, checks []form.Check) []*tieEditor {
-	var out []*tieEditor
+func (m *Margin) checkEditors(owner string, checks []form.Check) []*Editor {
+	var out []*Editor
 	for i, ch := range checks {
 		e := m.editor(owner, "checks."+strconv.Itoa(i)+".ok", "check", "Accepted when", ch.OK)
-		e.Texts = []tieText{{Field: "message", Label: "else the respondent reads", Value: ch.Message}}
+		e.Texts = []Text{{Field: "message", Label: "else the respondent reads", Value: ch.Message}}
 		out = append(out, e)
 	}
 	return out
 }
 
-func (m *margin) sectionEditors(s *form.Section) []*tieEditor {
-	return append([]*tieEditor{m.rule(s.Key, "shown", s.Shown)}, m.checkEditors(s.Key, s.Checks)...)
+// SectionEditors unfolds every tie of a section.
+func (m *Margin) SectionEditors(s *form.Section) []*Editor {
+	return append([]*Editor{m.rule(s.Key, "shown", s.Shown)}, m.checkEditors(s.Key, s.Checks)...)
 }
 
-func (m *margin) pageEditors(p *form.Page, number int) []*tieEditor {
-	out := append([]*tieEditor{m.rule(p.Key, "shown", p.Shown)}, m.checkEditors(p.Key, p.Checks)...)
+// PageEditors unfolds every tie of the page with that number, which counts from 1.
+func (m *Margin) PageEditors(p *form.Page, number int) []*Editor {
+	out := append([]*Editor{m.rule(p.Key, "shown", p.Shown)}, m.checkEditors(p.Key, p.Checks)...)
 	for i, n := range p.Next {
 		e := m.editor(p.Key, "next."+strconv.Itoa(i)+".when", "route", "Goes on elsewhere when", n.When)
 		var pages []frame.Option
-		for _, later := range m.def.Pages[min(number, len(m.def.Pages)):] {
+		for _, later := range m.Def.Pages[min(number, len(m.Def.Pages)):] {
 			pages = append(pages, frame.Option{Value: later.Key, Label: later.Name()})
 		}
-		e.Texts = []tieText{{Field: "page", Label: "then to", Value: n.Page, Options: pages}}
+		e.Texts = []Text{{Field: "page", Label: "then to", Value: n.Page, Options: pages}}
 		out = append(out, e)
 	}
 	return out
 }
 
-// addable are the kinds of tie that an item does not have yet, or can have more of.
-func addable(it *form.Item) []frame.Option {
+// Addable are the kinds of tie that an item does not have yet, or can have more of.
+func Addable(it *form.Item) []frame.Option {
 	var out []frame.Option
 	if it.Asked() && !it.Type.Computed() {
 		if it.Locked.IsZero() {
@@ -576,18 +586,19 @@ func addable(it *form.Item) []frame.Option {
 	return append(out, frame.Option{Value: "wording", Label: "Reworded"})
 }
 
-// tiedRow is a question that the selected one depends on or drives.
-type tiedRow struct{ Key, Label, Effect, Through string }
+// Tied is a question that the selected one depends on or drives.
+type Tied struct{ Key, Label, Effect, Through string }
 
 // tiedShown is how many of them are named; the rest are counted.
 const tiedShown = 8
 
-func (m *margin) tied(all []form.Tied) (out []tiedRow, more int) {
+// Tied are those of all that are named, and how many more there are.
+func (m *Margin) Tied(all []form.Tied) (out []Tied, more int) {
 	more = max(0, len(all)-tiedShown)
 	for _, t := range all[:len(all)-more] {
-		row := tiedRow{Key: t.Key, Label: author.NameOf(m.def, t.Key)}
+		row := Tied{Key: t.Key, Label: author.NameOf(m.Def, t.Key)}
 		if t.Through != "" {
-			row.Through = author.NameOf(m.def, t.Through)
+			row.Through = author.NameOf(m.Def, t.Through)
 		}
 		var effects []string
 		for _, p := range t.Effects {
@@ -599,4 +610,37 @@ func (m *margin) tied(all []form.Tied) (out []tiedRow, more int) {
 		out = append(out, row)
 	}
 	return out, more
+}
+
+// First is a clause about the first thing that one can be about.
+func (m *Margin) First(syms *expr.Symbols) *Clause {
+	all := author.Subjects(m.Def, syms, "")
+	op := all[0].Type.Operators()[0]
+	return m.Clause(syms, expr.Clause{Key: all[0].Key, Op: op.ID, Values: syms.FirstOperands(all[0].Type, op, nil, m.Today)})
+}
+
+// RowsEditor is the number of rows of a repeating section, as it is written.
+func (m *Margin) RowsEditor(s *form.Section) *Editor {
+	e := &Editor{
+		Owner: s.Key, Property: "repeat.rows", ID: "repeat-rows", Kind: "value", Title: "As many rows as",
+		State: "when", Source: s.Repeat.Rows, Written: true,
+	}
+	if m.Fault != nil && m.Fault.Owner == s.Key && m.Fault.Property == "repeat.rows" {
+		e.Source, e.Fault = m.Fault.Source, m.Fault.Text
+		return e
+	}
+	if n, err := expr.Parse(s.Repeat.Rows); err == nil {
+		e.Reads = expr.PiecesText(m.Syms.Phrase(n))
+	}
+	return e
+}
+
+// ListName is what people call a list of the form.
+func (m *Margin) ListName(name string) string {
+	for _, l := range m.Shared {
+		if l.Key == m.Def.Lists[name].Shared {
+			return l.Name
+		}
+	}
+	return name
 }
