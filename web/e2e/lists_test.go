@@ -225,7 +225,8 @@ func TestASecondChoiceWithoutTheFirst(t *testing.T) {
 // While a text is written, a brace offers the answers.
 func TestAnAnswerIsInsertedWhileWriting(t *testing.T) {
 	v := visit(t)
-	f := v.live("inserting", `{"key": "first_name", "type": "text", "label": "Your first name"}, {"key": "boat", "type": "text", "label": "Boat"}`)
+	f := v.live("inserting", `{"key": "first_name", "type": "text", "label": "Your first name"}, {"key": "boat", "type": "text", "label": "Boat",
+		"checks": [{"ok": "boat != first_name", "message": "No"}]}`)
 	v.signIn()
 	v.open("/forms/" + jsonNumber(f.ID) + "?at=boat")
 	v.write("#f-label", "Which boat, {fir")
@@ -239,6 +240,12 @@ func TestAnAnswerIsInsertedWhileWriting(t *testing.T) {
 	gap := js[float64](v, `document.querySelector("#answers-menu").getBoundingClientRect().top
 		- document.querySelector("#f-label").getBoundingClientRect().bottom`)
 	assert.InDelta(t, 4, gap, 2, "the menu stands right below its field")
+	v.do(chromedp.KeyEvent(kb.Escape))
+	v.write("#checks-0-ok-message", "Not {fir") // a message of a check is such a text too
+	v.until(`document.querySelector("#answers-menu [role=option]")?.textContent === "Your first name"`)
+	v.do(chromedp.KeyEvent(kb.Enter))
+	v.saves(func() { v.do(chromedp.KeyEvent(kb.Tab)) })
+	assert.Equal(t, "Not {first_name}", v.item("boat").Checks[0].Message)
 }
 
 // Many choices are searched for on the server, by the keyboard and without losing the

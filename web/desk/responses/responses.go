@@ -19,6 +19,7 @@ import (
 	"lazo/core/exchange"
 	"lazo/core/expr"
 	"lazo/core/form"
+	"lazo/core/text"
 	"lazo/store"
 	"lazo/web/desk/frame"
 	"lazo/web/ui"
@@ -165,7 +166,7 @@ func inWords(p *engine.Program, key string, v any, kept map[string]string) strin
 				for i := range picks {
 					picks[i] = label(picks[i])
 				}
-				lines = append(lines, row.Name()+": "+exchange.Plain(picks))
+				lines = append(lines, text.Name(row.Name())+": "+exchange.Plain(picks))
 			}
 		}
 		return strings.Join(lines, "; ")
