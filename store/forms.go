@@ -107,12 +107,12 @@ func (in InWorkspace) Forms(ctx context.Context) ([]FormSummary, error) {
 	var out []FormSummary
 	err := in.store.db.WithContext(ctx).
 		Raw(`select f.id, f.address, f.title, f.draft_version, f.live_edition, f.updated_at, f.offline_since is not null as offline,
-			e.draft_version as live_version, count(r.id) as responses, max(r.received_at) as last_response
+			e.draft_version as live_version, coalesce(t.responses, 0) as responses, r.received_at as last_response
 		from forms f
 		left join editions e on e.form_id = f.id and e.number = f.live_edition
-		left join responses r on r.form_id = f.id
-		where f.workspace_id = ?
-		group by f.id, e.draft_version order by f.updated_at desc, f.id`, in.workspace).
+		left join lateral (select sum(responses) as responses from response_tallies where form_id = f.id) t on true
+		left join lateral (select received_at from responses where form_id = f.id order by received_at desc, id desc limit 1) r on true
+		where f.workspace_id = ? order by f.updated_at desc, f.id`, in.workspace).
 		Scan(&out).
 		Error
 	return out, err

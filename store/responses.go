@@ -22,6 +22,7 @@ type Response struct {
 	Parameters  map[string][]string `gorm:"type:jsonb;serializer:json"` // of the address
 	ReceivedAt  time.Time
 	ChangedAt   *time.Time
+	TakenBy     *MemberID    // who took it down for someone; nil for what a respondent sent
 	LinkID      *LinkID      // the link by which the respondent came
 	Filling     string       // one filling of the form; a second response of it is not stored
 	Language    string       // that it was given in, "" for the form's own

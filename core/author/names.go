@@ -70,6 +70,9 @@ func Subjects(f *form.Form, syms *expr.Symbols, owner string) []expr.Subject {
 			out = append(out, s)
 		}
 	}
+	for _, sym := range syms.Response {
+		add("response." + sym.Key)
+	}
 	for p := range f.Places() {
 		if p.Item.Key == owner || !p.Item.Asked() {
 			continue

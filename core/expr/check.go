@@ -466,6 +466,8 @@ func (c *checker) member(n *Member) *inst {
 		return c.entry(n)
 	case n.Of == "row" && c.syms.Asker != nil:
 		return c.asker(n)
+	case n.Of == "response" && c.syms.Response != nil:
+		return c.response(n)
 	case c.syms.Groups[n.Of] != nil:
 		return c.column(n, c.syms.Groups[n.Of])
 	case c.syms.Items[n.Of] != nil:
@@ -491,6 +493,22 @@ func (c *checker) param(n *Member) *inst {
 	if !slices.Contains(c.code.Params, n.Name) {
 		c.code.Params = append(c.code.Params, n.Name)
 	}
+	return in
+}
+
+// response checks response.NAME, in the condition of a view.
+func (c *checker) response(n *Member) *inst {
+	sym := c.syms.response(n.Name)
+	if sym == nil {
+		var names []string
+		for _, s := range c.syms.Response {
+			names = append(names, s.Key)
+		}
+		return c.fault(n, "unknown-name", Nearest(n.Name, names), "a response has no “%s”", n.Name)
+	}
+	c.code.Local = true
+	in := newInst(n, opSlot, sym.Type)
+	in.slot, in.label = int32(sym.Slot), sym.Label
 	return in
 }
 

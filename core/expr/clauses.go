@@ -31,6 +31,11 @@ func (s *Symbols) Subject(key string) (Subject, bool) {
 			return Subject{key, "Address: " + p.Label, Type{Kind: Text}}, true
 		}
 	}
+	if name, ok := strings.CutPrefix(key, "response."); ok {
+		if sym := s.response(name); sym != nil {
+			return Subject{key, sym.Label, sym.Type}, true
+		}
+	}
 	switch key {
 	case "today":
 		return Subject{key, "Today", Type{Kind: Date}}, true

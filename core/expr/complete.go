@@ -70,6 +70,9 @@ func (s *Symbols) completeWord(word string) []Completion {
 			offer(of+"."+name, s.Items[of].Label+", "+name)
 		}
 	}
+	for _, sym := range s.Response {
+		offer("response."+sym.Key, sym.Label)
+	}
 	for name := range s.Entry {
 		offer("entry."+name, "column of the list")
 	}

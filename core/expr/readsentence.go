@@ -681,6 +681,9 @@ func (r *sentenceReader) members(at int, s *Symbols) []reading {
 			member(from, p.Label, "url", name)
 		}
 	}
+	for _, sym := range s.Response {
+		member(at, sym.Label, "response", sym.Key)
+	}
 	if from := r.says(at, "this row’s "); from >= 0 && s.Asker != nil {
 		for name, sym := range s.Asker.Items {
 			member(from, sym.Label, "row", name)

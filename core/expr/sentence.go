@@ -72,6 +72,9 @@ func (w *sentence) symbol(n Node) *Symbol {
 		if w.syms.Entry != nil && n.Of == "entry" {
 			return w.syms.Entry[n.Name]
 		}
+		if n.Of == "response" && w.syms.response(n.Name) != nil {
+			return w.syms.response(n.Name)
+		}
 		if sym := w.syms.Items[n.Of]; sym != nil && sym.List != nil {
 			return sym.List.Columns[n.Name]
 		}
@@ -425,6 +428,8 @@ func (w *sentence) member(n *Member) {
 	case n.Of == "row" && w.syms.Asker != nil && w.syms.Asker.Items[n.Name] != nil:
 		w.say("this row’s ")
 		w.out = append(w.out, Piece{w.syms.Asker.Items[n.Name].Label, ALabel, n.Name})
+	case n.Of == "response" && w.syms.response(n.Name) != nil:
+		w.out = append(w.out, Piece{w.syms.response(n.Name).Label, ALabel, "response." + n.Name})
 	case n.Of == "entry":
 		w.say("the entry’s ")
 		label := n.Name

@@ -124,12 +124,23 @@ type Symbols struct {
 	Groups       map[string]*GroupSymbol
 	Params       map[string]ParamSymbol // the address parameters by name
 	Entry        map[string]*Symbol     // columns of the list, inside where only
+	Response     []*Symbol              // what is known of a stored response, in a view only
 	EntryUnknown bool                   // the list is not at hand; any column may be there
 	Candidate    *Type                  // the question's own choices, inside offered and withheld only
 	Row          *GroupSymbol           // the section whose row the expression stands in, or nil
 	Asker        *GroupSymbol           // inside others: the section whose row asks
 	Self         *Symbol                // the question whose tie the expression is, or nil
 	Zone         *time.Location
+}
+
+// response finds what is known of a stored response by its name; nil if there is none.
+func (s *Symbols) response(name string) *Symbol {
+	for _, sym := range s.Response {
+		if sym.Key == name {
+			return sym
+		}
+	}
+	return nil
 }
 
 // Repeats reports whether a key is that of a repeating section.

@@ -1,0 +1,424 @@
+package store
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgconn"
+
+	"lazo/core/engine"
+	"lazo/core/expr"
+	"lazo/core/form"
+	"lazo/core/view"
+)
+
+// SavedView is a view that is kept under a name.
+type SavedView struct {
+	ID          ViewID
+	WorkspaceID WorkspaceID
+	FormID      FormID
+	OwnerID     *MemberID // nil for one that all see
+	Name        string
+	Definition  view.View `gorm:"type:jsonb;serializer:json"`
+	MadeAt      time.Time
+}
+
+// TableName keeps gorm from guessing.
+func (SavedView) TableName() string { return "views" }
+
+// MaxViews is how many views of one form are kept.
+const MaxViews = 60
+
+// Views lists the views of a form that a member sees, by name: those of all and the
+// member's own.
+func (in InForm) Views(ctx context.Context, member MemberID) ([]SavedView, error) {
+	var out []SavedView
+	return out, in.store.db.WithContext(ctx).Scopes(in.ofForm).Where("owner_id is null or owner_id = ?", member).Order("lower(name), id").Find(&out).Error
+}
+
+// View finds a view that a member sees.
+func (in InForm) View(ctx context.Context, member MemberID, id ViewID) (SavedView, error) {
+	var v SavedView
+	return v, plain(in.store.db.WithContext(ctx).Scopes(in.ofForm).Where("id = ? and (owner_id is null or owner_id = ?)", id, member).First(&v).Error)
+}
+
+// SaveView keeps a view; with an ID it replaces that one. ErrTaken is for a name that
+// another has, ErrTooOften for more than [MaxViews].
+func (in InForm) SaveView(ctx context.Context, v SavedView) (SavedView, error) {
+	v.WorkspaceID, v.FormID, v.MadeAt = in.workspace, in.form, time.Now()
+	db := in.store.db.WithContext(ctx)
+	if v.ID != 0 {
+		done := db.Model(&SavedView{}).Scopes(in.ofForm).Where("id = ?", v.ID).Select("name", "definition", "owner_id").Updates(&v)
+		if done.Error == nil && done.RowsAffected == 0 {
+			return v, ErrNotFound
+		}
+		return v, taken(plain(done.Error))
+	}
+	var n int64
+	if err := db.Model(&SavedView{}).Scopes(in.ofForm).Count(&n).Error; err != nil {
+		return v, err
+	}
+	if n >= MaxViews {
+		return v, ErrTooOften
+	}
+	return v, taken(plain(db.Create(&v).Error))
+}
+
+// taken says of a conflict that a name is taken.
+func taken(err error) error {
+	if errors.Is(err, ErrConflict) {
+		return ErrTaken
+	}
+	return err
+}
+
+// DeleteView forgets a view that a member sees; its responses stay.
+func (in InForm) DeleteView(ctx context.Context, member MemberID, id ViewID) error {
+	return in.store.db.WithContext(ctx).Scopes(in.ofForm).Where("id = ? and (owner_id is null or owner_id = ?)", id, member).Delete(&SavedView{}).Error
+}
+
+// Earlier are the keys that the form's questions and sections had before they were
+// renamed, by the key that they have now, the newest first; the edits know. A key that
+// something else has now is nobody's earlier one.
+func (in InForm) Earlier(ctx context.Context, def *form.Form) (map[string][]string, error) {
+	var renames []struct{ Before, After string }
+	err := in.store.db.WithContext(ctx).Raw(`select edit->>'key' as before, edit->>'to' as after from edits
+		where form_id = (select id from forms where id = ? and workspace_id = ?) and edit->>'op' = ? and not undone order by number desc`,
+		in.form, in.workspace, form.RenameKey).Scan(&renames).Error
+	keys := def.Keys()
+	now := map[string]string{} // by an earlier key
+	out := map[string][]string{}
+	for _, r := range renames {
+		to := r.After
+		if later, ok := now[to]; ok {
+			to = later
+		}
+		if !keys[to] || keys[r.Before] || slices.Contains(out[to], r.Before) {
+			continue
+		}
+		now[r.Before] = to
+		out[to] = append(out[to], r.Before)
+	}
+	return out, err
+}
+
+// Look asks for the responses that a view shows.
+type Look struct {
+	Lens *view.Lens
+	When *view.Condition // nil for all
+	Find string          // words that an answer must hold
+	Sort string          // the key of a column, "" for when they were received
+	Up   bool
+	Now  time.Time
+}
+
+// Place is a place in the order of a view: behind the response with that ID, which has
+// that value by which it is in order.
+type Place struct {
+	ID    string
+	Value *string
+}
+
+// Page is a part of what a view shows.
+type Page struct {
+	Responses []Response
+	First     Place // of the responses; "" for none
+	Last      Place
+	Before    bool // there are some before
+	After     bool // there are some after
+	Slow      bool // the core had to decide
+	Unsure    bool // it stopped looking before the page was full; it can be gone on from Last
+}
+
+// Bounds of how long is looked for one page: the rows that the core decides on, and the
+// time that the database has.
+const (
+	lookBatch   = 500
+	lookAtMost  = 100_000
+	lookTimeout = 8 * time.Second
+)
+
+// ErrTooSlow is for a look that took longer than anybody waits.
+var ErrTooSlow = errors.New("it took too long to look")
+
+// slow turns a statement's timeout into ErrTooSlow.
+func slow(err error) error {
+	var pg *pgconn.PgError
+	if errors.As(err, &pg) && pg.Code == "57014" || errors.Is(err, context.DeadlineExceeded) {
+		return ErrTooSlow
+	}
+	return err
+}
+
+// ordered is the expression that a look is in order by, and its type.
+func (t *translator) ordered(sort string) (by, as string) {
+	if sort != "" && sort != view.Received {
+		if n, err := expr.Parse(sort); err == nil {
+			if name, ok := n.(*expr.Name); ok && t.syms.Groups[name.Name] != nil {
+				n = &expr.Call{Name: "count", Args: []expr.Node{name}}
+			}
+			if x, err := t.scalar(n); err == nil {
+				switch x.kind {
+				case expr.Text, expr.Choice, expr.Date, expr.Time:
+					return "(" + x.sql + `) collate "C"`, "text"
+				case expr.Num:
+					return x.sql, "numeric"
+				case expr.Moment:
+					return x.sql, "bigint"
+				case expr.YesNo:
+					return x.sql, "boolean"
+				case expr.Choices:
+					return "array_to_string(" + x.sql + `, ',') collate "C"`, "text"
+				}
+			}
+		}
+	}
+	return "received_at", "timestamptz"
+}
+
+// query is a look as a statement.
+type query struct {
+	from  string // from … where …
+	by    string // in order by
+	as    string // and the type of that
+	args  []any
+	exact bool
+}
+
+func (in InForm) query(l Look) query {
+	t := &translator{lens: l.Lens, syms: l.Lens.Syms, frame: &expr.Frame{Clock: l.Lens.Clock(l.Now)}}
+	narrowed, args := narrow(l.When, l.Lens, l.Now, []any{in.workspace, in.form})
+	t.args = args
+	q := query{from: " from responses where form_id = (select id from forms where workspace_id = $1 and id = $2)", exact: narrowed.exact}
+	if narrowed.sql != "" {
+		q.from += " and " + narrowed.sql
+	}
+	for _, word := range strings.Fields(expr.Fold(l.Find)) {
+		q.from += " and " + t.says(word)
+	}
+	q.by, q.as = t.ordered(l.Sort)
+	q.args = t.args
+	return q
+}
+
+// says finds a word in the texts of a response.
+func (t *translator) says(word string) string {
+	word = t.arg(word, "text")
+	return `exists (select from jsonb_path_query(answers, 'strict $.** ? (@.type() == "string")') said
+		where strpos(lazo_fold(said#>>'{}'), ` + word + `) > 0)`
+}
+
+const responseColumns = ` id, workspace_id, form_id, edition, answers, parameters, received_at, changed_at, link_id, filling, language, labels, taken_by`
+
+// Look gives a page of at most limit responses behind a place, or before it; of the first
+// ones for no place, or, before none, of the last ones.
+func (in InForm) Look(ctx context.Context, l Look, at Place, before bool, limit int) (Page, error) {
+	q := in.query(l)
+	var page Page
+	page.Slow = !q.exact
+	for looked := 0; ; {
+		batch := limit + 1
+		if !q.exact {
+			batch = lookBatch
+		}
+		rows, places, err := in.rowsAt(ctx, q, at, before != l.Up, before, batch)
+		if err != nil {
+			return page, slow(err)
+		}
+		for i, r := range rows {
+			at = places[i]
+			if !q.exact {
+				record, err := r.Record()
+				if err != nil || l.When.Truth(record, l.Now) != expr.Met {
+					continue
+				}
+			}
+			if len(page.Responses) == limit {
+				page.Responses = append(page.Responses, r)
+				break
+			}
+			page.Responses = append(page.Responses, r)
+			if page.First.ID == "" {
+				page.First = at
+			}
+			page.Last = at
+		}
+		looked += len(rows)
+		if len(page.Responses) > limit || len(rows) < batch || q.exact {
+			break
+		}
+		if looked >= lookAtMost {
+			page.Unsure, page.Last = true, at
+			break
+		}
+	}
+	more := len(page.Responses) > limit
+	page.Responses = page.Responses[:min(len(page.Responses), limit)]
+	if before {
+		slices.Reverse(page.Responses)
+		page.First, page.Last = page.Last, page.First
+		page.Before, page.After = more, true
+	} else {
+		page.Before, page.After = false, more
+	}
+	return page, nil
+}
+
+// rowsAt are the responses behind a place in one direction, each with its own place.
+func (in InForm) rowsAt(ctx context.Context, q query, at Place, up, before bool, limit int) ([]Response, []Place, error) {
+	sql, args := "select"+responseColumns+", ("+q.by+")::text as place"+q.from, slices.Clone(q.args)
+	less, order, nulls := "<", "desc", "last"
+	if up {
+		less, order = ">", "asc"
+	}
+	if before {
+		nulls = "first"
+	}
+	if at.ID != "" {
+		args = append(args, uuid(at.ID), at.Value)
+		id, value := fmt.Sprintf("$%d", len(args)-1), fmt.Sprintf("$%d::text::%s", len(args), q.as)
+		behind := fmt.Sprintf("(%s %s %s or %s = %s and id %s %s", q.by, less, value, q.by, value, less, id)
+		switch {
+		case at.Value == nil && !before:
+			behind = fmt.Sprintf("(%s is null and id %s %s", q.by, less, id)
+		case at.Value == nil:
+			behind = fmt.Sprintf("(%s is not null or id %s %s", q.by, less, id)
+		case q.by == "received_at":
+			behind = fmt.Sprintf("((received_at, id) %s (%s, %s)", less, value, id)
+		case !before:
+			behind += " or " + q.by + " is null"
+		}
+		if at.Value == nil {
+			args = args[:len(args)-1]
+		}
+		sql += " and " + behind + ")"
+	}
+	if q.by == "received_at" { // never null, so that its index gives the order
+		sql += fmt.Sprintf(" order by received_at %s, id %s limit %d", order, order, limit)
+	} else {
+		sql += fmt.Sprintf(" order by %s %s nulls %s, id %s limit %d", q.by, order, nulls, order, limit)
+	}
+	ctx, cancel := context.WithTimeout(ctx, lookTimeout)
+	defer cancel()
+	rows, err := in.store.pool.Query(ctx, sql, args...)
+	if err != nil {
+		return nil, nil, err
+	}
+	var places []Place
+	out, err := pgx.CollectRows(rows, func(row pgx.CollectableRow) (Response, error) {
+		var place *string
+		r, err := scanned(row, &place)
+		places = append(places, Place{r.ID, place})
+		return r, err
+	})
+	return out, places, err
+}
+
+// scanned reads a response, and what stands behind its columns.
+func scanned(row pgx.CollectableRow, more ...any) (Response, error) {
+	var r Response
+	err := row.Scan(append([]any{&r.ID, &r.WorkspaceID, &r.FormID, &r.Edition, &r.Answers, &r.Parameters, &r.ReceivedAt, &r.ChangedAt,
+		&r.LinkID, &r.Filling, &r.Language, &r.Labels, &r.TakenBy}, more...)...)
+	return r, err
+}
+
+// Record is a response as conditions see it.
+func (r *Response) Record() (view.Record, error) {
+	answers, err := engine.ParseAnswers(r.Answers)
+	out := view.Record{Answers: answers, Parameters: r.Parameters, Received: r.ReceivedAt, Changed: r.ChangedAt, Edition: r.Edition,
+		Language: r.Language, By: view.ByRespondent}
+	if r.LinkID != nil {
+		out.Link = int64(*r.LinkID)
+	}
+	if r.TakenBy != nil {
+		out.By = view.ByOffice
+	}
+	return out, err
+}
+
+// Count is how many responses a view shows; all of the form's are counted as they come
+// and go.
+func (in InForm) Count(ctx context.Context, l Look) (int, error) {
+	if l.When == nil && strings.TrimSpace(l.Find) == "" {
+		return in.Tally(ctx)
+	}
+	n := 0
+	q := in.query(l)
+	if !q.exact {
+		return n, in.EachOf(ctx, l, func(Response) error { n++; return nil })
+	}
+	ctx, cancel := context.WithTimeout(ctx, lookTimeout)
+	defer cancel()
+	return n, slow(in.store.pool.QueryRow(ctx, "select count(*)"+q.from, q.args...).Scan(&n))
+}
+
+// Tally is how many responses the form has.
+func (in InForm) Tally(ctx context.Context) (int, error) {
+	var n int
+	return n, in.store.pool.QueryRow(ctx, `select coalesce(sum(responses), 0)::bigint from response_tallies
+		where form_id = (select id from forms where workspace_id = $1 and id = $2)`, in.workspace, in.form).Scan(&n)
+}
+
+// EachOf visits what a view shows, in its order and as it is at one moment, without
+// holding all of it in memory. A connection is held until it returns, so visit must not
+// wait for anybody.
+func (in InForm) EachOf(ctx context.Context, l Look, visit func(Response) error) error {
+	q := in.query(l)
+	order := "desc"
+	if l.Up {
+		order = "asc"
+	}
+	sql := fmt.Sprintf("select%s%s order by %s %s nulls last, id %s", responseColumns, q.from, q.by, order, order)
+	rows, err := in.store.pool.Query(ctx, sql, q.args...)
+	if err != nil {
+		return err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		r, err := scanned(rows)
+		if err != nil {
+			return err
+		}
+		if !q.exact {
+			record, err := r.Record()
+			if err != nil || l.When.Truth(record, l.Now) != expr.Met {
+				continue
+			}
+		}
+		if err := visit(r); err != nil {
+			return err
+		}
+	}
+	return rows.Err()
+}
+
+// Neighbours are the responses before and behind one in the order of a view; "" for none.
+func (in InForm) Neighbours(ctx context.Context, l Look, id string) (before, after string, err error) {
+	q := in.query(l)
+	place := Place{ID: id}
+	err = in.store.pool.QueryRow(ctx, "select ("+q.by+")::text"+q.from+fmt.Sprintf(" and id = $%d", len(q.args)+1), append(q.args, uuid(id))...).
+		Scan(&place.Value)
+	if errors.Is(err, pgx.ErrNoRows) {
+		return "", "", nil
+	}
+	if err != nil {
+		return "", "", err
+	}
+	for _, back := range []bool{true, false} {
+		page, err := in.Look(ctx, l, place, back, 1)
+		if err != nil || len(page.Responses) == 0 {
+			continue
+		}
+		if back {
+			before = page.Responses[0].ID
+		} else {
+			after = page.Responses[0].ID
+		}
+	}
+	return before, after, nil
+}
