@@ -10,6 +10,7 @@ import (
 
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgconn"
+	"gorm.io/gorm"
 
 	"lazo/core/engine"
 	"lazo/core/expr"
@@ -38,13 +39,18 @@ const MaxViews = 60
 // member's own.
 func (in InForm) Views(ctx context.Context, member MemberID) ([]SavedView, error) {
 	var out []SavedView
-	return out, in.store.db.WithContext(ctx).Scopes(in.ofForm).Where("owner_id is null or owner_id = ?", member).Order("lower(name), id").Find(&out).Error
+	return out, in.store.db.WithContext(ctx).Scopes(in.ofForm, seenBy(member)).Order("lower(name), id").Find(&out).Error
 }
 
 // View finds a view that a member sees.
 func (in InForm) View(ctx context.Context, member MemberID, id ViewID) (SavedView, error) {
 	var v SavedView
-	return v, plain(in.store.db.WithContext(ctx).Scopes(in.ofForm).Where("id = ? and (owner_id is null or owner_id = ?)", id, member).First(&v).Error)
+	return v, plain(in.store.db.WithContext(ctx).Scopes(in.ofForm, seenBy(member)).Where("id = ?", id).First(&v).Error)
+}
+
+// seenBy binds a query of views to those that a member sees.
+func seenBy(member MemberID) func(*gorm.DB) *gorm.DB {
+	return func(db *gorm.DB) *gorm.DB { return db.Where("owner_id is null or owner_id = ?", member) }
 }
 
 // SaveView keeps a view; with an ID it replaces that one. ErrTaken is for a name that
@@ -79,7 +85,7 @@ func taken(err error) error {
 
 // DeleteView forgets a view that a member sees; its responses stay.
 func (in InForm) DeleteView(ctx context.Context, member MemberID, id ViewID) error {
-	return in.store.db.WithContext(ctx).Scopes(in.ofForm).Where("id = ? and (owner_id is null or owner_id = ?)", id, member).Delete(&SavedView{}).Error
+	return in.store.db.WithContext(ctx).Scopes(in.ofForm, seenBy(member)).Where("id = ?", id).Delete(&SavedView{}).Error
 }
 
 // Earlier are the keys that the form's questions and sections had before they were
@@ -401,8 +407,8 @@ func (in InForm) EachOf(ctx context.Context, l Look, visit func(Response) error)
 func (in InForm) Neighbours(ctx context.Context, l Look, id string) (before, after string, err error) {
 	q := in.query(l)
 	place := Place{ID: id}
-	err = in.store.pool.QueryRow(ctx, "select ("+q.by+")::text"+q.from+fmt.Sprintf(" and id = $%d", len(q.args)+1), append(q.args, uuid(id))...).
-		Scan(&place.Value)
+	sql := fmt.Sprintf("select (%s)::text%s and id = $%d", q.by, q.from, len(q.args)+1)
+	err = in.store.pool.QueryRow(ctx, sql, append(q.args, uuid(id))...).Scan(&place.Value)
 	if errors.Is(err, pgx.ErrNoRows) {
 		return "", "", nil
 	}
