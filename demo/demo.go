@@ -12,6 +12,7 @@ import (
 
 	"lazo/core/engine"
 	"lazo/core/form"
+	"lazo/core/view"
 	"lazo/store"
 )
 
@@ -78,7 +79,32 @@ func Ensure(ctx context.Context, s *store.Store, start time.Time) error {
 	if err := d.add(ShoreCrew(start), 55, d.volunteer); err != nil {
 		return err
 	}
-	return d.add(CrewEntry(start), 85, d.crew)
+	if err := d.add(CrewEntry(start), 85, d.crew); err != nil {
+		return err
+	}
+	return d.views("crew-entry")
+}
+
+// views keeps two views of the crew entries.
+func (d *layout) views(address string) error {
+	f, err := d.store.FormByAddress(d.ctx, address)
+	if err != nil {
+		return err
+	}
+	for _, v := range []store.SavedView{
+		{Name: "Under 18, to be called", Definition: view.View{
+			When:    "any(rowers, age(born) < 18) and called = no",
+			Columns: []string{"entered_by", "club", "rowers", "called", "memo"},
+		}},
+		{Name: "Eights by club", Definition: view.View{
+			When: `boat_class = "eight"`, Columns: []string{"club", "boat_class", "entered_by", "rowers", "fee", "paid"}, Sort: "club", Up: true,
+		}},
+	} {
+		if _, err := d.store.In(d.workspace).Form(f.ID).SaveView(d.ctx, v); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 type layout struct {

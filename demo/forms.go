@@ -93,6 +93,11 @@ func CrewEntry(start time.Time) *form.Form {
 					Shown: form.When("any(rowers, age(born, " + race + ") < 18)"), Required: form.Always,
 				},
 				{Key: "photos", Type: form.YesNo, Label: "May we publish photographs of your crew?"},
+				{Key: "called", Type: form.Tick, Label: "Called", Staff: true},
+				{Key: "paid", Type: form.ChoiceType, Label: "Paid", Staff: true, Choices: []form.Choice{
+					{Value: "transfer", Label: "By transfer"}, {Value: "cash", Label: "At the desk"},
+				}},
+				{Key: "memo", Type: form.Text, Label: "Note to ourselves", Staff: true, MaxLength: form.BoundOf(200)},
 				{Key: "entered_at", Type: form.Hidden, Label: "Entered on", Value: &form.Value{Is: "today"}},
 			}}}},
 		},

@@ -87,18 +87,20 @@ func (s *Store) CountBy(ctx context.Context, key string, at time.Time, by int) (
 // transaction. It goes in only while its judge's edition is live and in public, and its
 // filling was not erased; if it does not, another statement says why.
 const (
-	insertColumns = `insert into responses (workspace_id, form_id, edition, answers, parameters, received_at, filling, link_id, language, takes, labels)
-		select $1, $2, $3, $4::jsonb, coalesce($5::jsonb, '{}'), $6, $7::uuid, (select id from links where id = $8), $9, $11::jsonb, $12::jsonb from forms`
+	insertColumns = `insert into responses (workspace_id, form_id, edition, answers, parameters, received_at, filling, link_id, language, takes, labels,
+			taken_by, overridden)
+		select $1, $2, $3, $4::jsonb, coalesce($5::jsonb, '{}'), $6, $7::uuid, (select id from links where id = $8), $9, $11::jsonb, $12::jsonb,
+			$13::bigint, $14::jsonb from forms`
 	insertWhere = ` where forms.id = $2 and ($10 = 0 or live_edition = $10 and offline_since is null)
 		and not exists (select 1 from erased_fillings where filling = $7::uuid)`
 	insertOnce = ` on conflict (filling) do nothing`
 
 	// With the count of its sender's minute, unless that is over the most.
-	countSender = `with c as (insert into public_counts (key, minute, n) values ($13, $14, $15)
-		on conflict (key, minute) do update set n = public_counts.n + $15 returning n) `
+	countSender = `with c as (insert into public_counts (key, minute, n) values ($15, $16, $17)
+		on conflict (key, minute) do update set n = public_counts.n + $17 returning n) `
 
 	insertResponse = insertColumns + insertWhere + insertOnce
-	insertRated    = countSender + insertColumns + `, c` + insertWhere + ` and n <= $16` + insertOnce
+	insertRated    = countSender + insertColumns + `, c` + insertWhere + ` and n <= $18` + insertOnce
 
 	// whyNot tells why a response did not go in.
 	whyNot = `select exists (select 1 from erased_fillings where filling = $1::uuid),
@@ -116,8 +118,8 @@ func withFiles(counting, insert, files string) string {
 }
 
 var (
-	insertWithFiles      = withFiles("with ", insertResponse, "$13")
-	insertRatedWithFiles = withFiles(countSender+", ", strings.TrimPrefix(insertRated, countSender), "$17")
+	insertWithFiles      = withFiles("with ", insertResponse, "$15")
+	insertRatedWithFiles = withFiles(countSender+", ", strings.TrimPrefix(insertRated, countSender), "$19")
 )
 
 // Reception is what became of a response that was sent.
@@ -135,11 +137,11 @@ const (
 	ChangedTooOften           // a response was changed [MostVersions] times
 )
 
-// values are the arguments $1 to $12.
+// values are the arguments $1 to $14.
 func (r *Response) values() []any {
 	return []any{
 		r.WorkspaceID, r.FormID, r.Edition, r.Answers, r.Parameters, r.ReceivedAt, r.Filling, r.LinkID, r.Language, r.Judge,
-		orNull(r.Takes), r.Labels,
+		orNull(r.Takes), r.Labels, r.TakenBy, r.Overridden,
 	}
 }
 

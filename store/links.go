@@ -5,6 +5,8 @@ import (
 	"crypto/rand"
 	"errors"
 	"time"
+
+	"lazo/core/view"
 )
 
 // Link is a public address of a form with preset parameters and a name.
@@ -88,4 +90,11 @@ func (in InForm) Address(ctx context.Context) (string, error) {
 		err = ErrNotFound
 	}
 	return address, err
+}
+
+// LinkNames are a form's links as conditions name them, the newest first.
+func (in InForm) LinkNames(ctx context.Context) ([]view.Link, error) {
+	var out []view.Link
+	links := in.store.db.WithContext(ctx).Model(&Link{}).Scopes(in.ofForm).Select("id, name")
+	return out, links.Order("made_at desc, id desc").Limit(500).Scan(&out).Error
 }

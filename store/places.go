@@ -19,6 +19,14 @@ func orNull[K comparable, V any](m map[K]V) []byte {
 	return data
 }
 
+// orNullList is a list as JSON; null for an empty one.
+func orNullList(list []string) ([]byte, error) {
+	if len(list) == 0 {
+		return nil, nil
+	}
+	return json.Marshal(list)
+}
+
 // noPlaces is what the database raises when a choice has no place left; see the migration.
 const noPlaces = "LZ001"
 

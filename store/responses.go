@@ -32,6 +32,8 @@ type Response struct {
 	// {"pier": {"h": "Heron pier"}}; nil for none.
 	Labels   map[string]map[string]string `gorm:"type:jsonb;serializer:json"`
 	Versions []ResponseVersion            // in ResponseWithVersions
+	// Overridden is what the checks said against the response as the office stored it.
+	Overridden []string `gorm:"type:jsonb;serializer:json"`
 	// Judge is the edition that said that the form takes responses, in AddResponse:
 	// nothing is stored if another is live by then. 0 is none.
 	Judge int `gorm:"-"`
@@ -50,29 +52,49 @@ const MostVersions = 200
 var errTooOften = errors.New("the response was changed too often")
 
 // ChangeResponse puts the answers, edition, places and labels of next in the place of
-// a response's, keeping what it was as a version. The files of next become its own;
-// those it had before stay with its versions. It is not changed beyond [MostVersions],
-// nor where a choice has no place left.
+// a response's, as its respondent; see [InForm.Amend].
 func (in InForm) ChangeResponse(ctx context.Context, id string, next Response, at time.Time) (Reception, error) {
+	return in.Amend(ctx, id, nil, at, func(Response) (Response, error) { return next, nil })
+}
+
+// Amend changes a response: what change makes of it as it stands is put in the place of
+// its answers, edition, places and labels, and what it was is kept as a version. By is
+// the member who does it, nil for the respondent. The files of the new state become its
+// own; those it had before stay with its versions. It is not changed beyond
+// [MostVersions], nor where a choice has no place left. The response is locked while
+// change runs, so that it must not wait for anybody; nobody's change is lost.
+func (in InForm) Amend(
+	ctx context.Context, id string, by *MemberID, at time.Time, change func(Response) (Response, error),
+) (Reception, error) {
 	err := in.store.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
 		var r Response
 		err := plain(tx.Clauses(clause.Locking{Strength: "UPDATE"}).Scopes(in.ofForm).Where("id = ?", uuid(id)).First(&r).Error)
 		if err != nil {
 			return err
 		}
-		kept := tx.Exec(`insert into response_versions (response_id, number, edition, answers, kept_at)
-			select ?, coalesce(max(number), 0) + 1, ?, ?, ? from response_versions where response_id = ? having count(*) < ?`, id, r.Edition, r.Answers, at, id, MostVersions)
+		next, err := change(r)
+		if err != nil {
+			return err
+		}
+		kept := tx.Exec(`insert into response_versions (response_id, number, edition, answers, kept_at, changed_by, by_office)
+			select ?, coalesce(max(number), 0) + 1, ?, ?, ?, ?, ? from response_versions where response_id = ? having count(*) < ?`,
+			id, r.Edition, r.Answers, at, by, by != nil, id, MostVersions)
 		switch {
 		case kept.Error != nil:
 			return kept.Error
 		case kept.RowsAffected == 0:
 			return errTooOften
 		}
-		if err := tx.Exec("update uploads set response_id = ? where form_id = ? and filling = ? and id in ?", id, in.form, r.Filling, uuids(next.Uploads)).Error; err != nil {
+		if err := tx.Exec("update uploads set response_id = ? where form_id = ? and filling = ? and id in ?", id, in.form, r.Filling,
+			uuids(next.Uploads)).Error; err != nil {
 			return err
 		}
-		return tx.Exec("update responses set answers = ?, edition = ?, changed_at = ?, takes = ?::jsonb, labels = ?::jsonb where id = ?",
-			next.Answers, next.Edition, at, orNull(next.Takes), orNull(next.Labels), id).Error
+		overridden, err := orNullList(next.Overridden)
+		if err != nil {
+			return err
+		}
+		return tx.Exec(`update responses set answers = ?, edition = ?, changed_at = ?, takes = ?::jsonb, labels = ?::jsonb, overridden = ?::jsonb
+			where id = ?`, next.Answers, next.Edition, at, orNull(next.Takes), orNull(next.Labels), overridden, id).Error
 	})
 	switch {
 	case isNoPlaces(err):
@@ -90,12 +112,17 @@ type ResponseVersion struct {
 	Edition    int
 	Answers    []byte `gorm:"type:jsonb"`
 	KeptAt     time.Time
+	ByOffice   bool      // the change that ended it was the office's
+	ChangedBy  *MemberID // who made that change; nil for the respondent, or one who has left
+	Member     string    `gorm:"->"` // that member's name, in ResponseWithVersions
 }
 
 // ResponseWithVersions finds a response with its earlier states, the newest first.
 func (in InForm) ResponseWithVersions(ctx context.Context, id string) (Response, error) {
 	var r Response
-	newestFirst := func(db *gorm.DB) *gorm.DB { return db.Order("number desc") }
+	newestFirst := func(db *gorm.DB) *gorm.DB {
+		return db.Select("response_versions.*, (select name from members m where m.id = changed_by) as member").Order("number desc")
+	}
 	return r, plain(in.store.db.WithContext(ctx).Preload("Versions", newestFirst).Scopes(in.ofForm).Where("id = ?", uuid(id)).First(&r).Error)
 }
 
@@ -140,48 +167,4 @@ func (in InForm) Responses(ctx context.Context, offset, limit int) ([]Response, 
 func (in InForm) Response(ctx context.Context, id string) (Response, error) {
 	var r Response
 	return r, plain(in.store.db.WithContext(ctx).Scopes(in.ofForm).Where("id = ?", uuid(id)).First(&r).Error)
-}
-
-// Snapshot is all responses of a form as they are at one moment.
-type Snapshot struct {
-	db *gorm.DB
-	in InForm
-}
-
-// AtOnce calls read with a form's responses as they are now; what arrives or is
-// deleted meanwhile changes nothing in it. A connection is held until read returns,
-// so it must not wait for anybody.
-func (in InForm) AtOnce(ctx context.Context, read func(Snapshot) error) error {
-	return in.store.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
-		return read(Snapshot{tx, in})
-	}, &sql.TxOptions{Isolation: sql.LevelRepeatableRead, ReadOnly: true})
-}
-
-func (s Snapshot) query() *gorm.DB {
-	return s.db.Model(&Response{}).Scopes(s.in.ofForm)
-}
-
-// Editions lists the editions that the responses belong to, the newest first.
-func (s Snapshot) Editions() ([]Edition, error) {
-	var out []Edition
-	return out, s.db.Scopes(s.in.ofForm).Where("number in (?)", s.query().Select("edition")).Order("number desc").Find(&out).Error
-}
-
-// Each visits the responses, the oldest first, without holding all of them in memory.
-func (s Snapshot) Each(visit func(Response) error) error {
-	rows, err := s.query().Order("received_at, id").Rows()
-	if err != nil {
-		return err
-	}
-	defer rows.Close()
-	for rows.Next() {
-		var r Response
-		if err := s.db.ScanRows(rows, &r); err != nil {
-			return err
-		}
-		if err := visit(r); err != nil {
-			return err
-		}
-	}
-	return rows.Err()
 }

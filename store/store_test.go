@@ -439,7 +439,8 @@ func TestAFileThatIsCutOffIsNone(t *testing.T) {
 
 func TestASnapshotIsOfOneMoment(t *testing.T) {
 	ctx := context.Background()
-	f, _ := publish(t, "snapshot")
+	f, _, lens := lensOf(t, "snapshot")
+	look := store.Look{Lens: lens, Now: time.Now()}
 	for n := range 3 {
 		_, err := db.AddResponse(ctx, response(f, n))
 		require.NoError(t, err)
@@ -447,7 +448,7 @@ func TestASnapshotIsOfOneMoment(t *testing.T) {
 	require.NoError(t, db.In(f.WorkspaceID).Form(f.ID).AtOnce(ctx, func(all store.Snapshot) error {
 		for pass := range 2 {
 			n := 0
-			require.NoError(t, all.Each(func(r store.Response) error {
+			require.NoError(t, all.Each(look, func(r store.Response) error {
 				if n++; n == 1 && pass == 0 {
 					require.NoError(t, db.In(f.WorkspaceID).Form(f.ID).DeleteResponse(ctx, r.ID))
 					_, err := db.AddResponse(ctx, response(f, 100))

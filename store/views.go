@@ -161,6 +161,12 @@ func slow(err error) error {
 	return err
 }
 
+// dataFault reports whether a statement met a value that it can't read.
+func dataFault(err error) bool {
+	var pg *pgconn.PgError
+	return errors.As(err, &pg) && strings.HasPrefix(pg.Code, "22")
+}
+
 // ordered is the expression that a look is in order by, and its type.
 func (t *translator) ordered(sort string) (by, as string) {
 	if sort != "" && sort != view.Received {
@@ -187,8 +193,17 @@ func (t *translator) ordered(sort string) (by, as string) {
 	return "received_at", "timestamptz"
 }
 
+// plainQuery leaves a condition to the core: for a response of which the database can't
+// read something.
+func (in InForm) plainQuery(l Look) query {
+	q := in.query(Look{Lens: l.Lens, Find: l.Find, Up: l.Up, Now: l.Now})
+	q.exact, q.plain = l.When == nil, true
+	return q
+}
+
 // query is a look as a statement.
 type query struct {
+	plain bool
 	from  string // from … where …
 	by    string // in order by
 	as    string // and the type of that
@@ -226,16 +241,23 @@ const responseColumns = ` id, workspace_id, form_id, edition, answers, parameter
 func (in InForm) Look(ctx context.Context, l Look, at Place, before bool, limit int) (Page, error) {
 	q := in.query(l)
 	var page Page
-	page.Slow = !q.exact
 	for looked := 0; ; {
 		batch := limit + 1
 		if !q.exact {
 			batch = lookBatch
 		}
 		rows, places, err := in.rowsAt(ctx, q, at, before != l.Up, before, batch)
+		if dataFault(err) && at.Value != nil {
+			return page, ErrNotFound // no such place
+		}
+		if dataFault(err) && !q.plain {
+			q = in.plainQuery(l)
+			continue
+		}
 		if err != nil {
 			return page, slow(err)
 		}
+		page.Slow = !q.exact
 		for i, r := range rows {
 			at = places[i]
 			if !q.exact {
@@ -360,7 +382,12 @@ func (in InForm) Count(ctx context.Context, l Look) (int, error) {
 	}
 	ctx, cancel := context.WithTimeout(ctx, lookTimeout)
 	defer cancel()
-	return n, slow(in.store.pool.QueryRow(ctx, "select count(*)"+q.from, q.args...).Scan(&n))
+	err := in.store.pool.QueryRow(ctx, "select count(*)"+q.from, q.args...).Scan(&n)
+	if dataFault(err) {
+		n = 0
+		return n, in.visit(ctx, in.store.pool, in.plainQuery(l), l, func(Response) error { n++; return nil })
+	}
+	return n, slow(err)
 }
 
 // Tally is how many responses the form has.
@@ -374,13 +401,30 @@ func (in InForm) Tally(ctx context.Context) (int, error) {
 // holding all of it in memory. A connection is held until it returns, so visit must not
 // wait for anybody.
 func (in InForm) EachOf(ctx context.Context, l Look, visit func(Response) error) error {
-	q := in.query(l)
+	return in.eachOf(ctx, in.store.pool, l, visit)
+}
+
+type querier interface {
+	Query(ctx context.Context, sql string, args ...any) (pgx.Rows, error)
+	QueryRow(ctx context.Context, sql string, args ...any) pgx.Row
+}
+
+func (in InForm) eachOf(ctx context.Context, db querier, l Look, visit func(Response) error) error {
+	visited := false
+	err := in.visit(ctx, db, in.query(l), l, func(r Response) error { visited = true; return visit(r) })
+	if dataFault(err) && !visited {
+		err = in.visit(ctx, db, in.plainQuery(l), l, visit)
+	}
+	return err
+}
+
+func (in InForm) visit(ctx context.Context, db querier, q query, l Look, visit func(Response) error) error {
 	order := "desc"
 	if l.Up {
 		order = "asc"
 	}
 	sql := fmt.Sprintf("select%s%s order by %s %s nulls last, id %s", responseColumns, q.from, q.by, order, order)
-	rows, err := in.store.pool.Query(ctx, sql, q.args...)
+	rows, err := db.Query(ctx, sql, q.args...)
 	if err != nil {
 		return err
 	}
@@ -401,6 +445,50 @@ func (in InForm) EachOf(ctx context.Context, l Look, visit func(Response) error)
 		}
 	}
 	return rows.Err()
+}
+
+// Snapshot is the responses of a form as they are at one moment.
+type Snapshot struct {
+	ctx context.Context //nolint:containedctx // it lives for one read
+	tx  pgx.Tx
+	in  InForm
+}
+
+// AtOnce calls read with a form's responses as they are now; what arrives or is
+// deleted meanwhile changes nothing in it. A connection is held until read returns,
+// so it must not wait for anybody.
+func (in InForm) AtOnce(ctx context.Context, read func(Snapshot) error) error {
+	tx, err := in.store.pool.BeginTx(ctx, pgx.TxOptions{IsoLevel: pgx.RepeatableRead, AccessMode: pgx.ReadOnly})
+	if err != nil {
+		return err
+	}
+	defer tx.Rollback(context.WithoutCancel(ctx)) //nolint:errcheck // it only read
+	return read(Snapshot{ctx, tx, in})
+}
+
+// Each visits what a view shows.
+func (s Snapshot) Each(l Look, visit func(Response) error) error {
+	return s.in.eachOf(s.ctx, s.tx, l, visit)
+}
+
+// Editions lists the editions that responses of the form belong to, the newest first.
+func (s Snapshot) Editions() ([]Edition, error) {
+	rows, err := s.tx.Query(s.ctx, `select number, definition from editions e where form_id = (select id from forms where workspace_id = $1 and id = $2)
+		and exists (select from responses r where r.form_id = e.form_id and r.edition = e.number) order by number desc`, s.in.workspace, s.in.form)
+	if err != nil {
+		return nil, err
+	}
+	return pgx.CollectRows(rows, func(row pgx.CollectableRow) (e Edition, err error) {
+		return e, row.Scan(&e.Number, &e.Definition)
+	})
+}
+
+// MostRows is how many rows a repeating section has at most in any response.
+func (s Snapshot) MostRows(section string) (int, error) {
+	var n int
+	return n, s.tx.QueryRow(s.ctx, `select coalesce(max(jsonb_array_length(answers->$3::text)), 0) from responses
+		where form_id = (select id from forms where workspace_id = $1 and id = $2) and jsonb_typeof(answers->$3::text) = 'array'`,
+		s.in.workspace, s.in.form, section).Scan(&n)
 }
 
 // Neighbours are the responses before and behind one in the order of a view; "" for none.
@@ -427,4 +515,12 @@ func (in InForm) Neighbours(ctx context.Context, l Look, id string) (before, aft
 		}
 	}
 	return before, after, nil
+}
+
+// CountSince is how many responses the form received after a moment, up to a thousand.
+func (in InForm) CountSince(ctx context.Context, since time.Time) (int, error) {
+	var n int
+	return n, in.store.pool.QueryRow(ctx, `select count(*) from (select from responses
+		where form_id = (select id from forms where workspace_id = $1 and id = $2) and received_at > $3 limit 1000) r`,
+		in.workspace, in.form, since).Scan(&n)
 }

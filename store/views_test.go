@@ -412,3 +412,24 @@ func TestARenamedQuestionKeepsItsAnswers(t *testing.T) {
 	}
 	assert.True(t, slices.ContainsFunc(lens.Columns(), func(c view.Column) bool { return c.Key == "crew" }))
 }
+
+// What the database can't read in one response is left to the core.
+func TestAnAnswerThatTheDatabaseCantRead(t *testing.T) {
+	ctx := context.Background()
+	f, _, lens := lensOf(t, "unreadable")
+	in := db.In(f.WorkspaceID).Form(f.ID)
+	for _, answers := range []string{`{"stamp": "2026-99-99T99:99:99Z", "n": 1}`, `{"stamp": "2026-05-30T18:00:00Z", "n": 2}`} {
+		_, err := db.AddResponse(ctx, store.Response{WorkspaceID: f.WorkspaceID, FormID: f.ID, Edition: 1, Answers: []byte(answers),
+			Filling: uuid.NewString(), ReceivedAt: time.Now()})
+		require.NoError(t, err)
+	}
+	when, err := lens.Compile("stamp > 2026-01-01T00:00")
+	require.NoError(t, err)
+	look := store.Look{Lens: lens, When: when, Now: time.Now()}
+	page, err := in.Look(ctx, look, store.Place{}, false, 10)
+	require.NoError(t, err)
+	require.Len(t, page.Responses, 1)
+	n, err := in.Count(ctx, look)
+	require.NoError(t, err)
+	assert.Equal(t, 1, n)
+}

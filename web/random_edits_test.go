@@ -70,7 +70,8 @@ func visitAll(t *rapid.T, desk client, f store.Form) {
 	def, err := f.Definition()
 	require.NoError(t, err)
 	base := fmt.Sprintf("/forms/%d", f.ID)
-	paths := []string{"", "/rehearsal", "/publish", "/public", "/links", "/responses", "/responses.csv", "/file", "/season", "/delete"}
+	paths := []string{"", "/rehearsal", "/publish", "/public", "/links", "/file", "/season", "/delete", "/responses", "/responses.csv",
+		"/responses/summary", "/responses/new", "/responses?edit=1", "/responses/condition?do=add", "/responses/out"}
 	for tag := range def.Translations {
 		paths = append(paths, "/languages/"+tag)
 	}

@@ -37,3 +37,13 @@ func (o *Outcome) files() (out []string) {
 	})
 	return out
 }
+
+// Override lets an outcome of mode staff be stored although checks hinder it, and tells
+// what hinders it; nothing in other modes.
+func (o *Outcome) Override() []Finding {
+	if o.mode != Staff || o.Accepted {
+		return nil
+	}
+	o.Accepted = true
+	return o.Findings("")
+}

@@ -428,3 +428,6 @@ func (l *Lens) Check(v View) error {
 
 // Ticks reports whether a question is a tick box.
 func (l *Lens) Ticks(key string) bool { return l.ticks[key] }
+
+// Answer is what is stored under a question's key, or one that it had before.
+func (l *Lens) Answer(answers map[string]any, key string) any { return l.answer(answers, key) }

@@ -124,7 +124,9 @@ func (rd *Renderer) Page(w http.ResponseWriter, status int, name string, data an
 	if err := rd.set.ExecuteTemplate(b, name, data); err != nil {
 		return err
 	}
-	w.Header().Set("Content-Type", "text/html; charset=utf-8")
+	if w.Header().Get("Content-Type") == "" {
+		w.Header().Set("Content-Type", "text/html; charset=utf-8")
+	}
 	w.WriteHeader(status)
 	_, _ = b.WriteTo(w) // it fails only for a visitor who has gone away
 	return nil

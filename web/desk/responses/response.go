@@ -5,12 +5,15 @@ import (
 	"net/http"
 	"slices"
 	"strconv"
+	"strings"
+	"time"
 
 	"github.com/go-chi/chi/v5"
 
 	"lazo/core/engine"
 	"lazo/core/exchange"
 	"lazo/core/form"
+	"lazo/store"
 	"lazo/web/desk/frame"
 	"lazo/web/fill"
 )
@@ -18,45 +21,81 @@ import (
 type responsePage struct {
 	frame.Frame
 	*fill.View
-	Response string
-	Received string
-	Changed  string
-	Language string // that it was given in, if not the form's own
-	Edition  int
-	Version  int // of an earlier state, 0 for what it is now
-	Versions []frame.Option
-	Params   []parameter
+	Response   string
+	Received   string
+	Language   string // that it was given in, if not the form's own
+	Taken      bool   // by the office
+	Edition    int
+	Version    int // of an earlier state, 0 for what it is now
+	History    []state
+	Params     []parameter
+	Link       string
+	Staff      []*staffField
+	Overridden []string
+	Now        []string // what the form as it is now would ask besides
+	Before     string   // the address of the response before it in the view
+	After      string
+	Back       string
+	Beside     bool // it stands beside the table
 }
+
+// state is a state that the response was in, with what then became of it.
+type state struct {
+	Version int // 0 for what it is now
+	When    string
+	Words   string // what made it
+	Changes []difference
+	Shown   bool
+}
+
+// difference is an answer that changed.
+type difference struct{ Label, Before, After string }
 
 // parameter is an address parameter that the response came with.
 type parameter struct{ Name, Label, Value string }
 
 // response shows one response as it was asked: by its edition, at its moment, in
-// its mode; with ?version=N as it was before a change.
+// its mode; with ?version=N as it was before a change, with ?beside=1 for a place beside
+// the table.
 func (d *Room) response(w http.ResponseWriter, r *http.Request) error {
-	f, def, fr, err := d.OpenTab(r, "responses")
+	l, err := d.looking(r)
 	if err != nil {
 		return err
 	}
-	res, err := d.Of(f).ResponseWithVersions(r.Context(), chi.URLParam(r, "response"))
+	page, err := d.responsePage(r, l, chi.URLParam(r, "response"))
 	if err != nil {
 		return err
 	}
-	page := responsePage{Frame: fr, Response: res.ID}
+	if page.Beside = r.URL.Query().Get("beside") != ""; page.Beside {
+		return d.pages.Page(w, http.StatusOK, "response-sheet", page)
+	}
+	return d.pages.Page(w, http.StatusOK, "response", page)
+}
+
+func (d *Room) responsePage(r *http.Request, l *looking, id string) (*responsePage, error) {
+	res, err := d.Of(l.form).ResponseWithVersions(r.Context(), id)
+	if err != nil {
+		return nil, err
+	}
+	page := &responsePage{Frame: l.frame, Response: res.ID, Taken: res.TakenBy != nil, Overridden: res.Overridden, Back: l.address("")}
+	zone := l.lens.Syms.Zone
+	page.Received = res.ReceivedAt.In(zone).Format(frame.PlainMoment)
+	if err := d.history(r, page, res, zone); err != nil {
+		return nil, err
+	}
+	now := res.Answers
 	for _, v := range res.Versions {
-		number := strconv.Itoa(v.Number)
-		page.Versions = append(page.Versions, frame.Option{Value: number, Label: v.KeptAt.In(def.Symbols().Zone).Format(frame.PlainMoment)})
-		if r.URL.Query().Get("version") == number {
+		if r.URL.Query().Get("version") == strconv.Itoa(v.Number) {
 			page.Version, res.Answers, res.Edition = v.Number, v.Answers, v.Edition
 		}
 	}
-	p, err := d.Programs.Get(r.Context(), f.ID, res.Edition)
+	p, err := d.Programs.Get(r.Context(), l.form.ID, res.Edition)
 	if err != nil {
-		return err
+		return nil, err
 	}
 	answers, err := engine.ParseAnswers(res.Answers)
 	if err != nil {
-		return err
+		return nil, err
 	}
 	out := p.Run(engine.Input{Record: p.Record(answers), Params: res.Parameters, At: res.ReceivedAt, Mode: engine.Staff})
 	page.View, page.Edition = fill.Build(p, out, nil, "", fill.Unjudged), res.Edition
@@ -64,16 +103,147 @@ func (d *Room) response(w http.ResponseWriter, r *http.Request) error {
 	if res.Language != "" {
 		page.Language = form.LanguageName(res.Language)
 	}
-	page.Received = res.ReceivedAt.In(p.Location()).Format(frame.PlainMoment)
-	if res.ChangedAt != nil {
-		page.Changed = res.ChangedAt.In(p.Location()).Format(frame.PlainMoment)
-	}
 	for _, param := range p.Form.Parameters {
 		if v := res.Parameters[param.Name]; len(v) > 0 {
 			page.Params = append(page.Params, parameter{param.Name, frame.LabelOr(param.Label, param.Name), exchange.Plain(toAny(v))})
 		}
 	}
-	return d.pages.Page(w, http.StatusOK, "response", page)
+	page.Link = l.factText(res, "link")
+	if page.Version == 0 {
+		d.staffFields(page, l, p, now)
+	}
+	page.Before, page.After, err = d.Of(l.form).Neighbours(r.Context(), l.look(), res.ID)
+	if page.Before != "" {
+		page.Before = l.address("/" + page.Before)
+	}
+	if page.After != "" {
+		page.After = l.address("/" + page.After)
+	}
+	return page, err
+}
+
+// staffFields are the questions of the workspace, to be filled beside the response; those
+// that came with later editions too.
+func (d *Room) staffFields(page *responsePage, l *looking, p *engine.Program, stored []byte) {
+	answers, err := engine.ParseAnswers(stored)
+	if err != nil {
+		return
+	}
+	for _, c := range l.lens.Columns() {
+		if !c.Staff {
+			continue
+		}
+		v := l.lens.Answer(answers, c.Key)
+		f := staffFieldOf(c.Item, v, inWords(p, c.Key, v, nil))
+		f.Form, f.Response = l.form.ID, page.Response
+		page.Staff = append(page.Staff, f)
+	}
+}
+
+// history are the states of a response, the newest first, each with what its change did.
+func (d *Room) history(r *http.Request, page *responsePage, res store.Response, zone *time.Location) error {
+	shown := r.URL.Query().Get("version")
+	after, edition := res.Answers, res.Edition
+	version := 0
+	for _, v := range res.Versions { // the newest first; each says what ended it
+		p, err := d.Programs.Get(r.Context(), res.FormID, edition)
+		if err != nil {
+			return err
+		}
+		changes, err := differences(p, v.Answers, after)
+		if err != nil {
+			return err
+		}
+		by := "its respondent"
+		if v.ByOffice {
+			by = frame.LabelOr(v.Member, "someone of the office who has left")
+		}
+		page.History = append(page.History, state{
+			Version: version, When: v.KeptAt.In(zone).Format(frame.PlainMoment), Words: "Changed by " + by, Changes: changes,
+			Shown: shown == strconv.Itoa(version) || shown == "" && version == 0,
+		})
+		after, edition, version = v.Answers, v.Edition, v.Number
+	}
+	words := "Received"
+	if res.TakenBy != nil {
+		words = "Taken down by the office"
+	}
+	page.History = append(page.History, state{
+		Version: version, When: res.ReceivedAt.In(zone).Format(frame.PlainMoment), Words: words,
+		Shown: shown == strconv.Itoa(version) || shown == "" && version == 0,
+	})
+	return nil
+}
+
+// differences are the answers in which two states of a response differ, in the order of
+// the form.
+func differences(p *engine.Program, before, after []byte) ([]difference, error) {
+	a, err := engine.ParseAnswers(before)
+	if err != nil {
+		return nil, err
+	}
+	b, err := engine.ParseAnswers(after)
+	if err != nil {
+		return nil, err
+	}
+	var out []difference
+	add := func(label, key string, was, is any) {
+		x, y := inWords(p, key, was, nil), inWords(p, key, is, nil)
+		if x != y {
+			out = append(out, difference{label, x, y})
+		}
+	}
+	for pl := range p.Form.Places() {
+		if pl.Section.Repeat == nil {
+			add(pl.Item.Name(), pl.Item.Key, a[pl.Item.Key], b[pl.Item.Key])
+			continue
+		}
+		if pl.Index == 0 {
+			out = append(out, rowDifferences(p, pl.Section, a[pl.Section.Key], b[pl.Section.Key])...)
+		}
+	}
+	return out, nil
+}
+
+// rowDifferences compares the rows of a section, each with itself wherever it stands.
+func rowDifferences(p *engine.Program, s *form.Section, before, after any) (out []difference) {
+	was, _ := before.([]any)
+	is, _ := after.([]any)
+	name := frame.LabelOr(s.Repeat.Name, s.Name())
+	row := func(rows []any, i int) map[string]any { m, _ := rows[i].(map[string]any); return m }
+	matched := map[int]bool{}
+	for i := range is {
+		now := row(is, i)
+		at := slices.IndexFunc(was, func(v any) bool {
+			m, _ := v.(map[string]any)
+			return m[engine.RowID] != nil && m[engine.RowID] == now[engine.RowID]
+		})
+		if at < 0 && now[engine.RowID] == nil && i < len(was) {
+			at = i
+		}
+		then := map[string]any{}
+		if at >= 0 {
+			then, matched[at] = row(was, at), true
+		}
+		for _, it := range s.Items {
+			x, y := inWords(p, it.Key, then[it.Key], nil), inWords(p, it.Key, now[it.Key], nil)
+			if x != y {
+				out = append(out, difference{name + " " + strconv.Itoa(i+1) + ", " + it.Name(), x, y})
+			}
+		}
+	}
+	for i := range was {
+		if !matched[i] {
+			var said []string
+			for _, it := range s.Items {
+				if x := inWords(p, it.Key, row(was, i)[it.Key], nil); x != "" {
+					said = append(said, x)
+				}
+			}
+			out = append(out, difference{name + " " + strconv.Itoa(i+1), strings.Join(said, ", "), "taken out"})
+		}
+	}
+	return out
 }
 
 // asTheyRead puts what picks from lists of the workspace read when they were stored in

@@ -1,0 +1,430 @@
+package view
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"lazo/core/expr"
+	"lazo/core/form"
+)
+
+// A summary is what responses say, question by question: counts of choices, the spread of
+// numbers, days and texts. It is added up response by response, so that it takes no more
+// memory for many.
+
+// Kinds of pictures that fit a question's answers.
+const (
+	Bars      = "bars"      // choices, ticks, yes and no
+	Histogram = "histogram" // numbers and scales
+	Days      = "days"      // dates
+	Heat      = "heat"      // grids
+	Texts     = "texts"     // texts, the longest to be read
+)
+
+// Sum is what the responses say to one question.
+type Sum struct {
+	Key, Label string
+	Picture    string
+	Answered   int
+	Bars       []Bar // choices in the form's order; the bins of numbers and days
+	Mean       string
+	Columns    []string // of a heat table: its choices
+	Heat       []HeatRow
+	Texts      []string
+	More       int // texts beyond those
+
+	counts  map[string]int
+	said    map[string]string // texts by how they are compared
+	values  []float64
+	days    map[expr.Day]int
+	options *expr.Options
+	rows    []form.GridRow
+	total   float64
+}
+
+// Bar is one of several counts.
+type Bar struct {
+	Label string
+	N     int
+}
+
+// HeatRow is a row of a grid with how often each choice was picked in it.
+type HeatRow struct {
+	Label string
+	N     []int
+}
+
+// Bounds of what a summary keeps of each question.
+const (
+	sumBins   = 12
+	sumTexts  = 5
+	sumValues = 200_000
+	sumBars   = 24
+)
+
+// Sums adds responses up.
+type Sums struct {
+	lens *Lens
+	Sums []*Sum
+	N    int
+	Days *Sum // when they were received
+}
+
+// NewSums begins a summary of the questions with those keys, or of those that a view can
+// show for none; texts are left out unless they are asked for.
+func (l *Lens) NewSums(keys []string) *Sums {
+	s := &Sums{lens: l, Days: &Sum{Key: Received, Label: "Received, by day", Picture: Days, days: map[expr.Day]int{}}}
+	for _, c := range l.Columns() {
+		if c.Item == nil || len(keys) > 0 && !slices.Contains(keys, c.Key) {
+			continue
+		}
+		sum := l.newSum(c)
+		if sum.Picture == "" || len(keys) == 0 && sum.Picture == Texts {
+			continue
+		}
+		s.Sums = append(s.Sums, sum)
+	}
+	return s
+}
+
+func (l *Lens) newSum(c Column) *Sum {
+	sym := l.Syms.Items[c.Key]
+	sum := &Sum{Key: c.Key, Label: c.Label, counts: map[string]int{}, days: map[expr.Day]int{}, options: sym.Type.Options,
+		said: map[string]string{}}
+	switch sym.Type.Kind {
+	case expr.Choice, expr.Choices, expr.YesNo:
+		sum.Picture = Bars
+	case expr.Num:
+		sum.Picture = Histogram
+	case expr.Date:
+		sum.Picture = Days
+	case expr.Grid:
+		sum.Picture, sum.rows = Heat, c.Item.Rows
+	case expr.Text:
+		sum.Picture = Texts
+	}
+	return sum
+}
+
+// Add adds a response.
+func (s *Sums) Add(r Record) {
+	s.N++
+	s.Days.Answered++
+	s.Days.days[expr.ClockAt(r.Received.Unix(), s.lens.Syms.Zone).Day()]++
+	for _, sum := range s.Sums {
+		sum.add(s.lens.value(s.lens.Syms.Items[sum.Key], s.lens.answer(r.Answers, sum.Key)))
+	}
+}
+
+func (s *Sum) add(v expr.Value) {
+	if v.IsBlank() {
+		return
+	}
+	s.Answered++
+	switch v.Kind() {
+	case expr.Choice:
+		s.counts[expr.Fold(v.Text())]++
+	case expr.Choices:
+		for _, pick := range v.Picks() {
+			s.counts[expr.Fold(pick)]++
+		}
+	case expr.YesNo:
+		s.counts[strconv.FormatBool(v.Yes())]++
+	case expr.Num:
+		n, err := strconv.ParseFloat(v.Number().String(), 64)
+		if s.total += n; err == nil && len(s.values) < sumValues {
+			s.values = append(s.values, n)
+		}
+	case expr.Date:
+		s.days[v.Day()]++
+	case expr.Grid:
+		for _, cell := range v.Cells() {
+			for _, pick := range append(cell.Value.Picks(), textOf(cell.Value)...) {
+				s.counts[cell.Row+"\x00"+expr.Fold(pick)]++
+			}
+		}
+	case expr.Text:
+		s.keepText(v.Text())
+		if f := expr.Fold(v.Text()); len(s.counts) <= sumBins {
+			s.counts[f]++
+			s.said[f] = v.Text()
+		}
+	}
+}
+
+func textOf(v expr.Value) []string {
+	if v.Kind() == expr.Choice {
+		return []string{v.Text()}
+	}
+	return nil
+}
+
+// keepText keeps the longest texts.
+func (s *Sum) keepText(text string) {
+	at, _ := slices.BinarySearchFunc(s.Texts, text, func(a, b string) int { return len(b) - len(a) })
+	if s.Texts = slices.Insert(s.Texts, at, text); len(s.Texts) > sumTexts {
+		s.Texts = s.Texts[:sumTexts]
+	}
+}
+
+// Done lays the sums out to be shown.
+func (s *Sums) Done() {
+	s.Days.done()
+	for _, sum := range s.Sums {
+		sum.done()
+	}
+}
+
+func (s *Sum) done() {
+	switch s.Picture {
+	case Bars:
+		s.bars()
+	case Histogram:
+		s.histogram()
+	case Days:
+		s.byDay()
+	case Heat:
+		s.heat()
+	case Texts:
+		s.texts()
+	}
+}
+
+// texts shows texts that are few, such as the names of clubs, by how often they stand
+// there, else the longest.
+func (s *Sum) texts() {
+	if s.More = s.Answered - len(s.Texts); len(s.counts) == 0 || len(s.counts) > sumBins || s.Answered < 2*len(s.counts) {
+		return
+	}
+	s.Picture = Bars
+	for f, n := range s.counts {
+		s.Bars = append(s.Bars, Bar{s.said[f], n})
+	}
+	slices.SortFunc(s.Bars, func(a, b Bar) int {
+		if a.N != b.N {
+			return b.N - a.N
+		}
+		return strings.Compare(a.Label, b.Label)
+	})
+}
+
+func (s *Sum) bars() {
+	if s.options == nil {
+		s.Bars = []Bar{{"Yes", s.counts["true"]}, {"No", s.counts["false"]}}
+		return
+	}
+	known := map[string]bool{}
+	for i, value := range s.options.Values {
+		f := expr.Fold(value)
+		known[f] = true
+		s.Bars = append(s.Bars, Bar{s.options.Labels[i], s.counts[f]})
+	}
+	gone := 0
+	for f, n := range s.counts {
+		if !known[f] {
+			gone += n
+		}
+	}
+	if len(s.Bars) > sumBars { // the greatest of a long list
+		slices.SortStableFunc(s.Bars, func(a, b Bar) int { return b.N - a.N })
+		rest := 0
+		for _, b := range s.Bars[sumBars:] {
+			rest += b.N
+		}
+		s.Bars = append(s.Bars[:sumBars], Bar{"all others", rest})
+	}
+	if gone > 0 {
+		s.Bars = append(s.Bars, Bar{"no longer a choice", gone})
+	}
+}
+
+// number prints a figure of a summary, to two places at the most.
+func number(n float64) string { return strconv.FormatFloat(math.Round(n*100)/100, 'f', -1, 64) }
+
+func (s *Sum) histogram() {
+	if len(s.values) == 0 {
+		return
+	}
+	s.Mean = number(s.total / float64(s.Answered))
+	low, high := slices.Min(s.values), slices.Max(s.values)
+	whole := !slices.ContainsFunc(s.values, func(n float64) bool { return n != math.Trunc(n) })
+	if whole && high-low < sumBins { // each number by itself
+		for n := low; n <= high; n++ {
+			s.Bars = append(s.Bars, Bar{Label: number(n)})
+		}
+		for _, n := range s.values {
+			s.Bars[int(n-low)].N++
+		}
+		return
+	}
+	width := niceWidth((high - low) / sumBins)
+	begin := math.Floor(low/width) * width
+	for at := begin; at <= high; at += width {
+		s.Bars = append(s.Bars, Bar{Label: number(at) + " to " + number(at+width)})
+	}
+	for _, n := range s.values {
+		i := min(int((n-begin)/width), len(s.Bars)-1)
+		s.Bars[i].N++
+	}
+}
+
+// niceWidth is the next of 1, 2 and 5 times a power of ten.
+func niceWidth(w float64) float64 {
+	if w <= 0 {
+		return 1
+	}
+	power := math.Pow(10, math.Floor(math.Log10(w)))
+	for _, m := range []float64{1, 2, 5, 10} {
+		if m*power >= w {
+			return m * power
+		}
+	}
+	return 10 * power
+}
+
+// maxDayBars is for how many days each has a bar of its own; else there is one a month, or
+// a year.
+const maxDayBars = 45
+
+func (s *Sum) byDay() {
+	if len(s.days) == 0 {
+		return
+	}
+	var all []expr.Day
+	for d := range s.days {
+		all = append(all, d)
+	}
+	low, high := slices.Min(all), slices.Max(all)
+	if int(high-low) < maxDayBars {
+		for d := low; d <= high; d++ {
+			s.Bars = append(s.Bars, Bar{time.Unix(int64(d)*86400, 0).UTC().Format("2 Jan 2006"), s.days[d]})
+		}
+		return
+	}
+	length := len("2026-05")
+	if int(high-low) > 31*maxDayBars {
+		length = len("2026")
+	}
+	slices.Sort(all)
+	for _, d := range all {
+		name := d.String()[:length]
+		if n := len(s.Bars); n == 0 || s.Bars[n-1].Label != name {
+			s.Bars = append(s.Bars, Bar{Label: name})
+		}
+		s.Bars[len(s.Bars)-1].N += s.days[d]
+	}
+}
+
+func (s *Sum) heat() {
+	s.Columns = s.options.Labels
+	for _, row := range s.rows {
+		line := HeatRow{Label: row.Name()}
+		for _, value := range s.options.Values {
+			line.N = append(line.N, s.counts[row.Key+"\x00"+expr.Fold(value)])
+		}
+		s.Heat = append(s.Heat, line)
+	}
+}
+
+// Cross is how often the choices of one question come with those of another.
+type Cross struct {
+	Of, By  string
+	Columns []string
+	Rows    []HeatRow
+
+	of, by Column
+	counts map[[2]string]int
+}
+
+// Crossable are the questions that can be crossed with each other.
+func (l *Lens) Crossable() []Column {
+	var out []Column
+	for _, c := range l.Columns() {
+		if c.Item == nil {
+			continue
+		}
+		if sym := l.Syms.Items[c.Key]; sym.Type.Kind == expr.Choice || sym.Type.Kind == expr.Choices || sym.Type.Kind == expr.YesNo {
+			out = append(out, c)
+		}
+	}
+	return out
+}
+
+// NewCross begins to cross two questions; ok is false if one can't be.
+func (l *Lens) NewCross(of, by string) (*Cross, bool) {
+	all := l.Crossable()
+	a := slices.IndexFunc(all, func(c Column) bool { return c.Key == of })
+	b := slices.IndexFunc(all, func(c Column) bool { return c.Key == by })
+	if a < 0 || b < 0 || a == b {
+		return nil, false
+	}
+	return &Cross{Of: all[a].Label, By: all[b].Label, of: all[a], by: all[b], counts: map[[2]string]int{}}, true
+}
+
+// Add adds a response.
+func (c *Cross) Add(l *Lens, r Record) {
+	for _, x := range l.names(c.of.Key, r) {
+		for _, y := range l.names(c.by.Key, r) {
+			c.counts[[2]string{x, y}]++
+		}
+	}
+}
+
+// names are what a response picked, as it is compared; "" where it picked nothing.
+func (l *Lens) names(key string, r Record) []string {
+	v := l.value(l.Syms.Items[key], l.answer(r.Answers, key))
+	switch v.Kind() {
+	case expr.Choice:
+		return []string{expr.Fold(v.Text())}
+	case expr.YesNo:
+		return []string{strconv.FormatBool(v.Yes())}
+	case expr.Choices:
+		var out []string
+		for _, p := range v.Picks() {
+			out = append(out, expr.Fold(p))
+		}
+		return out
+	}
+	return []string{""}
+}
+
+// Done lays the table out.
+func (c *Cross) Done(l *Lens) {
+	rows, columns := l.pickable(c.of.Key), l.pickable(c.by.Key)
+	for _, col := range columns {
+		c.Columns = append(c.Columns, col.Label)
+	}
+	for _, row := range rows {
+		line := HeatRow{Label: row.Label}
+		for _, col := range columns {
+			line.N = append(line.N, c.counts[[2]string{row.key, col.key}])
+		}
+		c.Rows = append(c.Rows, line)
+	}
+}
+
+type pickable struct{ key, Label string }
+
+// pickable are the picks of a question, and none.
+func (l *Lens) pickable(key string) []pickable {
+	out := []pickable{{"true", "Yes"}, {"false", "No"}}
+	if o := l.Syms.Items[key].Type.Options; o != nil {
+		out = nil
+		for i := range o.Values[:min(len(o.Values), sumBars)] {
+			out = append(out, pickable{expr.Fold(o.Values[i]), o.Labels[i]})
+		}
+	}
+	return append(out, pickable{"", "–"})
+}
+
+// Share is a count as a part of the whole, in words.
+func Share(n, of int) string {
+	if of == 0 {
+		return ""
+	}
+	return fmt.Sprintf("%d %%", int(math.Round(100*float64(n)/float64(of))))
+}

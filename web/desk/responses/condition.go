@@ -1,0 +1,230 @@
+package responses
+
+import (
+	"net/http"
+	"net/url"
+	"slices"
+	"strconv"
+	"strings"
+
+	"lazo/core/author"
+	"lazo/core/expr"
+	"lazo/web/desk/frame"
+	"lazo/web/desk/margin"
+)
+
+// part is a part of a view's condition with all that it can be changed into. Its path
+// names its fields: a number for each group that it stands in.
+type part struct {
+	Path     string
+	Join     string // of a group
+	Joins    []frame.Option
+	RowsOf   string // of a group by rows: the section's label
+	Parts    []*part
+	Clause   *margin.Clause
+	Subjects []expr.Subject
+	Source   string // a condition as it is written
+	Words    string // and as a sentence
+}
+
+var (
+	joins = []frame.Option{
+		{Value: expr.AllOf, Label: "all of these"}, {Value: expr.AnyOf, Label: "any of these"}, {Value: expr.NoneOf, Label: "none of these"},
+	}
+	rowJoins = []frame.Option{{Value: expr.AnyRow, Label: "in any row of"}, {Value: expr.EveryRow, Label: "in every row of"}}
+)
+
+// outline is the condition of the view as parts; nil if it can't be read.
+func (l *looking) outline() *expr.Passage {
+	if l.view.When == "" {
+		return &expr.Passage{Join: expr.AllOf}
+	}
+	n, err := expr.Parse(l.view.When)
+	if err != nil {
+		return nil
+	}
+	return l.lens.Syms.Outline(n)
+}
+
+// parts lays an outline out to be changed.
+func (l *looking) parts(p *expr.Passage, path string, syms *expr.Symbols) *part {
+	out := &part{Path: path, Join: p.Join, Joins: joins, Source: p.Source}
+	switch {
+	case p.Clause != nil:
+		m := margin.Margin{Def: l.def, Syms: syms, Today: l.lens.Clock(l.now).Day()}
+		out.Clause, out.Subjects = m.Clause(syms, *p.Clause), author.Subjects(l.def, syms, "")
+		if !slices.ContainsFunc(out.Subjects, func(s expr.Subject) bool { return s.Key == p.Clause.Key }) {
+			if own, ok := syms.Subject(p.Clause.Key); ok {
+				out.Subjects = append(out.Subjects, own)
+			}
+		}
+		return out
+	case p.Join == "":
+		if n, err := expr.Parse(p.Source); err == nil {
+			out.Words = expr.PiecesText(syms.Sentence(n))
+		}
+		return out
+	}
+	inner := syms
+	if g := syms.Groups[p.Of]; g != nil {
+		out.Joins, out.RowsOf, inner = rowJoins, g.Label, syms.InRow(g)
+	}
+	for i, kid := range p.Parts {
+		out.Parts = append(out.Parts, l.parts(kid, below(path, i), inner))
+	}
+	return out
+}
+
+func below(path string, i int) string {
+	if path == "" {
+		return strconv.Itoa(i)
+	}
+	return path + "." + strconv.Itoa(i)
+}
+
+// condition changes the condition of a view by what was posted of it, and looks by that.
+// The address is one to be looked at, so nothing is stored.
+func (d *Room) condition(w http.ResponseWriter, r *http.Request) error {
+	l, err := d.looking(r)
+	if err != nil {
+		return err
+	}
+	q := r.URL.Query()
+	switch {
+	case q.Get("do") == "written":
+		l.view.When = strings.TrimSpace(q.Get("source"))
+	default:
+		root := l.outline()
+		if root == nil {
+			root = &expr.Passage{Join: expr.AllOf}
+		}
+		l.take(root, "", l.lens.Syms, q)
+		l.act(root, q.Get("do"))
+		l.view.When = l.written(root)
+	}
+	http.Redirect(w, r, l.address("", "edit", "1"), http.StatusSeeOther)
+	return nil
+}
+
+// written is an outline as an expression; "" if nothing is left of it, and as it was if
+// it can't be one.
+func (l *looking) written(root *expr.Passage) string {
+	if prune(root); len(root.Parts) == 0 {
+		return ""
+	}
+	n, err := l.lens.Syms.Condition(root)
+	if err != nil {
+		return l.view.When
+	}
+	return n.String()
+}
+
+// prune takes empty groups out.
+func prune(p *expr.Passage) {
+	p.Parts = slices.DeleteFunc(p.Parts, func(kid *expr.Passage) bool {
+		prune(kid)
+		return kid.Join != "" && len(kid.Parts) == 0
+	})
+}
+
+// take takes the posted fields of a part and of those below it.
+func (l *looking) take(p *expr.Passage, path string, syms *expr.Symbols, q url.Values) {
+	if p.Clause != nil {
+		l.takeClause(p.Clause, path, syms, q)
+		return
+	}
+	if p.Join == "" {
+		return
+	}
+	options := joins
+	if g := syms.Groups[p.Of]; g != nil {
+		options, syms = rowJoins, syms.InRow(g)
+	}
+	if join := q.Get("join" + path); slices.ContainsFunc(options, func(o frame.Option) bool { return o.Value == join }) {
+		p.Join = join
+	}
+	for i, kid := range p.Parts {
+		l.take(kid, below(path, i), syms, q)
+	}
+}
+
+// takeClause takes the fields of a clause; what does not fit its subject or operator any
+// more becomes what is likely.
+func (l *looking) takeClause(c *expr.Clause, path string, syms *expr.Symbols, q url.Values) {
+	if !q.Has("key" + path) {
+		return
+	}
+	if subject, ok := syms.Subject(q.Get("key" + path)); ok {
+		c.Key = subject.Key
+	}
+	subject, _ := syms.Subject(c.Key)
+	op := subject.Type.Operator(q.Get("op" + path))
+	values := q["value"+path]
+	for i, v := range values {
+		if _, err := expr.Parse(v); subject.Type.Kind == expr.Moment && err != nil {
+			values[i] = strings.TrimSpace(v)
+		}
+	}
+	c.Op, c.Values = op.ID, syms.FirstOperands(subject.Type, op, values, l.lens.Clock(l.now).Day())
+}
+
+// act adds a clause or a group by rows to the part at a path, or takes the part away.
+func (l *looking) act(root *expr.Passage, do string) {
+	verb, path, _ := strings.Cut(do, ":")
+	group, syms, at := root, l.lens.Syms, -1
+	if path != "" {
+		for step := range strings.SplitSeq(path, ".") {
+			if at >= 0 {
+				if at >= len(group.Parts) {
+					return
+				}
+				group = group.Parts[at]
+				if g := syms.Groups[group.Of]; g != nil {
+					syms = syms.InRow(g)
+				}
+			}
+			var err error
+			if at, err = strconv.Atoi(step); err != nil || at < 0 {
+				return
+			}
+		}
+	}
+	switch verb {
+	case "remove":
+		if at >= 0 && at < len(group.Parts) {
+			group.Parts = slices.Delete(group.Parts, at, at+1)
+		}
+	case "add":
+		if at >= 0 {
+			if at >= len(group.Parts) || group.Parts[at].Join == "" {
+				return
+			}
+			group = group.Parts[at]
+			if g := syms.Groups[group.Of]; g != nil {
+				syms = syms.InRow(g)
+			}
+		}
+		group.Parts = append(group.Parts, l.likely(syms))
+	case "rows":
+		if g := l.lens.Syms.Groups[path]; g != nil {
+			root.Parts = append(root.Parts, &expr.Passage{Join: expr.AnyRow, Of: g.Key, Parts: []*expr.Passage{l.likely(syms.InRow(g))}})
+		}
+	}
+}
+
+// likely is the clause to begin with: about the first question, or when responses were
+// received.
+func (l *looking) likely(syms *expr.Symbols) *expr.Passage {
+	all := author.Subjects(l.def, syms, "")
+	subject := all[0]
+	for _, s := range all {
+		if sym := syms.Items[s.Key]; sym != nil && sym.Group == syms.Row {
+			subject = s
+			break
+		}
+	}
+	op := subject.Type.Operators()[0]
+	return &expr.Passage{Clause: &expr.Clause{
+		Key: subject.Key, Op: op.ID, Values: syms.FirstOperands(subject.Type, op, nil, l.lens.Clock(l.now).Day()),
+	}}
+}

@@ -1,0 +1,269 @@
+package responses
+
+import (
+	"bufio"
+	"encoding/json"
+	"io"
+	"net/http"
+	"os"
+	"strconv"
+	"time"
+
+	"github.com/go-chi/chi/v5"
+
+	"lazo/core/engine"
+	"lazo/core/exchange"
+	"lazo/core/form"
+	"lazo/store"
+	"lazo/web/desk/frame"
+	"lazo/web/fill"
+)
+
+// outPage offers the responses of a view in formats that other programs read, and on
+// paper.
+type outPage struct {
+	frame.Frame
+	Name                     string
+	Narrow                   bool
+	Back                     string
+	CSV, XLSX, NDJSON, Print string
+	Schema                   string
+}
+
+func (d *Room) out(w http.ResponseWriter, r *http.Request) error {
+	l, err := d.looking(r)
+	if err != nil {
+		return err
+	}
+	p := outPage{Frame: l.frame, Name: "All responses", Narrow: l.view.When != "" || l.find != "", Back: l.address(""),
+		CSV: l.address("/as.csv"), XLSX: l.address("/as.xlsx"), NDJSON: l.address("/as.ndjson"), Print: l.address("/sheets"),
+		Schema: frame.Base(l.form.ID) + "/responses/schema.json"}
+	if l.saved != nil {
+		p.Name = l.saved.Name
+	}
+	return d.pages.Page(w, http.StatusOK, "out", p)
+}
+
+// written are the formats in which responses are handed out.
+var written = map[string]struct {
+	media string
+	write func(d *Room, l *looking, all store.Snapshot, out io.Writer) error
+}{
+	"csv":    {"text/csv; charset=utf-8", (*Room).writeCSV},
+	"xlsx":   {"application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", (*Room).writeXLSX},
+	"ndjson": {"application/x-ndjson", (*Room).writeNDJSON},
+}
+
+// as hands the responses of a view out in a format. They are written to a file first: so
+// the database waits for no slow reader, and what fails midway is no file at all.
+func (d *Room) as(w http.ResponseWriter, r *http.Request) error {
+	l, err := d.looking(r)
+	if err != nil {
+		return err
+	}
+	format := chi.URLParam(r, "format")
+	if format == "" {
+		format = "csv"
+	}
+	as, ok := written[format]
+	if !ok || l.fault != "" {
+		return store.ErrNotFound
+	}
+	staged, err := os.CreateTemp("", "responses-*."+format)
+	if err != nil {
+		return err
+	}
+	defer os.Remove(staged.Name())
+	defer staged.Close()
+	err = d.Of(l.form).AtOnce(r.Context(), func(all store.Snapshot) error {
+		out := bufio.NewWriterSize(staged, 1<<16)
+		if err := as.write(d, l, all, out); err != nil {
+			return err
+		}
+		return out.Flush()
+	})
+	if err != nil {
+		return err
+	}
+	size, err := staged.Seek(0, io.SeekEnd)
+	if err != nil {
+		return err
+	}
+	if _, err := staged.Seek(0, io.SeekStart); err != nil {
+		return err
+	}
+	h := w.Header()
+	h.Set("Content-Type", as.media)
+	h.Set("Content-Disposition", `attachment; filename="`+l.form.Address+"-"+d.Now().Format(time.DateOnly)+"."+format+`"`)
+	h.Set("Content-Length", strconv.FormatInt(size, 10))
+	_, err = io.Copy(w, staged)
+	return err
+}
+
+// oldestFirst is the look of a view as it is handed out: in its own order, or else the
+// oldest first.
+func (l *looking) oldestFirst() store.Look {
+	look := l.look()
+	if l.view.Sort == "" {
+		look.Up = true
+	}
+	return look
+}
+
+// editions are the forms of all editions that responses belong to, with how many rows
+// their repeating sections have at most.
+func editions(all store.Snapshot) ([]*form.Form, map[string]int, error) {
+	stored, err := all.Editions()
+	if err != nil {
+		return nil, nil, err
+	}
+	var out []*form.Form
+	rows := map[string]int{}
+	for _, e := range stored {
+		def, err := e.Form()
+		if err != nil {
+			return nil, nil, err
+		}
+		out = append(out, def)
+		for p := range def.Places() {
+			if _, known := rows[p.Section.Key]; p.Section.Repeat == nil || known {
+				continue
+			}
+			if rows[p.Section.Key], err = all.MostRows(p.Section.Key); err != nil {
+				return nil, nil, err
+			}
+		}
+	}
+	return out, rows, nil
+}
+
+// toWrite is a response as it is handed out.
+func toWrite(res store.Response) (exchange.Response, error) {
+	answers, err := engine.ParseAnswers(res.Answers)
+	return exchange.Response{ID: res.ID, Edition: res.Edition, Received: res.ReceivedAt, Answers: answers, Parameters: res.Parameters}, err
+}
+
+// writeCSV writes under the columns of all editions that responses belong to.
+func (d *Room) writeCSV(l *looking, all store.Snapshot, out io.Writer) error {
+	defs, rows, err := editions(all)
+	if err != nil {
+		return err
+	}
+	return exchange.NewTable(defs, rows).CSV(out, func(write func(exchange.Response) error) error {
+		return all.Each(l.oldestFirst(), func(res store.Response) error {
+			one, err := toWrite(res)
+			if err != nil {
+				return err
+			}
+			return write(one)
+		})
+	})
+}
+
+// writeXLSX writes typed cells, with a sheet of its own for each repeating section.
+func (d *Room) writeXLSX(l *looking, all store.Snapshot, out io.Writer) error {
+	defs, _, err := editions(all)
+	if err != nil {
+		return err
+	}
+	return exchange.NewBook(defs).XLSX(out, func(write func(exchange.Response) error) error {
+		return all.Each(l.oldestFirst(), func(res store.Response) error {
+			one, err := toWrite(res)
+			if err != nil {
+				return err
+			}
+			return write(one)
+		})
+	})
+}
+
+// writeNDJSON writes an object a line, with the answers as they are stored.
+func (d *Room) writeNDJSON(l *looking, all store.Snapshot, out io.Writer) error {
+	enc := json.NewEncoder(out)
+	return all.Each(l.oldestFirst(), func(res store.Response) error {
+		return enc.Encode(struct {
+			ID         string              `json:"id"`
+			Edition    int                 `json:"edition"`
+			Received   string              `json:"received"`
+			Changed    string              `json:"changed,omitempty"`
+			Language   string              `json:"language,omitempty"`
+			Parameters map[string][]string `json:"parameters,omitempty"`
+			Answers    json.RawMessage     `json:"answers"`
+		}{res.ID, res.Edition, moment(&res.ReceivedAt), moment(res.ChangedAt), res.Language, res.Parameters, res.Answers})
+	})
+}
+
+// moment is RFC 3339 in UTC; "" for none.
+func moment(t *time.Time) string {
+	if t == nil {
+		return ""
+	}
+	return t.UTC().Format(time.RFC3339)
+}
+
+// mostSheets is how many responses are printed at once.
+const mostSheets = 500
+
+// sheetsPage is the responses of a view as sheets to print.
+type sheetsPage struct {
+	frame.Frame
+	Name   string
+	Back   string
+	Sheets []*responsePage
+	More   bool
+}
+
+func (d *Room) sheets(w http.ResponseWriter, r *http.Request) error {
+	l, err := d.looking(r)
+	if err != nil {
+		return err
+	}
+	p := sheetsPage{Frame: l.frame, Name: "All responses", Back: l.address("")}
+	if l.saved != nil {
+		p.Name = l.saved.Name
+	}
+	if l.fault == "" {
+		page, err := d.Of(l.form).Look(r.Context(), l.look(), store.Place{}, false, mostSheets)
+		if err != nil {
+			return err
+		}
+		p.More = page.After || page.Unsure
+		for _, res := range page.Responses {
+			one, err := d.sheet(r, l, res)
+			if err != nil {
+				return err
+			}
+			p.Sheets = append(p.Sheets, one)
+		}
+	}
+	return d.pages.Page(w, http.StatusOK, "sheets", p)
+}
+
+// sheet is a response as it was asked, to be printed.
+func (d *Room) sheet(r *http.Request, l *looking, res store.Response) (*responsePage, error) {
+	p, err := d.Programs.Get(r.Context(), l.form.ID, res.Edition)
+	if err != nil {
+		return nil, err
+	}
+	answers, err := engine.ParseAnswers(res.Answers)
+	if err != nil {
+		return nil, err
+	}
+	out := p.Run(engine.Input{Record: p.Record(answers), Params: res.Parameters, At: res.ReceivedAt, Mode: engine.Staff})
+	page := &responsePage{Frame: l.frame, Response: res.ID, Edition: res.Edition, View: fill.Build(p, out, nil, "", fill.Unjudged),
+		Received: res.ReceivedAt.In(l.lens.Syms.Zone).Format(frame.PlainMoment)}
+	asTheyRead(page.View, answers, res.Labels)
+	return page, nil
+}
+
+// schema describes the answers of the newest edition as JSON Schema (2020-12).
+func (d *Room) schema(w http.ResponseWriter, r *http.Request) error {
+	l, err := d.looking(r)
+	if err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/schema+json")
+	enc := json.NewEncoder(w)
+	enc.SetIndent("", "  ")
+	return enc.Encode(exchange.AnswersSchema(l.def))
+}

@@ -1,0 +1,397 @@
+package responses
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"net/http"
+	"net/url"
+	"slices"
+	"strconv"
+	"strings"
+
+	"github.com/go-chi/chi/v5"
+
+	"lazo/core/engine"
+	"lazo/core/exchange"
+	"lazo/core/form"
+	"lazo/core/view"
+	"lazo/store"
+	"lazo/web/desk/frame"
+	"lazo/web/ui"
+)
+
+// staffField is a question that the workspace fills, where it is filled.
+type staffField struct {
+	Form          store.FormID
+	Response      string
+	Key, Label    string
+	Kind          string // tick, pick, long, number, date, or text; "" for what is filled on the response's own page
+	Value, Text   string
+	Options       []frame.Option // to pick
+	Fault         string
+	Over          []string // what the checks of other questions say
+	Ticked, Small bool
+}
+
+// staffChoice is a question that can be filled for many responses at once.
+type staffChoice struct {
+	Key, Label string
+	Field      *staffField
+}
+
+func staffFieldOf(it *form.Item, v any, text string) *staffField {
+	f := &staffField{Key: it.Key, Label: it.Name(), Text: text, Value: exchange.Plain(v)}
+	switch it.Type {
+	case form.Tick:
+		f.Kind, f.Ticked = "tick", v == true
+	case form.YesNo:
+		f.Kind, f.Options = "pick", []frame.Option{{Value: "yes", Label: "Yes"}, {Value: "no", Label: "No"}}
+	case form.ChoiceType:
+		if it.ChoicesFrom == nil && it.Other() == "" {
+			f.Kind = "pick"
+			for _, c := range it.Choices {
+				f.Options = append(f.Options, frame.Option{Value: c.Value, Label: c.Name()})
+			}
+		}
+	case form.Paragraph:
+		f.Kind = "long"
+	case form.Number, form.Date:
+		f.Kind = string(it.Type)
+	case form.Text, form.Email, form.Phone, form.Website, form.Time:
+		f.Kind = "text"
+	}
+	return f
+}
+
+// putter puts an answer of the workspace into responses.
+type putter struct {
+	d     *Room
+	ctx   context.Context //nolint:containedctx // it lives for one request
+	l     *looking
+	by    store.MemberID
+	key   string
+	value string
+}
+
+// into puts it into one response; before and after are what its question held and holds.
+func (p putter) into(id string) (before, after json.RawMessage, over []string, err error) {
+	got, err := p.d.Of(p.l.form).Amend(p.ctx, id, &p.by, p.l.now, func(r store.Response) (store.Response, error) {
+		var next store.Response
+		next, over, err = p.change(r)
+		before, after = answerIn(r.Answers, p.key), answerIn(next.Answers, p.key)
+		return next, err
+	})
+	switch {
+	case err != nil:
+		return before, after, over, err
+	case got == store.ChangedTooOften:
+		return before, after, over, engine.RefusedError{Text: "it was changed very often and can’t be changed again"}
+	case got == store.NoPlaces:
+		return before, after, over, engine.RefusedError{Text: "a place that it takes is gone"}
+	}
+	return before, after, over, nil
+}
+
+// change is a response with the answer in it.
+func (p putter) change(r store.Response) (store.Response, []string, error) {
+	program, err := p.d.Programs.Get(p.ctx, r.FormID, r.Edition)
+	if err != nil {
+		return r, nil, err
+	}
+	next := r
+	if !program.Asks(p.key) { // it came with a later edition
+		program, next.Edition = p.l.lens.Program, r.Edition
+	}
+	stored, over, err := program.Put(engine.Kept{Answers: r.Answers, Parameters: r.Parameters, Received: r.ReceivedAt}, p.key, p.value)
+	if err != nil {
+		return r, nil, err
+	}
+	if program == p.l.lens.Program && *p.l.form.LiveEdition != r.Edition { // only the answer itself is taken from it
+		stored.Answers, err = withAnswer(r.Answers, p.key, answerIn(stored.Answers, p.key))
+		next.Answers = stored.Answers
+		return next, nil, err
+	}
+	next.Answers, next.Labels, next.Uploads, next.Takes = stored.Answers, stored.Labels, stored.Files, stored.Takes
+	var said []string
+	for _, f := range over {
+		said = append(said, f.Said())
+	}
+	next.Overridden = said
+	return next, said, nil
+}
+
+// answerIn is what an object of answers holds under a key; nil for nothing.
+func answerIn(answers []byte, key string) json.RawMessage {
+	var all map[string]json.RawMessage
+	if json.Unmarshal(answers, &all) != nil {
+		return nil
+	}
+	return all[key]
+}
+
+// withAnswer is an object of answers with one put in, or taken out for nil.
+func withAnswer(answers []byte, key string, answer json.RawMessage) ([]byte, error) {
+	var all map[string]json.RawMessage
+	if err := json.Unmarshal(answers, &all); err != nil {
+		return nil, err
+	}
+	if delete(all, key); answer != nil {
+		all[key] = answer
+	}
+	return json.Marshal(all)
+}
+
+// set fills a question of the workspace for one response, in the table or beside it.
+func (d *Room) set(w http.ResponseWriter, r *http.Request) error {
+	if err := frame.Parse(w, r); err != nil {
+		return err
+	}
+	l, err := d.looking(r)
+	if err != nil {
+		return err
+	}
+	id, key := chi.URLParam(r, "response"), r.PostForm.Get("key")
+	at := slices.IndexFunc(l.lens.Columns(), func(c view.Column) bool { return c.Key == key && c.Staff })
+	if at < 0 {
+		return store.ErrNotFound
+	}
+	it := l.lens.Columns()[at].Item
+	_, _, over, err := putter{d, r.Context(), l, frame.Member(r.Context()).ID, key, r.PostForm.Get("value")}.into(id)
+	var refused engine.RefusedError
+	if errors.As(err, &refused) {
+		err = nil
+	}
+	if err != nil {
+		return err
+	}
+	res, err := d.Of(l.form).Response(r.Context(), id)
+	if err != nil {
+		return err
+	}
+	answers, err := engine.ParseAnswers(res.Answers)
+	if err != nil {
+		return err
+	}
+	program, err := d.Programs.Get(r.Context(), l.form.ID, res.Edition)
+	if err != nil {
+		return err
+	}
+	field := staffFieldOf(it, answers[key], inWords(program, key, answers[key], nil))
+	field.Form, field.Response, field.Fault, field.Over = l.form.ID, id, refused.Text, over
+	if r.Header.Get("HX-Request") == "" {
+		http.Redirect(w, r, frame.Base(l.form.ID)+"/responses/"+id, http.StatusSeeOther)
+		return nil
+	}
+	status := http.StatusOK
+	if refused.Text != "" {
+		status = http.StatusUnprocessableEntity
+		field.Value = r.PostForm.Get("value")
+	}
+	return d.pages.Page(w, status, "staff-field", field)
+}
+
+// mostAtOnce is for how many responses one change is made at once.
+const mostAtOnce = 2000
+
+var tooManyAtOnce = ui.Refusal{Status: http.StatusUnprocessableEntity, Title: "These are too many at once",
+	Text: fmt.Sprintf("A change is made for at most %d responses at once. Please narrow the view.", mostAtOnce)}
+
+// bulk fills a question of the workspace for all responses that are marked, or that the
+// view shows.
+func (d *Room) bulk(w http.ResponseWriter, r *http.Request) error {
+	if err := frame.Parse(w, r); err != nil {
+		return err
+	}
+	l, err := d.looking(r)
+	if err != nil {
+		return err
+	}
+	v := r.PostForm
+	key, value := v.Get("set"), ""
+	at := slices.IndexFunc(l.lens.Columns(), func(c view.Column) bool { return c.Key == key && c.Staff })
+	if at < 0 {
+		return store.ErrNotFound
+	}
+	value = v.Get("value." + key)
+	ids, err := d.marked(r.Context(), l, v)
+	if err != nil {
+		return err
+	}
+	member := frame.Member(r.Context()).ID
+	done := store.Changed{Key: key, Responses: map[string][2]json.RawMessage{}}
+	refusals := map[string]int{}
+	put := putter{d, r.Context(), l, member, key, value}
+	for _, id := range ids {
+		before, after, _, err := put.into(id)
+		var refused engine.RefusedError
+		switch {
+		case errors.As(err, &refused):
+			refusals[refused.Text]++
+		case errors.Is(err, store.ErrNotFound): // deleted meanwhile
+		case err != nil:
+			return err
+		default:
+			done.Responses[id] = [2]json.RawMessage{before, after}
+		}
+	}
+	label := l.lens.Columns()[at].Label
+	if len(done.Responses) > 0 {
+		err = d.Of(l.form).KeepBulk(r.Context(), store.BulkChange{MemberID: member, Changed: done, Says: bulkSays(label, len(done.Responses))})
+		if err != nil {
+			return err
+		}
+	}
+	http.Redirect(w, r, l.address("", "said", outcomeSaid(len(done.Responses), refusals)), http.StatusSeeOther)
+	return nil
+}
+
+// marked are the responses that were marked, or all that the view shows.
+func (d *Room) marked(ctx context.Context, l *looking, v url.Values) ([]string, error) {
+	if v.Get("whom") != "all" {
+		ids := v["marked"]
+		if len(ids) > mostAtOnce {
+			return nil, tooManyAtOnce
+		}
+		return ids, nil
+	}
+	if l.fault != "" {
+		return nil, nil
+	}
+	var ids []string
+	stop := errors.New("enough")
+	err := d.Of(l.form).EachOf(ctx, l.look(), func(r store.Response) error {
+		if ids = append(ids, r.ID); len(ids) > mostAtOnce {
+			return stop
+		}
+		return nil
+	})
+	if errors.Is(err, stop) {
+		return nil, tooManyAtOnce
+	}
+	return ids, err
+}
+
+func bulkSays(label string, n int) string { return fmt.Sprintf("%s was set for %d", label, n) }
+
+// outcomeSaid is what came of a change of many, for an address.
+func outcomeSaid(done int, refusals map[string]int) string {
+	parts := []string{strconv.Itoa(done)}
+	for text, n := range refusals {
+		parts = append(parts, fmt.Sprintf("%d:%s", n, text))
+	}
+	slices.Sort(parts[1:])
+	return strings.Join(parts, "|")
+}
+
+// said puts that into words.
+func said(code string) string {
+	if code == "" || len(code) > 2000 {
+		return ""
+	}
+	parts := strings.Split(code, "|")
+	n, err := strconv.Atoi(parts[0])
+	if err != nil || n < 0 {
+		return ""
+	}
+	out := fmt.Sprintf("Done for %d responses.", n)
+	if n == 1 {
+		out = "Done for one response."
+	}
+	if n == 0 {
+		out = "Nothing was changed: mark some responses first."
+		if len(parts) > 1 {
+			out = "Nothing was changed."
+		}
+	}
+	for _, p := range parts[1:] {
+		n, text, ok := strings.Cut(p, ":")
+		if k, err := strconv.Atoi(n); ok && err == nil {
+			out += fmt.Sprintf(" Not for %d: %s.", k, text)
+		}
+	}
+	return out
+}
+
+// bulkSaid is the member's last change of many, to be taken back.
+type bulkSaid struct{ Says, When string }
+
+func (d *Room) bulkOf(ctx context.Context, p *responsesPage, l *looking) error {
+	last, err := d.Of(l.form).LastBulk(ctx, frame.Member(ctx).ID)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil
+	}
+	p.Bulk = &bulkSaid{last.Says, last.MadeAt.In(l.lens.Syms.Zone).Format("2 Jan, 15:04")}
+	return err
+}
+
+// takeBack undoes the member's last change of many: each response gets its answer back,
+// unless it was changed since.
+func (d *Room) takeBack(w http.ResponseWriter, r *http.Request) error {
+	l, err := d.looking(r)
+	if err != nil {
+		return err
+	}
+	member := frame.Member(r.Context()).ID
+	last, err := d.Of(l.form).LastBulk(r.Context(), member)
+	if err != nil {
+		return err
+	}
+	refusals := map[string]int{}
+	done := 0
+	for id, was := range last.Changed.Responses {
+		_, err := d.Of(l.form).Amend(r.Context(), id, &member, l.now, func(res store.Response) (store.Response, error) {
+			return d.undone(r.Context(), l, res, last.Changed.Key, was)
+		})
+		var refused engine.RefusedError
+		switch {
+		case errors.As(err, &refused):
+			refusals[refused.Text]++
+		case errors.Is(err, store.ErrNotFound):
+			refusals["it was deleted since"]++
+		case err != nil:
+			return err
+		default:
+			done++
+		}
+	}
+	if err := d.Of(l.form).DropBulk(r.Context(), member); err != nil {
+		return err
+	}
+	http.Redirect(w, r, l.address("", "said", outcomeSaid(done, refusals)), http.StatusSeeOther)
+	return nil
+}
+
+// undone is a response with the answer that it had before a change of many.
+func (d *Room) undone(ctx context.Context, l *looking, res store.Response, key string, was [2]json.RawMessage) (store.Response, error) {
+	now := answerIn(res.Answers, key)
+	if !sameJSON(now, was[1]) {
+		return res, engine.RefusedError{Text: "it was changed since"}
+	}
+	var before any
+	if len(was[0]) > 0 {
+		if err := json.Unmarshal(was[0], &before); err != nil {
+			return res, err
+		}
+	}
+	value := exchange.Plain(before)
+	if before == false {
+		value = ""
+	}
+	next, _, err := putter{d, ctx, l, frame.Member(ctx).ID, key, value}.change(res)
+	if err == nil && len(was[0]) == 0 { // there was nothing at all
+		next.Answers, err = withAnswer(next.Answers, key, nil)
+	}
+	return next, err
+}
+
+// sameJSON reports whether two answers are the same; none, null and "" are alike.
+func sameJSON(a, b json.RawMessage) bool {
+	return strings.TrimSpace(string(a)) == strings.TrimSpace(string(b)) || emptyJSON(a) && emptyJSON(b)
+}
+
+func emptyJSON(a json.RawMessage) bool {
+	s := strings.TrimSpace(string(a))
+	return s == "" || s == "null"
+}

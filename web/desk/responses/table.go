@@ -1,0 +1,419 @@
+package responses
+
+import (
+	"context"
+	"errors"
+	"net/http"
+	"strconv"
+	"strings"
+	"time"
+
+	"lazo/core/author"
+	"lazo/core/engine"
+	"lazo/core/exchange"
+	"lazo/core/expr"
+	"lazo/core/form"
+	"lazo/core/text"
+	"lazo/core/view"
+	"lazo/store"
+	"lazo/web/desk/frame"
+)
+
+const responsesPerPage = 50
+
+// responsesPage is the responses of a form by a view.
+type responsesPage struct {
+	frame.Frame
+	Tabs    []tab
+	Name    string // of the view
+	Own     bool   // it is the member's alone
+	View    store.ViewID
+	Words   []expr.Piece
+	When    string
+	Fault   string
+	Editing bool
+	Parts   *part
+	Groups  []frame.Option // sections that a clause can be about the rows of
+	Changed bool           // something was changed that is not kept
+	Hidden  []frame.Option // the parameters that a form of the page carries along
+	Naming  string         // why the view could not be kept
+
+	Columns []column
+	Choices []columnChoice
+	Lines   []line
+	All     int // responses of the form
+	Find    string
+	Narrow  bool // a condition or words narrow
+	Count   string
+	News    string
+	Summary string
+	Out     string
+
+	Here, Edit, Keep, Forget, SetMany, TakeBack string // addresses that look the same way
+	First, Newer, Older, Last                   string
+	Up                                          bool
+	ByReceipt                                   bool
+	Slow, TooSlow, Unsure                       bool
+
+	Staff []staffChoice // what can be filled for the marked
+	Bulk  *bulkSaid
+	Said  string
+}
+
+type tab struct {
+	Name, Href string
+	Now, Own   bool
+}
+
+type column struct {
+	Key, Label string
+	Staff      bool
+	Sort       string // the address that sorts by it
+	Sorted     string // ascending, descending or ""
+}
+
+type columnChoice struct {
+	Key, Label string
+	Shown      bool
+}
+
+// line is a response in the table.
+type line struct {
+	ID       string
+	Received string
+	Changed  bool
+	Cells    []cell
+}
+
+// cell is an answer in the table. One that the workspace fills is filled right there.
+type cell struct {
+	Text  string
+	Staff *staffField
+}
+
+func (d *Room) responses(w http.ResponseWriter, r *http.Request) error {
+	l, err := d.looking(r)
+	if err != nil {
+		return err
+	}
+	p, err := d.page(r, l)
+	if err != nil {
+		return err
+	}
+	if r.Header.Get("HX-Request") != "" {
+		w.Header().Set("HX-Push-Url", r.URL.RequestURI())
+	}
+	return d.pages.Page(w, http.StatusOK, "responses", p)
+}
+
+// page lays out what a request looks at.
+func (d *Room) page(r *http.Request, l *looking) (*responsesPage, error) {
+	q := r.URL.Query()
+	p := &responsesPage{Frame: l.frame, Find: l.find, When: l.view.When, Fault: l.fault, Changed: l.changed(),
+		Editing: q.Get("edit") != "", Up: l.view.Up, ByReceipt: l.view.Sort == "" || l.view.Sort == view.Received,
+		Narrow: l.view.When != "" || l.find != "", Said: said(q.Get("said"))}
+	d.tabs(p, l)
+	var err error
+	if p.All, err = d.Of(l.form).Tally(r.Context()); err != nil {
+		return p, err
+	}
+	if l.when != nil {
+		p.Words = l.when.Words()
+	}
+	if p.Editing {
+		if root := l.outline(); root != nil {
+			p.Parts = l.parts(root, "", l.lens.Syms)
+		}
+		for s := range author.Repeating(l.def) {
+			p.Groups = append(p.Groups, frame.Option{Value: s.Key, Label: s.Name()})
+		}
+	}
+	for name, values := range l.query() {
+		p.Hidden = append(p.Hidden, frame.Option{Value: name, Label: values[0]})
+	}
+	p.Count, p.Summary, p.Out = l.address("/count"), l.address("/summary"), l.address("/out")
+	p.Here, p.Edit, p.Keep, p.Forget = l.address(""), l.address("", "edit", "1"), l.address("/views"), l.address("/views/delete")
+	p.SetMany, p.TakeBack = l.address("/set"), l.address("/take-back")
+	d.head(p, l)
+	if err := d.bulkOf(r.Context(), p, l); err != nil {
+		return p, err
+	}
+	if l.fault != "" {
+		return p, nil
+	}
+	return p, d.lines(r, p, l)
+}
+
+// tabs are the views that there are.
+func (d *Room) tabs(p *responsesPage, l *looking) {
+	base := frame.Base(l.form.ID) + "/responses"
+	p.Tabs = append(p.Tabs, tab{Name: "All", Href: base, Now: l.saved == nil && !p.Changed})
+	for i := range l.views {
+		v := &l.views[i]
+		p.Tabs = append(p.Tabs, tab{v.Name, base + "?view=" + strconv.FormatInt(int64(v.ID), 10), l.saved == v, v.OwnerID != nil})
+	}
+	if p.Name = "All responses"; l.saved != nil {
+		p.Name, p.View, p.Own = l.saved.Name, l.saved.ID, l.saved.OwnerID != nil
+	} else if p.Changed {
+		p.Name = "Some responses"
+	}
+}
+
+// head lays out the columns, with what can be shown and filled.
+func (d *Room) head(p *responsesPage, l *looking) {
+	shown := map[string]bool{}
+	for _, c := range l.lens.Shown(l.view) {
+		shown[c.Key] = true
+		col := column{Key: c.Key, Label: c.Label, Staff: c.Staff}
+		up := "1"
+		if l.view.Sort == c.Key {
+			col.Sorted = "descending"
+			if l.view.Up {
+				col.Sorted, up = "ascending", ""
+			}
+		}
+		col.Sort = l.address("", paramSort, c.Key, paramUp, up)
+		p.Columns = append(p.Columns, col)
+	}
+	for _, c := range l.lens.Columns() {
+		p.Choices = append(p.Choices, columnChoice{c.Key, c.Label, shown[c.Key]})
+		if c.Staff {
+			p.Staff = append(p.Staff, staffChoice{c.Key, c.Label, staffFieldOf(c.Item, nil, "")})
+		}
+	}
+}
+
+// lines are the responses of the page at hand.
+func (d *Room) lines(r *http.Request, p *responsesPage, l *looking) error {
+	q := r.URL.Query()
+	behind, before := placeFrom(q.Get(paramBehind)), q.Has(paramBefore)
+	if before {
+		if behind = placeFrom(q.Get(paramBefore)); behind.ID == "end" {
+			behind = store.Place{}
+		}
+	}
+	got, err := d.Of(l.form).Look(r.Context(), l.look(), behind, before, responsesPerPage)
+	if errors.Is(err, store.ErrTooSlow) {
+		p.TooSlow = true
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	p.Slow, p.Unsure = got.Slow, got.Unsure
+	columns := l.lens.Shown(l.view)
+	for _, res := range got.Responses {
+		one, err := d.line(r.Context(), l, res, columns)
+		if err != nil {
+			return err
+		}
+		p.Lines = append(p.Lines, one)
+	}
+	if got.Before || behind.ID != "" && !before {
+		p.First, p.Newer = l.address(""), l.address("", paramBefore, placeIn(got.First))
+	}
+	if got.After || got.Unsure {
+		p.Older, p.Last = l.address("", paramBehind, placeIn(got.Last)), l.address("", paramBefore, "end")
+	}
+	if p.ByReceipt && !p.Up && p.First == "" && l.find == "" && len(got.Responses) > 0 {
+		p.News = l.address("/news", "since", got.Responses[0].ReceivedAt.Format(time.RFC3339Nano))
+	}
+	return nil
+}
+
+func (d *Room) line(ctx context.Context, l *looking, res store.Response, columns []view.Column) (line, error) {
+	out := line{ID: res.ID, Received: res.ReceivedAt.In(l.lens.Syms.Zone).Format("2 Jan 2006, 15:04"), Changed: res.ChangedAt != nil}
+	p, err := d.Programs.Get(ctx, l.form.ID, res.Edition)
+	if err != nil {
+		return out, err
+	}
+	answers, err := engine.ParseAnswers(res.Answers)
+	if err != nil {
+		return out, err
+	}
+	for _, c := range columns {
+		v := l.lens.Answer(answers, c.Key)
+		one := cell{Text: l.cellText(p, res, c, v)}
+		if c.Staff {
+			one.Staff = staffFieldOf(c.Item, v, one.Text)
+			one.Staff.Response, one.Staff.Form = res.ID, l.form.ID
+		}
+		out.Cells = append(out.Cells, one)
+	}
+	return out, nil
+}
+
+// cellText is what a column says of a response.
+func (l *looking) cellText(p *engine.Program, res store.Response, c view.Column, v any) string {
+	if name, ok := strings.CutPrefix(c.Key, "url."); ok {
+		return strings.Join(res.Parameters[name], ", ")
+	}
+	if name, ok := strings.CutPrefix(c.Key, "response."); ok {
+		return l.factText(res, name)
+	}
+	if c.Item == nil { // a repeating section
+		rows, _ := v.([]any)
+		if len(rows) == 0 {
+			return ""
+		}
+		return strconv.Itoa(len(rows))
+	}
+	if p.Item(c.Key) == nil {
+		p = l.lens.Program
+	}
+	return inWords(p, c.Key, v, res.Labels[c.Key])
+}
+
+func (l *looking) factText(res store.Response, name string) string {
+	moment := func(t time.Time) string { return t.In(l.lens.Syms.Zone).Format("2 Jan 2006, 15:04") }
+	label := func(value string) string {
+		for _, sym := range l.lens.Syms.Response {
+			if sym.Key == name && sym.Type.Options != nil {
+				if i, ok := sym.Type.Options.Find(value); ok {
+					return sym.Type.Options.Labels[i]
+				}
+			}
+		}
+		return value
+	}
+	record, err := res.Record()
+	if err != nil {
+		return ""
+	}
+	switch name {
+	case "received":
+		return moment(res.ReceivedAt)
+	case "changed":
+		if res.ChangedAt != nil {
+			return moment(*res.ChangedAt)
+		}
+	case "edition":
+		return strconv.Itoa(res.Edition)
+	case "link":
+		if record.Link != 0 {
+			return label(strconv.FormatInt(record.Link, 10))
+		}
+	case "language":
+		return label(res.Language)
+	case "state":
+		if res.ChangedAt != nil {
+			return label(view.StateChanged)
+		}
+		return label(view.StateReceived)
+	case "by":
+		return label(record.By)
+	}
+	return ""
+}
+
+// count says how many responses the view shows; it can take a moment, so that the page
+// asks for it once it stands.
+func (d *Room) count(w http.ResponseWriter, r *http.Request) error {
+	l, err := d.looking(r)
+	if err != nil {
+		return err
+	}
+	var page struct {
+		N, All  int
+		TooSlow bool
+	}
+	if page.All, err = d.Of(l.form).Tally(r.Context()); err != nil {
+		return err
+	}
+	if l.fault == "" {
+		page.N, err = d.Of(l.form).Count(r.Context(), l.look())
+		if page.TooSlow = errors.Is(err, store.ErrTooSlow); page.TooSlow {
+			err = nil
+		}
+	}
+	if err != nil {
+		return err
+	}
+	return d.pages.Page(w, http.StatusOK, "responses-count", page)
+}
+
+// news says how many responses came since the page was shown; they are not shoved in.
+func (d *Room) news(w http.ResponseWriter, r *http.Request) error {
+	l, err := d.looking(r)
+	if err != nil {
+		return err
+	}
+	since, err := time.Parse(time.RFC3339Nano, r.URL.Query().Get("since"))
+	if err != nil {
+		return store.ErrNotFound
+	}
+	n, err := d.Of(l.form).CountSince(r.Context(), since)
+	if err != nil {
+		return err
+	}
+	return d.pages.Page(w, http.StatusOK, "responses-news", struct {
+		N    int
+		Href string
+	}{n, l.address("")})
+}
+
+// inWords prints a stored answer, choices by their labels.
+func inWords(p *engine.Program, key string, v any, kept map[string]string) string {
+	sym := p.Symbols.Items[key]
+	if sym == nil || sym.Type.Options == nil {
+		return plainWords(v)
+	}
+	label := func(v any) any {
+		s, _ := v.(string)
+		own := ""
+		if m, ok := v.(map[string]any); ok && m["value"] != nil {
+			s, _ = m["value"].(string)
+			own, _ = m["text"].(string)
+		}
+		if was := kept[s]; was != "" { // as it read when it was stored
+			return was
+		}
+		if i, ok := sym.Type.Options.Find(s); ok {
+			if own != "" {
+				return sym.Type.Options.Labels[i] + ": " + own
+			}
+			return sym.Type.Options.Labels[i]
+		}
+		return v
+	}
+	if cells, ok := v.(map[string]any); ok && sym.Type.Kind == expr.Grid {
+		return gridWords(p.Item(key), cells, label)
+	}
+	if list, ok := v.([]any); ok {
+		out := make([]any, len(list))
+		for i, e := range list {
+			out[i] = label(e)
+		}
+		return exchange.Plain(out)
+	}
+	return exchange.Plain(label(v))
+}
+
+// gridWords prints the answered rows of a grid.
+func gridWords(it *form.Item, cells map[string]any, label func(any) any) string {
+	var lines []string
+	for _, row := range it.Rows {
+		cell := cells[row.Key]
+		if cell == nil {
+			continue
+		}
+		picks, several := cell.([]any)
+		if !several {
+			picks = []any{cell}
+		}
+		said := make([]any, len(picks))
+		for i := range picks {
+			said[i] = label(picks[i])
+		}
+		lines = append(lines, text.Name(row.Name())+": "+exchange.Plain(said))
+	}
+	return strings.Join(lines, "; ")
+}
+
+// plainWords prints a stored answer that has no labels; a file by its name.
+func plainWords(v any) string {
+	if m, ok := v.(map[string]any); ok && m["name"] != nil {
+		v = m["name"]
+	}
+	return exchange.Plain(v)
+}

@@ -1,0 +1,82 @@
+package responses
+
+import (
+	"errors"
+	"net/http"
+	"strings"
+	"unicode/utf8"
+
+	"lazo/store"
+	"lazo/web/desk/frame"
+)
+
+// maxViewName is the greatest length of a view's name in characters.
+const maxViewName = 80
+
+// saveView keeps what is looked at under a name, for all or for oneself; the view that it
+// began with is replaced if it keeps its name.
+func (d *Room) saveView(w http.ResponseWriter, r *http.Request) error {
+	if err := frame.Parse(w, r); err != nil {
+		return err
+	}
+	l, err := d.looking(r)
+	if err != nil {
+		return err
+	}
+	name := strings.TrimSpace(r.PostForm.Get("name"))
+	v := store.SavedView{Name: name, Definition: l.view}
+	if r.PostForm.Get("own") != "" {
+		id := frame.Member(r.Context()).ID
+		v.OwnerID = &id
+	}
+	if l.saved != nil && (r.PostForm.Get("as") != "new") {
+		v.ID = l.saved.ID
+	}
+	fault := ""
+	switch {
+	case name == "":
+		fault = "Give the view a name first."
+	case utf8.RuneCountInString(name) > maxViewName:
+		fault = "This name is too long."
+	case l.fault != "":
+		fault = "A condition that can’t be read is not kept: " + l.fault + "."
+	}
+	if fault == "" {
+		v, err = d.Of(l.form).SaveView(r.Context(), v)
+		switch {
+		case errors.Is(err, store.ErrTaken):
+			fault = "There is a view of this name already."
+		case errors.Is(err, store.ErrTooOften):
+			fault = "There are very many views; take one away first."
+		case err != nil:
+			return err
+		}
+	}
+	if fault != "" {
+		p, err := d.page(r, l)
+		if err != nil {
+			return err
+		}
+		p.Naming = fault
+		return d.pages.Page(w, http.StatusUnprocessableEntity, "responses", p)
+	}
+	l.saved = &v
+	http.Redirect(w, r, l.address(""), http.StatusSeeOther)
+	return nil
+}
+
+// deleteView forgets a view; its responses stay.
+func (d *Room) deleteView(w http.ResponseWriter, r *http.Request) error {
+	l, err := d.looking(r)
+	if err != nil {
+		return err
+	}
+	if l.saved == nil {
+		return store.ErrNotFound
+	}
+	if err := d.Of(l.form).DeleteView(r.Context(), frame.Member(r.Context()).ID, l.saved.ID); err != nil {
+		return err
+	}
+	http.Redirect(w, r, frame.Base(l.form.ID)+"/responses", http.StatusSeeOther)
+	return nil
+}

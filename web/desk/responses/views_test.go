@@ -1,0 +1,190 @@
+package responses_test
+
+import (
+	"context"
+	"net/url"
+	"strconv"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"lazo/core/engine"
+	"lazo/core/exchange"
+	"lazo/store"
+	"lazo/web/desk/desktest"
+)
+
+const entries = `{"key": "boat", "type": "choice", "label": "Boat class", "choices": [{"value": "single", "label": "Single"}, {"value": "eight", "label": "Eight"}]},
+	{"key": "name", "type": "text", "label": "Your name"},
+	{"key": "length", "type": "number", "label": "Length in metres", "max": 20},
+	{"key": "called", "type": "tick", "label": "Called", "staff": true},
+	{"key": "paid", "type": "choice", "label": "Paid", "staff": true, "choices": [{"value": "cash", "label": "In cash"}]}`
+
+// someEntries are three responses; their ids by name.
+func someEntries(t *testing.T) (*desktest.Visitor, map[string]string) {
+	v := desktest.Visit(t, entries)
+	v.Receive(`{"boat": "eight", "name": "Ana", "length": 17}`)
+	v.Receive(`{"boat": "single", "name": "=Bo()", "length": 8}`)
+	v.Receive(`{"boat": "single", "name": "Ciro", "length": 9}`)
+	list, err := v.In().Responses(context.Background(), 0, 10)
+	require.NoError(t, err)
+	ids := map[string]string{}
+	for _, r := range list {
+		answers, err := engine.ParseAnswers(r.Answers)
+		require.NoError(t, err)
+		name, _ := answers["name"].(string)
+		ids[name] = r.ID
+	}
+	return v, ids
+}
+
+func answersOf(t *testing.T, v *desktest.Visitor, id string) map[string]any {
+	r, err := v.In().Response(context.Background(), id)
+	require.NoError(t, err)
+	answers, err := engine.ParseAnswers(r.Answers)
+	require.NoError(t, err)
+	return answers
+}
+
+func TestViews(t *testing.T) {
+	v, _ := someEntries(t)
+	long := url.QueryEscape(`length > 16`)
+	v.Try([]desktest.Case{
+		{Name: "by a condition", Path: "responses?when=" + long, Says: []string{"Ana", "Length in metres"}, SaysNot: []string{"Ciro"}},
+		{Name: "counted", Path: "responses/count?when=" + long, Says: []string{"1 of 3"}},
+		{Name: "that can't be read", Path: "responses?when=length+%3E", Says: []string{"can’t be read"}, SaysNot: []string{"Ciro"}},
+		{Name: "about what is gone", Path: "responses?when=gone+%3D+1", Says: []string{"there is no question “gone”"}, SaysNot: []string{"Ciro"}},
+		{Name: "decided by the core", Path: "responses?when=" + url.QueryEscape(`name matches "^C"`), Says: []string{"Ciro", "takes longer"},
+			SaysNot: []string{"Ana"}},
+		{Name: "found by a word", Path: "responses?find=CIR", Says: []string{"Ciro"}, SaysNot: []string{"Ana"}},
+		{Name: "nothing found", Path: "responses?find=zebra", Says: []string{"No response here says “zebra”"}},
+		{Name: "in order", Path: "responses?sort=length&up=1", Says: []string{`aria-sort="ascending"`}},
+		{Name: "other columns", Path: "responses?col=length&col=gone", Says: []string{"Length in metres"}},
+		{Name: "a place that is none", Path: "responses?behind=x~y", Status: 404},
+		{Name: "the editor", Path: "responses?edit=1&when=" + long, Says: []string{`name="op0"`, "is over"}},
+		{Name: "a clause added", Path: "responses/condition?do=add", Says: []string{`name="op0"`}},
+		{Name: "a clause changed", Path: "responses/condition?when=" + long + "&key0=length&op0=%3C&value0=16", Says: []string{"Ciro"},
+			SaysNot: []string{"Ana"}},
+		{Name: "a clause that changes its subject", Path: "responses/condition?when=" + long + "&key0=boat&op0=%3C&value0=16",
+			Says: []string{"Boat class", "is answered"}},
+		{Name: "taken away", Path: "responses/condition?do=remove:0&when=" + long, Says: []string{"Ana", "Ciro"}},
+		{Name: "none of that path", Path: "responses/condition?do=remove:7.x&when=" + long, Says: []string{"Ana"}},
+		{Name: "as it is written", Path: "responses/condition?do=written&source=" + url.QueryEscape(`boat = "single"`), Says: []string{"Ciro"},
+			SaysNot: []string{"Ana"}},
+		{Name: "without a name", Path: "responses/views?when=" + long, Post: desktest.Fields("name", " "), Status: 422,
+			Says: []string{"Give the view a name first"}},
+		{Name: "kept", Path: "responses/views?when=" + long, Post: desktest.Fields("name", "Long boats"), Says: []string{"Long boats"},
+			SaysNot: []string{"Ciro"}},
+		{Name: "its name is taken", Path: "responses/views?when=" + long, Post: desktest.Fields("name", "long boats"), Status: 422,
+			Says: []string{"a view of this name already"}},
+		{Name: "no such view", Path: "responses?view=999999", Status: 404},
+		{Name: "summed up", Path: "responses/summary", Says: []string{"Boat class", "Single", "67 %", "on average 11.33"}},
+		{Name: "crossed", Path: "responses/summary?of=boat&by=called", Says: []string{"Yes", "<td"}},
+		{Name: "as a picture", Path: "responses/summary/boat.svg", Says: []string{"<svg", "Single"}},
+		{Name: "of no question", Path: "responses/summary/gone.svg", Status: 404},
+		{Name: "nothing new", Path: "responses/news?since=2099-01-01T00:00:00Z", SaysNot: []string{"more have"}},
+		{Name: "news", Path: "responses/news?since=2001-01-01T00:00:00Z", Says: []string{"3 more have come"}},
+		{Name: "out", Path: "responses/out", Says: []string{"NDJSON"}},
+		{Name: "CSV of the view", Path: "responses/as.csv?when=" + long, Says: []string{"Ana"}, SaysNot: []string{"Ciro"}},
+		{Name: "NDJSON", Path: "responses/as.ndjson", Says: []string{`"name":"=Bo()"`}},
+		{Name: "in no such format", Path: "responses/as.doc", Status: 404},
+		{Name: "JSON Schema", Path: "responses/schema.json", Says: []string{"json-schema.org", `"length"`}},
+		{Name: "sheets", Path: "responses/sheets?when=" + long, Says: []string{"Ana"}, SaysNot: []string{"Ciro"}},
+	})
+	list, err := v.In().Views(context.Background(), v.Member())
+	require.NoError(t, err)
+	require.Len(t, list, 1)
+	view := "responses?view=" + jsonID(list[0].ID)
+	v.Try([]desktest.Case{
+		{Name: "by the view", Path: view, Says: []string{"Long boats", "Ana"}, SaysNot: []string{"Ciro"}},
+		{Name: "with another condition", Path: view + "&when=", Says: []string{"Ciro", "Keep this view as"}},
+		{Name: "forgotten", Path: strings.Replace(view, "responses?", "responses/views/delete?", 1), Post: desktest.Fields(),
+			SaysNot: []string{"Long boats"}},
+	})
+	_, body := v.Get(v.Base + "/responses/as.xlsx")
+	sheets, err := exchange.ReadSheets([]byte(body))
+	require.NoError(t, err)
+	assert.Equal(t, "Responses", sheets[0].Name)
+	assert.Len(t, sheets[0].Cells, 4)
+}
+
+func jsonID(id store.ViewID) string { return strconv.FormatInt(int64(id), 10) }
+
+func TestTheWorkspaceFillsIn(t *testing.T) {
+	v, ids := someEntries(t)
+	one := "responses/" + ids["Ana"]
+	v.Try([]desktest.Case{
+		{Name: "ticked", Path: one + "/set", Post: desktest.Fields("key", "called", "value", "yes"), Says: []string{"Changed by"}},
+		{Name: "a question that anybody answers", Path: one + "/set", Post: desktest.Fields("key", "length", "value", "3"), Status: 404},
+		{Name: "no such response", Path: "responses/00000000-0000-0000-0000-000000000000/set", Post: desktest.Fields("key", "called"), Status: 404},
+	})
+	assert.Equal(t, true, answersOf(t, v, ids["Ana"])["called"])
+	assert.Equal(t, "Ana", answersOf(t, v, ids["Ana"])["name"], "all else stays")
+	both := url.Values{"marked": {ids["=Bo()"], ids["Ciro"]}, "set": {"paid"}, "value.paid": {"cash"}}
+	v.Try([]desktest.Case{
+		{Name: "for many", Path: "responses/set", Post: both, Says: []string{"Done for 2 responses", "Take"}},
+		{Name: "to no choice", Path: "responses/set", Post: url.Values{"marked": {ids["Ana"]}, "set": {"paid"}, "value.paid": {"gold"}},
+			Says: []string{"Nothing was changed", "Not for 1"}},
+		{Name: "for none", Path: "responses/set", Post: url.Values{"set": {"paid"}}, Says: []string{"mark some responses first"}},
+	})
+	assert.Equal(t, "cash", answersOf(t, v, ids["Ciro"])["paid"])
+	// One of them is changed by somebody else before the rest is taken back.
+	v.Post(v.Base+"/responses/"+ids["Ciro"]+"/set", desktest.Fields("key", "paid", "value", ""))
+	v.Try([]desktest.Case{
+		{Name: "taken back", Path: "responses/take-back", Post: desktest.Fields(), Says: []string{"Done for one response", "changed since"}},
+		{Name: "once", Path: "responses/take-back", Post: desktest.Fields(), Status: 404},
+		{Name: "for all of the view", Path: "responses/set?when=" + url.QueryEscape(`boat = "single"`),
+			Post: url.Values{"whom": {"all"}, "set": {"called"}, "value.called": {"yes"}}, Says: []string{"Done for 2 responses"}},
+	})
+	assert.Nil(t, answersOf(t, v, ids["=Bo()"])["paid"])
+	assert.Equal(t, true, answersOf(t, v, ids["Ciro"])["called"])
+}
+
+func TestAResponseIsCorrected(t *testing.T) {
+	v, ids := someEntries(t)
+	one := "responses/" + ids["Ana"]
+	_, page := v.Get(v.Base + "/" + one + "/change")
+	fields := desktest.Hidden(page)
+	fields.Set("a.name", "Ana Ríos")
+	fields.Set("a.boat", "eight")
+	fields.Set("a.length", "18")
+	fields.Set("_do", "save")
+	late := url.Values{}
+	for k, values := range fields {
+		late[k] = values
+	}
+	v.Try([]desktest.Case{
+		{Name: "saved", Path: one + "/change", Post: fields, Says: []string{"Ana Ríos", "Changed by", "17"}},
+		{Name: "as it was", Path: one + "?version=1", Says: []string{"as it was before a change"}},
+		{Name: "by one who began before", Path: one + "/change", Post: late, Status: 422,
+			Says: []string{"Somebody else has changed", "Ana Ríos"}},
+	})
+	_, page = v.Get(v.Base + "/" + one + "/change")
+	fields = desktest.Hidden(page)
+	fields.Set("a.name", "Ana Ríos")
+	fields.Set("a.length", "25")
+	fields.Set("_do", "save")
+	v.Try([]desktest.Case{{Name: "beyond a bound", Path: one + "/change", Post: fields, Status: 422,
+		Says: []string{"not stored yet", "Length in metres"}}})
+	fields.Set("_anyway", "1")
+	v.Try([]desktest.Case{{Name: "all the same", Path: one + "/change", Post: fields, Says: []string{"The office stored it although", "25"}}})
+	_, page = v.Get(v.Base + "/responses/new")
+	fields = desktest.Hidden(page)
+	fields.Set("a.name", "Dora")
+	fields.Set("_do", "save")
+	again := url.Values{}
+	for k, values := range fields {
+		again[k] = values
+	}
+	v.Try([]desktest.Case{
+		{Name: "by telephone", Path: "responses/new", Post: fields, Says: []string{"Taken down by the office", "Dora"}},
+		{Name: "sent twice", Path: "responses/new", Post: again, Says: []string{"Dora"}},
+		{Name: "by the office", Path: "responses?when=" + url.QueryEscape(`response.by = "office"`), Says: []string{"Dora"},
+			SaysNot: []string{"Ciro"}},
+	})
+	n, err := v.In().Tally(context.Background())
+	require.NoError(t, err)
+	assert.Equal(t, 4, n)
+}
