@@ -1,4 +1,4 @@
-.PHONY: help demo demo-reset test lint check-assets assets soak endure fuzz bench shots
+.PHONY: help demo demo-reset test lint check-assets assets soak endure fuzz bench bench-scale shots
 help: ## this list
 	@grep -hE '^[a-z-]+:.*##' Makefile | sed 's/:.*## /\t/' | expand -t 14
 
@@ -42,6 +42,9 @@ fuzz: ## fuzz the readers (parser, sentences, forms, spreadsheets, answers, post
 
 bench: ## the benchmarks of docs/benchmarks.md
 	@bash scripts/bench.sh
+
+bench-scale: ## a million responses of one form: what the desk makes people wait for
+	@bash scripts/bench-scale.sh
 
 shots: ## take the pictures in docs/screenshots afresh
 	@bash scripts/shots.sh

@@ -259,6 +259,40 @@ func TestTheDatabaseFoldsAsTheLanguageDoes(t *testing.T) {
 	assert.Greater(t, n, 1000)
 }
 
+// What is looked for by a word of plain letters is found in every letter that is compared
+// as one of them.
+func TestLettersThatAreComparedAsPlainOnes(t *testing.T) {
+	ctx := context.Background()
+	f, _, lens := lensOf(t, "plain-letters")
+	in := db.In(f.WorkspaceID).Form(f.ID)
+	var said []string
+	for r := rune(128); r < 0x1FFFF; r++ {
+		s := string(r)
+		plain := strings.IndexFunc(expr.Fold(s+"0"), func(r rune) bool { return r >= 'a' && r <= 'z' })
+		if (r < 0xD800 || r > 0xDFFF) && plain >= 0 && expr.Clean(s) == s {
+			said = append(said, s)
+		}
+	}
+	require.NotEmpty(t, said)
+	for _, s := range said {
+		answers, err := json.Marshal(map[string]any{"nm": s + "0"})
+		require.NoError(t, err)
+		_, err = db.AddResponse(ctx, store.Response{WorkspaceID: f.WorkspaceID, FormID: f.ID, Edition: 1, Answers: answers,
+			Filling: uuid.NewString(), ReceivedAt: time.Now()})
+		require.NoError(t, err)
+		letters := strings.Map(func(r rune) rune {
+			if r < 'a' || r > 'z' {
+				return -1
+			}
+			return r
+		}, expr.Fold(s+"0"))
+		page, err := in.Look(ctx, store.Look{Lens: lens, Find: letters, Now: time.Now()}, store.Place{}, false, 500)
+		require.NoError(t, err)
+		assert.True(t, slices.ContainsFunc(page.Responses, func(r store.Response) bool { return string(r.Answers) == `{"nm": "`+s+`0"}` }),
+			"%q by %q", s, letters)
+	}
+}
+
 // Pages in every order hold each response once, forwards and backwards.
 func TestPagesOfAView(t *testing.T) {
 	ctx := context.Background()

@@ -33,6 +33,7 @@ type translator struct {
 	args  []any
 	row   string // where the answers of the row at hand stand, "" outside rows
 	depth int
+	met   bool // it matters only whether the condition at hand is met
 }
 
 // narrow translates a condition at a moment; args are those of the statement so far.
@@ -49,6 +50,7 @@ func narrow(c *view.Condition, lens *view.Lens, now time.Time, args []any) (wher
 	var kept []string
 	for _, n := range terms {
 		before := len(t.args)
+		t.met = true
 		sql, err := t.cond(n)
 		if err != nil {
 			t.args = t.args[:before]
@@ -73,6 +75,7 @@ func (t *translator) cond(n expr.Node) (string, error) {
 	case *expr.Logic:
 		return t.logic(n)
 	case *expr.Not:
+		t.met = false
 		x, err := t.cond(n.X)
 		return "not (" + x + ")", err
 	case *expr.Compare:
@@ -107,7 +110,9 @@ func (t *translator) cond(n expr.Node) (string, error) {
 
 func (t *translator) logic(n *expr.Logic) (string, error) {
 	var terms []string
+	met := t.met
 	for _, x := range n.Terms {
+		t.met = met
 		sql, err := t.cond(x)
 		if err != nil {
 			return "", err
@@ -121,9 +126,14 @@ func (t *translator) logic(n *expr.Logic) (string, error) {
 // is as it is compared, a date and a time of day as texts that are in their order, a
 // moment in Unix seconds, and several choices an array.
 type scalar struct {
-	sql  string
-	kind expr.Kind
+	sql   string
+	kind  expr.Kind
+	raw   string // of a text or choice that is stored: as it stands there
+	plain bool   // a text that is given, of letters of ASCII
 }
+
+// of is a value of a kind.
+func of(sql string, kind expr.Kind) scalar { return scalar{sql: sql, kind: kind} }
 
 // constant is the value of what depends on nothing but the clock.
 func (t *translator) constant(n expr.Node) (expr.Value, bool) {
@@ -151,7 +161,7 @@ func (t *translator) scalar(n expr.Node) (scalar, error) {
 		return t.member(n)
 	case *expr.Neg:
 		x, err := t.scalar(n.X)
-		return scalar{"(- " + x.sql + ")", expr.Num}, err
+		return of("(- "+x.sql+")", expr.Num), err
 	case *expr.Arith:
 		return t.arith(n)
 	case *expr.Call:
@@ -164,18 +174,19 @@ func (t *translator) literal(v expr.Value) (scalar, error) {
 	zone := t.syms.Zone
 	switch v.Kind() {
 	case expr.Text, expr.Choice:
-		return scalar{t.arg(expr.Fold(v.Text()), "text"), v.Kind()}, nil
+		fold := expr.Fold(v.Text())
+		return scalar{sql: t.arg(fold, "text"), kind: v.Kind(), plain: isPlain(fold)}, nil
 	case expr.Num:
-		return scalar{t.arg(v.Number().String(), "numeric"), expr.Num}, nil
+		return of(t.arg(v.Number().String(), "numeric"), expr.Num), nil
 	case expr.YesNo:
-		return scalar{strconv.FormatBool(v.Yes()), expr.YesNo}, nil
+		return of(strconv.FormatBool(v.Yes()), expr.YesNo), nil
 	case expr.Date, expr.Time:
 		text, _ := v.JSON(zone).(string)
-		return scalar{t.arg(text, "text"), v.Kind()}, nil
+		return of(t.arg(text, "text"), v.Kind()), nil
 	case expr.Moment:
 		text, _ := v.JSON(zone).(string)
 		at, err := time.Parse(time.RFC3339, text)
-		return scalar{t.arg(at.Unix(), "bigint"), expr.Moment}, err
+		return of(t.arg(at.Unix(), "bigint"), expr.Moment), err
 	}
 	return scalar{}, beyond{}
 }
@@ -202,10 +213,10 @@ func (t *translator) stored(key string) string {
 func (t *translator) question(sym *expr.Symbol) scalar {
 	j := t.stored(sym.Key)
 	if t.lens.Ticks(sym.Key) {
-		return scalar{
-			"(case when coalesce(" + j + ", 'null') = 'null' then false when " + j + " in ('true', 'false') then " + j + " = 'true' end)",
+		return of(
+			"(case when coalesce("+j+", 'null') = 'null' then false when "+j+" in ('true', 'false') then "+j+" = 'true' end)",
 			expr.YesNo,
-		}
+		)
 	}
 	return typed(j, sym)
 }
@@ -214,39 +225,52 @@ func (t *translator) question(sym *expr.Symbol) scalar {
 func typed(j string, sym *expr.Symbol) scalar {
 	kind := sym.Type.Kind
 	text := "case when jsonb_typeof(" + j + ") = 'string' then nullif(" + j + "#>>'{}', '') end"
-	shaped := func(form string) string {
-		return "case when jsonb_typeof(" + j + ") = 'string' and " + j + "#>>'{}' ~ '" + form + "' then " + j + "#>>'{}' end"
+	shaped := func(digits string) string { // as translate leaves it
+		return "case when jsonb_typeof(" + j + ") = 'string' and translate(" + j + "#>>'{}', '123456789', '000000000') in (" + digits +
+			") then " + j + "#>>'{}' end"
 	}
 	switch kind {
 	case expr.Text:
-		return scalar{"lazo_fold(" + text + ")", kind}
+		return folded(text, kind)
 	case expr.Choice:
-		return scalar{"lazo_fold(case jsonb_typeof(" + j + ") when 'string' then nullif(" + j + "#>>'{}', '') when 'object' then nullif(" +
-			j + "->>'value', '') end)", kind}
+		return folded("case jsonb_typeof("+j+") when 'string' then nullif("+j+"#>>'{}', '') when 'object' then nullif("+
+			j+"->>'value', '') end", kind)
 	case expr.Num:
-		return scalar{"(case when jsonb_typeof(" + j + ") = 'number' then (" + j + "#>>'{}')::numeric end)", kind}
+		return of("(case when jsonb_typeof("+j+") = 'number' then ("+j+"#>>'{}')::numeric end)", kind)
 	case expr.YesNo:
-		return scalar{"(case when " + j + " in ('true', 'false') then " + j + " = 'true' end)", kind}
+		return of("(case when "+j+" in ('true', 'false') then "+j+" = 'true' end)", kind)
 	case expr.Date:
-		return scalar{"(" + shaped(`^\d{4}-\d{2}-\d{2}$`) + `) collate "C"`, kind}
+		return of("("+shaped("'0000-00-00'")+`) collate "C"`, kind)
 	case expr.Time:
-		return scalar{"(" + shaped(`^\d{2}:\d{2}(:\d{2})?$`) + `) collate "C"`, kind}
+		return of("("+shaped("'00:00', '00:00:00'")+`) collate "C"`, kind)
 	case expr.Moment:
-		return scalar{"floor(extract(epoch from (" + shaped(`^\d{4}-\d{2}-\d{2}T\d{2}:\d{2}:\d{2}(Z|[+-]\d{2}:\d{2})$`) +
-			")::timestamptz))::bigint", kind}
+		return of("floor(extract(epoch from ("+
+			shaped("'0000-00-00T00:00:00Z', '0000-00-00T00:00:00+00:00', '0000-00-00T00:00:00-00:00'")+")::timestamptz))::bigint", kind)
 	case expr.Choices:
-		return scalar{picks(j), kind}
+		return of(picks(j), kind)
 	case expr.Grid:
 		var cells []string
 		for _, row := range sym.Rows {
 			cells = append(cells, "coalesce("+j+"->"+literal(row)+", 'null') <> 'null'")
 		}
 		some := strings.Join(append(cells, "false"), " or ")
-		return scalar{"(case when jsonb_typeof(" + j + ") = 'object' and (" + some + ") then 1 end)", kind}
+		return of("(case when jsonb_typeof("+j+") = 'object' and ("+some+") then 1 end)", kind)
 	case expr.Address, expr.File:
-		return scalar{"(case when jsonb_typeof(" + j + ") = 'object' and " + j + " <> '{}' then 1 end)", kind}
+		return of("(case when jsonb_typeof("+j+") = 'object' and "+j+" <> '{}' then 1 end)", kind)
 	}
-	return scalar{"null::text", kind}
+	return of("null::text", kind)
+}
+
+// folded is a stored text as it is compared.
+func folded(raw string, kind expr.Kind) scalar {
+	return scalar{sql: "lazo_fold(" + raw + ")", kind: kind, raw: "(" + raw + ")"}
+}
+
+// sameText compares a stored text with one of plain letters, without folding it where it
+// is of plain letters itself, as nearly all are.
+func (t *translator) sameText(stored, given scalar) string {
+	return "(lower(" + stored.raw + ` collate "C") = ` + given.sql + " or " + stored.raw + " ~ " + t.arg("["+toPlain+"]", "text") +
+		" and " + stored.sql + " = " + given.sql + ")"
 }
 
 // literal is a text as SQL writes it.
@@ -271,7 +295,7 @@ func (t *translator) member(n *expr.Member) (scalar, error) {
 	j := t.stored(n.Of)
 	switch {
 	case sym.Type.Kind == expr.Address && slices.Contains(expr.AddressParts, n.Name):
-		return scalar{"lazo_fold(case when jsonb_typeof(" + j + ") = 'object' then nullif(" + j + "->>'" + n.Name + "', '') end)", expr.Text}, nil
+		return of("lazo_fold(case when jsonb_typeof("+j+") = 'object' then nullif("+j+"->>'"+n.Name+"', '') end)", expr.Text), nil
 	case sym.Type.Kind == expr.Grid && slices.Contains(sym.Rows, n.Name):
 		cell := expr.Symbol{Type: expr.Type{Kind: expr.Choice}}
 		if sym.Many {
@@ -288,19 +312,19 @@ func epoch(column string) string { return "floor(extract(epoch from " + column +
 func responseFact(name string) (scalar, error) {
 	switch name {
 	case "received":
-		return scalar{epoch("received_at"), expr.Moment}, nil
+		return of(epoch("received_at"), expr.Moment), nil
 	case "changed":
-		return scalar{epoch("changed_at"), expr.Moment}, nil
+		return of(epoch("changed_at"), expr.Moment), nil
 	case "edition":
-		return scalar{"edition::numeric", expr.Num}, nil
+		return of("edition::numeric", expr.Num), nil
 	case "link":
-		return scalar{"link_id::text", expr.Choice}, nil
+		return of("link_id::text", expr.Choice), nil
 	case "language":
-		return scalar{"lazo_fold(nullif(language, ''))", expr.Choice}, nil
+		return of("lazo_fold(nullif(language, ''))", expr.Choice), nil
 	case "state":
-		return scalar{"case when changed_at is null then '" + view.StateReceived + "' else '" + view.StateChanged + "' end", expr.Choice}, nil
+		return of("case when changed_at is null then '"+view.StateReceived+"' else '"+view.StateChanged+"' end", expr.Choice), nil
 	case "by":
-		return scalar{"case when taken_by is null then '" + view.ByRespondent + "' else '" + view.ByOffice + "' end", expr.Choice}, nil
+		return of("case when taken_by is null then '"+view.ByRespondent+"' else '"+view.ByOffice+"' end", expr.Choice), nil
 	}
 	return scalar{}, beyond{}
 }
@@ -314,7 +338,7 @@ func (t *translator) arith(n *expr.Arith) (scalar, error) {
 	if err != nil || l.kind != expr.Num || r.kind != expr.Num || n.Op == "/" {
 		return scalar{}, beyond{}
 	}
-	return scalar{"(" + l.sql + " " + n.Op + " " + r.sql + ")", expr.Num}, nil
+	return of("("+l.sql+" "+n.Op+" "+r.sql+")", expr.Num), nil
 }
 
 // alike are kinds that are compared as they stand here.
@@ -329,6 +353,9 @@ func (t *translator) compare(op string, left, right expr.Node) (string, error) {
 	if sql, ok := t.byIndex(op, left, right); ok {
 		return sql, nil
 	}
+	if sql, ok := t.byAge(op, left, right); ok {
+		return sql, nil
+	}
 	l, err := t.scalar(left)
 	if err != nil {
 		return "", err
@@ -339,6 +366,12 @@ func (t *translator) compare(op string, left, right expr.Node) (string, error) {
 	}
 	if !alike(l.kind, r.kind) {
 		return "", beyond{}
+	}
+	if op == "=" && l.raw != "" && r.plain {
+		return t.sameText(l, r), nil
+	}
+	if op == "!=" && l.raw != "" && r.plain {
+		return "not " + t.sameText(l, r), nil
 	}
 	if l.kind == expr.Text || l.kind == expr.Choice || l.kind == expr.Date || l.kind == expr.Time {
 		return "(" + l.sql + `) collate "C" ` + comparing[op] + " (" + r.sql + ")", nil
@@ -378,6 +411,46 @@ func (t *translator) byIndex(op string, left, right expr.Node) (string, bool) {
 	return "received_at >= " + from(), true
 }
 
+// byAge compares an age today with a number as the day of birth with the last one on which
+// who is so old was born.
+func (t *translator) byAge(op string, left, right expr.Node) (string, bool) {
+	call, ok := left.(*expr.Call)
+	if !ok || call.Name != "age" || len(call.Args) != 1 || op == "=" || op == "!=" {
+		return "", false
+	}
+	v, ok := t.constant(right)
+	if !ok || v.Kind() != expr.Num {
+		return "", false
+	}
+	years, whole := v.Number().Whole()
+	if op == "<=" || op == ">" { // at most 17 is under 18
+		years++
+	}
+	today := t.frame.Clock.Day()
+	if !whole || years < 0 || years > 500 {
+		return "", false
+	}
+	before := len(t.args)
+	born, err := t.scalar(call.Args[0])
+	if err != nil || born.kind != expr.Date {
+		t.args = t.args[:before]
+		return "", false
+	}
+	last := t.arg(lastBorn(today, years).String(), "text")
+	than := map[string]string{"<": ">", "<=": ">", ">": "<=", ">=": "<="}[op]
+	return fmt.Sprintf(`case when (%s) <= %s then (%s) %s %s end`, born.sql, t.arg(today.String(), "text"), born.sql, than, last), true
+}
+
+// lastBorn is the last day of birth of who is so many years old on a day.
+func lastBorn(on expr.Day, years int) expr.Day {
+	at := time.Unix(int64(on)*86400, 0).UTC()
+	day := expr.Day(time.Date(at.Year()-years, at.Month(), at.Day(), 0, 0, 0, 0, time.UTC).Unix() / 86400)
+	if at.Month() == time.February && at.Day() == 29 && time.Date(at.Year()-years, 3, 0, 0, 0, 0, 0, time.UTC).Day() == 28 {
+		day = expr.Day(time.Date(at.Year()-years, 2, 28, 0, 0, 0, 0, time.UTC).Unix() / 86400)
+	}
+	return day
+}
+
 // folds are a list of constants as they are compared.
 func (t *translator) folds(list []expr.Node) (out []string, kind expr.Kind, err error) {
 	for _, n := range list {
@@ -405,7 +478,11 @@ func (t *translator) in(n *expr.In) (string, error) {
 		if err != nil || !alike(x.kind, r.kind) {
 			return "", beyond{}
 		}
-		terms = append(terms, x.sql+" = "+r.sql)
+		if x.raw != "" && r.plain {
+			terms = append(terms, t.sameText(x, r))
+		} else {
+			terms = append(terms, x.sql+" = "+r.sql)
+		}
 	}
 	sql := strings.Join(terms, " or ")
 	if n.Not {
@@ -462,6 +539,7 @@ func (t *translator) inRows(section expr.Node, write func() (string, error)) (fr
 	rows := t.stored(name.Name)
 	outer := *t
 	t.depth++
+	t.met = false
 	t.row, t.syms = "r"+strconv.Itoa(t.depth), t.syms.InRow(t.syms.Groups[name.Name])
 	each, err := write()
 	row := t.row
@@ -471,7 +549,11 @@ func (t *translator) inRows(section expr.Node, write func() (string, error)) (fr
 }
 
 func (t *translator) rows(n *expr.Call) (string, error) {
+	met := t.met
 	from, err := t.inRows(n.Args[0], func() (string, error) { return t.cond(n.Args[1]) })
+	if n.Name == "any" && met { // the first row that meets it is enough
+		return "exists (select from " + from + " where x)", err
+	}
 	if n.Name == "any" {
 		return "(select case when bool_or(x) then true when bool_or(x is null) then null else false end from " + from + ")", err
 	}
@@ -489,7 +571,7 @@ func (t *translator) call(n *expr.Call) (scalar, error) {
 		if err != nil || x.kind != expr.Num {
 			return x, beyond{}
 		}
-		return scalar{n.Name + "(" + x.sql + ")", expr.Num}, nil
+		return of(n.Name+"("+x.sql+")", expr.Num), nil
 	}
 	return scalar{}, beyond{}
 }
@@ -510,9 +592,9 @@ func (t *translator) age(n *expr.Call) (scalar, error) {
 	if err != nil || born.kind != expr.Date || on.kind != expr.Date {
 		return on, beyond{}
 	}
-	return scalar{fmt.Sprintf(
+	return of(fmt.Sprintf(
 		`(select case when b <= o then left(o, 4)::int - left(b, 4)::int - case when substr(o, 6) < substr(b, 6) then 1 else 0 end end::numeric
-		from (select (%s) collate "C" as b, (%s) collate "C" as o) days)`, born.sql, on.sql), expr.Num}, nil
+		from (select (%s) collate "C" as b, (%s) collate "C" as o) days)`, born.sql, on.sql), expr.Num), nil
 }
 
 func (t *translator) count(n *expr.Call) (scalar, error) {
@@ -522,7 +604,7 @@ func (t *translator) count(n *expr.Call) (scalar, error) {
 			write = func() (string, error) { return t.cond(n.Args[1]) }
 		}
 		from, err := t.inRows(n.Args[0], write)
-		return scalar{"(select count(*) filter (where x)::numeric from " + from + ")", expr.Num}, err
+		return of("(select count(*) filter (where x)::numeric from "+from+")", expr.Num), err
 	}
 	if len(n.Args) != 1 {
 		return scalar{}, beyond{}
@@ -531,5 +613,5 @@ func (t *translator) count(n *expr.Call) (scalar, error) {
 	if err != nil || x.kind != expr.Choices {
 		return x, beyond{}
 	}
-	return scalar{"coalesce(cardinality(" + x.sql + "), 0)::numeric", expr.Num}, nil
+	return of("coalesce(cardinality("+x.sql+"), 0)::numeric", expr.Num), nil
 }

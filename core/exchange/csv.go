@@ -2,6 +2,7 @@
 package exchange
 
 import (
+	"bytes"
 	"encoding/csv"
 	"encoding/json"
 	"fmt"
@@ -97,11 +98,31 @@ func (t *Table) add(it *form.Item, c column) {
 
 const otherPart = "other"
 
-// CSV writes a heading and then each response that next returns, until it
-// returns false. The format is RFC 4180 with a byte order mark, so that
-// spreadsheets read it as UTF-8; cells that a spreadsheet would take for a
-// formula begin with an apostrophe.
-func (t *Table) CSV(w io.Writer, each func(write func(Response) error) error) error {
+// Pieces are where what the columns hold stands in a response's answers, in their order:
+// paths of keys, and of the numbers of rows from 0; nil for an address parameter.
+func (t *Table) Pieces() [][]any {
+	out := make([][]any, len(t.columns))
+	for i, c := range t.columns {
+		switch {
+		case c.param:
+			continue
+		case c.section != "":
+			out[i] = []any{c.section, c.row, c.key}
+		default:
+			out[i] = []any{c.key}
+		}
+		if c.part != "" && c.part != otherPart {
+			out[i] = append(out[i], c.part)
+		}
+	}
+	return out
+}
+
+// CSV writes a heading and then each response that each hands to write, with the pieces
+// of its answers that [Table.Pieces] asks for, as JSON. The format is RFC 4180 with a byte
+// order mark, so that spreadsheets read it as UTF-8; cells that a spreadsheet would take
+// for a formula begin with an apostrophe.
+func (t *Table) CSV(w io.Writer, each func(write func(Response, [][]byte) error) error) error {
 	if _, err := io.WriteString(w, "\ufeff"); err != nil {
 		return err
 	}
@@ -114,10 +135,11 @@ func (t *Table) CSV(w io.Writer, each func(write func(Response) error) error) er
 	if err := out.Write(head); err != nil {
 		return err
 	}
-	err := each(func(r Response) error {
-		line := []string{r.ID, r.Received.In(t.zone).Format("2006-01-02 15:04:05"), strconv.Itoa(r.Edition)}
-		for _, c := range t.columns {
-			line = append(line, safe(c.cell(r)))
+	line := make([]string, 0, len(head))
+	err := each(func(r Response, pieces [][]byte) error {
+		line = append(line[:0], r.ID, r.Received.In(t.zone).Format("2006-01-02 15:04:05"), strconv.Itoa(r.Edition))
+		for i := range t.columns {
+			line = append(line, t.columns[i].text(r, pieces[i]))
 		}
 		return out.Write(line)
 	})
@@ -126,6 +148,69 @@ func (t *Table) CSV(w io.Writer, each func(write func(Response) error) error) er
 	}
 	out.Flush()
 	return out.Error()
+}
+
+// Cut finds pieces of answers, as JSON; nil for none.
+func Cut(answers map[string]any, pieces [][]any) ([][]byte, error) {
+	out := make([][]byte, len(pieces))
+	for i, piece := range pieces {
+		var v any
+		if piece != nil {
+			v = any(answers)
+		}
+		for _, step := range piece {
+			switch step := step.(type) {
+			case int:
+				list, _ := v.([]any)
+				if v = nil; step < len(list) {
+					v = list[step]
+				}
+			case string:
+				m, _ := v.(map[string]any)
+				v = m[step]
+			}
+		}
+		if v == nil {
+			continue
+		}
+		var err error
+		if out[i], err = json.Marshal(v); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
+}
+
+// text is what a cell says of a piece of the answers.
+func (c *column) text(r Response, piece []byte) string {
+	switch {
+	case c.param:
+		return safe(strings.Join(r.Parameters[c.key], ", "))
+	case len(piece) == 0:
+		return ""
+	}
+	v := Value(piece)
+	if c.part == otherPart {
+		v, _ = otherText(v)
+	}
+	return safe(v)
+}
+
+// Value reads an answer as JSON; the usual answers, plain texts and numbers, without more ado.
+func Value(data []byte) any {
+	switch c := data[0]; {
+	case c == '"' && bytes.IndexByte(data, '\\') < 0:
+		return string(data[1 : len(data)-1])
+	case c == '-' || c >= '0' && c <= '9':
+		return json.Number(data)
+	}
+	dec := json.NewDecoder(bytes.NewReader(data))
+	dec.UseNumber()
+	var v any
+	if dec.Decode(&v) != nil {
+		return nil
+	}
+	return v
 }
 
 func (c column) cell(r Response) any {
@@ -173,6 +258,9 @@ func safe(v any) string {
 		return n.String()
 	}
 	s := Plain(v)
+	if s == "" || s[0] >= '0' && s[0] <= '9' || s[0] >= 'A' && s[0] <= 'Z' || s[0] >= 'a' && s[0] <= 'z' {
+		return s // as nearly all do
+	}
 	// Spreadsheets look past blanks and line breaks, and read wide letters as narrow ones.
 	bare := strings.TrimLeftFunc(s, func(r rune) bool { return unicode.IsSpace(r) || unicode.IsControl(r) || unicode.Is(unicode.Cf, r) })
 	if first, _ := utf8.DecodeRuneInString(bare); strings.ContainsRune("=+-@＝＋－＠", first) && bare != "" || strings.HasPrefix(s, "\t") ||

@@ -23,7 +23,7 @@ func TestCSVIsSafeAndWhole(t *testing.T) {
 			{Key: "rows", Repeat: &form.Repeat{}, Items: []*form.Item{{Key: "x", Type: form.ChoicesType}}}}}},
 	}
 	var b strings.Builder
-	err := exchange.NewTable([]*form.Form{f}, map[string]int{"rows": 2}).CSV(&b, func(write func(exchange.Response) error) error {
+	err := written(&b, exchange.NewTable([]*form.Form{f}, map[string]int{"rows": 2}), func(write func(exchange.Response) error) error {
 		return write(
 			exchange.Response{
 				ID:         "1",
@@ -54,7 +54,7 @@ func TestWhatASpreadsheetWouldRunIsText(t *testing.T) {
 		"a=1": "a=1", "  a": "  a", "": "", " ": " ", "5 + 5": "5 + 5",
 	} {
 		var b strings.Builder
-		require.NoError(t, exchange.NewTable([]*form.Form{f}, nil).CSV(&b, func(write func(exchange.Response) error) error {
+		require.NoError(t, written(&b, exchange.NewTable([]*form.Form{f}, nil), func(write func(exchange.Response) error) error {
 			return write(exchange.Response{Answers: map[string]any{"name": text}})
 		}))
 		rows, err := csv.NewReader(strings.NewReader(b.String())).ReadAll()
@@ -71,7 +71,7 @@ func TestColumnsOfGridsAndTexts(t *testing.T) {
 		{Key: "why", Type: form.ChoicesType, Choices: []form.Choice{{Value: "a"}, {Value: "o", Other: true}}},
 		{Key: "order", Type: form.Ranking}}}}}}}
 	var b strings.Builder
-	require.NoError(t, exchange.NewTable([]*form.Form{f}, nil).CSV(&b, func(write func(exchange.Response) error) error {
+	require.NoError(t, written(&b, exchange.NewTable([]*form.Form{f}, nil), func(write func(exchange.Response) error) error {
 		return write(exchange.Response{ID: "1", Answers: map[string]any{
 			"meals": map[string]any{"friday": "veg", "sunday": []any{"a", "b"}}, "how": map[string]any{"value": "o", "text": "=swan"},
 			"why": []any{"a", map[string]any{"value": "o", "text": "x"}}, "order": []any{"z", "y"}}})
@@ -80,4 +80,17 @@ func TestColumnsOfGridsAndTexts(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, []string{"meals.friday", "meals.sunday", "how", "how.other", "why", "why.other", "order"}, rows[0][3:])
 	assert.Equal(t, []string{"veg", "a, b", "o", "'=swan", "a, o", "x", "z, y"}, rows[1][3:])
+}
+
+// written writes responses with the pieces that a table asks for.
+func written(b *strings.Builder, t *exchange.Table, each func(write func(exchange.Response) error) error) error {
+	return t.CSV(b, func(write func(exchange.Response, [][]byte) error) error {
+		return each(func(r exchange.Response) error {
+			pieces, err := exchange.Cut(r.Answers, t.Pieces())
+			if err != nil {
+				return err
+			}
+			return write(r, pieces)
+		})
+	})
 }

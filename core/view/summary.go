@@ -110,6 +110,20 @@ func (l *Lens) newSum(c Column) *Sum {
 	return sum
 }
 
+// Keys are the answers that the summary looks at, under their earlier keys, too.
+func (s *Sums) Keys(crossed ...string) []string {
+	keys := crossed
+	for _, sum := range s.Sums {
+		if !slices.Contains(keys, sum.Key) {
+			keys = append(keys, sum.Key)
+		}
+	}
+	for _, key := range slices.Clone(keys) {
+		keys = append(keys, s.lens.Earlier[key]...)
+	}
+	return keys
+}
+
 // Add adds a response.
 func (s *Sums) Add(r Record) {
 	s.N++

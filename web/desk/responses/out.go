@@ -149,13 +149,10 @@ func (d *Room) writeCSV(l *looking, all store.Snapshot, out io.Writer) error {
 	if err != nil {
 		return err
 	}
-	return exchange.NewTable(defs, rows).CSV(out, func(write func(exchange.Response) error) error {
-		return all.Each(l.oldestFirst(), func(res store.Response) error {
-			one, err := toWrite(res)
-			if err != nil {
-				return err
-			}
-			return write(one)
+	table := exchange.NewTable(defs, rows)
+	return table.CSV(out, func(write func(exchange.Response, [][]byte) error) error {
+		return all.EachOfPieces(l.oldestFirst(), table.Pieces(), func(res store.Response, pieces [][]byte) error {
+			return write(exchange.Response{ID: res.ID, Edition: res.Edition, Received: res.ReceivedAt, Parameters: res.Parameters}, pieces)
 		})
 	})
 }

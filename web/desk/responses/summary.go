@@ -9,6 +9,7 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
+	"lazo/core/exchange"
 	"lazo/core/text"
 	"lazo/core/view"
 	"lazo/store"
@@ -179,18 +180,31 @@ func (d *Room) summaryOf(r *http.Request, l *looking, beside bool) (*summaryPage
 	}
 	cross, crossed := l.lens.NewCross(p.Of, p.By)
 	enough := errors.New("enough")
-	err = d.Of(l.form).EachOf(r.Context(), l.look(), func(res store.Response) error {
-		if sums.N == mostSummed {
-			p.Cut = true
-			return enough
-		}
-		record, err := res.Record()
-		if err == nil {
+	asked := sums.Keys()
+	if crossed {
+		asked = sums.Keys(p.Of, p.By)
+	}
+	var pieces [][]any
+	for _, key := range asked {
+		pieces = append(pieces, []any{key})
+	}
+	err = d.Of(l.form).AtOnce(r.Context(), func(all store.Snapshot) error {
+		return all.EachOfPieces(l.look(), pieces, func(res store.Response, parts [][]byte) error {
+			if sums.N == mostSummed {
+				p.Cut = true
+				return enough
+			}
+			record := view.Record{Answers: map[string]any{}, Received: res.ReceivedAt}
+			for i, part := range parts {
+				if part != nil {
+					record.Answers[asked[i]] = exchange.Value(part)
+				}
+			}
 			if sums.Add(record); crossed {
 				cross.Add(l.lens, record)
 			}
-		}
-		return err
+			return nil
+		})
 	})
 	if err != nil && !errors.Is(err, enough) {
 		return p, err
