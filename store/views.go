@@ -124,6 +124,7 @@ type Look struct {
 	Sort string          // the key of a column, "" for when they were received
 	Up   bool
 	Now  time.Time
+	Most int // of those that are visited, 0 for all
 }
 
 // Place is a place in the order of a view: behind the response with that ID, which has
@@ -342,8 +343,8 @@ func (in InForm) rowsAt(ctx context.Context, q query, at Place, up, before bool,
 		}
 		sql += " and " + behind + ")"
 	}
-	if q.by == "received_at" { // never null, so that its index gives the order
-		sql += fmt.Sprintf(" order by received_at %s, id %s limit %d", order, order, limit)
+	if q.by == "received_at" {
+		sql += inOrder(q.by, order) + fmt.Sprintf(" limit %d", limit)
 	} else {
 		sql += fmt.Sprintf(" order by %s %s nulls %s, id %s limit %d", q.by, order, nulls, order, limit)
 	}
@@ -439,7 +440,7 @@ func (in InForm) visit(ctx context.Context, db querier, q query, l Look, visit f
 	if l.Up {
 		order = "asc"
 	}
-	sql := fmt.Sprintf("select%s%s order by %s %s nulls last, id %s", responseColumns, q.from, q.by, order, order)
+	sql := "select" + responseColumns + q.from + inOrder(q.by, order)
 	rows, err := db.Query(ctx, sql, q.args...)
 	if err != nil {
 		return err
@@ -502,7 +503,11 @@ func (in InForm) eachOfPieces(ctx context.Context, db querier, l Look, pieces []
 	if l.Up {
 		order = "asc"
 	}
-	rows, err := db.Query(ctx, sql+q.from+fmt.Sprintf(" order by %s %s nulls last, id %s", q.by, order, order), args...)
+	sql += q.from + inOrder(q.by, order)
+	if l.Most > 0 {
+		sql += fmt.Sprintf(" limit %d", l.Most)
+	}
+	rows, err := db.Query(ctx, sql, args...)
 	if err != nil {
 		return err
 	}
@@ -518,6 +523,15 @@ func (in InForm) eachOfPieces(ctx context.Context, db querier, l Look, pieces []
 		}
 	}
 	return rows.Err()
+}
+
+// inOrder is how a look's statement orders; that of when responses were received is never
+// null, so that its index gives the order.
+func inOrder(by, order string) string {
+	if by == "received_at" {
+		return fmt.Sprintf(" order by received_at %s, id %s", order, order)
+	}
+	return fmt.Sprintf(" order by %s %s nulls last, id %s", by, order, order)
 }
 
 // headOf reads what comes with the pieces of a response.

@@ -94,7 +94,8 @@ func layOut(ctx context.Context, s *store.Store, n int) store.Form {
 		answers, err := json.Marshal(drawn(random))
 		id := uuid.New()
 		return []any{
-			[16]byte(id), int64(w.ID), int64(f.ID), e.Number, string(answers), "{}", time.Now().Add(-time.Duration(n-i) * 25 * time.Second), uuid.NewString(), "",
+			[16]byte(id), int64(w.ID), int64(f.ID), e.Number, string(answers), "{}",
+			time.Now().Add(-time.Duration(n-i) * 25 * time.Second), uuid.NewString(), "",
 		}, err
 	})
 	_, err = s.Pool().CopyFrom(ctx, pgx.Identifier{"responses"},
@@ -120,14 +121,16 @@ func drawn(r *rand.Rand) map[string]any {
 	var rowers []any
 	for range 1 + r.IntN(4) {
 		rowers = append(rowers, map[string]any{
-			"_row": fmt.Sprintf("%08x", r.Uint32()), "rower_name": of("Ana", "Bruno", "Ciro", "Dora") + " " + of("Ríos", "Quist", "Wirth", "Sosa"),
-			"born": fmt.Sprintf("%d-%02d-%02d", 1970+r.IntN(45), 1+r.IntN(12), 1+r.IntN(28)),
+			"_row":       fmt.Sprintf("%08x", r.Uint32()),
+			"rower_name": of("Ana", "Bruno", "Ciro", "Dora") + " " + of("Ríos", "Quist", "Wirth", "Sosa"),
+			"born":       fmt.Sprintf("%d-%02d-%02d", 1970+r.IntN(45), 1+r.IntN(12), 1+r.IntN(28)),
 		})
 	}
 	return map[string]any{
 		"boat_class": of("single", "double", "four", "eight"), "lane": of("pier", "canal"), "boat_source": of("own", "hired"),
-		"trailer": 4 + r.IntN(12), "club": of(clubs...), "entered_by": of("Irma", "Hugo", "Paz", "Otto") + " " + of("Bohl", "Zabala", "Tejera", "Lagos"),
-		"email": fmt.Sprintf("crew%d@lakeside.example", r.IntN(1_000_000)), "rowers": rowers, "fee": 400 * (1 + r.IntN(10)),
+		"trailer": 4 + r.IntN(12), "club": of(clubs...),
+		"entered_by": of("Irma", "Hugo", "Paz", "Otto") + " " + of("Bohl", "Zabala", "Tejera", "Lagos"),
+		"email":      fmt.Sprintf("crew%d@lakeside.example", r.IntN(1_000_000)), "rowers": rowers, "fee": 400 * (1 + r.IntN(10)),
 		"swim": true, "photos": r.IntN(2) == 0, "entered_at": "2026-05-30",
 	}
 }

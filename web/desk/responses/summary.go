@@ -189,7 +189,9 @@ func (d *Room) summaryOf(r *http.Request, l *looking, beside bool) (*summaryPage
 		pieces = append(pieces, []any{key})
 	}
 	err = d.Of(l.form).AtOnce(r.Context(), func(all store.Snapshot) error {
-		return all.EachOfPieces(l.look(), pieces, func(res store.Response, parts [][]byte) error {
+		look := l.look()
+		look.Most = mostSummed + 1
+		return all.EachOfPieces(look, pieces, func(res store.Response, parts [][]byte) error {
 			if sums.N == mostSummed {
 				p.Cut = true
 				return enough
