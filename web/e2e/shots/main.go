@@ -14,7 +14,6 @@ import (
 	"time"
 
 	"github.com/chromedp/chromedp"
-	"github.com/chromedp/chromedp/kb"
 
 	"lazo/demo"
 	"lazo/web/e2e/browser"
@@ -56,11 +55,8 @@ func main() {
 		{"forms", "/forms", 1280, 800, nil},
 		{"manuscript", crew + "?at=cox_name", 1280, 800, []chromedp.Action[chromedp.Void]{wait}},
 		{"manuscript-narrow", crew + "?at=cox_name", 390, 844, []chromedp.Action[chromedp.Void]{wait}},
-		{"manuscript-written", crew + "?at=cox_name&write=shown", 1280, 800, []chromedp.Action[chromedp.Void]{wait,
-			chromedp.SendKeys("#source-shown", kb.ArrowDown+kb.ArrowDown+kb.End+" or lan"), wait}},
 		{"manuscript-marked", crew, 1280, 800, []chromedp.Action[chromedp.Void]{wait, click("#row-lane .mark-box"),
 			click("#row-trailer .mark-box"), wait}},
-		{"manuscript-tied", crew + "?at=boat_class&tied=boat_class", 1280, 800, []chromedp.Action[chromedp.Void]{wait}},
 		{"samples", "/samples", 1280, 800, nil},
 		{"rehearsal", crew + "/rehearsal", 1280, 800, []chromedp.Action[chromedp.Void]{click(`#a-boat_class-2`), wait,
 			click(`#a-boat_source-0`), wait}},
@@ -72,7 +68,10 @@ func main() {
 		{"public-places", "/f/shore-crew", 390, 844, []chromedp.Action[chromedp.Void]{click(`#a-free_days-0`), wait,
 			click(`#a-free_days-1`), wait, chromedp.ScrollIntoView(`#a-radio, #a-meals`), wait}},
 		{"publish", crew + "/publish", 1280, 800, nil},
-		{"responses", volunteers + "/responses", 1280, 800, nil},
+		{"responses", crew + "/responses", 1280, 800, []chromedp.Action[chromedp.Void]{click(`//a[text()="Under 18, to be called"]`), wait,
+			click("tbody tr:nth-child(2) [name=marked]"), click("tbody tr:nth-child(4) [name=marked]"), wait}},
+		{"response", crew + "/responses", 1280, 800, []chromedp.Action[chromedp.Void]{wait, click("tbody tr:nth-child(1) .row-link"), wait}},
+		{"summary", volunteers + "/responses/summary", 1280, 800, nil},
 		{"public", public, 1280, 800, []chromedp.Action[chromedp.Void]{click(`#a-boat_class-2`), wait, click(`#a-boat_source-0`), wait}},
 		{"public-narrow", public, 390, 844, []chromedp.Action[chromedp.Void]{click(`#a-boat_class-2`), wait, click(`#a-boat_source-0`), wait}},
 		{"public-problems", public, 390, 844, []chromedp.Action[chromedp.Void]{click(`#a-boat_class-2`), wait,

@@ -1,0 +1,47 @@
+package engine_test
+
+import (
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"lazo/core/engine"
+)
+
+func TestPut(t *testing.T) {
+	p, remarks := engine.Load([]byte(`{"lazo": 1, "key": "t", "title": "T", "timezone": "UTC", "pages": [{"key": "p", "sections": [{"key": "s", "items": [
+		{"key": "name", "type": "text", "label": "Name", "required": true, "shown": "now < 2026-06-01T00:00"},
+		{"key": "length", "type": "number", "label": "Length", "max": 20},
+		{"key": "called", "type": "tick", "label": "Called", "staff": true},
+		{"key": "paid", "type": "choice", "label": "Paid", "staff": true, "choices": [{"value": "cash"}]},
+		{"key": "sum", "type": "number", "label": "Sum", "staff": true, "max": 9, "shown": "paid is answered"},
+		{"key": "open", "type": "calculation", "label": "Open", "value": {"is": "if(paid is answered, 0, 5)"}}]}]}]}`))
+	require.NotNil(t, p, remarks)
+	kept := engine.Kept{Answers: []byte(`{"name": "Ana", "length": 30, "open": 5, "later": "x"}`), Received: time.Date(2026, 5, 1, 0, 0, 0, 0, time.UTC)}
+	out, over, err := p.Put(kept, "called", "yes")
+	require.NoError(t, err)
+	assert.JSONEq(t, `{"name": "Ana", "length": 30, "open": 5, "later": "x", "called": true}`, string(out.Answers), "nothing is lost, of then or of later")
+	require.Len(t, over, 1)
+	assert.Equal(t, "Length: Please enter at most 20.", over[0].Said())
+	out, _, err = p.Put(kept, "paid", "cash")
+	require.NoError(t, err)
+	assert.JSONEq(t, `{"name": "Ana", "length": 30, "open": 0, "later": "x", "paid": "cash"}`, string(out.Answers), "what depends on it follows")
+	kept.Answers = out.Answers
+	out, _, err = p.Put(kept, "paid", "")
+	require.NoError(t, err)
+	assert.JSONEq(t, `{"name": "Ana", "length": 30, "open": 5, "later": "x"}`, string(out.Answers))
+	for _, try := range []struct{ key, value, says string }{
+		{"length", "3", "no such question"}, {"gone", "3", "no such question"}, {"paid", "gold", "has no choice “gold”"},
+		{"sum", "99", "at most 9"}, {"sum", "many", "a number"},
+	} {
+		_, _, err := p.Put(kept, try.key, try.value)
+		var refused engine.RefusedError
+		require.ErrorAs(t, err, &refused, try.key)
+		assert.Contains(t, refused.Text, try.says)
+	}
+	kept.Answers = []byte(`{"name": "Ana"}`)
+	_, _, err = p.Put(kept, "sum", "3")
+	assert.ErrorContains(t, err, "locked or not asked")
+}

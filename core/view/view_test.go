@@ -1,0 +1,113 @@
+package view_test
+
+import (
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"lazo/core/engine"
+	"lazo/core/expr"
+	"lazo/core/view"
+)
+
+const crew = `{"lazo": 1, "key": "crew", "title": "Crew", "timezone": "America/Montevideo", "parameters": [{"name": "club"}],
+ "pages": [{"key": "p", "sections": [{"key": "s", "items": [
+  {"key": "boat", "type": "choice", "label": "Boat class", "choices": [{"value": "four", "label": "Four"}, {"value": "eight", "label": "Eight"}]},
+  {"key": "days", "type": "choices", "label": "Days", "choices": [{"value": "sat"}, {"value": "sun"}]},
+  {"key": "length", "type": "number", "label": "Length"}, {"key": "born", "type": "date", "label": "Born"},
+  {"key": "name", "type": "text", "label": "Name"}, {"key": "club", "type": "text", "label": "Club"},
+  {"key": "meals", "type": "grid", "label": "Meals", "choices": [{"value": "veg", "label": "Vegetarian"}], "rows": [{"key": "fri", "label": "Friday"}]},
+  {"key": "called", "type": "tick", "label": "Called", "staff": true}]},
+  {"key": "rowers", "title": "Rowers", "repeat": {"max": 8}, "items": [{"key": "age", "type": "number", "label": "Age"}]}]}]}`
+
+func lens(t *testing.T) *view.Lens {
+	p, remarks := engine.Load([]byte(crew))
+	require.NotNil(t, p, remarks)
+	return view.NewLens(p, []view.Link{{ID: 7, Name: "Letter"}}, map[string][]string{"length": {"metres"}})
+}
+
+func record(t *testing.T, answers string) view.Record {
+	raw, err := engine.ParseAnswers([]byte(answers))
+	require.NoError(t, err)
+	at := time.Date(2026, 5, 30, 12, 0, 0, 0, time.UTC)
+	return view.Record{Answers: raw, Received: at, Edition: 2, Link: 7, By: view.ByRespondent, Parameters: map[string][]string{"club": {"Teal"}}}
+}
+
+func TestConditions(t *testing.T) {
+	l := lens(t)
+	now := time.Date(2026, 6, 10, 12, 0, 0, 0, time.UTC)
+	r := record(t, `{"boat": "eight", "metres": 17, "days": ["sat"], "meals": {"fri": "veg"}, "rowers": [{"age": 15}, {"age": 40}], "name": 3}`)
+	for src, want := range map[string]expr.Truth{
+		`boat = "EIGHT"`: expr.Met, "length = 17": expr.Met, `days has "sun"`: expr.NotMet, `meals.fri = "veg"`: expr.Met,
+		"any(rowers, age < 18)": expr.Met, "count(rowers) = 2": expr.Met, "not called": expr.Met, "born < today": expr.Undecided,
+		"name is blank": expr.Met, "response.received > now - 30 days": expr.Met, "response.changed is blank": expr.Met,
+		"response.edition = 2": expr.Met, `response.link = "7"`: expr.Met, `response.state = "received"`: expr.Met,
+		`response.by = "office"`: expr.NotMet, `url.club = "teal"`: expr.Met,
+	} {
+		c, err := l.Compile(src)
+		require.NoError(t, err, src)
+		assert.Equal(t, want, c.Truth(r, now), src)
+	}
+	for src, want := range map[string]string{
+		"gone = 1": "there is no question “gone”", "length >": "the expression ends", "response.form = 1": "a response has no “form”",
+		"response.recieved = now": "did you mean received?", "length + 1": "a condition was expected",
+	} {
+		_, err := l.Compile(src)
+		assert.ErrorContains(t, err, want, src)
+	}
+	c, err := l.Compile(`response.link = "7" and response.received > now - 30 days`)
+	require.NoError(t, err)
+	assert.Equal(t, "Link is Letter and Received is after now − 30 days", expr.PiecesText(c.Words()))
+	none, err := l.Compile(" ")
+	assert.NoError(t, err)
+	assert.Nil(t, none)
+}
+
+func TestColumns(t *testing.T) {
+	l := lens(t)
+	keys := func(list []view.Column) (out []string) {
+		for _, c := range list {
+			out = append(out, c.Key)
+		}
+		return out
+	}
+	assert.Equal(t, []string{"boat", "days", "length", "born", "name", "called"}, keys(l.Shown(view.View{})), "the first, and the workspace's own")
+	assert.Equal(t, []string{"rowers", "url.club", "response.state"},
+		keys(l.Shown(view.View{Columns: []string{"rowers", "gone", "url.club", "response.state"}})))
+}
+
+func TestSums(t *testing.T) {
+	l := lens(t)
+	s := l.NewSums([]string{"boat", "days", "length", "born", "name", "club", "meals"})
+	cross, ok := l.NewCross("boat", "called")
+	require.True(t, ok)
+	for _, answers := range []string{
+		`{"boat": "eight", "length": 10, "days": ["sat", "sun"], "born": "2000-01-01", "name": "Ana", "club": "Teal", "meals": {"fri": "veg"}, "called": true}`,
+		`{"boat": "eight", "length": 12, "days": ["sun"], "born": "2000-01-03", "name": "Bo", "club": "Teal"}`,
+		`{"boat": "gone", "metres": 20, "club": "teal", "name": "A longer name"}`, `{"club": "Old Mill"}`,
+	} {
+		s.Add(record(t, answers))
+		cross.Add(l, record(t, answers))
+	}
+	s.Done()
+	cross.Done(l)
+	sum := map[string]*view.Sum{}
+	for _, one := range s.Sums {
+		sum[one.Key] = one
+	}
+	assert.Equal(t, 4, s.N)
+	assert.Equal(t, []view.Bar{{Label: "Four"}, {Label: "Eight", N: 2}, {Label: "no longer a choice", N: 1}}, sum["boat"].Bars)
+	assert.Equal(t, []view.Bar{{Label: "sat", N: 1}, {Label: "sun", N: 2}}, sum["days"].Bars)
+	assert.Equal(t, "14", sum["length"].Mean)
+	assert.Len(t, sum["length"].Bars, 11)
+	assert.Equal(t, []view.Bar{{Label: "1 Jan 2000", N: 1}, {Label: "2 Jan 2000"}, {Label: "3 Jan 2000", N: 1}}, sum["born"].Bars)
+	assert.Equal(t, []string{"A longer name", "Ana", "Bo"}, sum["name"].Texts, "the longest first")
+	assert.Equal(t, []view.Bar{{Label: "teal", N: 3}, {Label: "Old Mill", N: 1}}, sum["club"].Bars, "few texts are counted")
+	assert.Equal(t, []view.HeatRow{{Label: "Friday", N: []int{1}}}, sum["meals"].Heat)
+	assert.Equal(t, []string{"Yes", "No", "–"}, cross.Columns)
+	assert.Equal(t, []view.HeatRow{{Label: "Four", N: []int{0, 0, 0}}, {Label: "Eight", N: []int{1, 1, 0}}, {Label: "–", N: []int{0, 1, 0}}}, cross.Rows)
+	_, ok = l.NewCross("boat", "name")
+	assert.False(t, ok)
+}
