@@ -61,6 +61,7 @@ var mayCome = map[who][]string{
 		"GET /lists/{list}/proposals/{proposal}", "POST /lists/{list}/proposals/{proposal}", "POST /lists/{list}/back",
 		"POST /lists/{list}/name", "POST /lists/{list}/delete", "GET /lists/{list}/file.{kind}",
 		"POST /forms/{form}/responses/{response}/delete", "GET /forms/{form}/responses/{response}/files/{upload}",
+		"GET /forms/{form}/responses/{response}/files/{upload}/picture",
 	},
 }
 

@@ -24,17 +24,17 @@ func TestPut(t *testing.T) {
 	require.NoError(t, err)
 	assert.JSONEq(t, `{"name": "Ana", "length": 30, "open": 5, "later": "x", "called": true}`, string(out.Answers), "nothing is lost, of then or of later")
 	require.Len(t, over, 1)
-	assert.Equal(t, "Length: Please enter at most 20.", over[0].Said())
+	assert.Equal(t, "Length: The most that can be entered is 20.", over[0].Said())
 	out, _, err = p.Put(kept, "paid", "cash")
 	require.NoError(t, err)
-	assert.JSONEq(t, `{"name": "Ana", "length": 30, "open": 0, "later": "x", "paid": "cash"}`, string(out.Answers), "what depends on it follows")
+	assert.JSONEq(t, `{"name": "Ana", "length": 30, "open": 0, "later": "x", "paid": "cash", "called": false}`, string(out.Answers), "what depends on it follows")
 	kept.Answers = out.Answers
 	out, _, err = p.Put(kept, "paid", "")
 	require.NoError(t, err)
-	assert.JSONEq(t, `{"name": "Ana", "length": 30, "open": 5, "later": "x"}`, string(out.Answers))
+	assert.JSONEq(t, `{"name": "Ana", "length": 30, "open": 5, "later": "x", "called": false}`, string(out.Answers))
 	for _, try := range []struct{ key, value, says string }{
 		{"length", "3", "no such question"}, {"gone", "3", "no such question"}, {"paid", "gold", "has no choice “gold”"},
-		{"sum", "99", "at most 9"}, {"sum", "many", "a number"},
+		{"sum", "99", "entered is 9"}, {"sum", "many", "a number"},
 	} {
 		_, _, err := p.Put(kept, try.key, try.value)
 		var refused engine.RefusedError

@@ -59,7 +59,7 @@ func TestConditions(t *testing.T) {
 	}
 	c, err := l.Compile(`response.link = "7" and response.received > now - 30 days`)
 	require.NoError(t, err)
-	assert.Equal(t, "Link is Letter and Received is after now − 30 days", expr.PiecesText(c.Words()))
+	assert.Equal(t, "Link is Letter and Received is after the moment − 30 days", expr.PiecesText(c.Words()))
 	none, err := l.Compile(" ")
 	assert.NoError(t, err)
 	assert.Nil(t, none)
@@ -73,7 +73,8 @@ func TestColumns(t *testing.T) {
 		}
 		return out
 	}
-	assert.Equal(t, []string{"boat", "days", "length", "born", "name", "called"}, keys(l.Shown(view.View{})), "the first, and the workspace's own")
+	assert.Equal(t, []string{"boat", "days", "length", "born", "name", "called"}, keys(l.Shown(view.View{})),
+		"the first, and the workspace's own")
 	assert.Equal(t, []string{"rowers", "url.club", "response.state"},
 		keys(l.Shown(view.View{Columns: []string{"rowers", "gone", "url.club", "response.state"}})))
 }
@@ -107,7 +108,9 @@ func TestSums(t *testing.T) {
 	assert.Equal(t, []view.Bar{{Label: "teal", N: 3}, {Label: "Old Mill", N: 1}}, sum["club"].Bars, "few texts are counted")
 	assert.Equal(t, []view.HeatRow{{Label: "Friday", N: []int{1}}}, sum["meals"].Heat)
 	assert.Equal(t, []string{"Yes", "No", "–"}, cross.Columns)
-	assert.Equal(t, []view.HeatRow{{Label: "Four", N: []int{0, 0, 0}}, {Label: "Eight", N: []int{1, 1, 0}}, {Label: "–", N: []int{0, 1, 0}}}, cross.Rows)
+	assert.Equal(t, []view.HeatRow{
+		{Label: "Four", N: []int{0, 0, 0}}, {Label: "Eight", N: []int{1, 1, 0}}, {Label: "–", N: []int{0, 1, 0}},
+	}, cross.Rows)
 	_, ok = l.NewCross("boat", "name")
 	assert.False(t, ok)
 }

@@ -84,6 +84,9 @@ func (v *Visitor) In() store.InForm { return db.In(v.Form.WorkspaceID).Form(v.Fo
 // Member is who visits.
 func (v *Visitor) Member() store.MemberID { return v.member }
 
+// Store is the store that all visitors share.
+func (v *Visitor) Store() *store.Store { return db }
+
 // Workspace is what belongs to the visitor's workspace.
 func (v *Visitor) Workspace() store.InWorkspace { return db.In(v.Form.WorkspaceID) }
 

@@ -187,7 +187,11 @@ func differences(p *engine.Program, before, after []byte) ([]difference, error) 
 		return nil, err
 	}
 	var out []difference
-	add := func(label, key string, was, is any) {
+	add := func(it *form.Item, was, is any) {
+		if it.Type == form.Tick { // one that is not stored is not ticked
+			was, is = was == true, is == true
+		}
+		label, key := it.Name(), it.Key
 		x, y := inWords(p, key, was, nil), inWords(p, key, is, nil)
 		if x != y {
 			out = append(out, difference{label, x, y})
@@ -195,7 +199,7 @@ func differences(p *engine.Program, before, after []byte) ([]difference, error) 
 	}
 	for pl := range p.Form.Places() {
 		if pl.Section.Repeat == nil {
-			add(pl.Item.Name(), pl.Item.Key, a[pl.Item.Key], b[pl.Item.Key])
+			add(pl.Item, a[pl.Item.Key], b[pl.Item.Key])
 			continue
 		}
 		if pl.Index == 0 {

@@ -21,7 +21,7 @@ type Room struct {
 }
 
 // New returns the room.
-func New(d *frame.Desk) *Room { return &Room{d, frame.Pages(nil, templates)} }
+func New(d *frame.Desk) *Room { return &Room{d, frame.Pages(funcs, templates)} }
 
 // FormRoutes adds those of one form.
 func (d *Room) FormRoutes(r chi.Router) {
@@ -49,6 +49,7 @@ func (d *Room) FormRoutes(r chi.Router) {
 	r.Post("/responses/{response}/set", h(d.set))
 	r.Post("/responses/{response}/delete", h(d.deleteResponse))
 	r.Get("/responses/{response}/files/{upload}", h(d.responseFile))
+	r.Get("/responses/{response}/files/{upload}/picture", h(d.filePicture))
 }
 
 func toAny(list []string) []any {

@@ -83,7 +83,7 @@ const (
 	drawnRow    = 18
 )
 
-func draw(s *view.Sum) picture {
+func pictureOf(s *view.Sum) picture {
 	p := picture{Sum: s, Width: rowWidth}
 	most := 0
 	for _, b := range s.Bars {
@@ -216,9 +216,9 @@ func (d *Room) summaryOf(r *http.Request, l *looking, beside bool) (*summaryPage
 		cross.Done(l.lens)
 		p.Cross, p.Shades = cross, shades(cross.Rows)
 	}
-	p.Days = draw(sums.Days)
+	p.Days = pictureOf(sums.Days)
 	for _, s := range sums.Sums {
-		one := draw(s)
+		one := pictureOf(s)
 		one.Drawing = l.address("/summary/" + url.PathEscape(s.Key) + ".svg")
 		p.Pictures = append(p.Pictures, one)
 	}

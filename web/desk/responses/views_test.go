@@ -1,11 +1,15 @@
 package responses_test
 
 import (
+	"bytes"
 	"context"
+	"image"
+	"image/png"
 	"net/url"
 	"strconv"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -187,4 +191,36 @@ func TestAResponseIsCorrected(t *testing.T) {
 	n, err := v.In().Tally(context.Background())
 	require.NoError(t, err)
 	assert.Equal(t, 4, n)
+}
+
+// A picture that came with a response is drawn anew; what is none is shown as none.
+func TestPicturesAreDrawnAnew(t *testing.T) {
+	v := desktest.Visit(t, `{"key": "hull", "type": "file", "label": "The hull"}`)
+	ctx := context.Background()
+	filling := "00000000-0000-4000-8000-00000000cafe"
+	var wide bytes.Buffer
+	require.NoError(t, png.Encode(&wide, image.NewRGBA(image.Rect(0, 0, 2000, 500))))
+	add := func(item, name string, data []byte) string {
+		u, err := v.Store().AddUpload(ctx, store.Upload{FormID: v.Form.ID, Filling: filling, Item: item, Name: name, MediaType: "image/png"},
+			bytes.NewReader(data), 1<<20)
+		require.NoError(t, err)
+		return u.ID
+	}
+	good := add("hull", "hull.png", append(wide.Bytes(), []byte("<script>")...))
+	bad := add("bow", "bow.svg", []byte(`<svg onload="alert(1)"/>`))
+	_, err := v.Store().AddResponse(ctx, store.Response{WorkspaceID: v.Form.WorkspaceID, FormID: v.Form.ID, Edition: 1, Filling: filling,
+		Answers: []byte(`{"hull": {"id": "` + good + `", "name": "hull.png"}}`), ReceivedAt: time.Now(), Uploads: []string{good, bad}})
+	require.NoError(t, err)
+	res, err := v.In().ResponseOf(ctx, filling)
+	require.NoError(t, err)
+	one := "responses/" + res.ID
+	v.Try([]desktest.Case{
+		{Name: "with its picture", Path: one, Says: []string{`/files/` + good + `/picture"`}},
+		{Name: "what is none", Path: one + "/files/" + bad + "/picture", Status: 404},
+	})
+	_, drawn := v.Get(v.Base + "/" + one + "/files/" + good + "/picture")
+	size, err := png.DecodeConfig(strings.NewReader(drawn))
+	require.NoError(t, err)
+	assert.Equal(t, []int{640, 160}, []int{size.Width, size.Height})
+	assert.NotContains(t, drawn, "<script>")
 }
