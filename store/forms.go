@@ -8,11 +8,13 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strings"
 	"time"
 
 	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
 
+	"lazo/core/expr"
 	"lazo/core/form"
 )
 
@@ -97,25 +99,77 @@ type FormSummary struct {
 	Responses    int64
 	LastResponse *time.Time
 	UpdatedAt    time.Time
+	Shelf        string // that it stands on, "" for none
+	Aside        bool   // it was set aside
 }
 
 // Changed reports whether the draft differs from what is live, as far as edits tell.
 func (f FormSummary) Changed() bool { return f.LiveVersion != nil && *f.LiveVersion != f.DraftVersion }
 
-// Forms lists the forms of a workspace, those edited last first.
-func (in InWorkspace) Forms(ctx context.Context) ([]FormSummary, error) {
+// The orders of the list of forms.
+const (
+	ByEdit     = ""         // those edited last first
+	ByTitle    = "title"    // by their titles
+	ByResponse = "response" // those that were answered last first
+)
+
+var formOrders = map[string]string{
+	ByEdit: "f.updated_at desc", ByTitle: "lower(f.title)", ByResponse: "r.received_at desc nulls last, f.updated_at desc",
+}
+
+// Forms lists the forms of a workspace that were not set aside, or those that were, in an
+// order. Find are words that their titles or shelves hold.
+func (in InWorkspace) Forms(ctx context.Context, find, by string, aside bool) ([]FormSummary, error) {
 	var out []FormSummary
+	order, ok := formOrders[by]
+	if !ok {
+		order = formOrders[ByEdit]
+	}
+	where, args := "f.workspace_id = ? and (f.aside_since is not null) = ?", []any{in.workspace, aside}
+	for _, word := range strings.Fields(expr.Fold(find)) {
+		where += " and strpos(lazo_fold(f.title || ' ' || f.shelf), ?) > 0"
+		args = append(args, word)
+	}
 	err := in.store.db.WithContext(ctx).
-		Raw(`select f.id, f.address, f.title, f.draft_version, f.live_edition, f.updated_at, f.offline_since is not null as offline,
+		Raw(`select f.id, f.address, f.title, f.shelf, f.aside_since is not null as aside, f.draft_version, f.live_edition, f.updated_at, f.offline_since is not null as offline,
 			e.draft_version as live_version, coalesce(t.responses, 0) as responses, r.received_at as last_response
 		from forms f
 		left join editions e on e.form_id = f.id and e.number = f.live_edition
 		left join lateral (select sum(responses) as responses from response_tallies where form_id = f.id) t on true
 		left join lateral (select received_at from responses where form_id = f.id order by received_at desc, id desc limit 1) r on true
-		where f.workspace_id = ? order by f.updated_at desc, f.id`, in.workspace).
+		where `+where+` order by `+order+`, f.id`, args...).
 		Scan(&out).
 		Error
 	return out, err
+}
+
+// CountAside counts the forms that were set aside.
+func (in InWorkspace) CountAside(ctx context.Context) (int, error) {
+	var n int64
+	err := in.store.db.WithContext(ctx).Model(&Form{}).Scopes(in.ofWorkspace).Where("aside_since is not null").Count(&n).Error
+	return int(n), err
+}
+
+// Shelves are the names of the workspace's shelves.
+func (in InWorkspace) Shelves(ctx context.Context) ([]string, error) {
+	var out []string
+	return out, in.store.db.WithContext(ctx).Model(&Form{}).Scopes(in.ofWorkspace).Where("shelf <> ''").
+		Distinct("shelf").Order("shelf").Pluck("shelf", &out).Error
+}
+
+// Shelve puts the form on a shelf; "" is none. Nothing else of it changes.
+func (in InForm) Shelve(ctx context.Context, shelf string) error {
+	return in.store.db.WithContext(ctx).Exec("update forms set shelf = ? where id = ? and workspace_id = ?", shelf, in.form, in.workspace).Error
+}
+
+// SetAside takes the form out of the list, or puts it back; what it is to the public stays.
+func (in InForm) SetAside(ctx context.Context, aside bool) error {
+	since := "null"
+	if aside {
+		since = "coalesce(aside_since, now())"
+	}
+	return in.store.db.WithContext(ctx).Exec("update forms set aside_since = "+since+" where id = ? and workspace_id = ?", in.form,
+		in.workspace).Error
 }
 
 // Get finds a form of a workspace.

@@ -32,7 +32,8 @@ func record(t *testing.T, answers string) view.Record {
 	raw, err := engine.ParseAnswers([]byte(answers))
 	require.NoError(t, err)
 	at := time.Date(2026, 5, 30, 12, 0, 0, 0, time.UTC)
-	return view.Record{Answers: raw, Received: at, Edition: 2, Link: 7, By: view.ByRespondent, Parameters: map[string][]string{"club": {"Teal"}}}
+	return view.Record{Answers: raw, Received: at, Edition: 2, Link: 7, By: view.ByRespondent,
+		Parameters: map[string][]string{"club": {"Teal"}}}
 }
 
 func TestConditions(t *testing.T) {

@@ -5,8 +5,10 @@ package forms
 import (
 	"embed"
 	"net/http"
+	"slices"
 	"strconv"
 	"strings"
+	"unicode/utf8"
 
 	"github.com/go-chi/chi/v5"
 
@@ -50,14 +52,45 @@ func (d *Room) FormRoutes(r chi.Router) {
 	r.Get("/season", h(d.askSeason))
 	r.Post("/season", h(d.season))
 	r.Post("/duplicate", h(d.duplicate))
+	r.Post("/shelf", h(d.shelve))
+	r.Post("/aside", h(d.setAside))
 	r.Get("/delete", h(d.askDelete))
 	r.Post("/delete", h(d.delete))
 }
 
 type formsPage struct {
 	frame.Top
-	Forms   []store.FormSummary
+	Shelves []shelf
+	Names   []string // of the shelves that there are
+	Any     bool     // the workspace has forms
+	Find    string
+	By      string
+	Aside   bool // those that were set aside are shown
+	AsideN  int
 	Problem string
+	Orders  []frame.Option
+	Shelved bool // some stand on shelves
+}
+
+// shelf is a group of forms.
+type shelf struct {
+	Name  string
+	Forms []store.FormSummary
+}
+
+// onShelves groups forms by their shelves, in the order of the names, those on none first.
+func onShelves(list []store.FormSummary) []shelf {
+	var out []shelf
+	for _, f := range list {
+		at := slices.IndexFunc(out, func(s shelf) bool { return s.Name == f.Shelf })
+		if at < 0 {
+			at = len(out)
+			out = append(out, shelf{Name: f.Shelf})
+		}
+		out[at].Forms = append(out[at].Forms, f)
+	}
+	slices.SortStableFunc(out, func(a, b shelf) int { return strings.Compare(a.Name, b.Name) })
+	return out
 }
 
 func (d *Room) forms(w http.ResponseWriter, r *http.Request) error { return d.listForms(w, r, "") }
@@ -67,15 +100,67 @@ func (d *Room) listForms(w http.ResponseWriter, r *http.Request, problem string)
 	if err != nil {
 		return err
 	}
-	list, err := d.Store.In(frame.Member(r.Context()).WorkspaceID).Forms(r.Context())
+	in, q := d.Store.In(frame.Member(r.Context()).WorkspaceID), r.URL.Query()
+	p := formsPage{Top: top, Find: strings.TrimSpace(q.Get("find")), By: q.Get("by"), Aside: q.Get("aside") != "", Problem: problem,
+		Orders: []frame.Option{{Value: store.ByEdit, Label: "edited last"}, {Value: store.ByResponse, Label: "answered last"},
+			{Value: store.ByTitle, Label: "by title"}}}
+	list, err := in.Forms(r.Context(), p.Find, p.By, p.Aside)
 	if err != nil {
 		return err
 	}
+	if p.Names, err = in.Shelves(r.Context()); err != nil {
+		return err
+	}
+	if p.AsideN, err = in.CountAside(r.Context()); err != nil {
+		return err
+	}
+	p.Shelves = onShelves(list)
+	p.Shelved = len(p.Shelves) > 1 || len(p.Shelves) == 1 && p.Shelves[0].Name != ""
+	p.Any = len(list) > 0 || p.AsideN > 0 || p.Find != ""
 	status := http.StatusOK
 	if problem != "" {
 		status = http.StatusUnprocessableEntity
 	}
-	return d.pages.Page(w, status, "forms", formsPage{top, list, problem})
+	return d.pages.Page(w, status, "forms", p)
+}
+
+// maxShelf is the greatest length of a shelf's name in characters.
+const maxShelf = 60
+
+// shelve puts a form on a shelf, or takes it down from it.
+func (d *Room) shelve(w http.ResponseWriter, r *http.Request) error {
+	if err := frame.Parse(w, r); err != nil {
+		return err
+	}
+	f, _, err := d.Open(r)
+	if err != nil {
+		return err
+	}
+	name := strings.TrimSpace(r.PostForm.Get("shelf"))
+	if utf8.RuneCountInString(name) > maxShelf {
+		return d.listForms(w, r, "The name of a shelf has at most "+strconv.Itoa(maxShelf)+" characters.")
+	}
+	if err := d.Of(f).Shelve(r.Context(), name); err != nil {
+		return err
+	}
+	http.Redirect(w, r, "/forms", http.StatusSeeOther)
+	return nil
+}
+
+// setAside takes a form out of the list, or puts it back.
+func (d *Room) setAside(w http.ResponseWriter, r *http.Request) error {
+	if err := frame.Parse(w, r); err != nil {
+		return err
+	}
+	f, _, err := d.Open(r)
+	if err != nil {
+		return err
+	}
+	if err := d.Of(f).SetAside(r.Context(), r.PostForm.Get("aside") != ""); err != nil {
+		return err
+	}
+	http.Redirect(w, r, "/forms", http.StatusSeeOther)
+	return nil
 }
 
 func (d *Room) newForm(w http.ResponseWriter, r *http.Request) error {
