@@ -483,7 +483,8 @@ func (in InForm) eachOfPieces(ctx context.Context, db querier, l Look, pieces []
 		})
 	}
 	// All as texts, so that what came over the line is read where it lies.
-	sql, args := `select id::text, edition::text, parameters::text, (extract(epoch from received_at) * 1000000)::bigint::text`, slices.Clone(q.args)
+	sql, args := `select id::text, edition::text, parameters::text, (extract(epoch from received_at) * 1000000)::bigint::text,
+		(jsonb_typeof(answers) = 'object')::text`, slices.Clone(q.args)
 	for _, piece := range pieces {
 		at := "answers"
 		if piece == nil {
@@ -518,7 +519,7 @@ func (in InForm) eachOfPieces(ctx context.Context, db querier, l Look, pieces []
 		if err != nil {
 			return err
 		}
-		if err := visit(r, raw[4:]); err != nil {
+		if err := visit(r, raw[headColumns:]); err != nil {
 			return err
 		}
 	}
@@ -534,9 +535,15 @@ func inOrder(by, order string) string {
 	return fmt.Sprintf(" order by %s %s nulls last, id %s", by, order, order)
 }
 
+// headColumns are the columns before the pieces.
+const headColumns = 5
+
 // headOf reads what comes with the pieces of a response.
 func headOf(raw [][]byte) (r Response, err error) {
 	r.ID = string(raw[0])
+	if string(raw[4]) != "true" {
+		return r, errors.New("a stored response can't be read: its answers are no object")
+	}
 	if r.Edition, err = strconv.Atoi(string(raw[1])); err != nil {
 		return r, err
 	}

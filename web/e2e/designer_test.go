@@ -171,6 +171,8 @@ func TestADesignerMakesAForm(t *testing.T) {
 
 	// Deleting asks for the title.
 	v.open("/forms")
+	v.click(`//tr[contains(., "Boat storage")]//summary`)
+	v.accessible("what else can be done with a form")
 	v.click(`//tr[contains(., "Boat storage")]//a[contains(., "Delete")]`)
 	v.sees("1 response")
 	v.accessible("deleting a form")

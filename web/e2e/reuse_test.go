@@ -102,6 +102,7 @@ func TestFormsAreUsedAgain(t *testing.T) {
 
 	// Next season's form of the sample registration.
 	v.open("/forms")
+	v.click(`//tr[contains(., "Crew entry")]//summary`)
 	v.click(`//tr[contains(., "Crew entry")]//a[contains(., "New season")]`)
 	v.sees("The first date in it")
 	v.accessible("a new season")
