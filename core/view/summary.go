@@ -42,6 +42,7 @@ type Sum struct {
 	values  []float64
 	days    map[expr.Day]int
 	options *expr.Options
+	ranked  bool // only what was put first counts
 	rows    []form.GridRow
 	total   float64
 }
@@ -97,7 +98,9 @@ func (l *Lens) newSum(c Column) *Sum {
 		said: map[string]string{}}
 	switch sym.Type.Kind {
 	case expr.Choice, expr.Choices, expr.YesNo:
-		sum.Picture = Bars
+		if sum.Picture = Bars; c.Item.Type == form.Ranking {
+			sum.ranked, sum.Label = true, sum.Label+", put first"
+		}
 	case expr.Num:
 		sum.Picture = Histogram
 	case expr.Date:
@@ -143,7 +146,11 @@ func (s *Sum) add(v expr.Value) {
 	case expr.Choice:
 		s.counts[expr.Fold(v.Text())]++
 	case expr.Choices:
-		for _, pick := range v.Picks() {
+		picks := v.Picks()
+		if s.ranked {
+			picks = picks[:min(len(picks), 1)]
+		}
+		for _, pick := range picks {
 			s.counts[expr.Fold(pick)]++
 		}
 	case expr.YesNo:

@@ -19,6 +19,7 @@ const crew = `{"lazo": 1, "key": "crew", "title": "Crew", "timezone": "America/M
   {"key": "length", "type": "number", "label": "Length"}, {"key": "born", "type": "date", "label": "Born"},
   {"key": "name", "type": "text", "label": "Name"}, {"key": "club", "type": "text", "label": "Club"},
   {"key": "meals", "type": "grid", "label": "Meals", "choices": [{"value": "veg", "label": "Vegetarian"}], "rows": [{"key": "fri", "label": "Friday"}]},
+  {"key": "order", "type": "ranking", "label": "Order", "choices": [{"value": "x"}, {"value": "y"}]},
   {"key": "called", "type": "tick", "label": "Called", "staff": true}]},
   {"key": "rowers", "title": "Rowers", "repeat": {"max": 8}, "items": [{"key": "age", "type": "number", "label": "Age"}]}]}]}`
 
@@ -82,11 +83,11 @@ func TestColumns(t *testing.T) {
 
 func TestSums(t *testing.T) {
 	l := lens(t)
-	s := l.NewSums([]string{"boat", "days", "length", "born", "name", "club", "meals"})
+	s := l.NewSums([]string{"boat", "days", "length", "born", "name", "club", "meals", "order"})
 	cross, ok := l.NewCross("boat", "called")
 	require.True(t, ok)
 	for _, answers := range []string{
-		`{"boat": "eight", "length": 10, "days": ["sat", "sun"], "born": "2000-01-01", "name": "Ana", "club": "Teal", "meals": {"fri": "veg"}, "called": true}`,
+		`{"boat": "eight", "length": 10, "days": ["sat", "sun"], "born": "2000-01-01", "name": "Ana", "club": "Teal", "meals": {"fri": "veg"}, "called": true, "order": ["y", "x"]}`,
 		`{"boat": "eight", "length": 12, "days": ["sun"], "born": "2000-01-03", "name": "Bo", "club": "Teal"}`,
 		`{"boat": "gone", "metres": 20, "club": "teal", "name": "A longer name"}`, `{"club": "Old Mill"}`,
 	} {
@@ -107,6 +108,7 @@ func TestSums(t *testing.T) {
 	assert.Equal(t, []view.Bar{{Label: "1 Jan 2000", N: 1}, {Label: "2 Jan 2000"}, {Label: "3 Jan 2000", N: 1}}, sum["born"].Bars)
 	assert.Equal(t, []string{"A longer name", "Ana", "Bo"}, sum["name"].Texts, "the longest first")
 	assert.Equal(t, []view.Bar{{Label: "teal", N: 3}, {Label: "Old Mill", N: 1}}, sum["club"].Bars, "few texts are counted")
+	assert.Equal(t, []view.Bar{{Label: "x"}, {Label: "y", N: 1}}, sum["order"].Bars, "what was put first")
 	assert.Equal(t, []view.HeatRow{{Label: "Friday", N: []int{1}}}, sum["meals"].Heat)
 	assert.Equal(t, []string{"Yes", "No", "–"}, cross.Columns)
 	assert.Equal(t, []view.HeatRow{

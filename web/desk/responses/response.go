@@ -110,6 +110,9 @@ func (d *Room) responsePage(r *http.Request, l *looking, id string) (*responsePa
 	}
 	page.Link = l.factText(res, "link")
 	if page.Version == 0 {
+		page.Now = l.askedNow(p, out, res, answers)
+	}
+	if page.Version == 0 {
 		d.staffFields(page, l, p, now)
 	}
 	page.Before, page.After, err = d.Of(l.form).Neighbours(r.Context(), l.look(), res.ID)
@@ -120,6 +123,26 @@ func (d *Room) responsePage(r *http.Request, l *looking, id string) (*responsePa
 		page.After = l.address("/" + page.After)
 	}
 	return page, err
+}
+
+// askedNow are the questions that the live edition would ask with these answers today, and
+// that were not asked then.
+func (l *looking) askedNow(p *engine.Program, then *engine.Outcome, res store.Response, answers map[string]any) (labels []string) {
+	now := l.lens.Program.Run(engine.Input{
+		Prior: l.lens.Program.Answers(answers), Params: res.Parameters, At: l.now, Mode: engine.Revisit,
+	})
+	for _, c := range l.lens.Columns() {
+		if c.Item == nil || c.Staff || l.lens.Answer(answers, c.Key) != nil {
+			continue
+		}
+		if p.Item(c.Key) != nil && then.State(c.Key, 0).Shown {
+			continue
+		}
+		if st := now.State(c.Key, 0); st.Fillable() {
+			labels = append(labels, c.Label)
+		}
+	}
+	return labels
 }
 
 // staffFields are the questions of the workspace, to be filled beside the response; those

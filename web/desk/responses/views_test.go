@@ -16,6 +16,7 @@ import (
 
 	"lazo/core/engine"
 	"lazo/core/exchange"
+	"lazo/core/form"
 	"lazo/store"
 	"lazo/web/desk/desktest"
 )
@@ -223,4 +224,26 @@ func TestPicturesAreDrawnAnew(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, []int{640, 160}, []int{size.Width, size.Height})
 	assert.NotContains(t, drawn, "<script>")
+}
+
+// What a later edition asks is said beside the answers of then.
+func TestWhatWouldBeAskedNow(t *testing.T) {
+	v, ids := someEntries(t)
+	_, page := v.Get(v.Base + "/responses/" + ids["Ana"])
+	assert.NotContains(t, page, "would also be asked")
+	f, err := v.In().Get(context.Background())
+	require.NoError(t, err)
+	f, err = v.In().Edit(context.Background(), f.DraftVersion, v.Member(), form.Edit{Op: form.AddItem, Into: "s", Item: &form.Item{
+		Key: "cox", Type: form.Text, Label: "Who steers?", Shown: form.When(`boat = "eight"`)}})
+	require.NoError(t, err)
+	_, err = v.In().Publish(context.Background(), f.DraftVersion, v.Member())
+	require.NoError(t, err)
+	_, page = v.Get(v.Base + "/responses/" + ids["Ana"])
+	assert.Contains(t, page, "would also be asked")
+	assert.Contains(t, page, "Who steers?")
+	_, page = v.Get(v.Base + "/responses/" + ids["Ciro"])
+	assert.NotContains(t, page, "would also be asked", "of a single it would not")
+	// Of an answer that is put in by the later edition nothing else is touched.
+	v.Post(v.Base+"/responses/"+ids["Ana"]+"/set", desktest.Fields("key", "called", "value", "yes"))
+	assert.Equal(t, "Ana", answersOf(t, v, ids["Ana"])["name"])
 }
