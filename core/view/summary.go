@@ -108,7 +108,9 @@ func (l *Lens) newSum(c Column) *Sum {
 	case expr.Grid:
 		sum.Picture, sum.rows = Heat, c.Item.Rows
 	case expr.Text:
-		sum.Picture = Texts
+		if c.Item.Type == form.Text || c.Item.Type == form.Paragraph { // not addresses and numbers of people
+			sum.Picture = Texts
+		}
 	}
 	return sum
 }
