@@ -19,7 +19,9 @@ import (
 	"lazo/web/desk/public"
 	"lazo/web/desk/publish"
 	"lazo/web/desk/rehearsal"
+	"lazo/web/desk/response"
 	"lazo/web/desk/responses"
+	"lazo/web/desk/summary"
 	"lazo/web/desk/workspace"
 	"lazo/web/fill"
 	"lazo/web/ui"
@@ -47,7 +49,8 @@ func New(s *store.Store, programs *fill.Programs, sessions *scs.SessionManager, 
 	list, paper, trial := forms.New(shared), manuscript.New(shared), rehearsal.New(shared)
 	return &Desk{shared, sessions, frame.Pages(nil, templates),
 		[]room{list, paper, lists.New(shared), workspace.New(shared)},
-		[]roomOfForm{list, paper, trial, publish.New(shared, trial), public.New(shared), links.New(shared), responses.New(shared)}}
+		[]roomOfForm{list, paper, trial, publish.New(shared, trial), public.New(shared), links.New(shared), responses.New(shared),
+			response.New(shared), summary.New(shared)}}
 }
 
 // Routes adds the desk's addresses.

@@ -97,10 +97,10 @@ type sizedForm struct {
 
 // Pages prints the templates of a room, with those that all rooms share; more are
 // functions of its own.
-func Pages(more template.FuncMap, own fs.FS) *ui.Renderer {
+func Pages(more template.FuncMap, own ...fs.FS) *ui.Renderer {
 	all := maps.Clone(funcs)
 	maps.Copy(all, more)
-	return ui.NewRenderer(all, fill.Templates, templates, own)
+	return ui.NewRenderer(all, append([]fs.FS{fill.Templates, templates}, own...)...)
 }
 
 // Frame is what the pages of one form share: the header with what is live.

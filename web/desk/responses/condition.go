@@ -35,24 +35,24 @@ var (
 )
 
 // outline is the condition of the view as parts; nil if it can't be read.
-func (l *looking) outline() *expr.Passage {
-	if l.view.When == "" {
+func (l *Looking) outline() *expr.Passage {
+	if l.View.When == "" {
 		return &expr.Passage{Join: expr.AllOf}
 	}
-	n, err := expr.Parse(l.view.When)
+	n, err := expr.Parse(l.View.When)
 	if err != nil {
 		return nil
 	}
-	return l.lens.Syms.Outline(n)
+	return l.Lens.Syms.Outline(n)
 }
 
 // parts lays an outline out to be changed.
-func (l *looking) parts(p *expr.Passage, path string, syms *expr.Symbols) *part {
+func (l *Looking) parts(p *expr.Passage, path string, syms *expr.Symbols) *part {
 	out := &part{Path: path, Join: p.Join, Joins: joins, Source: p.Source}
 	switch {
 	case p.Clause != nil:
-		m := margin.Margin{Def: l.def, Syms: syms, Today: l.lens.Clock(l.now).Day()}
-		out.Clause, out.Subjects = m.Clause(syms, *p.Clause), author.Subjects(l.def, syms, "")
+		m := margin.Margin{Def: l.Def, Syms: syms, Today: l.Lens.Clock(l.Now).Day()}
+		out.Clause, out.Subjects = m.Clause(syms, *p.Clause), author.Subjects(l.Def, syms, "")
 		if !slices.ContainsFunc(out.Subjects, func(s expr.Subject) bool { return s.Key == p.Clause.Key }) {
 			if own, ok := syms.Subject(p.Clause.Key); ok {
 				out.Subjects = append(out.Subjects, own)
@@ -85,36 +85,36 @@ func below(path string, i int) string {
 // condition changes the condition of a view by what was posted of it, and looks by that.
 // The address is one to be looked at, so nothing is stored.
 func (d *Room) condition(w http.ResponseWriter, r *http.Request) error {
-	l, err := d.looking(r)
+	l, err := Read(d.Desk, r)
 	if err != nil {
 		return err
 	}
 	q := r.URL.Query()
 	switch {
 	case q.Get("do") == "written":
-		l.view.When = strings.TrimSpace(q.Get("source"))
+		l.View.When = strings.TrimSpace(q.Get("source"))
 	default:
 		root := l.outline()
 		if root == nil {
 			root = &expr.Passage{Join: expr.AllOf}
 		}
-		l.take(root, "", l.lens.Syms, q)
+		l.take(root, "", l.Lens.Syms, q)
 		l.act(root, q.Get("do"))
-		l.view.When = l.written(root)
+		l.View.When = l.written(root)
 	}
-	http.Redirect(w, r, l.address("", "edit", "1"), http.StatusSeeOther)
+	http.Redirect(w, r, l.Address("", "edit", "1"), http.StatusSeeOther)
 	return nil
 }
 
 // written is an outline as an expression; "" if nothing is left of it, and as it was if
 // it can't be one.
-func (l *looking) written(root *expr.Passage) string {
+func (l *Looking) written(root *expr.Passage) string {
 	if prune(root); len(root.Parts) == 0 {
 		return ""
 	}
-	n, err := l.lens.Syms.Condition(root)
+	n, err := l.Lens.Syms.Condition(root)
 	if err != nil {
-		return l.view.When
+		return l.View.When
 	}
 	return n.String()
 }
@@ -128,7 +128,7 @@ func prune(p *expr.Passage) {
 }
 
 // take takes the posted fields of a part and of those below it.
-func (l *looking) take(p *expr.Passage, path string, syms *expr.Symbols, q url.Values) {
+func (l *Looking) take(p *expr.Passage, path string, syms *expr.Symbols, q url.Values) {
 	if p.Clause != nil {
 		l.takeClause(p.Clause, path, syms, q)
 		return
@@ -150,7 +150,7 @@ func (l *looking) take(p *expr.Passage, path string, syms *expr.Symbols, q url.V
 
 // takeClause takes the fields of a clause; what does not fit its subject or operator any
 // more becomes what is likely.
-func (l *looking) takeClause(c *expr.Clause, path string, syms *expr.Symbols, q url.Values) {
+func (l *Looking) takeClause(c *expr.Clause, path string, syms *expr.Symbols, q url.Values) {
 	if !q.Has("key" + path) {
 		return
 	}
@@ -165,13 +165,13 @@ func (l *looking) takeClause(c *expr.Clause, path string, syms *expr.Symbols, q 
 			values[i] = strings.TrimSpace(v)
 		}
 	}
-	c.Op, c.Values = op.ID, syms.FirstOperands(subject.Type, op, values, l.lens.Clock(l.now).Day())
+	c.Op, c.Values = op.ID, syms.FirstOperands(subject.Type, op, values, l.Lens.Clock(l.Now).Day())
 }
 
 // act adds a clause or a group by rows to the part at a path, or takes the part away.
-func (l *looking) act(root *expr.Passage, do string) {
+func (l *Looking) act(root *expr.Passage, do string) {
 	verb, path, _ := strings.Cut(do, ":")
-	group, syms, at := root, l.lens.Syms, -1
+	group, syms, at := root, l.Lens.Syms, -1
 	if path != "" {
 		for step := range strings.SplitSeq(path, ".") {
 			if at >= 0 {
@@ -206,7 +206,7 @@ func (l *looking) act(root *expr.Passage, do string) {
 		}
 		group.Parts = append(group.Parts, l.likely(syms))
 	case "rows":
-		if g := l.lens.Syms.Groups[path]; g != nil {
+		if g := l.Lens.Syms.Groups[path]; g != nil {
 			root.Parts = append(root.Parts, &expr.Passage{Join: expr.AnyRow, Of: g.Key, Parts: []*expr.Passage{l.likely(syms.InRow(g))}})
 		}
 	}
@@ -214,8 +214,8 @@ func (l *looking) act(root *expr.Passage, do string) {
 
 // likely is the clause to begin with: about the first question, or when responses were
 // received.
-func (l *looking) likely(syms *expr.Symbols) *expr.Passage {
-	all := author.Subjects(l.def, syms, "")
+func (l *Looking) likely(syms *expr.Symbols) *expr.Passage {
+	all := author.Subjects(l.Def, syms, "")
 	subject := all[0]
 	for _, s := range all {
 		if sym := syms.Items[s.Key]; sym != nil && sym.Group == syms.Row {
@@ -225,6 +225,6 @@ func (l *looking) likely(syms *expr.Symbols) *expr.Passage {
 	}
 	op := subject.Type.Operators()[0]
 	return &expr.Passage{Clause: &expr.Clause{
-		Key: subject.Key, Op: op.ID, Values: syms.FirstOperands(subject.Type, op, nil, l.lens.Clock(l.now).Day()),
+		Key: subject.Key, Op: op.ID, Values: syms.FirstOperands(subject.Type, op, nil, l.Lens.Clock(l.Now).Day()),
 	}}
 }

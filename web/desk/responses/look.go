@@ -17,20 +17,20 @@ import (
 	"lazo/web/desk/frame"
 )
 
-// looking is a request that looks at a form's responses: by which view, with what of it
+// Looking is a request that looks at a form's responses: by which view, with what of it
 // changed by the address.
-type looking struct {
-	form  store.Form
-	def   *form.Form // what is live, or else the draft
-	frame frame.Frame
-	lens  *view.Lens
-	views []store.SavedView
-	saved *store.SavedView // the view that is looked by, nil for all responses
-	view  view.View
-	find  string
-	when  *view.Condition
-	fault string // why the condition can't be read; nothing is found then
-	now   time.Time
+type Looking struct {
+	Form  store.Form
+	Def   *form.Form // what is live, or else the draft
+	Frame frame.Frame
+	Lens  *view.Lens
+	Views []store.SavedView
+	Saved *store.SavedView // the view that is looked by, nil for all responses
+	View  view.View
+	Find  string
+	When  *view.Condition
+	Fault string // why the condition can't be read; nothing is found then
+	Now   time.Time
 }
 
 // The parameters of an address that looks at responses.
@@ -46,67 +46,68 @@ const (
 	paramBefore  = "before" // as behind; "end" for the last page
 )
 
-// looking reads the address.
-func (d *Room) looking(r *http.Request) (*looking, error) {
+// Read reads how the address of a request looks at responses; not found if there is no
+// such form, or no such view.
+func Read(d *frame.Desk, r *http.Request) (*Looking, error) {
 	f, def, fr, err := d.OpenTab(r, "responses")
 	if err != nil {
 		return nil, err
 	}
-	l := &looking{form: f, def: def, frame: fr, now: d.Now()}
-	if l.lens, err = d.lensOf(r, f); err != nil {
+	l := &Looking{Form: f, Def: def, Frame: fr, Now: d.Now()}
+	if l.Lens, err = lensOf(d, r, f); err != nil {
 		return nil, err
 	}
-	l.def = l.lens.Program.Form
+	l.Def = l.Lens.Program.Form
 	member := frame.Member(r.Context()).ID
-	if l.views, err = d.Of(f).Views(r.Context(), member); err != nil {
+	if l.Views, err = d.Of(f).Views(r.Context(), member); err != nil {
 		return nil, err
 	}
 	q := r.URL.Query()
 	if id, err := strconv.ParseInt(q.Get(paramView), 10, 64); err == nil {
-		at := slices.IndexFunc(l.views, func(v store.SavedView) bool { return v.ID == store.ViewID(id) })
+		at := slices.IndexFunc(l.Views, func(v store.SavedView) bool { return v.ID == store.ViewID(id) })
 		if at < 0 {
 			return nil, store.ErrNotFound
 		}
-		l.saved = &l.views[at]
-		l.view = l.saved.Definition
+		l.Saved = &l.Views[at]
+		l.View = l.Saved.Definition
 	}
 	l.override(q)
-	l.when, err = l.lens.Compile(l.view.When)
+	l.When, err = l.Lens.Compile(l.View.When)
 	var fault *expr.Fault
 	if errors.As(err, &fault) {
-		l.fault = fault.Text
+		l.Fault = fault.Text
 	}
 	return l, nil
 }
 
 // override takes what the address says instead of the view.
-func (l *looking) override(q url.Values) {
+func (l *Looking) override(q url.Values) {
 	if q.Has(paramWhen) {
-		l.view.When = strings.TrimSpace(q.Get(paramWhen))
+		l.View.When = strings.TrimSpace(q.Get(paramWhen))
 	}
 	columns := q[paramColumn]
 	if q.Has(paramColumns) {
 		columns = strings.Split(q.Get(paramColumns), ",")
 	}
 	if columns != nil {
-		l.view.Columns = nil
+		l.View.Columns = nil
 		for _, key := range columns {
-			if key != "" && len(l.view.Columns) < view.MaxColumns {
-				l.view.Columns = append(l.view.Columns, key)
+			if key != "" && len(l.View.Columns) < view.MaxColumns {
+				l.View.Columns = append(l.View.Columns, key)
 			}
 		}
 	}
 	if q.Has(paramSort) {
-		l.view.Sort, l.view.Up = q.Get(paramSort), q.Get(paramUp) != ""
+		l.View.Sort, l.View.Up = q.Get(paramSort), q.Get(paramUp) != ""
 	}
-	l.find = strings.TrimSpace(q.Get(paramFind))
-	if r := []rune(l.find); len(r) > 100 {
-		l.find = string(r[:100])
+	l.Find = strings.TrimSpace(q.Get(paramFind))
+	if r := []rune(l.Find); len(r) > 100 {
+		l.Find = string(r[:100])
 	}
 }
 
 // lensOf is the form as its views see it: what is live, or else the draft.
-func (d *Room) lensOf(r *http.Request, f store.Form) (*view.Lens, error) {
+func lensOf(d *frame.Desk, r *http.Request, f store.Form) (*view.Lens, error) {
 	ctx := r.Context()
 	var p *engine.Program
 	if f.LiveEdition != nil {
@@ -133,53 +134,53 @@ func (d *Room) lensOf(r *http.Request, f store.Form) (*view.Lens, error) {
 	return view.NewLens(p, links, earlier), err
 }
 
-// look is what the store is asked for.
-func (l *looking) look() store.Look {
-	return store.Look{Lens: l.lens, When: l.when, Find: l.find, Sort: l.view.Sort, Up: l.view.Up, Now: l.now}
+// Look is what the store is asked for.
+func (l *Looking) Look() store.Look {
+	return store.Look{Lens: l.Lens, When: l.When, Find: l.Find, Sort: l.View.Sort, Up: l.View.Up, Now: l.Now}
 }
 
-// query are the parameters of an address that looks the same way.
-func (l *looking) query() url.Values {
+// Query are the parameters of an address that looks the same way.
+func (l *Looking) Query() url.Values {
 	q := url.Values{}
 	saved := view.View{}
-	if l.saved != nil {
-		q.Set(paramView, strconv.FormatInt(int64(l.saved.ID), 10))
-		saved = l.saved.Definition
+	if l.Saved != nil {
+		q.Set(paramView, strconv.FormatInt(int64(l.Saved.ID), 10))
+		saved = l.Saved.Definition
 	}
-	if l.view.When != saved.When {
-		q.Set(paramWhen, l.view.When)
+	if l.View.When != saved.When {
+		q.Set(paramWhen, l.View.When)
 	}
-	if !slices.Equal(l.view.Columns, saved.Columns) {
-		q.Set(paramColumns, strings.Join(l.view.Columns, ","))
+	if !slices.Equal(l.View.Columns, saved.Columns) {
+		q.Set(paramColumns, strings.Join(l.View.Columns, ","))
 	}
-	if l.view.Sort != saved.Sort || l.view.Up != saved.Up {
-		q.Set(paramSort, l.view.Sort)
-		if l.view.Up {
+	if l.View.Sort != saved.Sort || l.View.Up != saved.Up {
+		q.Set(paramSort, l.View.Sort)
+		if l.View.Up {
 			q.Set(paramUp, "1")
 		}
 	}
-	if l.find != "" {
-		q.Set(paramFind, l.find)
+	if l.Find != "" {
+		q.Set(paramFind, l.Find)
 	}
 	return q
 }
 
 // changed reports whether the address says something else than the view does.
-func (l *looking) changed() bool {
-	q := l.query()
+func (l *Looking) changed() bool {
+	q := l.Query()
 	return q.Has(paramWhen) || q.Has(paramColumns) || q.Has(paramSort)
 }
 
-// address is where one looks the same way, with some parameters set, given as names and
+// Address is where one looks the same way, with some parameters set, given as names and
 // values in turn; "" takes one away.
-func (l *looking) address(path string, pairs ...string) string {
-	q := l.query()
+func (l *Looking) Address(path string, pairs ...string) string {
+	q := l.Query()
 	for i := 0; i+1 < len(pairs); i += 2 {
 		if q.Del(pairs[i]); pairs[i+1] != "" {
 			q.Set(pairs[i], pairs[i+1])
 		}
 	}
-	to := frame.Base(l.form.ID) + "/responses" + path
+	to := frame.Base(l.Form.ID) + "/responses" + path
 	if len(q) > 0 {
 		to += "?" + q.Encode()
 	}

@@ -1,5 +1,6 @@
-// Package responses is what respondents sent: looked at by views, in a table, one by one
-// with files and history, filled in by the workspace, summed up, and handed on.
+// Package responses is what respondents sent, looked at by views: in a table, by
+// conditions that are changed as sentences, with the questions of the workspace filled in,
+// one by one or for many.
 package responses
 
 import (
@@ -11,8 +12,10 @@ import (
 	"lazo/web/ui"
 )
 
+// Templates print the table; "staff-field" a question of the workspace.
+//
 //go:embed templates/*.html
-var templates embed.FS
+var Templates embed.FS
 
 // Room is the screen of that name.
 type Room struct {
@@ -21,7 +24,7 @@ type Room struct {
 }
 
 // New returns the room.
-func New(d *frame.Desk) *Room { return &Room{d, frame.Pages(funcs, templates)} }
+func New(d *frame.Desk) *Room { return &Room{d, frame.Pages(nil, Templates)} }
 
 // FormRoutes adds those of one form.
 func (d *Room) FormRoutes(r chi.Router) {
@@ -30,32 +33,9 @@ func (d *Room) FormRoutes(r chi.Router) {
 	r.Get("/responses/count", h(d.count))
 	r.Get("/responses/news", h(d.news))
 	r.Get("/responses/condition", h(d.condition))
-	r.Get("/responses/summary", h(d.summary))
-	r.Get("/responses/summary/{question}.svg", h(d.drawing))
 	r.Post("/responses/views", h(d.saveView))
 	r.Post("/responses/views/delete", h(d.deleteView))
 	r.Post("/responses/set", h(d.bulk))
 	r.Post("/responses/take-back", h(d.takeBack))
-	r.Get("/responses/out", h(d.out))
-	r.Get("/responses/as.{format}", h(d.as))
-	r.Get("/responses.csv", h(d.as)) // all of them, as it always was
-	r.Get("/responses/sheets", h(d.sheets))
-	r.Get("/responses/schema.json", h(d.schema))
-	r.Get("/responses/new", h(d.takeDown))
-	r.Post("/responses/new", h(d.takeDown))
-	r.Get("/responses/{response}", h(d.response))
-	r.Get("/responses/{response}/change", h(d.change))
-	r.Post("/responses/{response}/change", h(d.change))
 	r.Post("/responses/{response}/set", h(d.set))
-	r.Post("/responses/{response}/delete", h(d.deleteResponse))
-	r.Get("/responses/{response}/files/{upload}", h(d.responseFile))
-	r.Get("/responses/{response}/files/{upload}/picture", h(d.filePicture))
-}
-
-func toAny(list []string) []any {
-	out := make([]any, len(list))
-	for i, s := range list {
-		out[i] = s
-	}
-	return out
 }

@@ -22,8 +22,8 @@ import (
 	"lazo/web/ui"
 )
 
-// staffField is a question that the workspace fills, where it is filled.
-type staffField struct {
+// StaffField is a question that the workspace fills, where it is filled.
+type StaffField struct {
 	Form          store.FormID
 	Response      string
 	Key, Label    string
@@ -38,11 +38,12 @@ type staffField struct {
 // staffChoice is a question that can be filled for many responses at once.
 type staffChoice struct {
 	Key, Label string
-	Field      *staffField
+	Field      *StaffField
 }
 
-func staffFieldOf(it *form.Item, v any, text string) *staffField {
-	f := &staffField{Key: it.Key, Label: it.Name(), Text: text, Value: exchange.Plain(v)}
+// StaffFieldOf is a question of the workspace with the answer that is there, and that in words.
+func StaffFieldOf(it *form.Item, v any, text string) *StaffField {
+	f := &StaffField{Key: it.Key, Label: it.Name(), Text: text, Value: exchange.Plain(v)}
 	switch it.Type {
 	case form.Tick:
 		f.Kind, f.Ticked = "tick", v == true
@@ -69,7 +70,7 @@ func staffFieldOf(it *form.Item, v any, text string) *staffField {
 type putter struct {
 	d     *Room
 	ctx   context.Context //nolint:containedctx // it lives for one request
-	l     *looking
+	l     *Looking
 	by    store.MemberID
 	key   string
 	value string
@@ -77,7 +78,7 @@ type putter struct {
 
 // into puts it into one response; before and after are what its question held and holds.
 func (p putter) into(id string) (before, after json.RawMessage, over []string, err error) {
-	got, err := p.d.Of(p.l.form).Amend(p.ctx, id, &p.by, p.l.now, func(r store.Response) (store.Response, error) {
+	got, err := p.d.Of(p.l.Form).Amend(p.ctx, id, &p.by, p.l.Now, func(r store.Response) (store.Response, error) {
 		var next store.Response
 		next, over, err = p.change(r)
 		before, after = answerIn(r.Answers, p.key), answerIn(next.Answers, p.key)
@@ -102,13 +103,13 @@ func (p putter) change(r store.Response) (store.Response, []string, error) {
 	}
 	next := r
 	if !program.Asks(p.key) { // it came with a later edition
-		program, next.Edition = p.l.lens.Program, r.Edition
+		program, next.Edition = p.l.Lens.Program, r.Edition
 	}
 	stored, over, err := program.Put(engine.Kept{Answers: r.Answers, Parameters: r.Parameters, Received: r.ReceivedAt}, p.key, p.value)
 	if err != nil {
 		return r, nil, err
 	}
-	if program == p.l.lens.Program && *p.l.form.LiveEdition != r.Edition { // only the answer itself is taken from it
+	if program == p.l.Lens.Program && *p.l.Form.LiveEdition != r.Edition { // only the answer itself is taken from it
 		stored.Answers, err = withAnswer(r.Answers, p.key, answerIn(stored.Answers, p.key))
 		next.Answers = stored.Answers
 		return next, nil, err
@@ -148,16 +149,16 @@ func (d *Room) set(w http.ResponseWriter, r *http.Request) error {
 	if err := frame.Parse(w, r); err != nil {
 		return err
 	}
-	l, err := d.looking(r)
+	l, err := Read(d.Desk, r)
 	if err != nil {
 		return err
 	}
 	id, key := chi.URLParam(r, "response"), r.PostForm.Get("key")
-	at := slices.IndexFunc(l.lens.Columns(), func(c view.Column) bool { return c.Key == key && c.Staff })
+	at := slices.IndexFunc(l.Lens.Columns(), func(c view.Column) bool { return c.Key == key && c.Staff })
 	if at < 0 {
 		return store.ErrNotFound
 	}
-	it := l.lens.Columns()[at].Item
+	it := l.Lens.Columns()[at].Item
 	_, _, over, err := putter{d, r.Context(), l, frame.Member(r.Context()).ID, key, r.PostForm.Get("value")}.into(id)
 	var refused engine.RefusedError
 	if errors.As(err, &refused) {
@@ -166,7 +167,7 @@ func (d *Room) set(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	res, err := d.Of(l.form).Response(r.Context(), id)
+	res, err := d.Of(l.Form).Response(r.Context(), id)
 	if err != nil {
 		return err
 	}
@@ -174,14 +175,14 @@ func (d *Room) set(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	program, err := d.Programs.Get(r.Context(), l.form.ID, res.Edition)
+	program, err := d.Programs.Get(r.Context(), l.Form.ID, res.Edition)
 	if err != nil {
 		return err
 	}
-	field := staffFieldOf(it, answers[key], inWords(program, key, answers[key], nil))
-	field.Form, field.Response, field.Fault, field.Over = l.form.ID, id, refused.Text, over
+	field := StaffFieldOf(it, answers[key], InWords(program, key, answers[key], nil))
+	field.Form, field.Response, field.Fault, field.Over = l.Form.ID, id, refused.Text, over
 	if r.Header.Get("HX-Request") == "" {
-		http.Redirect(w, r, frame.Base(l.form.ID)+"/responses/"+id, http.StatusSeeOther)
+		http.Redirect(w, r, frame.Base(l.Form.ID)+"/responses/"+id, http.StatusSeeOther)
 		return nil
 	}
 	status := http.StatusOK
@@ -204,13 +205,13 @@ func (d *Room) bulk(w http.ResponseWriter, r *http.Request) error {
 	if err := frame.Parse(w, r); err != nil {
 		return err
 	}
-	l, err := d.looking(r)
+	l, err := Read(d.Desk, r)
 	if err != nil {
 		return err
 	}
 	v := r.PostForm
 	key, value := v.Get("set"), ""
-	at := slices.IndexFunc(l.lens.Columns(), func(c view.Column) bool { return c.Key == key && c.Staff })
+	at := slices.IndexFunc(l.Lens.Columns(), func(c view.Column) bool { return c.Key == key && c.Staff })
 	if at < 0 {
 		return store.ErrNotFound
 	}
@@ -236,19 +237,19 @@ func (d *Room) bulk(w http.ResponseWriter, r *http.Request) error {
 			done.Responses[id] = [2]json.RawMessage{before, after}
 		}
 	}
-	label := l.lens.Columns()[at].Label
+	label := l.Lens.Columns()[at].Label
 	if len(done.Responses) > 0 {
-		err = d.Of(l.form).KeepBulk(r.Context(), store.BulkChange{MemberID: member, Changed: done, Says: bulkSays(label, len(done.Responses))})
+		err = d.Of(l.Form).KeepBulk(r.Context(), store.BulkChange{MemberID: member, Changed: done, Says: bulkSays(label, len(done.Responses))})
 		if err != nil {
 			return err
 		}
 	}
-	http.Redirect(w, r, l.address("", "said", outcomeSaid(len(done.Responses), refusals)), http.StatusSeeOther)
+	http.Redirect(w, r, l.Address("", "said", outcomeSaid(len(done.Responses), refusals)), http.StatusSeeOther)
 	return nil
 }
 
 // marked are the responses that were marked, or all that the view shows.
-func (d *Room) marked(ctx context.Context, l *looking, v url.Values) ([]string, error) {
+func (d *Room) marked(ctx context.Context, l *Looking, v url.Values) ([]string, error) {
 	if v.Get("whom") != "all" {
 		ids := v["marked"]
 		if len(ids) > mostAtOnce {
@@ -256,12 +257,12 @@ func (d *Room) marked(ctx context.Context, l *looking, v url.Values) ([]string, 
 		}
 		return ids, nil
 	}
-	if l.fault != "" {
+	if l.Fault != "" {
 		return nil, nil
 	}
 	var ids []string
 	stop := errors.New("enough")
-	err := d.Of(l.form).EachOf(ctx, l.look(), func(r store.Response) error {
+	err := d.Of(l.Form).EachOf(ctx, l.Look(), func(r store.Response) error {
 		if ids = append(ids, r.ID); len(ids) > mostAtOnce {
 			return stop
 		}
@@ -317,31 +318,31 @@ func said(code string) string {
 // bulkSaid is the member's last change of many, to be taken back.
 type bulkSaid struct{ Says, When string }
 
-func (d *Room) bulkOf(ctx context.Context, p *responsesPage, l *looking) error {
-	last, err := d.Of(l.form).LastBulk(ctx, frame.Member(ctx).ID)
+func (d *Room) bulkOf(ctx context.Context, p *responsesPage, l *Looking) error {
+	last, err := d.Of(l.Form).LastBulk(ctx, frame.Member(ctx).ID)
 	if errors.Is(err, store.ErrNotFound) {
 		return nil
 	}
-	p.Bulk = &bulkSaid{last.Says, last.MadeAt.In(l.lens.Syms.Zone).Format("2 Jan, 15:04")}
+	p.Bulk = &bulkSaid{last.Says, last.MadeAt.In(l.Lens.Syms.Zone).Format("2 Jan, 15:04")}
 	return err
 }
 
 // takeBack undoes the member's last change of many: each response gets its answer back,
 // unless it was changed since.
 func (d *Room) takeBack(w http.ResponseWriter, r *http.Request) error {
-	l, err := d.looking(r)
+	l, err := Read(d.Desk, r)
 	if err != nil {
 		return err
 	}
 	member := frame.Member(r.Context()).ID
-	last, err := d.Of(l.form).LastBulk(r.Context(), member)
+	last, err := d.Of(l.Form).LastBulk(r.Context(), member)
 	if err != nil {
 		return err
 	}
 	refusals := map[string]int{}
 	done := 0
 	for id, was := range last.Changed.Responses {
-		_, err := d.Of(l.form).Amend(r.Context(), id, &member, l.now, func(res store.Response) (store.Response, error) {
+		_, err := d.Of(l.Form).Amend(r.Context(), id, &member, l.Now, func(res store.Response) (store.Response, error) {
 			return d.undone(r.Context(), l, res, last.Changed.Key, was)
 		})
 		var refused engine.RefusedError
@@ -356,15 +357,15 @@ func (d *Room) takeBack(w http.ResponseWriter, r *http.Request) error {
 			done++
 		}
 	}
-	if err := d.Of(l.form).DropBulk(r.Context(), member); err != nil {
+	if err := d.Of(l.Form).DropBulk(r.Context(), member); err != nil {
 		return err
 	}
-	http.Redirect(w, r, l.address("", "said", outcomeSaid(done, refusals)), http.StatusSeeOther)
+	http.Redirect(w, r, l.Address("", "said", outcomeSaid(done, refusals)), http.StatusSeeOther)
 	return nil
 }
 
 // undone is a response with the answer that it had before a change of many.
-func (d *Room) undone(ctx context.Context, l *looking, res store.Response, key string, was [2]json.RawMessage) (store.Response, error) {
+func (d *Room) undone(ctx context.Context, l *Looking, res store.Response, key string, was [2]json.RawMessage) (store.Response, error) {
 	now := answerIn(res.Answers, key)
 	if !sameJSON(now, was[1]) {
 		return res, engine.RefusedError{Text: "it was changed since"}

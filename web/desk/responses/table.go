@@ -88,11 +88,11 @@ type line struct {
 // cell is an answer in the table. One that the workspace fills is filled right there.
 type cell struct {
 	Text  string
-	Staff *staffField
+	Staff *StaffField
 }
 
 func (d *Room) responses(w http.ResponseWriter, r *http.Request) error {
-	l, err := d.looking(r)
+	l, err := Read(d.Desk, r)
 	if err != nil {
 		return err
 	}
@@ -107,84 +107,84 @@ func (d *Room) responses(w http.ResponseWriter, r *http.Request) error {
 }
 
 // page lays out what a request looks at.
-func (d *Room) page(r *http.Request, l *looking) (*responsesPage, error) {
+func (d *Room) page(r *http.Request, l *Looking) (*responsesPage, error) {
 	q := r.URL.Query()
-	p := &responsesPage{Frame: l.frame, Find: l.find, When: l.view.When, Fault: l.fault, Changed: l.changed(),
-		Editing: q.Get("edit") != "", Up: l.view.Up, ByReceipt: l.view.Sort == "" || l.view.Sort == view.Received,
-		Narrow: l.view.When != "" || l.find != "", Said: said(q.Get("said"))}
+	p := &responsesPage{Frame: l.Frame, Find: l.Find, When: l.View.When, Fault: l.Fault, Changed: l.changed(),
+		Editing: q.Get("edit") != "", Up: l.View.Up, ByReceipt: l.View.Sort == "" || l.View.Sort == view.Received,
+		Narrow: l.View.When != "" || l.Find != "", Said: said(q.Get("said"))}
 	d.tabs(p, l)
 	var err error
-	if p.All, err = d.Of(l.form).Tally(r.Context()); err != nil {
+	if p.All, err = d.Of(l.Form).Tally(r.Context()); err != nil {
 		return p, err
 	}
-	if l.when != nil {
-		p.Words = l.when.Words()
+	if l.When != nil {
+		p.Words = l.When.Words()
 	}
 	if p.Editing {
 		if root := l.outline(); root != nil {
-			p.Parts = l.parts(root, "", l.lens.Syms)
+			p.Parts = l.parts(root, "", l.Lens.Syms)
 		}
-		for s := range author.Repeating(l.def) {
+		for s := range author.Repeating(l.Def) {
 			p.Groups = append(p.Groups, frame.Option{Value: s.Key, Label: s.Name()})
 		}
 	}
-	for name, values := range l.query() {
+	for name, values := range l.Query() {
 		p.Hidden = append(p.Hidden, frame.Option{Value: name, Label: values[0]})
 	}
-	p.Count, p.Summary, p.Out = l.address("/count"), l.address("/summary"), l.address("/out")
-	p.Here, p.Edit, p.Keep, p.Forget = l.address(""), l.address("", "edit", "1"), l.address("/views"), l.address("/views/delete")
-	p.SetMany, p.TakeBack = l.address("/set"), l.address("/take-back")
+	p.Count, p.Summary, p.Out = l.Address("/count"), l.Address("/summary"), l.Address("/out")
+	p.Here, p.Edit, p.Keep, p.Forget = l.Address(""), l.Address("", "edit", "1"), l.Address("/views"), l.Address("/views/delete")
+	p.SetMany, p.TakeBack = l.Address("/set"), l.Address("/take-back")
 	d.head(p, l)
 	if err := d.bulkOf(r.Context(), p, l); err != nil {
 		return p, err
 	}
-	if l.fault != "" {
+	if l.Fault != "" {
 		return p, nil
 	}
 	return p, d.lines(r, p, l)
 }
 
 // tabs are the views that there are.
-func (d *Room) tabs(p *responsesPage, l *looking) {
-	base := frame.Base(l.form.ID) + "/responses"
-	p.Tabs = append(p.Tabs, tab{Name: "All", Href: base, Now: l.saved == nil && !p.Changed})
-	for i := range l.views {
-		v := &l.views[i]
-		p.Tabs = append(p.Tabs, tab{v.Name, base + "?view=" + strconv.FormatInt(int64(v.ID), 10), l.saved == v, v.OwnerID != nil})
+func (d *Room) tabs(p *responsesPage, l *Looking) {
+	base := frame.Base(l.Form.ID) + "/responses"
+	p.Tabs = append(p.Tabs, tab{Name: "All", Href: base, Now: l.Saved == nil && !p.Changed})
+	for i := range l.Views {
+		v := &l.Views[i]
+		p.Tabs = append(p.Tabs, tab{v.Name, base + "?view=" + strconv.FormatInt(int64(v.ID), 10), l.Saved == v, v.OwnerID != nil})
 	}
-	if p.Name = "All responses"; l.saved != nil {
-		p.Name, p.View, p.Own = l.saved.Name, l.saved.ID, l.saved.OwnerID != nil
+	if p.Name = "All responses"; l.Saved != nil {
+		p.Name, p.View, p.Own = l.Saved.Name, l.Saved.ID, l.Saved.OwnerID != nil
 	} else if p.Changed {
 		p.Name = "Some responses"
 	}
 }
 
 // head lays out the columns, with what can be shown and filled.
-func (d *Room) head(p *responsesPage, l *looking) {
+func (d *Room) head(p *responsesPage, l *Looking) {
 	shown := map[string]bool{}
-	for _, c := range l.lens.Shown(l.view) {
+	for _, c := range l.Lens.Shown(l.View) {
 		shown[c.Key] = true
 		col := column{Key: c.Key, Label: c.Label, Staff: c.Staff}
 		up := "1"
-		if l.view.Sort == c.Key {
+		if l.View.Sort == c.Key {
 			col.Sorted = "descending"
-			if l.view.Up {
+			if l.View.Up {
 				col.Sorted, up = "ascending", ""
 			}
 		}
-		col.Sort = l.address("", paramSort, c.Key, paramUp, up)
+		col.Sort = l.Address("", paramSort, c.Key, paramUp, up)
 		p.Columns = append(p.Columns, col)
 	}
-	for _, c := range l.lens.Columns() {
+	for _, c := range l.Lens.Columns() {
 		p.Choices = append(p.Choices, columnChoice{c.Key, c.Label, shown[c.Key]})
 		if c.Staff {
-			p.Staff = append(p.Staff, staffChoice{c.Key, c.Label, staffFieldOf(c.Item, nil, "")})
+			p.Staff = append(p.Staff, staffChoice{c.Key, c.Label, StaffFieldOf(c.Item, nil, "")})
 		}
 	}
 }
 
 // lines are the responses of the page at hand.
-func (d *Room) lines(r *http.Request, p *responsesPage, l *looking) error {
+func (d *Room) lines(r *http.Request, p *responsesPage, l *Looking) error {
 	q := r.URL.Query()
 	behind, before := placeFrom(q.Get(paramBehind)), q.Has(paramBefore)
 	if before {
@@ -192,7 +192,7 @@ func (d *Room) lines(r *http.Request, p *responsesPage, l *looking) error {
 			behind = store.Place{}
 		}
 	}
-	got, err := d.Of(l.form).Look(r.Context(), l.look(), behind, before, responsesPerPage)
+	got, err := d.Of(l.Form).Look(r.Context(), l.Look(), behind, before, responsesPerPage)
 	if errors.Is(err, store.ErrTooSlow) {
 		p.TooSlow = true
 		return nil
@@ -201,7 +201,7 @@ func (d *Room) lines(r *http.Request, p *responsesPage, l *looking) error {
 		return err
 	}
 	p.Slow, p.Unsure = got.Slow, got.Unsure
-	columns := l.lens.Shown(l.view)
+	columns := l.Lens.Shown(l.View)
 	for _, res := range got.Responses {
 		one, err := d.line(r.Context(), l, res, columns)
 		if err != nil {
@@ -210,20 +210,20 @@ func (d *Room) lines(r *http.Request, p *responsesPage, l *looking) error {
 		p.Lines = append(p.Lines, one)
 	}
 	if got.Before || behind.ID != "" && !before {
-		p.First, p.Newer = l.address(""), l.address("", paramBefore, placeIn(got.First))
+		p.First, p.Newer = l.Address(""), l.Address("", paramBefore, placeIn(got.First))
 	}
 	if got.After || got.Unsure {
-		p.Older, p.Last = l.address("", paramBehind, placeIn(got.Last)), l.address("", paramBefore, "end")
+		p.Older, p.Last = l.Address("", paramBehind, placeIn(got.Last)), l.Address("", paramBefore, "end")
 	}
-	if p.ByReceipt && !p.Up && p.First == "" && l.find == "" && len(got.Responses) > 0 {
-		p.News = l.address("/news", "since", got.Responses[0].ReceivedAt.Format(time.RFC3339Nano))
+	if p.ByReceipt && !p.Up && p.First == "" && l.Find == "" && len(got.Responses) > 0 {
+		p.News = l.Address("/news", "since", got.Responses[0].ReceivedAt.Format(time.RFC3339Nano))
 	}
 	return nil
 }
 
-func (d *Room) line(ctx context.Context, l *looking, res store.Response, columns []view.Column) (line, error) {
-	out := line{ID: res.ID, Received: res.ReceivedAt.In(l.lens.Syms.Zone).Format("2 Jan 2006, 15:04"), Changed: res.ChangedAt != nil}
-	p, err := d.Programs.Get(ctx, l.form.ID, res.Edition)
+func (d *Room) line(ctx context.Context, l *Looking, res store.Response, columns []view.Column) (line, error) {
+	out := line{ID: res.ID, Received: res.ReceivedAt.In(l.Lens.Syms.Zone).Format("2 Jan 2006, 15:04"), Changed: res.ChangedAt != nil}
+	p, err := d.Programs.Get(ctx, l.Form.ID, res.Edition)
 	if err != nil {
 		return out, err
 	}
@@ -232,11 +232,11 @@ func (d *Room) line(ctx context.Context, l *looking, res store.Response, columns
 		return out, err
 	}
 	for _, c := range columns {
-		v := l.lens.Answer(answers, c.Key)
+		v := l.Lens.Answer(answers, c.Key)
 		one := cell{Text: l.cellText(p, res, c, v)}
 		if c.Staff {
-			one.Staff = staffFieldOf(c.Item, v, one.Text)
-			one.Staff.Response, one.Staff.Form = res.ID, l.form.ID
+			one.Staff = StaffFieldOf(c.Item, v, one.Text)
+			one.Staff.Response, one.Staff.Form = res.ID, l.Form.ID
 		}
 		out.Cells = append(out.Cells, one)
 	}
@@ -244,12 +244,12 @@ func (d *Room) line(ctx context.Context, l *looking, res store.Response, columns
 }
 
 // cellText is what a column says of a response.
-func (l *looking) cellText(p *engine.Program, res store.Response, c view.Column, v any) string {
+func (l *Looking) cellText(p *engine.Program, res store.Response, c view.Column, v any) string {
 	if name, ok := strings.CutPrefix(c.Key, "url."); ok {
 		return strings.Join(res.Parameters[name], ", ")
 	}
 	if name, ok := strings.CutPrefix(c.Key, "response."); ok {
-		return l.factText(res, name)
+		return l.Fact(res, name)
 	}
 	if c.Item == nil { // a repeating section
 		rows, _ := v.([]any)
@@ -259,15 +259,16 @@ func (l *looking) cellText(p *engine.Program, res store.Response, c view.Column,
 		return strconv.Itoa(len(rows))
 	}
 	if p.Item(c.Key) == nil {
-		p = l.lens.Program
+		p = l.Lens.Program
 	}
-	return inWords(p, c.Key, v, res.Labels[c.Key])
+	return InWords(p, c.Key, v, res.Labels[c.Key])
 }
 
-func (l *looking) factText(res store.Response, name string) string {
-	moment := func(t time.Time) string { return t.In(l.lens.Syms.Zone).Format("2 Jan 2006, 15:04") }
+// Fact is what a column about the response itself says.
+func (l *Looking) Fact(res store.Response, name string) string {
+	moment := func(t time.Time) string { return t.In(l.Lens.Syms.Zone).Format("2 Jan 2006, 15:04") }
 	label := func(value string) string {
-		for _, sym := range l.lens.Syms.Response {
+		for _, sym := range l.Lens.Syms.Response {
 			if sym.Key == name && sym.Type.Options != nil {
 				if i, ok := sym.Type.Options.Find(value); ok {
 					return sym.Type.Options.Labels[i]
@@ -309,7 +310,7 @@ func (l *looking) factText(res store.Response, name string) string {
 // count says how many responses the view shows; it can take a moment, so that the page
 // asks for it once it stands.
 func (d *Room) count(w http.ResponseWriter, r *http.Request) error {
-	l, err := d.looking(r)
+	l, err := Read(d.Desk, r)
 	if err != nil {
 		return err
 	}
@@ -317,11 +318,11 @@ func (d *Room) count(w http.ResponseWriter, r *http.Request) error {
 		N, All  int
 		TooSlow bool
 	}
-	if page.All, err = d.Of(l.form).Tally(r.Context()); err != nil {
+	if page.All, err = d.Of(l.Form).Tally(r.Context()); err != nil {
 		return err
 	}
-	if l.fault == "" {
-		page.N, err = d.Of(l.form).Count(r.Context(), l.look())
+	if l.Fault == "" {
+		page.N, err = d.Of(l.Form).Count(r.Context(), l.Look())
 		if page.TooSlow = errors.Is(err, store.ErrTooSlow); page.TooSlow {
 			err = nil
 		}
@@ -334,7 +335,7 @@ func (d *Room) count(w http.ResponseWriter, r *http.Request) error {
 
 // news says how many responses came since the page was shown; they are not shoved in.
 func (d *Room) news(w http.ResponseWriter, r *http.Request) error {
-	l, err := d.looking(r)
+	l, err := Read(d.Desk, r)
 	if err != nil {
 		return err
 	}
@@ -342,18 +343,18 @@ func (d *Room) news(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return store.ErrNotFound
 	}
-	n, err := d.Of(l.form).CountSince(r.Context(), since)
+	n, err := d.Of(l.Form).CountSince(r.Context(), since)
 	if err != nil {
 		return err
 	}
 	return d.pages.Page(w, http.StatusOK, "responses-news", struct {
 		N    int
 		Href string
-	}{n, l.address("")})
+	}{n, l.Address("")})
 }
 
-// inWords prints a stored answer, choices by their labels.
-func inWords(p *engine.Program, key string, v any, kept map[string]string) string {
+// InWords prints a stored answer, choices by their labels.
+func InWords(p *engine.Program, key string, v any, kept map[string]string) string {
 	sym := p.Symbols.Items[key]
 	if sym == nil || sym.Type.Options == nil {
 		return plainWords(v)

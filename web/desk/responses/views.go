@@ -19,18 +19,18 @@ func (d *Room) saveView(w http.ResponseWriter, r *http.Request) error {
 	if err := frame.Parse(w, r); err != nil {
 		return err
 	}
-	l, err := d.looking(r)
+	l, err := Read(d.Desk, r)
 	if err != nil {
 		return err
 	}
 	name := strings.TrimSpace(r.PostForm.Get("name"))
-	v := store.SavedView{Name: name, Definition: l.view}
+	v := store.SavedView{Name: name, Definition: l.View}
 	if r.PostForm.Get("own") != "" {
 		id := frame.Member(r.Context()).ID
 		v.OwnerID = &id
 	}
-	if l.saved != nil && (r.PostForm.Get("as") != "new") {
-		v.ID = l.saved.ID
+	if l.Saved != nil && (r.PostForm.Get("as") != "new") {
+		v.ID = l.Saved.ID
 	}
 	fault := ""
 	switch {
@@ -38,11 +38,11 @@ func (d *Room) saveView(w http.ResponseWriter, r *http.Request) error {
 		fault = "Give the view a name first."
 	case utf8.RuneCountInString(name) > maxViewName:
 		fault = "This name is too long."
-	case l.fault != "":
-		fault = "A condition that can’t be read is not kept: " + l.fault + "."
+	case l.Fault != "":
+		fault = "A condition that can’t be read is not kept: " + l.Fault + "."
 	}
 	if fault == "" {
-		v, err = d.Of(l.form).SaveView(r.Context(), v)
+		v, err = d.Of(l.Form).SaveView(r.Context(), v)
 		switch {
 		case errors.Is(err, store.ErrTaken):
 			fault = "There is a view of this name already."
@@ -60,23 +60,23 @@ func (d *Room) saveView(w http.ResponseWriter, r *http.Request) error {
 		p.Naming = fault
 		return d.pages.Page(w, http.StatusUnprocessableEntity, "responses", p)
 	}
-	l.saved = &v
-	http.Redirect(w, r, l.address(""), http.StatusSeeOther)
+	l.Saved = &v
+	http.Redirect(w, r, l.Address(""), http.StatusSeeOther)
 	return nil
 }
 
 // deleteView forgets a view; its responses stay.
 func (d *Room) deleteView(w http.ResponseWriter, r *http.Request) error {
-	l, err := d.looking(r)
+	l, err := Read(d.Desk, r)
 	if err != nil {
 		return err
 	}
-	if l.saved == nil {
+	if l.Saved == nil {
 		return store.ErrNotFound
 	}
-	if err := d.Of(l.form).DeleteView(r.Context(), frame.Member(r.Context()).ID, l.saved.ID); err != nil {
+	if err := d.Of(l.Form).DeleteView(r.Context(), frame.Member(r.Context()).ID, l.Saved.ID); err != nil {
 		return err
 	}
-	http.Redirect(w, r, frame.Base(l.form.ID)+"/responses", http.StatusSeeOther)
+	http.Redirect(w, r, frame.Base(l.Form.ID)+"/responses", http.StatusSeeOther)
 	return nil
 }

@@ -1,22 +1,16 @@
 package responses_test
 
 import (
-	"bytes"
 	"context"
-	"image"
-	"image/png"
 	"net/url"
 	"strconv"
 	"strings"
 	"testing"
-	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"lazo/core/engine"
-	"lazo/core/exchange"
-	"lazo/core/form"
 	"lazo/store"
 	"lazo/web/desk/desktest"
 )
@@ -85,18 +79,8 @@ func TestViews(t *testing.T) {
 		{Name: "its name is taken", Path: "responses/views?when=" + long, Post: desktest.Fields("name", "long boats"), Status: 422,
 			Says: []string{"a view of this name already"}},
 		{Name: "no such view", Path: "responses?view=999999", Status: 404},
-		{Name: "summed up", Path: "responses/summary", Says: []string{"Boat class", "Single", "67 %", "on average 11.33"}},
-		{Name: "crossed", Path: "responses/summary?of=boat&by=called", Says: []string{"Yes", "<td"}},
-		{Name: "as a picture", Path: "responses/summary/boat.svg", Says: []string{"<svg", "Single"}},
-		{Name: "of no question", Path: "responses/summary/gone.svg", Status: 404},
 		{Name: "nothing new", Path: "responses/news?since=2099-01-01T00:00:00Z", SaysNot: []string{"more have"}},
 		{Name: "news", Path: "responses/news?since=2001-01-01T00:00:00Z", Says: []string{"3 more have come"}},
-		{Name: "out", Path: "responses/out", Says: []string{"NDJSON"}},
-		{Name: "CSV of the view", Path: "responses/as.csv?when=" + long, Says: []string{"Ana"}, SaysNot: []string{"Ciro"}},
-		{Name: "NDJSON", Path: "responses/as.ndjson", Says: []string{`"name":"=Bo()"`}},
-		{Name: "in no such format", Path: "responses/as.doc", Status: 404},
-		{Name: "JSON Schema", Path: "responses/schema.json", Says: []string{"json-schema.org", `"length"`}},
-		{Name: "sheets", Path: "responses/sheets?when=" + long, Says: []string{"Ana"}, SaysNot: []string{"Ciro"}},
 	})
 	list, err := v.In().Views(context.Background(), v.Member())
 	require.NoError(t, err)
@@ -108,11 +92,6 @@ func TestViews(t *testing.T) {
 		{Name: "forgotten", Path: strings.Replace(view, "responses?", "responses/views/delete?", 1), Post: desktest.Fields(),
 			SaysNot: []string{"Long boats"}},
 	})
-	_, body := v.Get(v.Base + "/responses/as.xlsx")
-	sheets, err := exchange.ReadSheets([]byte(body))
-	require.NoError(t, err)
-	assert.Equal(t, "Responses", sheets[0].Name)
-	assert.Len(t, sheets[0].Cells, 4)
 }
 
 func jsonID(id store.ViewID) string { return strconv.FormatInt(int64(id), 10) }
@@ -145,105 +124,4 @@ func TestTheWorkspaceFillsIn(t *testing.T) {
 	})
 	assert.Nil(t, answersOf(t, v, ids["=Bo()"])["paid"])
 	assert.Equal(t, true, answersOf(t, v, ids["Ciro"])["called"])
-}
-
-func TestAResponseIsCorrected(t *testing.T) {
-	v, ids := someEntries(t)
-	one := "responses/" + ids["Ana"]
-	_, page := v.Get(v.Base + "/" + one + "/change")
-	fields := desktest.Hidden(page)
-	fields.Set("a.name", "Ana Ríos")
-	fields.Set("a.boat", "eight")
-	fields.Set("a.length", "18")
-	fields.Set("_do", "save")
-	late := url.Values{}
-	for k, values := range fields {
-		late[k] = values
-	}
-	v.Try([]desktest.Case{
-		{Name: "saved", Path: one + "/change", Post: fields, Says: []string{"Ana Ríos", "Changed by", "17"}},
-		{Name: "as it was", Path: one + "?version=1", Says: []string{"as it was before a change"}},
-		{Name: "by one who began before", Path: one + "/change", Post: late, Status: 422,
-			Says: []string{"Somebody else has changed", "Ana Ríos"}},
-	})
-	_, page = v.Get(v.Base + "/" + one + "/change")
-	fields = desktest.Hidden(page)
-	fields.Set("a.name", "Ana Ríos")
-	fields.Set("a.length", "25")
-	fields.Set("_do", "save")
-	v.Try([]desktest.Case{{Name: "beyond a bound", Path: one + "/change", Post: fields, Status: 422,
-		Says: []string{"not stored yet", "Length in metres"}}})
-	fields.Set("_anyway", "1")
-	v.Try([]desktest.Case{{Name: "all the same", Path: one + "/change", Post: fields, Says: []string{"The office stored it although", "25"}}})
-	_, page = v.Get(v.Base + "/responses/new")
-	fields = desktest.Hidden(page)
-	fields.Set("a.name", "Dora")
-	fields.Set("_do", "save")
-	again := url.Values{}
-	for k, values := range fields {
-		again[k] = values
-	}
-	v.Try([]desktest.Case{
-		{Name: "by telephone", Path: "responses/new", Post: fields, Says: []string{"Taken down by the office", "Dora"}},
-		{Name: "sent twice", Path: "responses/new", Post: again, Says: []string{"Dora"}},
-		{Name: "by the office", Path: "responses?when=" + url.QueryEscape(`response.by = "office"`), Says: []string{"Dora"},
-			SaysNot: []string{"Ciro"}},
-	})
-	n, err := v.In().Tally(context.Background())
-	require.NoError(t, err)
-	assert.Equal(t, 4, n)
-}
-
-// A picture that came with a response is drawn anew; what is none is shown as none.
-func TestPicturesAreDrawnAnew(t *testing.T) {
-	v := desktest.Visit(t, `{"key": "hull", "type": "file", "label": "The hull"}`)
-	ctx := context.Background()
-	filling := "00000000-0000-4000-8000-00000000cafe"
-	var wide bytes.Buffer
-	require.NoError(t, png.Encode(&wide, image.NewRGBA(image.Rect(0, 0, 2000, 500))))
-	add := func(item, name string, data []byte) string {
-		u, err := v.Store().AddUpload(ctx, store.Upload{FormID: v.Form.ID, Filling: filling, Item: item, Name: name, MediaType: "image/png"},
-			bytes.NewReader(data), 1<<20)
-		require.NoError(t, err)
-		return u.ID
-	}
-	good := add("hull", "hull.png", append(wide.Bytes(), []byte("<script>")...))
-	bad := add("bow", "bow.svg", []byte(`<svg onload="alert(1)"/>`))
-	_, err := v.Store().AddResponse(ctx, store.Response{WorkspaceID: v.Form.WorkspaceID, FormID: v.Form.ID, Edition: 1, Filling: filling,
-		Answers: []byte(`{"hull": {"id": "` + good + `", "name": "hull.png"}}`), ReceivedAt: time.Now(), Uploads: []string{good, bad}})
-	require.NoError(t, err)
-	res, err := v.In().ResponseOf(ctx, filling)
-	require.NoError(t, err)
-	one := "responses/" + res.ID
-	v.Try([]desktest.Case{
-		{Name: "with its picture", Path: one, Says: []string{`/files/` + good + `/picture"`}},
-		{Name: "what is none", Path: one + "/files/" + bad + "/picture", Status: 404},
-	})
-	_, drawn := v.Get(v.Base + "/" + one + "/files/" + good + "/picture")
-	size, err := png.DecodeConfig(strings.NewReader(drawn))
-	require.NoError(t, err)
-	assert.Equal(t, []int{640, 160}, []int{size.Width, size.Height})
-	assert.NotContains(t, drawn, "<script>")
-}
-
-// What a later edition asks is said beside the answers of then.
-func TestWhatWouldBeAskedNow(t *testing.T) {
-	v, ids := someEntries(t)
-	_, page := v.Get(v.Base + "/responses/" + ids["Ana"])
-	assert.NotContains(t, page, "would also be asked")
-	f, err := v.In().Get(context.Background())
-	require.NoError(t, err)
-	f, err = v.In().Edit(context.Background(), f.DraftVersion, v.Member(), form.Edit{Op: form.AddItem, Into: "s", Item: &form.Item{
-		Key: "cox", Type: form.Text, Label: "Who steers?", Shown: form.When(`boat = "eight"`)}})
-	require.NoError(t, err)
-	_, err = v.In().Publish(context.Background(), f.DraftVersion, v.Member())
-	require.NoError(t, err)
-	_, page = v.Get(v.Base + "/responses/" + ids["Ana"])
-	assert.Contains(t, page, "would also be asked")
-	assert.Contains(t, page, "Who steers?")
-	_, page = v.Get(v.Base + "/responses/" + ids["Ciro"])
-	assert.NotContains(t, page, "would also be asked", "of a single it would not")
-	// Of an answer that is put in by the later edition nothing else is touched.
-	v.Post(v.Base+"/responses/"+ids["Ana"]+"/set", desktest.Fields("key", "called", "value", "yes"))
-	assert.Equal(t, "Ana", answersOf(t, v, ids["Ana"])["name"])
 }

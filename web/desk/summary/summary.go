@@ -1,4 +1,4 @@
-package responses
+package summary
 
 import (
 	"errors"
@@ -14,6 +14,7 @@ import (
 	"lazo/core/view"
 	"lazo/store"
 	"lazo/web/desk/frame"
+	"lazo/web/desk/responses"
 )
 
 // mostSummed is of how many responses a summary is made; of more it is of the first ones
@@ -138,7 +139,7 @@ func shades(rows []view.HeatRow) [][]string {
 const besideShown = 4
 
 func (d *Room) summary(w http.ResponseWriter, r *http.Request) error {
-	l, err := d.looking(r)
+	l, err := responses.Read(d.Desk, r)
 	if err != nil {
 		return err
 	}
@@ -153,32 +154,32 @@ func (d *Room) summary(w http.ResponseWriter, r *http.Request) error {
 	return d.pages.Page(w, http.StatusOK, "summary", p)
 }
 
-func (d *Room) summaryOf(r *http.Request, l *looking, beside bool) (*summaryPage, error) {
+func (d *Room) summaryOf(r *http.Request, l *responses.Looking, beside bool) (*summaryPage, error) {
 	q := r.URL.Query()
-	p := &summaryPage{Frame: l.frame, Beside: beside, Fault: l.fault, Name: "All responses", Of: q.Get("of"), By: q.Get("by"),
-		Crossable: l.lens.Crossable(), Whole: l.address("/summary"), Back: l.address(""), Form: frame.Base(l.form.ID) + "/responses/summary"}
-	if l.saved != nil {
-		p.Name = l.saved.Name
+	p := &summaryPage{Frame: l.Frame, Beside: beside, Fault: l.Fault, Name: "All responses", Of: q.Get("of"), By: q.Get("by"),
+		Crossable: l.Lens.Crossable(), Whole: l.Address("/summary"), Back: l.Address(""), Form: frame.Base(l.Form.ID) + "/responses/summary"}
+	if l.Saved != nil {
+		p.Name = l.Saved.Name
 	}
-	for name, values := range l.query() {
+	for name, values := range l.Query() {
 		p.Hidden = append(p.Hidden, frame.Option{Value: name, Label: values[0]})
 	}
 	var err error
-	if p.All, err = d.Of(l.form).Tally(r.Context()); err != nil || l.fault != "" {
+	if p.All, err = d.Of(l.Form).Tally(r.Context()); err != nil || l.Fault != "" {
 		return p, err
 	}
 	var keys []string
 	if !beside {
-		for _, c := range l.lens.Columns() {
+		for _, c := range l.Lens.Columns() {
 			keys = append(keys, c.Key)
 		}
 	}
-	sums := l.lens.NewSums(keys)
+	sums := l.Lens.NewSums(keys)
 	if beside && len(sums.Sums) > besideShown {
 		p.Left = len(sums.Sums) - besideShown
 		sums.Sums = sums.Sums[:besideShown]
 	}
-	cross, crossed := l.lens.NewCross(p.Of, p.By)
+	cross, crossed := l.Lens.NewCross(p.Of, p.By)
 	enough := errors.New("enough")
 	asked := sums.Keys()
 	if crossed {
@@ -188,8 +189,8 @@ func (d *Room) summaryOf(r *http.Request, l *looking, beside bool) (*summaryPage
 	for _, key := range asked {
 		pieces = append(pieces, []any{key})
 	}
-	err = d.Of(l.form).AtOnce(r.Context(), func(all store.Snapshot) error {
-		look := l.look()
+	err = d.Of(l.Form).AtOnce(r.Context(), func(all store.Snapshot) error {
+		look := l.Look()
 		look.Most = mostSummed + 1
 		return all.EachOfPieces(look, pieces, func(res store.Response, parts [][]byte) error {
 			if sums.N == mostSummed {
@@ -203,7 +204,7 @@ func (d *Room) summaryOf(r *http.Request, l *looking, beside bool) (*summaryPage
 				}
 			}
 			if sums.Add(record); crossed {
-				cross.Add(l.lens, record)
+				cross.Add(l.Lens, record)
 			}
 			return nil
 		})
@@ -213,13 +214,13 @@ func (d *Room) summaryOf(r *http.Request, l *looking, beside bool) (*summaryPage
 	}
 	sums.Done()
 	if p.N = sums.N; crossed {
-		cross.Done(l.lens)
+		cross.Done(l.Lens)
 		p.Cross, p.Shades = cross, shades(cross.Rows)
 	}
 	p.Days = pictureOf(sums.Days)
 	for _, s := range sums.Sums {
 		one := pictureOf(s)
-		one.Drawing = l.address("/summary/" + url.PathEscape(s.Key) + ".svg")
+		one.Drawing = l.Address("/summary/" + url.PathEscape(s.Key) + ".svg")
 		p.Pictures = append(p.Pictures, one)
 	}
 	return p, nil
@@ -227,7 +228,7 @@ func (d *Room) summaryOf(r *http.Request, l *looking, beside bool) (*summaryPage
 
 // drawing hands out the picture of one question by itself.
 func (d *Room) drawing(w http.ResponseWriter, r *http.Request) error {
-	l, err := d.looking(r)
+	l, err := responses.Read(d.Desk, r)
 	if err != nil {
 		return err
 	}

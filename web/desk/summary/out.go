@@ -1,4 +1,4 @@
-package responses
+package summary
 
 import (
 	"bufio"
@@ -16,7 +16,8 @@ import (
 	"lazo/core/form"
 	"lazo/store"
 	"lazo/web/desk/frame"
-	"lazo/web/fill"
+	"lazo/web/desk/response"
+	"lazo/web/desk/responses"
 )
 
 // outPage offers the responses of a view in formats that other programs read, and on
@@ -31,15 +32,15 @@ type outPage struct {
 }
 
 func (d *Room) out(w http.ResponseWriter, r *http.Request) error {
-	l, err := d.looking(r)
+	l, err := responses.Read(d.Desk, r)
 	if err != nil {
 		return err
 	}
-	p := outPage{Frame: l.frame, Name: "All responses", Narrow: l.view.When != "" || l.find != "", Back: l.address(""),
-		CSV: l.address("/as.csv"), XLSX: l.address("/as.xlsx"), NDJSON: l.address("/as.ndjson"), Print: l.address("/sheets"),
-		Schema: frame.Base(l.form.ID) + "/responses/schema.json"}
-	if l.saved != nil {
-		p.Name = l.saved.Name
+	p := outPage{Frame: l.Frame, Name: "All responses", Narrow: l.View.When != "" || l.Find != "", Back: l.Address(""),
+		CSV: l.Address("/as.csv"), XLSX: l.Address("/as.xlsx"), NDJSON: l.Address("/as.ndjson"), Print: l.Address("/sheets"),
+		Schema: frame.Base(l.Form.ID) + "/responses/schema.json"}
+	if l.Saved != nil {
+		p.Name = l.Saved.Name
 	}
 	return d.pages.Page(w, http.StatusOK, "out", p)
 }
@@ -47,7 +48,7 @@ func (d *Room) out(w http.ResponseWriter, r *http.Request) error {
 // written are the formats in which responses are handed out.
 var written = map[string]struct {
 	media string
-	write func(d *Room, l *looking, all store.Snapshot, out io.Writer) error
+	write func(d *Room, l *responses.Looking, all store.Snapshot, out io.Writer) error
 }{
 	"csv":    {"text/csv; charset=utf-8", (*Room).writeCSV},
 	"xlsx":   {"application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", (*Room).writeXLSX},
@@ -57,7 +58,7 @@ var written = map[string]struct {
 // as hands the responses of a view out in a format. They are written to a file first: so
 // the database waits for no slow reader, and what fails midway is no file at all.
 func (d *Room) as(w http.ResponseWriter, r *http.Request) error {
-	l, err := d.looking(r)
+	l, err := responses.Read(d.Desk, r)
 	if err != nil {
 		return err
 	}
@@ -66,7 +67,7 @@ func (d *Room) as(w http.ResponseWriter, r *http.Request) error {
 		format = "csv"
 	}
 	as, ok := written[format]
-	if !ok || l.fault != "" {
+	if !ok || l.Fault != "" {
 		return store.ErrNotFound
 	}
 	staged, err := os.CreateTemp("", "responses-*."+format)
@@ -75,7 +76,7 @@ func (d *Room) as(w http.ResponseWriter, r *http.Request) error {
 	}
 	defer os.Remove(staged.Name())
 	defer staged.Close()
-	err = d.Of(l.form).AtOnce(r.Context(), func(all store.Snapshot) error {
+	err = d.Of(l.Form).AtOnce(r.Context(), func(all store.Snapshot) error {
 		out := bufio.NewWriterSize(staged, 1<<16)
 		if err := as.write(d, l, all, out); err != nil {
 			return err
@@ -94,7 +95,7 @@ func (d *Room) as(w http.ResponseWriter, r *http.Request) error {
 	}
 	h := w.Header()
 	h.Set("Content-Type", as.media)
-	h.Set("Content-Disposition", `attachment; filename="`+l.form.Address+"-"+d.Now().Format(time.DateOnly)+"."+format+`"`)
+	h.Set("Content-Disposition", `attachment; filename="`+l.Form.Address+"-"+d.Now().Format(time.DateOnly)+"."+format+`"`)
 	h.Set("Content-Length", strconv.FormatInt(size, 10))
 	_, err = io.Copy(w, staged)
 	return err
@@ -102,9 +103,9 @@ func (d *Room) as(w http.ResponseWriter, r *http.Request) error {
 
 // oldestFirst is the look of a view as it is handed out: in its own order, or else the
 // oldest first.
-func (l *looking) oldestFirst() store.Look {
-	look := l.look()
-	if l.view.Sort == "" {
+func oldestFirst(l *responses.Looking) store.Look {
+	look := l.Look()
+	if l.View.Sort == "" {
 		look.Up = true
 	}
 	return look
@@ -144,27 +145,27 @@ func toWrite(res store.Response) (exchange.Response, error) {
 }
 
 // writeCSV writes under the columns of all editions that responses belong to.
-func (d *Room) writeCSV(l *looking, all store.Snapshot, out io.Writer) error {
+func (d *Room) writeCSV(l *responses.Looking, all store.Snapshot, out io.Writer) error {
 	defs, rows, err := editions(all)
 	if err != nil {
 		return err
 	}
 	table := exchange.NewTable(defs, rows)
 	return table.CSV(out, func(write func(exchange.Response, [][]byte) error) error {
-		return all.EachOfPieces(l.oldestFirst(), table.Pieces(), func(res store.Response, pieces [][]byte) error {
+		return all.EachOfPieces(oldestFirst(l), table.Pieces(), func(res store.Response, pieces [][]byte) error {
 			return write(exchange.Response{ID: res.ID, Edition: res.Edition, Received: res.ReceivedAt, Parameters: res.Parameters}, pieces)
 		})
 	})
 }
 
 // writeXLSX writes typed cells, with a sheet of its own for each repeating section.
-func (d *Room) writeXLSX(l *looking, all store.Snapshot, out io.Writer) error {
+func (d *Room) writeXLSX(l *responses.Looking, all store.Snapshot, out io.Writer) error {
 	defs, _, err := editions(all)
 	if err != nil {
 		return err
 	}
 	return exchange.NewBook(defs).XLSX(out, func(write func(exchange.Response) error) error {
-		return all.Each(l.oldestFirst(), func(res store.Response) error {
+		return all.Each(oldestFirst(l), func(res store.Response) error {
 			one, err := toWrite(res)
 			if err != nil {
 				return err
@@ -175,9 +176,9 @@ func (d *Room) writeXLSX(l *looking, all store.Snapshot, out io.Writer) error {
 }
 
 // writeNDJSON writes an object a line, with the answers as they are stored.
-func (d *Room) writeNDJSON(l *looking, all store.Snapshot, out io.Writer) error {
+func (d *Room) writeNDJSON(l *responses.Looking, all store.Snapshot, out io.Writer) error {
 	enc := json.NewEncoder(out)
-	return all.Each(l.oldestFirst(), func(res store.Response) error {
+	return all.Each(oldestFirst(l), func(res store.Response) error {
 		return enc.Encode(struct {
 			ID         string              `json:"id"`
 			Edition    int                 `json:"edition"`
@@ -206,27 +207,27 @@ type sheetsPage struct {
 	frame.Frame
 	Name   string
 	Back   string
-	Sheets []*responsePage
+	Sheets []*response.Sheet
 	More   bool
 }
 
 func (d *Room) sheets(w http.ResponseWriter, r *http.Request) error {
-	l, err := d.looking(r)
+	l, err := responses.Read(d.Desk, r)
 	if err != nil {
 		return err
 	}
-	p := sheetsPage{Frame: l.frame, Name: "All responses", Back: l.address("")}
-	if l.saved != nil {
-		p.Name = l.saved.Name
+	p := sheetsPage{Frame: l.Frame, Name: "All responses", Back: l.Address("")}
+	if l.Saved != nil {
+		p.Name = l.Saved.Name
 	}
-	if l.fault == "" {
-		page, err := d.Of(l.form).Look(r.Context(), l.look(), store.Place{}, false, mostSheets)
+	if l.Fault == "" {
+		page, err := d.Of(l.Form).Look(r.Context(), l.Look(), store.Place{}, false, mostSheets)
 		if err != nil {
 			return err
 		}
 		p.More = page.After || page.Unsure
 		for _, res := range page.Responses {
-			one, err := d.sheet(r, l, res)
+			one, err := response.Printed(r.Context(), d.Desk, l, res)
 			if err != nil {
 				return err
 			}
@@ -236,31 +237,14 @@ func (d *Room) sheets(w http.ResponseWriter, r *http.Request) error {
 	return d.pages.Page(w, http.StatusOK, "sheets", p)
 }
 
-// sheet is a response as it was asked, to be printed.
-func (d *Room) sheet(r *http.Request, l *looking, res store.Response) (*responsePage, error) {
-	p, err := d.Programs.Get(r.Context(), l.form.ID, res.Edition)
-	if err != nil {
-		return nil, err
-	}
-	answers, err := engine.ParseAnswers(res.Answers)
-	if err != nil {
-		return nil, err
-	}
-	out := p.Run(engine.Input{Record: p.Record(answers), Params: res.Parameters, At: res.ReceivedAt, Mode: engine.Staff})
-	page := &responsePage{Frame: l.frame, Response: res.ID, Edition: res.Edition, View: fill.Build(p, out, nil, "", fill.Unjudged),
-		Received: res.ReceivedAt.In(l.lens.Syms.Zone).Format(frame.PlainMoment)}
-	asTheyRead(page.View, answers, res.Labels)
-	return page, nil
-}
-
 // schema describes the answers of the newest edition as JSON Schema (2020-12).
 func (d *Room) schema(w http.ResponseWriter, r *http.Request) error {
-	l, err := d.looking(r)
+	l, err := responses.Read(d.Desk, r)
 	if err != nil {
 		return err
 	}
 	w.Header().Set("Content-Type", "application/schema+json")
 	enc := json.NewEncoder(w)
 	enc.SetIndent("", "  ")
-	return enc.Encode(exchange.AnswersSchema(l.def))
+	return enc.Encode(exchange.AnswersSchema(l.Def))
 }

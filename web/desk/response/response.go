@@ -1,6 +1,7 @@
-package responses
+package response
 
 import (
+	"context"
 	"mime"
 	"net/http"
 	"slices"
@@ -11,14 +12,15 @@ import (
 	"github.com/go-chi/chi/v5"
 
 	"lazo/core/engine"
-	"lazo/core/exchange"
 	"lazo/core/form"
 	"lazo/store"
 	"lazo/web/desk/frame"
+	"lazo/web/desk/responses"
 	"lazo/web/fill"
 )
 
-type responsePage struct {
+// Sheet is a response as it was asked.
+type Sheet struct {
 	frame.Frame
 	*fill.View
 	Response   string
@@ -30,7 +32,7 @@ type responsePage struct {
 	History    []state
 	Params     []parameter
 	Link       string
-	Staff      []*staffField
+	Staff      []*responses.StaffField
 	Overridden []string
 	Now        []string // what the form as it is now would ask besides
 	Before     string   // the address of the response before it in the view
@@ -58,11 +60,11 @@ type parameter struct{ Name, Label, Value string }
 // its mode; with ?version=N as it was before a change, with ?beside=1 for a place beside
 // the table.
 func (d *Room) response(w http.ResponseWriter, r *http.Request) error {
-	l, err := d.looking(r)
+	l, err := responses.Read(d.Desk, r)
 	if err != nil {
 		return err
 	}
-	page, err := d.responsePage(r, l, chi.URLParam(r, "response"))
+	page, err := d.page(r, l, chi.URLParam(r, "response"))
 	if err != nil {
 		return err
 	}
@@ -72,13 +74,13 @@ func (d *Room) response(w http.ResponseWriter, r *http.Request) error {
 	return d.pages.Page(w, http.StatusOK, "response", page)
 }
 
-func (d *Room) responsePage(r *http.Request, l *looking, id string) (*responsePage, error) {
-	res, err := d.Of(l.form).ResponseWithVersions(r.Context(), id)
+func (d *Room) page(r *http.Request, l *responses.Looking, id string) (*Sheet, error) {
+	res, err := d.Of(l.Form).ResponseWithVersions(r.Context(), id)
 	if err != nil {
 		return nil, err
 	}
-	page := &responsePage{Frame: l.frame, Response: res.ID, Taken: res.TakenBy != nil, Overridden: res.Overridden, Back: l.address("")}
-	zone := l.lens.Syms.Zone
+	page := &Sheet{Frame: l.Frame, Response: res.ID, Taken: res.TakenBy != nil, Overridden: res.Overridden, Back: l.Address("")}
+	zone := l.Lens.Syms.Zone
 	page.Received = res.ReceivedAt.In(zone).Format(frame.PlainMoment)
 	if err := d.history(r, page, res, zone); err != nil {
 		return nil, err
@@ -89,7 +91,7 @@ func (d *Room) responsePage(r *http.Request, l *looking, id string) (*responsePa
 			page.Version, res.Answers, res.Edition = v.Number, v.Answers, v.Edition
 		}
 	}
-	p, err := d.Programs.Get(r.Context(), l.form.ID, res.Edition)
+	p, err := d.Programs.Get(r.Context(), l.Form.ID, res.Edition)
 	if err != nil {
 		return nil, err
 	}
@@ -105,34 +107,34 @@ func (d *Room) responsePage(r *http.Request, l *looking, id string) (*responsePa
 	}
 	for _, param := range p.Form.Parameters {
 		if v := res.Parameters[param.Name]; len(v) > 0 {
-			page.Params = append(page.Params, parameter{param.Name, frame.LabelOr(param.Label, param.Name), exchange.Plain(toAny(v))})
+			page.Params = append(page.Params, parameter{param.Name, frame.LabelOr(param.Label, param.Name), strings.Join(v, ", ")})
 		}
 	}
-	page.Link = l.factText(res, "link")
+	page.Link = l.Fact(res, "link")
 	if page.Version == 0 {
-		page.Now = l.askedNow(p, out, res, answers)
+		page.Now = askedNow(l, p, out, res, answers)
 	}
 	if page.Version == 0 {
 		d.staffFields(page, l, p, now)
 	}
-	page.Before, page.After, err = d.Of(l.form).Neighbours(r.Context(), l.look(), res.ID)
+	page.Before, page.After, err = d.Of(l.Form).Neighbours(r.Context(), l.Look(), res.ID)
 	if page.Before != "" {
-		page.Before = l.address("/" + page.Before)
+		page.Before = l.Address("/" + page.Before)
 	}
 	if page.After != "" {
-		page.After = l.address("/" + page.After)
+		page.After = l.Address("/" + page.After)
 	}
 	return page, err
 }
 
 // askedNow are the questions that the live edition would ask with these answers today, and
 // that were not asked then.
-func (l *looking) askedNow(p *engine.Program, then *engine.Outcome, res store.Response, answers map[string]any) (labels []string) {
-	now := l.lens.Program.Run(engine.Input{
-		Prior: l.lens.Program.Answers(answers), Params: res.Parameters, At: l.now, Mode: engine.Revisit,
+func askedNow(l *responses.Looking, p *engine.Program, then *engine.Outcome, res store.Response, answers map[string]any) (labels []string) {
+	now := l.Lens.Program.Run(engine.Input{
+		Prior: l.Lens.Program.Answers(answers), Params: res.Parameters, At: l.Now, Mode: engine.Revisit,
 	})
-	for _, c := range l.lens.Columns() {
-		if c.Item == nil || c.Staff || l.lens.Answer(answers, c.Key) != nil {
+	for _, c := range l.Lens.Columns() {
+		if c.Item == nil || c.Staff || l.Lens.Answer(answers, c.Key) != nil {
 			continue
 		}
 		if p.Item(c.Key) != nil && then.State(c.Key, 0).Shown {
@@ -147,24 +149,24 @@ func (l *looking) askedNow(p *engine.Program, then *engine.Outcome, res store.Re
 
 // staffFields are the questions of the workspace, to be filled beside the response; those
 // that came with later editions too.
-func (d *Room) staffFields(page *responsePage, l *looking, p *engine.Program, stored []byte) {
+func (d *Room) staffFields(page *Sheet, l *responses.Looking, p *engine.Program, stored []byte) {
 	answers, err := engine.ParseAnswers(stored)
 	if err != nil {
 		return
 	}
-	for _, c := range l.lens.Columns() {
+	for _, c := range l.Lens.Columns() {
 		if !c.Staff {
 			continue
 		}
-		v := l.lens.Answer(answers, c.Key)
-		f := staffFieldOf(c.Item, v, inWords(p, c.Key, v, nil))
-		f.Form, f.Response = l.form.ID, page.Response
+		v := l.Lens.Answer(answers, c.Key)
+		f := responses.StaffFieldOf(c.Item, v, responses.InWords(p, c.Key, v, nil))
+		f.Form, f.Response = l.Form.ID, page.Response
 		page.Staff = append(page.Staff, f)
 	}
 }
 
 // history are the states of a response, the newest first, each with what its change did.
-func (d *Room) history(r *http.Request, page *responsePage, res store.Response, zone *time.Location) error {
+func (d *Room) history(r *http.Request, page *Sheet, res store.Response, zone *time.Location) error {
 	shown := r.URL.Query().Get("version")
 	after, edition := res.Answers, res.Edition
 	version := 0
@@ -215,7 +217,7 @@ func differences(p *engine.Program, before, after []byte) ([]difference, error) 
 			was, is = was == true, is == true
 		}
 		label, key := it.Name(), it.Key
-		x, y := inWords(p, key, was, nil), inWords(p, key, is, nil)
+		x, y := responses.InWords(p, key, was, nil), responses.InWords(p, key, is, nil)
 		if x != y {
 			out = append(out, difference{label, x, y})
 		}
@@ -253,7 +255,7 @@ func rowDifferences(p *engine.Program, s *form.Section, before, after any) (out 
 			then, matched[at] = row(was, at), true
 		}
 		for _, it := range s.Items {
-			x, y := inWords(p, it.Key, then[it.Key], nil), inWords(p, it.Key, now[it.Key], nil)
+			x, y := responses.InWords(p, it.Key, then[it.Key], nil), responses.InWords(p, it.Key, now[it.Key], nil)
 			if x != y {
 				out = append(out, difference{name + " " + strconv.Itoa(i+1) + ", " + it.Name(), x, y})
 			}
@@ -263,7 +265,7 @@ func rowDifferences(p *engine.Program, s *form.Section, before, after any) (out 
 		if !matched[i] {
 			var said []string
 			for _, it := range s.Items {
-				if x := inWords(p, it.Key, row(was, i)[it.Key], nil); x != "" {
+				if x := responses.InWords(p, it.Key, row(was, i)[it.Key], nil); x != "" {
 					said = append(said, x)
 				}
 			}
@@ -365,4 +367,21 @@ func (d *Room) deleteResponse(w http.ResponseWriter, r *http.Request) error {
 	}
 	http.Redirect(w, r, frame.Base(f.ID)+"/responses", http.StatusSeeOther)
 	return nil
+}
+
+// Printed is a response as a sheet to print.
+func Printed(ctx context.Context, d *frame.Desk, l *responses.Looking, res store.Response) (*Sheet, error) {
+	p, err := d.Programs.Get(ctx, l.Form.ID, res.Edition)
+	if err != nil {
+		return nil, err
+	}
+	answers, err := engine.ParseAnswers(res.Answers)
+	if err != nil {
+		return nil, err
+	}
+	out := p.Run(engine.Input{Record: p.Record(answers), Params: res.Parameters, At: res.ReceivedAt, Mode: engine.Staff})
+	sheet := &Sheet{Frame: l.Frame, Response: res.ID, Edition: res.Edition, View: fill.Build(p, out, nil, "", fill.Unjudged),
+		Received: res.ReceivedAt.In(l.Lens.Syms.Zone).Format(frame.PlainMoment)}
+	asTheyRead(sheet.View, answers, res.Labels)
+	return sheet, nil
 }

@@ -1,4 +1,4 @@
-package responses
+package response
 
 import (
 	"bytes"
@@ -29,7 +29,8 @@ const (
 	shownAcross = 640
 )
 
-var funcs = template.FuncMap{"pictured": pictured}
+// Funcs are what its templates can do.
+var Funcs = template.FuncMap{"pictured": pictured}
 
 // pictured reports whether a file is shown as a picture, by its name and its question.
 func pictured(name string, t string) bool {

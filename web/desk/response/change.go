@@ -1,4 +1,4 @@
-package responses
+package response
 
 import (
 	"errors"
@@ -14,6 +14,7 @@ import (
 	"lazo/core/form"
 	"lazo/store"
 	"lazo/web/desk/frame"
+	"lazo/web/desk/responses"
 	"lazo/web/fill"
 )
 
@@ -48,11 +49,11 @@ func (d *Room) change(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	res, err := d.Of(l.form).Response(r.Context(), chi.URLParam(r, "response"))
+	res, err := d.Of(l.Form).Response(r.Context(), chi.URLParam(r, "response"))
 	if err != nil {
 		return err
 	}
-	p, err := d.Programs.Get(r.Context(), l.form.ID, res.Edition)
+	p, err := d.Programs.Get(r.Context(), l.Form.ID, res.Edition)
 	if err != nil {
 		return err
 	}
@@ -60,13 +61,13 @@ func (d *Room) change(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	to := frame.Base(l.form.ID) + "/responses/" + res.ID
-	page := &changePage{Frame: l.frame, Response: res.ID, Heading: "Change what was sent", Edition: res.Edition, Action: to + "/change",
+	to := frame.Base(l.Form.ID) + "/responses/" + res.ID
+	page := &changePage{Frame: l.Frame, Response: res.ID, Heading: "Change what was sent", Edition: res.Edition, Action: to + "/change",
 		Back: to, Since: stamp(res)}
 	if s := posted.Get(sinceField); s != "" {
 		page.Since = s
 	}
-	uploads, err := d.Of(l.form).UploadsOf(r.Context(), res.Filling)
+	uploads, err := d.Of(l.Form).UploadsOf(r.Context(), res.Filling)
 	if err != nil {
 		return err
 	}
@@ -76,7 +77,7 @@ func (d *Room) change(w http.ResponseWriter, r *http.Request) error {
 		return d.showChange(w, r, page)
 	}
 	by := frame.Member(r.Context()).ID
-	got, err := d.Of(l.form).Amend(r.Context(), res.ID, &by, l.now, func(now store.Response) (store.Response, error) {
+	got, err := d.Of(l.Form).Amend(r.Context(), res.ID, &by, l.Now, func(now store.Response) (store.Response, error) {
 		if stamp(now) != page.Since {
 			page.Since = stamp(now)
 			page.Met, err = differences(p, res.Answers, now.Answers)
@@ -108,35 +109,35 @@ func (d *Room) takeDown(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	if l.form.LiveEdition == nil {
+	if l.Form.LiveEdition == nil {
 		return store.ErrNotFound
 	}
-	edition := *l.form.LiveEdition
+	edition := *l.Form.LiveEdition
 	if n, err := strconv.Atoi(posted.Get(editionField)); err == nil && n > 0 && n <= edition {
 		edition = n
 	}
-	p, err := d.Programs.Get(r.Context(), l.form.ID, edition)
+	p, err := d.Programs.Get(r.Context(), l.Form.ID, edition)
 	if err != nil {
 		return err
 	}
-	base := frame.Base(l.form.ID) + "/responses"
-	page := &changePage{Frame: l.frame, Heading: "Take a response down", Edition: edition, Action: base + "/new", Back: base}
+	base := frame.Base(l.Form.ID) + "/responses"
+	page := &changePage{Frame: l.Frame, Heading: "Take a response down", Edition: edition, Action: base + "/new", Back: base}
 	if page.Since = posted.Get(sinceField); uuid.Validate(page.Since) != nil {
 		page.Since = uuid.NewString() // of the filling, so that a doubled click stores one
 	}
-	stored := d.fillIn(page, p, engine.Input{At: l.now, Begun: l.now, Mode: engine.Staff}, posted, nil)
+	stored := d.fillIn(page, p, engine.Input{At: l.Now, Begun: l.Now, Mode: engine.Staff}, posted, nil)
 	if stored == nil {
 		return d.showChange(w, r, page)
 	}
 	by := frame.Member(r.Context()).ID
 	got, err := d.Store.AddResponse(r.Context(), store.Response{
-		WorkspaceID: l.form.WorkspaceID, FormID: l.form.ID, Edition: edition, Answers: stored.Answers, Labels: stored.Labels,
-		Takes: stored.Takes, ReceivedAt: l.now, Filling: page.Since, TakenBy: &by, Overridden: page.Problems,
+		WorkspaceID: l.Form.WorkspaceID, FormID: l.Form.ID, Edition: edition, Answers: stored.Answers, Labels: stored.Labels,
+		Takes: stored.Takes, ReceivedAt: l.Now, Filling: page.Since, TakenBy: &by, Overridden: page.Problems,
 	})
 	if err != nil {
 		return err
 	}
-	res, err := d.Of(l.form).ResponseOf(r.Context(), page.Since)
+	res, err := d.Of(l.Form).ResponseOf(r.Context(), page.Since)
 	if err != nil || got != store.Received && got != store.SentBefore {
 		return errors.Join(err, store.ErrConflict)
 	}
@@ -145,7 +146,7 @@ func (d *Room) takeDown(w http.ResponseWriter, r *http.Request) error {
 }
 
 // posted reads what was posted, nothing if the page is only looked at.
-func (d *Room) posted(w http.ResponseWriter, r *http.Request) (*looking, url.Values, error) {
+func (d *Room) posted(w http.ResponseWriter, r *http.Request) (*responses.Looking, url.Values, error) {
 	posted := url.Values{}
 	if r.Method == http.MethodPost {
 		var err error
@@ -153,7 +154,7 @@ func (d *Room) posted(w http.ResponseWriter, r *http.Request) (*looking, url.Val
 			return nil, nil, err
 		}
 	}
-	l, err := d.looking(r)
+	l, err := responses.Read(d.Desk, r)
 	return l, posted, err
 }
 

@@ -1,0 +1,156 @@
+package response_test
+
+import (
+	"bytes"
+	"context"
+	"image"
+	"image/png"
+	"net/url"
+	"os"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"lazo/core/engine"
+	"lazo/core/form"
+	"lazo/store"
+	"lazo/web/desk/desktest"
+)
+
+func TestMain(m *testing.M) { os.Exit(desktest.Main(m)) }
+
+const entries = `{"key": "boat", "type": "choice", "label": "Boat class", "choices": [{"value": "single", "label": "Single"}, {"value": "eight", "label": "Eight"}]},
+	{"key": "name", "type": "text", "label": "Your name"},
+	{"key": "length", "type": "number", "label": "Length in metres", "max": 20},
+	{"key": "called", "type": "tick", "label": "Called", "staff": true},
+	{"key": "paid", "type": "choice", "label": "Paid", "staff": true, "choices": [{"value": "cash", "label": "In cash"}]}`
+
+// someEntries are three responses; their ids by name.
+func someEntries(t *testing.T) (*desktest.Visitor, map[string]string) {
+	v := desktest.Visit(t, entries)
+	v.Receive(`{"boat": "eight", "name": "Ana", "length": 17}`)
+	v.Receive(`{"boat": "single", "name": "=Bo()", "length": 8}`)
+	v.Receive(`{"boat": "single", "name": "Ciro", "length": 9}`)
+	list, err := v.In().Responses(context.Background(), 0, 10)
+	require.NoError(t, err)
+	ids := map[string]string{}
+	for _, r := range list {
+		answers, err := engine.ParseAnswers(r.Answers)
+		require.NoError(t, err)
+		name, _ := answers["name"].(string)
+		ids[name] = r.ID
+	}
+	return v, ids
+}
+
+func answersOf(t *testing.T, v *desktest.Visitor, id string) map[string]any {
+	r, err := v.In().Response(context.Background(), id)
+	require.NoError(t, err)
+	answers, err := engine.ParseAnswers(r.Answers)
+	require.NoError(t, err)
+	return answers
+}
+
+func TestAResponseIsCorrected(t *testing.T) {
+	v, ids := someEntries(t)
+	one := "responses/" + ids["Ana"]
+	_, page := v.Get(v.Base + "/" + one + "/change")
+	fields := desktest.Hidden(page)
+	fields.Set("a.name", "Ana Ríos")
+	fields.Set("a.boat", "eight")
+	fields.Set("a.length", "18")
+	fields.Set("_do", "save")
+	late := url.Values{}
+	for k, values := range fields {
+		late[k] = values
+	}
+	v.Try([]desktest.Case{
+		{Name: "saved", Path: one + "/change", Post: fields, Says: []string{"Ana Ríos", "Changed by", "17"}},
+		{Name: "as it was", Path: one + "?version=1", Says: []string{"as it was before a change"}},
+		{Name: "by one who began before", Path: one + "/change", Post: late, Status: 422,
+			Says: []string{"Somebody else has changed", "Ana Ríos"}},
+	})
+	_, page = v.Get(v.Base + "/" + one + "/change")
+	fields = desktest.Hidden(page)
+	fields.Set("a.name", "Ana Ríos")
+	fields.Set("a.length", "25")
+	fields.Set("_do", "save")
+	v.Try([]desktest.Case{{Name: "beyond a bound", Path: one + "/change", Post: fields, Status: 422,
+		Says: []string{"not stored yet", "Length in metres"}}})
+	fields.Set("_anyway", "1")
+	v.Try([]desktest.Case{{Name: "all the same", Path: one + "/change", Post: fields, Says: []string{"The office stored it although", "25"}}})
+	_, page = v.Get(v.Base + "/responses/new")
+	fields = desktest.Hidden(page)
+	fields.Set("a.name", "Dora")
+	fields.Set("_do", "save")
+	again := url.Values{}
+	for k, values := range fields {
+		again[k] = values
+	}
+	v.Try([]desktest.Case{
+		{Name: "by telephone", Path: "responses/new", Post: fields, Says: []string{"Taken down by the office", "Dora"}},
+		{Name: "sent twice", Path: "responses/new", Post: again, Says: []string{"Dora"}},
+		{Name: "by the office", Path: "responses?when=" + url.QueryEscape(`response.by = "office"`), Says: []string{"Dora"},
+			SaysNot: []string{"Ciro"}},
+	})
+	n, err := v.In().Tally(context.Background())
+	require.NoError(t, err)
+	assert.Equal(t, 4, n)
+}
+
+// A picture that came with a response is drawn anew; what is none is shown as none.
+func TestPicturesAreDrawnAnew(t *testing.T) {
+	v := desktest.Visit(t, `{"key": "hull", "type": "file", "label": "The hull"}`)
+	ctx := context.Background()
+	filling := "00000000-0000-4000-8000-00000000cafe"
+	var wide bytes.Buffer
+	require.NoError(t, png.Encode(&wide, image.NewRGBA(image.Rect(0, 0, 2000, 500))))
+	add := func(item, name string, data []byte) string {
+		u, err := v.Store().AddUpload(ctx, store.Upload{FormID: v.Form.ID, Filling: filling, Item: item, Name: name, MediaType: "image/png"},
+			bytes.NewReader(data), 1<<20)
+		require.NoError(t, err)
+		return u.ID
+	}
+	good := add("hull", "hull.png", append(wide.Bytes(), []byte("<script>")...))
+	bad := add("bow", "bow.svg", []byte(`<svg onload="alert(1)"/>`))
+	_, err := v.Store().AddResponse(ctx, store.Response{WorkspaceID: v.Form.WorkspaceID, FormID: v.Form.ID, Edition: 1, Filling: filling,
+		Answers: []byte(`{"hull": {"id": "` + good + `", "name": "hull.png"}}`), ReceivedAt: time.Now(), Uploads: []string{good, bad}})
+	require.NoError(t, err)
+	res, err := v.In().ResponseOf(ctx, filling)
+	require.NoError(t, err)
+	one := "responses/" + res.ID
+	v.Try([]desktest.Case{
+		{Name: "with its picture", Path: one, Says: []string{`/files/` + good + `/picture"`}},
+		{Name: "what is none", Path: one + "/files/" + bad + "/picture", Status: 404},
+	})
+	_, drawn := v.Get(v.Base + "/" + one + "/files/" + good + "/picture")
+	size, err := png.DecodeConfig(strings.NewReader(drawn))
+	require.NoError(t, err)
+	assert.Equal(t, []int{640, 160}, []int{size.Width, size.Height})
+	assert.NotContains(t, drawn, "<script>")
+}
+
+// What a later edition asks is said beside the answers of then.
+func TestWhatWouldBeAskedNow(t *testing.T) {
+	v, ids := someEntries(t)
+	_, page := v.Get(v.Base + "/responses/" + ids["Ana"])
+	assert.NotContains(t, page, "would also be asked")
+	f, err := v.In().Get(context.Background())
+	require.NoError(t, err)
+	f, err = v.In().Edit(context.Background(), f.DraftVersion, v.Member(), form.Edit{Op: form.AddItem, Into: "s", Item: &form.Item{
+		Key: "cox", Type: form.Text, Label: "Who steers?", Shown: form.When(`boat = "eight"`)}})
+	require.NoError(t, err)
+	_, err = v.In().Publish(context.Background(), f.DraftVersion, v.Member())
+	require.NoError(t, err)
+	_, page = v.Get(v.Base + "/responses/" + ids["Ana"])
+	assert.Contains(t, page, "would also be asked")
+	assert.Contains(t, page, "Who steers?")
+	_, page = v.Get(v.Base + "/responses/" + ids["Ciro"])
+	assert.NotContains(t, page, "would also be asked", "of a single it would not")
+	// Of an answer that is put in by the later edition nothing else is touched.
+	v.Post(v.Base+"/responses/"+ids["Ana"]+"/set", desktest.Fields("key", "called", "value", "yes"))
+	assert.Equal(t, "Ana", answersOf(t, v, ids["Ana"])["name"])
+}

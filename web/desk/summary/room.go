@@ -1,0 +1,40 @@
+// Package summary is what the responses of a view say all together, in pictures and tables,
+// and the ways in which they go out to other programs and onto paper.
+package summary
+
+import (
+	"embed"
+
+	"github.com/go-chi/chi/v5"
+
+	"lazo/web/desk/frame"
+	"lazo/web/desk/response"
+	"lazo/web/desk/responses"
+	"lazo/web/ui"
+)
+
+//go:embed templates/*.html
+var templates embed.FS
+
+// Room is the screen of that name.
+type Room struct {
+	*frame.Desk
+	pages *ui.Renderer
+}
+
+// New returns the room.
+func New(d *frame.Desk) *Room {
+	return &Room{d, frame.Pages(response.Funcs, responses.Templates, response.Templates, templates)}
+}
+
+// FormRoutes adds those of one form.
+func (d *Room) FormRoutes(r chi.Router) {
+	h := d.pages.Handle
+	r.Get("/responses/summary", h(d.summary))
+	r.Get("/responses/summary/{question}.svg", h(d.drawing))
+	r.Get("/responses/out", h(d.out))
+	r.Get("/responses/as.{format}", h(d.as))
+	r.Get("/responses.csv", h(d.as)) // all of them, as it always was
+	r.Get("/responses/sheets", h(d.sheets))
+	r.Get("/responses/schema.json", h(d.schema))
+}
