@@ -27,7 +27,7 @@ func NameOf(f *form.Form, key string) string {
 func EffectWords(property string) string {
 	head, _, _ := strings.Cut(property, ".")
 	if w := map[string]string{"shown": "is shown", "required": "is required", "locked": "is locked",
-		"value": "gets its value", "checks": "is checked",
+		"value": "gets its value", "messages": "is sent", "hooks": "is told", "checks": "is checked",
 		"wording": "is worded", "next": "comes next", "repeat": "repeats", "rows": "shows its rows", "places": "has its places",
 		"min": "is bounded", "max": "is bounded", "step": "is bounded", "min_length": "is bounded", "max_length": "is bounded",
 		"min_picked": "is bounded", "max_picked": "is bounded"}[head]; w != "" {

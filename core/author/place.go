@@ -240,6 +240,10 @@ func breaks(f *form.Form, key string) []string {
 		switch {
 		case t.Owner == "" && strings.HasPrefix(t.Property, "ends."):
 			line = "a closing text is read"
+		case t.Owner == "" && strings.HasPrefix(t.Property, "messages."):
+			line = "a message is sent"
+		case t.Owner == "" && strings.HasPrefix(t.Property, "hooks."):
+			line = "another program is told"
 		case t.Owner == "":
 			line = "the form is open"
 		}

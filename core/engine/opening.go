@@ -61,6 +61,7 @@ func (c *compiler) opening() {
 		at := "ends." + strconv.Itoa(i) + ".when"
 		c.p.ends = append(c.p.ends, conditionOf(c.compile(e.When, place{at: at}, c.p.Symbols, true)))
 	}
+	c.outgoing()
 }
 
 // hours are recurring hours, compiled.

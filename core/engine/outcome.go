@@ -40,6 +40,7 @@ type Outcome struct {
 	until   int64
 	sound   bool // it would be accepted if the form is open
 	judge   *Outcome
+	in      *Input // where anything can go out
 
 	pageProblems, sectionProblems [][]Problem // of their checks; nil if there are none
 }
@@ -436,6 +437,12 @@ func (o *Outcome) object() map[string]any {
 		"accepted": o.Accepted, "stored": o.Stored(), "unmatched": unmatched}
 	if len(pages) > 0 {
 		out["pages"] = pages
+	}
+	if len(o.p.Form.Messages) > 0 || o.p.Form.Confirm != nil {
+		out["messages"] = o.Messages()
+	}
+	if len(o.p.Form.Hooks) > 0 {
+		out["hooks"] = o.Hooks()
 	}
 	return out
 }

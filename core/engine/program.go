@@ -61,6 +61,9 @@ type Program struct {
 	openIf      rule
 	changeUntil *int64 // how long what was sent can be changed, or nil
 	ends        []condition
+	messages    []letter
+	hooks       []condition // with a nil code for one that is always met
+	sends       bool        // something can go out
 
 	scalars  int // items outside repeating sections
 	openings *form.Opening

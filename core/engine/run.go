@@ -669,6 +669,10 @@ func (r *run) finish() {
 	}
 	out.until = r.until
 	out.Accepted = out.sound && out.Open == Open
+	if r.p.sends {
+		in := *r.in
+		out.in = &in
+	}
 }
 
 // finishChecks tests the checks of pages and sections.

@@ -351,6 +351,7 @@ var propertyWords = map[string]string{
 	"opening": "the opening", "ends": "the closing texts for some answers", "review": "the review before sending",
 	"remember":  "the memory of the device",
 	"returning": "coming back", "framing": "the other pages that may show it", "guard": "the question against programs",
+	"messages": "the messages", "documents": "the documents", "hooks": "the hooks", "confirm": "the address to be confirmed",
 	"theme": "the theme", "parameters": "the address parameters", "lists": "the lists", "timezone": "the time zone",
 	"language": "the language", "translations": "the translations",
 }

@@ -317,6 +317,9 @@ func (f *Form) rename(e Edit) (Edit, error) {
 	group := ""
 	switch p, ok := f.Find(e.Key); {
 	case ok:
+		if f.Confirm != nil && f.Confirm.Item == e.Key {
+			f.Confirm.Item = e.To
+		}
 		p.Item.Key = e.To
 		if p.Section.Repeat != nil {
 			group = p.Section.Key
@@ -360,6 +363,9 @@ func (f *Form) rename(e Edit) (Edit, error) {
 func (f *Form) looseMentions(key string) []Edit {
 	var out []Edit
 	repeats := f.Repeats()
+	if f.Confirm != nil && f.Confirm.Item == key {
+		out = append(out, Edit{Op: Set, Property: "confirm", Value: f.property("", "confirm")})
+	}
 	for _, t := range f.AllTies() {
 		if n, err := expr.Parse(t.Expr); err != nil || !slices.Contains(expr.Mentions(n, repeats), key) {
 			continue

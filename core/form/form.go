@@ -50,6 +50,10 @@ type Form struct {
 	Framing    *Framing        `json:"framing,omitempty"`
 	Guard      *Guard          `json:"guard,omitempty"`
 	Theme      *Theme          `json:"theme,omitempty"`
+	Messages   []Message       `json:"messages,omitempty"`
+	Documents  []Document      `json:"documents,omitempty"`
+	Hooks      []Hook          `json:"hooks,omitempty"`
+	Confirm    *Confirm        `json:"confirm,omitempty"`
 	Pages      []*Page         `json:"pages"`
 
 	Translations map[string]Translation `json:"translations,omitempty"` // by language tag

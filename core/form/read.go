@@ -382,6 +382,7 @@ func (r *reader) form(root any) *Form {
 		f.Lists = r.lists(v)
 	}
 	r.public(&o, f)
+	r.outgoing(&o, f)
 	if v, ok := o.get("translations"); ok {
 		f.Translations = r.translations(v)
 	}

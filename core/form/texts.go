@@ -55,6 +55,7 @@ func (f *Form) Said() []Said {
 		add("", "ends."+strconv.Itoa(i)+".text", &f.Ends[i].Text, true)
 	}
 	add("", "end", &f.End, true)
+	f.outgoingTexts(func(property string, at *string, blocks bool) { add("", property, at, blocks) })
 	return out
 }
 

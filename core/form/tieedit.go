@@ -48,6 +48,9 @@ func Wants(property string) (condition bool) {
 	case "value.starts", "value.follows", "value.is", "repeat.rows":
 		return false
 	}
+	if strings.HasPrefix(property, "messages.") && strings.HasSuffix(property, ".at") {
+		return false
+	}
 	return !isBound(property) && property != "places" && !strings.HasSuffix(property, ".places")
 }
 
@@ -112,6 +115,9 @@ func (f *Form) SetTie(owner, property, src string) (Edit, error) {
 		o := *f.Opening
 		o.Shown = When(src)
 		return SetProperty("", "opening", o), nil
+	}
+	if e, ok := f.withOutgoing(head, n, last, src); ok && owner == "" {
+		return e, nil
 	}
 	return Edit{}, misfit("there is no tie “%s” at “%s”", property, owner)
 }

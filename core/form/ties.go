@@ -28,6 +28,7 @@ func (f *Form) AllTies() []Tie {
 	for i := range f.Ends {
 		add("", "ends."+strconv.Itoa(i)+".when", &f.Ends[i].When)
 	}
+	f.outgoingTies(func(property string, expr *string) { add("", property, expr) })
 	for _, p := range f.Pages {
 		add(p.Key, "shown", &p.Shown.Expr)
 		for i := range p.Checks {

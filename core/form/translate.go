@@ -3,6 +3,7 @@ package form
 import (
 	"maps"
 	"slices"
+	"strings"
 
 	"golang.org/x/text/language"
 	"golang.org/x/text/language/display"
@@ -131,6 +132,11 @@ func (f *Form) texts(visit func(at string, text *string, says string)) {
 		v("ends", &f.Ends[i].Text)
 	}
 	v("end", &f.End)
+	f.outgoingTexts(func(property string, at *string, _ bool) {
+		if !strings.Contains(property, ".to.") && !strings.HasSuffix(property, ".reply_to") {
+			v(property, at)
+		}
+	})
 }
 
 func (it *Item) texts(visit func(at string, text *string, says string)) {

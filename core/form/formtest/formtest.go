@@ -16,13 +16,17 @@ const Everything = `{"lazo": 1, "key": "all", "title": "All", "intro": "I", "end
  "parameters": [{"name": "club", "label": "Club"}], "review": true, "remember": true, "returning": {"save": true, "change": true, "until": "2026-05-01T00:00"},
  "opening": {"from": "2026-03-01T09:00", "shown": "url.club is answered", "limit": 7, "hours": {"rule": "FREQ=WEEKLY;BYDAY=MO", "from": "09:00", "until": "17:00"}},
  "lists": {"piers": [{"code": "n", "depth": 1.50, "lit": true}, {"code": "s", "depth": 12345678901234567890.5, "lit": false}]},
- "ends": [{"when": "boat = \"four\"", "text": "T"}], "theme": {"accent": "#0e5a4a", "columns": 2}, "guard": {"question": "Q", "answers": ["a"]},
+ "ends": [{"when": "boat = \"four\"", "text": "T"}],
+ "documents": [{"key": "card", "name": "Card for {boat}", "body": "B {n}", "paper": "a5"}], "confirm": {"item": "mail", "within": "3 days", "subject": "S", "body": "B"},
+ "messages": [{"key": "m", "name": "M", "when": "n > 3", "to": ["{mail}", "office@pedralta.example"], "reply_to": "{mail}", "subject": "S {n}", "body": "B {boat}",
+  "attach": ["response", "card"], "again": true, "at": "d - 3 days"}], "hooks": [{"key": "h", "url": "https://desk.example/x", "when": "boat is answered", "events": ["received"]}], "theme": {"accent": "#0e5a4a", "columns": 2}, "guard": {"question": "Q", "answers": ["a"]},
  "framing": {"origins": ["https://club.example"], "pass": ["club"]}, "translations": {"en": {"Bote": "Boat"}},
  "pages": [{"key": "p", "title": "P", "shown": true, "next": [{"when": "boat is answered", "page": "q"}], "sections": [
   {"key": "s", "title": "S", "intro": "x", "columns": 2, "shown": "url.club is answered", "items": [
    {"key": "boat", "type": "choice", "label": "Bote", "required": true, "offered": "choice != \"four\"", "look": "menu",
     "choices": [{"value": "four", "label": "Four", "help": "h", "offered": true, "withheld": "today > 2026-05-01"}, {"value": "eight", "withheld": false}]},
    {"key": "n", "type": "number", "label": "N", "min": 0.50, "max": 12, "step": 0.25, "value": {"follows": "12", "when": "boat is answered"}},
+   {"key": "mail", "type": "email", "label": "Mail"},
    {"key": "d", "type": "date", "label": "D", "min": "2026-01-01", "locked": false, "required": "n > 3"},
    {"key": "pier", "type": "choices", "label": "Pier", "choices_from": {"list": "piers", "value": "code", "where": "entry.lit"}, "min_picked": 1, "max_picked": 2},
    {"key": "f", "type": "file", "label": "F", "accept": ["image/*"], "max_bytes": 1000, "stored": false, "sensitive": true}]},

@@ -1,9 +1,14 @@
 package rehearsal_test
 
 import (
+	"context"
 	"os"
 	"testing"
 
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"lazo/core/form"
 	"lazo/web/desk/desktest"
 )
 
@@ -46,4 +51,19 @@ func TestTheBenchSetsWhatIsTaken(t *testing.T) {
 		{Name: "what is no number", Path: "rehearsal", Post: desktest.Fields("taken.slot.am", "-1", "taken.slot.pm", "many"),
 			SaysNot: []string{"(full)"}},
 	})
+}
+
+// What would go out is said beside the form.
+func TestWhatWouldGoOutIsRehearsed(t *testing.T) {
+	v := desktest.Visit(t, `{"key": "length", "type": "number", "label": "Length"}`)
+	ctx := context.Background()
+	_, err := v.In().Edit(ctx, v.Form.DraftVersion, v.Member(), form.SetProperty("", "messages", []form.Message{{
+		Key: "long", When: "length >= 12", To: []string{"harbour@pedralta.example"}, Subject: "Mooring for {length} metres", Body: "x"}}))
+	require.NoError(t, err)
+	fields := desktest.Fields("a.length", "14")
+	_, page := v.Post(v.Base+"/rehearsal", fields)
+	assert.Contains(t, page, "Mooring for 14 metres")
+	assert.Contains(t, page, "harbour@pedralta.example")
+	_, page = v.Post(v.Base+"/rehearsal", desktest.Fields("a.length", "3"))
+	assert.NotContains(t, page, "What would go out")
 }

@@ -1,0 +1,112 @@
+package engine_test
+
+import (
+	"encoding/json"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"lazo/core/engine"
+)
+
+const outgoing = `{"lazo": 1, "key": "t", "title": "T", "timezone": "America/Montevideo", "language": "en", "pages": [{"key": "p", "sections": [{"key": "s", "items": [
+	{"key": "metres", "type": "number", "label": "Metres", "max": 30}, {"key": "email", "type": "email", "label": "Email"},
+	{"key": "name", "type": "text", "label": "Name"}, {"key": "race", "type": "date", "label": "Race"},
+	{"key": "shift", "type": "text", "label": "Shift", "staff": true}]}]}],
+	"messages": [
+		{"key": "long_boat", "when": "metres >= 12", "to": ["harbour@pedralta.example", "HARBOUR@pedralta.example"], "subject": "Mooring for {metres} metres", "body": "x"},
+		{"key": "thanks", "to": ["{email}", "{name}"], "subject": "Thank you, {name}", "body": "x"},
+		{"key": "each_time", "when": "metres > 20", "to": ["office@pedralta.example"], "subject": "Again", "body": "x", "again": true},
+		{"key": "letter", "when": "shift is answered", "to": ["{email}"], "subject": "Your shift", "body": "x"},
+		{"key": "reminder", "to": ["{email}"], "subject": "Soon", "body": "x", "at": "race - 3 days"}],
+	"hooks": [{"key": "desk", "url": "https://desk.example/x", "when": "metres > 5", "events": ["received"]}, {"key": "each", "url": "https://desk.example/y"}]}`
+
+func TestWhatWouldGoOut(t *testing.T) {
+	p, remarks := engine.Load([]byte(outgoing))
+	require.NotNil(t, p, remarks)
+	at := time.Date(2026, 5, 1, 12, 0, 0, 0, time.UTC)
+	run := func(mode engine.Mode, prior, answers string) *engine.Outcome {
+		in := engine.Input{At: at, Mode: mode}
+		raw, err := engine.ParseAnswers([]byte(answers))
+		require.NoError(t, err)
+		in.Answers = p.Answers(raw)
+		if prior != "" {
+			raw, err := engine.ParseAnswers([]byte(prior))
+			require.NoError(t, err)
+			in.Prior = p.Answers(raw)
+		}
+		return p.Run(in)
+	}
+	keys := func(o *engine.Outcome) (out []string) {
+		for _, m := range o.Messages() {
+			out = append(out, m.Key)
+		}
+		return out
+	}
+	for name, try := range map[string]struct {
+		out             *engine.Outcome
+		messages, hooks []string
+	}{
+		"at receipt": {run(engine.New, "", `{"metres": 9}`), []string{"thanks"}, []string{"desk", "each"}},
+		"a long boat": {
+			run(engine.New, "", `{"metres": 14, "race": "2026-05-30"}`), []string{"long_boat", "thanks", "reminder"}, []string{"desk", "each"},
+		},
+		"becomes long":    {run(engine.Revisit, `{"metres": 9}`, `{"metres": 14}`), []string{"long_boat"}, []string{"each"}},
+		"was long":        {run(engine.Revisit, `{"metres": 13}`, `{"metres": 14}`), nil, []string{"each"}},
+		"again":           {run(engine.Revisit, `{"metres": 22}`, `{"metres": 23}`), []string{"each_time"}, []string{"each"}},
+		"by the office":   {run(engine.Staff, `{"metres": 9}`, `{"shift": "Sunday"}`), []string{"letter"}, []string{"each"}},
+		"not accepted":    {run(engine.New, "", `{"metres": 99}`), nil, nil},
+		"a day is known":  {run(engine.Revisit, `{"metres": 9}`, `{"race": "2026-05-30"}`), nil, []string{"each"}},
+		"undecided is no": {run(engine.New, "", `{}`), []string{"thanks"}, []string{"each"}},
+	} {
+		assert.Equal(t, try.messages, keys(try.out), name)
+		assert.ElementsMatch(t, try.hooks, try.out.Hooks(), name)
+	}
+	out := run(engine.New, "", `{"metres": 14, "email": "ana@lake.example", "name": "Ana\nBcc: all@lake.example", "race": "2026-05-30"}`)
+	data, err := json.Marshal(out.Messages())
+	require.NoError(t, err)
+	assert.JSONEq(t, `[{"key": "long_boat", "to": ["harbour@pedralta.example"], "subject": "Mooring for 14 metres", "at": null},
+		{"key": "thanks", "to": ["ana@lake.example"], "subject": "Thank you, Ana Bcc: all@lake.example", "at": null},
+		{"key": "reminder", "to": ["ana@lake.example"], "subject": "Soon", "at": "2026-05-27T09:00:00-03:00"}]`, string(data),
+		"each address once, no header is begun, a date is its morning")
+}
+
+func TestAnAddressIsConfirmedFirst(t *testing.T) {
+	p, remarks := engine.Load([]byte(`{"lazo": 1, "key": "t", "title": "T", "timezone": "UTC", "pages": [{"key": "p", "sections": [{"key": "s", "items": [
+		{"key": "email", "type": "email", "label": "Email"}]}]}], "messages": [{"key": "m", "to": ["x@lake.example"], "subject": "S", "body": "B"}],
+		"hooks": [{"key": "h", "url": "https://desk.example"}], "confirm": {"item": "email", "within": "3 days", "subject": "Is it you?", "body": "{confirm_link}"}}`))
+	require.NotNil(t, p, remarks)
+	out := p.Run(engine.Input{Answers: p.Answers(map[string]any{"email": "ana@lake.example"}), At: time.Unix(0, 0)})
+	require.Len(t, out.Messages(), 1)
+	assert.Equal(t, engine.Outgoing{Key: engine.ConfirmKey, To: []string{"ana@lake.example"}, Subject: "Is it you?"}, out.Messages()[0])
+	assert.Empty(t, out.Hooks())
+	out = p.Run(engine.Input{At: time.Unix(0, 0)})
+	assert.Len(t, out.Messages(), 1, "without an address nothing is waited for")
+	assert.Equal(t, "m", out.Messages()[0].Key)
+}
+
+func TestFaultsOfWhatGoesOut(t *testing.T) {
+	for add, want := range map[string]string{
+		`"messages": [{"key": "m", "when": "gone = 1", "to": [], "subject": "", "body": ""}]`: "messages.0.when: unknown-name",
+		`"messages": [{"key": "m", "to": ["{gone}"], "subject": "", "body": ""}]`:             "messages.0.to.0: unknown-name",
+		`"messages": [{"key": "m", "to": [], "subject": "{", "body": ""}]`:                    "messages.0.subject: syntax",
+		`"messages": [{"key": "m", "to": [], "subject": "", "body": "", "at": "n + 1"}]`:      "messages.0.at: wrong-type",
+		`"messages": [{"key": "m", "to": []}, {"key": "m", "to": []}]`:                        "messages/m: duplicate-key",
+		`"messages": [{"key": "m", "to": [], "attach": ["card"]}]`:                            "messages/m.attach.0: unknown-name",
+		`"hooks": [{"key": "h", "url": "javascript:x"}]`:                                      "hooks/h.url: wrong-type",
+		`"hooks": [{"key": "h", "url": "https://a.example", "when": "n"}]`:                    "hooks.0.when: wrong-type",
+		`"hooks": [{"key": "h", "url": "https://a.example", "events": ["sent"]}]`:             "hooks/h.events.0: wrong-type",
+		`"confirm": {"item": "n"}`: "confirm.item: wrong-type", `"confirm": {"item": "gone"}`: "confirm.item: unknown-name",
+		`"messages": [{"key": "m", "to": [], "wen": "n > 1"}]`: "messages/m.wen: unknown-property",
+	} {
+		_, remarks := engine.Load([]byte(`{"lazo": 1, "key": "t", "title": "T", "timezone": "UTC", "pages": [{"key": "p", "sections": [{"key": "s",
+			"items": [{"key": "n", "type": "number", "label": "N"}]}]}], ` + add + `}`))
+		found := ""
+		for _, r := range remarks {
+			found += r.At + ": " + string(r.Kind) + "\n"
+		}
+		assert.Contains(t, found, want, add)
+	}
+}
