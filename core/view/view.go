@@ -25,6 +25,9 @@ type View struct {
 	Up      bool     `json:"up,omitempty"`      // the least first, else the greatest
 }
 
+// MaxWhen is the greatest length of a view's condition in bytes.
+const MaxWhen = 4000
+
 // MaxColumns is the greatest number of columns of a view.
 const MaxColumns = 60
 
@@ -122,6 +125,9 @@ type Condition struct {
 func (l *Lens) Compile(when string) (*Condition, error) {
 	if strings.TrimSpace(when) == "" {
 		return nil, nil
+	}
+	if len(when) > MaxWhen {
+		return nil, &expr.Fault{Kind: "syntax", Text: fmt.Sprintf("it is longer than %d characters", MaxWhen)}
 	}
 	n, err := expr.Parse(when)
 	if err != nil {

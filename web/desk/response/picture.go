@@ -25,9 +25,12 @@ import (
 // it is shown.
 const (
 	maxPictured = 12 << 20
-	maxPixels   = 50_000_000
+	maxPixels   = 24_000_000
 	shownAcross = 640
 )
+
+// drawing bounds how many pictures are drawn at once, since each takes much memory.
+var drawing = make(chan struct{}, 2)
 
 // Funcs are what its templates can do.
 var Funcs = template.FuncMap{"pictured": pictured}
@@ -60,6 +63,12 @@ func (d *Room) filePicture(w http.ResponseWriter, r *http.Request) error {
 	kind, drawn := "image/svg+xml", data.Bytes()
 	if !bytes.HasPrefix(drawn, []byte(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 600 180"><text `)) || u.MediaType != kind {
 		kind = "image/png"
+		select {
+		case drawing <- struct{}{}:
+			defer func() { <-drawing }()
+		case <-r.Context().Done():
+			return r.Context().Err()
+		}
 		if drawn, err = small(data.Bytes()); err != nil {
 			return store.ErrNotFound
 		}

@@ -72,6 +72,9 @@ func Read(d *frame.Desk, r *http.Request) (*Looking, error) {
 		l.View = l.Saved.Definition
 	}
 	l.override(q)
+	if !slices.ContainsFunc(l.Lens.Columns(), func(c view.Column) bool { return c.Key == l.View.Sort }) {
+		l.View.Sort = "" // of a column that there is no longer
+	}
 	l.When, err = l.Lens.Compile(l.View.When)
 	var fault *expr.Fault
 	if errors.As(err, &fault) {
