@@ -140,9 +140,10 @@ func (in InForm) DeleteResponse(ctx context.Context, id string) error {
 			"insert into erased_fillings (filling) values (@filling) on conflict do nothing",
 			"delete from returns where form_id = @form and ticket::json->>'n' = @filling",
 			"delete from uploads where form_id = @form and filling = cast(@filling as uuid)",
+			"update bulk_changes set changed = changed #- array[cast('responses' as text), cast(@id as text)] where form_id = @form",
 			"delete from responses where form_id = @form and filling = cast(@filling as uuid)",
 		} {
-			if err := tx.Exec(q, sql.Named("filling", r.Filling), sql.Named("form", in.form)).Error; err != nil {
+			if err := tx.Exec(q, sql.Named("filling", r.Filling), sql.Named("form", in.form), sql.Named("id", r.ID)).Error; err != nil {
 				return err
 			}
 		}

@@ -467,3 +467,31 @@ func TestAnAnswerThatTheDatabaseCantRead(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, 1, n)
 }
+
+// A change of many is remembered as the member's last one; of what is erased nothing is.
+func TestAChangeOfMany(t *testing.T) {
+	ctx := context.Background()
+	f, m := publish(t, "bulk")
+	in := db.In(f.WorkspaceID).Form(f.ID)
+	_, err := in.LastBulk(ctx, m.ID)
+	require.ErrorIs(t, err, store.ErrNotFound)
+	_, err = db.AddResponse(ctx, response(f, 1))
+	require.NoError(t, err)
+	r, err := in.ResponseOf(ctx, response(f, 1).Filling)
+	require.NoError(t, err)
+	for _, says := range []string{"first", "second"} {
+		require.NoError(t, in.KeepBulk(ctx, store.BulkChange{MemberID: m.ID, Says: says, Changed: store.Changed{
+			Key: "a", Responses: map[string][2]json.RawMessage{r.ID: {json.RawMessage(`"before"`), json.RawMessage(`"after"`)}}}}))
+	}
+	last, err := in.LastBulk(ctx, m.ID)
+	require.NoError(t, err)
+	assert.Equal(t, "second", last.Says)
+	assert.Len(t, last.Changed.Responses, 1)
+	require.NoError(t, in.DeleteResponse(ctx, r.ID))
+	last, err = in.LastBulk(ctx, m.ID)
+	require.NoError(t, err)
+	assert.Empty(t, last.Changed.Responses)
+	require.NoError(t, in.DropBulk(ctx, m.ID))
+	_, err = in.LastBulk(ctx, m.ID)
+	assert.ErrorIs(t, err, store.ErrNotFound)
+}
