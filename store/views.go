@@ -484,7 +484,7 @@ func (in InForm) eachOfPieces(ctx context.Context, db querier, l Look, pieces []
 	}
 	// All as texts, so that what came over the line is read where it lies.
 	sql, args := `select id::text, edition::text, parameters::text, (extract(epoch from received_at) * 1000000)::bigint::text,
-		(jsonb_typeof(answers) = 'object')::text`, slices.Clone(q.args)
+		(jsonb_typeof(answers) = 'object')::text, link_id::text`, slices.Clone(q.args)
 	for _, piece := range pieces {
 		at := "answers"
 		if piece == nil {
@@ -536,7 +536,7 @@ func inOrder(by, order string) string {
 }
 
 // headColumns are the columns before the pieces.
-const headColumns = 5
+const headColumns = 6
 
 // headOf reads what comes with the pieces of a response.
 func headOf(raw [][]byte) (r Response, err error) {
@@ -546,6 +546,14 @@ func headOf(raw [][]byte) (r Response, err error) {
 	}
 	if r.Edition, err = strconv.Atoi(string(raw[1])); err != nil {
 		return r, err
+	}
+	if raw[5] != nil {
+		id, err := strconv.ParseInt(string(raw[5]), 10, 64)
+		if err != nil {
+			return r, err
+		}
+		link := LinkID(id)
+		r.LinkID = &link
 	}
 	micros, err := strconv.ParseInt(string(raw[3]), 10, 64)
 	if r.ReceivedAt = time.UnixMicro(micros); err != nil {

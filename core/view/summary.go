@@ -89,7 +89,38 @@ func (l *Lens) NewSums(keys []string) *Sums {
 		}
 		s.Sums = append(s.Sums, sum)
 	}
+	if len(keys) > 0 {
+		s.Sums = append(s.Sums, l.arrivals()...)
+	}
 	return s
+}
+
+// arrivals are by which links and parameters of the address responses came.
+func (l *Lens) arrivals() (out []*Sum) {
+	if sym := l.Syms.Response[linkFact]; len(sym.Type.Options.Values) > 0 {
+		out = append(out, &Sum{
+			Key: "response.link", Label: "Came by the link", Picture: Bars, counts: map[string]int{}, options: sym.Type.Options,
+		})
+	}
+	for _, c := range l.Columns() {
+		if strings.HasPrefix(c.Key, "url.") {
+			out = append(out, &Sum{
+				Key: c.Key, Label: c.Label + ", by the address", Picture: Texts, counts: map[string]int{}, said: map[string]string{},
+			})
+		}
+	}
+	return out
+}
+
+// arrived is what a response has of a sum of arrivals; ok is false for a sum of answers.
+func (r Record) arrived(key string) (v expr.Value, ok bool) {
+	if key == "response.link" {
+		return r.fact("link"), true
+	}
+	if name, ok := strings.CutPrefix(key, "url."); ok {
+		return expr.NewParam(r.Parameters[name]).Text, true
+	}
+	return v, false
 }
 
 func (l *Lens) newSum(c Column) *Sum {
@@ -119,7 +150,7 @@ func (l *Lens) newSum(c Column) *Sum {
 func (s *Sums) Keys(crossed ...string) []string {
 	keys := crossed
 	for _, sum := range s.Sums {
-		if !slices.Contains(keys, sum.Key) {
+		if _, arrival := (Record{}).arrived(sum.Key); !arrival && !slices.Contains(keys, sum.Key) {
 			keys = append(keys, sum.Key)
 		}
 	}
@@ -135,6 +166,10 @@ func (s *Sums) Add(r Record) {
 	s.Days.Answered++
 	s.Days.days[expr.ClockAt(r.Received.Unix(), s.lens.Syms.Zone).Day()]++
 	for _, sum := range s.Sums {
+		if v, ok := r.arrived(sum.Key); ok {
+			sum.add(v)
+			continue
+		}
 		sum.add(s.lens.value(s.lens.Syms.Items[sum.Key], s.lens.answer(r.Answers, sum.Key)))
 	}
 }

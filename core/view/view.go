@@ -31,6 +31,9 @@ const MaxWhen = 4000
 // MaxColumns is the greatest number of columns of a view.
 const MaxColumns = 60
 
+// linkFact is where the link stands among what is known of a response.
+const linkFact = 3
+
 // Received is the column by which responses are in order unless another is asked for.
 const Received = "response.received"
 

@@ -108,6 +108,8 @@ func TestSums(t *testing.T) {
 	assert.Equal(t, []view.Bar{{Label: "1 Jan 2000", N: 1}, {Label: "2 Jan 2000"}, {Label: "3 Jan 2000", N: 1}}, sum["born"].Bars)
 	assert.Equal(t, []string{"A longer name", "Ana", "Bo"}, sum["name"].Texts, "the longest first")
 	assert.Equal(t, []view.Bar{{Label: "teal", N: 3}, {Label: "Old Mill", N: 1}}, sum["club"].Bars, "few texts are counted")
+	assert.Equal(t, []view.Bar{{Label: "Letter", N: 4}}, sum["response.link"].Bars, "by which link they came")
+	assert.Equal(t, []view.Bar{{Label: "Teal", N: 4}}, sum["url.club"].Bars, "and with which parameters")
 	assert.Equal(t, []view.Bar{{Label: "x"}, {Label: "y", N: 1}}, sum["order"].Bars, "what was put first")
 	assert.Equal(t, []view.HeatRow{{Label: "Friday", N: []int{1}}}, sum["meals"].Heat)
 	assert.Equal(t, []string{"Yes", "No", "–"}, cross.Columns)

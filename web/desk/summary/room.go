@@ -31,7 +31,7 @@ func New(d *frame.Desk) *Room {
 func (d *Room) FormRoutes(r chi.Router) {
 	h := d.pages.Handle
 	r.Get("/responses/summary", h(d.summary))
-	r.Get("/responses/summary/{question}.svg", h(d.drawing))
+	r.Get("/responses/summary/{question}/picture.svg", h(d.drawing))
 	r.Get("/responses/out", h(d.out))
 	r.Get("/responses/as.{format}", h(d.as))
 	r.Get("/responses.csv", h(d.as)) // all of them, as it always was

@@ -197,7 +197,10 @@ func (d *Room) summaryOf(r *http.Request, l *responses.Looking, beside bool) (*s
 				p.Cut = true
 				return enough
 			}
-			record := view.Record{Answers: map[string]any{}, Received: res.ReceivedAt}
+			record := view.Record{Answers: map[string]any{}, Received: res.ReceivedAt, Parameters: res.Parameters}
+			if res.LinkID != nil {
+				record.Link = int64(*res.LinkID)
+			}
 			for i, part := range parts {
 				if part != nil {
 					record.Answers[asked[i]] = exchange.Value(part)
@@ -220,7 +223,7 @@ func (d *Room) summaryOf(r *http.Request, l *responses.Looking, beside bool) (*s
 	p.Days = pictureOf(sums.Days)
 	for _, s := range sums.Sums {
 		one := pictureOf(s)
-		one.Drawing = l.Address("/summary/" + url.PathEscape(s.Key) + ".svg")
+		one.Drawing = l.Address("/summary/" + url.PathEscape(s.Key) + "/picture.svg")
 		p.Pictures = append(p.Pictures, one)
 	}
 	return p, nil

@@ -30,8 +30,9 @@ func TestWhatResponsesSayAllTogether(t *testing.T) {
 	v.Try([]desktest.Case{
 		{Name: "summed up", Path: "responses/summary", Says: []string{"Boat class", "Single", "67 %", "on average 11.33"}},
 		{Name: "crossed", Path: "responses/summary?of=boat&by=called", Says: []string{"Yes", "<td"}},
-		{Name: "as a picture", Path: "responses/summary/boat.svg", Says: []string{"<svg", "Single"}},
-		{Name: "of no question", Path: "responses/summary/gone.svg", Status: 404},
+		{Name: "as a picture", Path: "responses/summary/boat/picture.svg", Says: []string{"<svg", "Single"}},
+		{Name: "by no link", Path: "responses/summary/response.link/picture.svg", Status: 404},
+		{Name: "of no question", Path: "responses/summary/gone/picture.svg", Status: 404},
 		{Name: "out", Path: "responses/out", Says: []string{"NDJSON"}},
 		{Name: "CSV of the view", Path: "responses/as.csv?when=" + long, Says: []string{"Ana"}, SaysNot: []string{"Ciro"}},
 		{Name: "NDJSON", Path: "responses/as.ndjson", Says: []string{`"name":"=Bo()"`}},
