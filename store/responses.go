@@ -34,6 +34,9 @@ type Response struct {
 	Versions []ResponseVersion            // in ResponseWithVersions
 	// Overridden is what the checks said against the response as the office stored it.
 	Overridden []string `gorm:"type:jsonb;serializer:json"`
+	// Alone tells Amend that nothing but the answers changes: places, labels and what was
+	// overridden stay.
+	Alone bool `gorm:"-"`
 	// Judge is the edition that said that the form takes responses, in AddResponse:
 	// nothing is stored if another is live by then. 0 is none.
 	Judge int `gorm:"-"`
@@ -84,6 +87,9 @@ func (in InForm) Amend(
 			return kept.Error
 		case kept.RowsAffected == 0:
 			return errTooOften
+		}
+		if next.Alone {
+			return tx.Exec("update responses set answers = ?, changed_at = ? where id = ?", next.Answers, at, id).Error
 		}
 		if err := tx.Exec("update uploads set response_id = ? where form_id = ? and filling = ? and id in ?", id, in.form, r.Filling,
 			uuids(next.Uploads)).Error; err != nil {
@@ -149,12 +155,6 @@ func (in InForm) DeleteResponse(ctx context.Context, id string) error {
 		}
 		return nil
 	})
-}
-
-// CountResponses counts the responses of a form.
-func (in InForm) CountResponses(ctx context.Context) (int, error) {
-	var n int64
-	return int(n), in.store.db.WithContext(ctx).Model(&Response{}).Scopes(in.ofForm).Count(&n).Error
 }
 
 // Responses lists a form's responses, the newest first, from an offset.

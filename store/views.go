@@ -124,7 +124,7 @@ type Look struct {
 	Sort string          // the key of a column, "" for when they were received
 	Up   bool
 	Now  time.Time
-	Most int // of those that are visited, 0 for all
+	Most int // of those that pieces are asked of, 0 for all
 }
 
 // Place is a place in the order of a view: behind the response with that ID, which has
@@ -390,25 +390,26 @@ func (r *Response) Record() (view.Record, error) {
 // and go.
 func (in InForm) Count(ctx context.Context, l Look) (int, error) {
 	if l.When == nil && strings.TrimSpace(l.Find) == "" {
-		return in.Tally(ctx)
-	}
-	n := 0
-	q := in.query(l)
-	if !q.exact {
-		return n, in.EachOf(ctx, l, func(Response) error { n++; return nil })
+		return in.CountResponses(ctx)
 	}
 	ctx, cancel := context.WithTimeout(ctx, lookTimeout)
 	defer cancel()
+	n := 0
+	q := in.query(l)
+	if !q.exact {
+		err := in.EachOf(ctx, l, func(Response) error { n++; return nil })
+		return n, slow(err)
+	}
 	err := in.store.pool.QueryRow(ctx, "select count(*)"+q.from, q.args...).Scan(&n)
 	if dataFault(err) {
 		n = 0
-		return n, in.visit(ctx, in.store.pool, in.plainQuery(l), l, func(Response) error { n++; return nil })
+		err = in.visit(ctx, in.store.pool, in.plainQuery(l), l, func(Response) error { n++; return nil })
 	}
 	return n, slow(err)
 }
 
-// Tally is how many responses the form has.
-func (in InForm) Tally(ctx context.Context) (int, error) {
+// CountResponses is how many responses the form has; they are tallied as they come and go.
+func (in InForm) CountResponses(ctx context.Context) (int, error) {
 	var n int
 	return n, in.store.pool.QueryRow(ctx, `select coalesce(sum(responses), 0)::bigint from response_tallies
 		where form_id = (select id from forms where workspace_id = $1 and id = $2)`, in.workspace, in.form).Scan(&n)

@@ -349,11 +349,11 @@ func TestPagesOfAView(t *testing.T) {
 			assert.Equal(t, []string{forward[19], forward[21]}, []string{before, after}, name)
 		}
 	}
-	n, err := in.Tally(ctx)
+	n, err := in.CountResponses(ctx)
 	require.NoError(t, err)
 	assert.Equal(t, 57, n)
 	require.NoError(t, in.DeleteResponse(ctx, firstOf(t, in, lens)))
-	n, err = in.Tally(ctx)
+	n, err = in.CountResponses(ctx)
 	require.NoError(t, err)
 	assert.Equal(t, 56, n, "what is deleted is no longer counted")
 	found, err := in.Look(ctx, store.Look{Lens: lens, Find: "PEDRAL", Now: at}, store.Place{}, false, 100)

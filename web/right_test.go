@@ -414,7 +414,7 @@ func TestRowsAndStampsStayWhereTheyBelong(t *testing.T) {
 	f, err := db.FormByAddress(context.Background(), "stay")
 	require.NoError(t, err)
 	_, err = db.Pool().
-		Exec(context.Background(), `update responses set answers = jsonb_set(answers, '{crew,1,paid}', '"yes"') where form_id = $1`, f.ID)
+		Exec(context.Background(), `update responses set answers = jsonb_set(jsonb_set(answers, '{crew,1,paid}', '"yes"'), '{later}', '"x"') where form_id = $1`, f.ID)
 	require.NoError(t, err)
 	first := lastStored(t, path)
 	way := wayBack.FindStringSubmatch(u.text)
@@ -426,6 +426,7 @@ func TestRowsAndStampsStayWhereTheyBelong(t *testing.T) {
 	require.Contains(t, u.text, "Your change has been received", u.text)
 	now := lastStored(t, path)
 	assert.Equal(t, []any{map[string]any{"nm": "Bo", "paid": "yes"}}, now["crew"], "what the workspace noted stays with its row")
+	assert.Equal(t, "x", now["later"], "and what it noted by a later edition")
 	assert.Equal(t, first["stamp"], now["stamp"])
 	assert.EqualValues(t, 9, now["d"], "a copied value goes on following")
 }

@@ -184,7 +184,11 @@ func (o *Outcome) Takes() Takes {
 			if out[it.Key] == nil {
 				out[it.Key] = map[string]Take{}
 			}
-			out[it.Key][value] = Take{out[it.Key][value].N + 1, &of}
+			take := Take{N: out[it.Key][value].N + 1, Of: &of}
+			if o.mode == Staff { // who may go beyond
+				take.Of = nil
+			}
+			out[it.Key][value] = take
 		}
 	}
 	o.each(take)

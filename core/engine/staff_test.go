@@ -20,28 +20,61 @@ func TestPut(t *testing.T) {
 		{"key": "open", "type": "calculation", "label": "Open", "value": {"is": "if(paid is answered, 0, 5)"}}]}]}]}`))
 	require.NotNil(t, p, remarks)
 	kept := engine.Kept{Answers: []byte(`{"name": "Ana", "length": 30, "open": 5, "later": "x"}`), Received: time.Date(2026, 5, 1, 0, 0, 0, 0, time.UTC)}
-	out, over, err := p.Put(kept, "called", "yes")
+	out, err := engine.Put(p, p, kept, "called", "yes")
 	require.NoError(t, err)
 	assert.JSONEq(t, `{"name": "Ana", "length": 30, "open": 5, "later": "x", "called": true}`, string(out.Answers), "nothing is lost, of then or of later")
-	require.Len(t, over, 1)
-	assert.Equal(t, "Length: The most that can be entered is 20.", over[0].Said())
-	out, _, err = p.Put(kept, "paid", "cash")
+	require.Len(t, out.Over, 1)
+	assert.Equal(t, "Length: The most that can be entered is 20.", out.Over[0].Said())
+	out, err = engine.Put(p, p, kept, "paid", "cash")
 	require.NoError(t, err)
 	assert.JSONEq(t, `{"name": "Ana", "length": 30, "open": 0, "later": "x", "paid": "cash", "called": false}`, string(out.Answers), "what depends on it follows")
 	kept.Answers = out.Answers
-	out, _, err = p.Put(kept, "paid", "")
+	out, err = engine.Put(p, p, kept, "paid", "")
 	require.NoError(t, err)
 	assert.JSONEq(t, `{"name": "Ana", "length": 30, "open": 5, "later": "x", "called": false}`, string(out.Answers))
 	for _, try := range []struct{ key, value, says string }{
 		{"length", "3", "no such question"}, {"gone", "3", "no such question"}, {"paid", "gold", "has no choice “gold”"},
 		{"sum", "99", "entered is 9"}, {"sum", "many", "a number"},
 	} {
-		_, _, err := p.Put(kept, try.key, try.value)
+		_, err := engine.Put(p, p, kept, try.key, try.value)
 		var refused engine.RefusedError
 		require.ErrorAs(t, err, &refused, try.key)
 		assert.Contains(t, refused.Text, try.says)
 	}
 	kept.Answers = []byte(`{"name": "Ana"}`)
-	_, _, err = p.Put(kept, "sum", "3")
+	_, err = engine.Put(p, p, kept, "sum", "3")
 	assert.ErrorContains(t, err, "locked or not asked")
+}
+
+func TestPutByALaterEdition(t *testing.T) {
+	load := func(items string) *engine.Program {
+		p, remarks := engine.Load([]byte(`{"lazo": 1, "key": "t", "title": "T", "timezone": "UTC", "pages": [{"key": "p", "sections": [{"key": "s",
+			"items": [` + items + `]}]}]}`))
+		require.NotNil(t, p, remarks)
+		return p
+	}
+	own := load(`{"key": "name", "type": "text", "label": "Name"}, {"key": "old", "type": "text", "label": "Old"}`)
+	newest := load(`{"key": "name", "type": "text", "label": "Name", "max_length": 1}, {"key": "sure", "type": "yes_no", "label": "Sure", "staff": true}`)
+	kept := engine.Kept{Answers: []byte(`{"name": "Ana", "old": "x"}`)}
+	out, err := engine.Put(own, newest, kept, "sure", "no")
+	require.NoError(t, err)
+	assert.True(t, out.Alone)
+	assert.JSONEq(t, `{"name": "Ana", "old": "x", "sure": false}`, string(out.Answers), "nothing else is touched")
+	kept.Answers = out.Answers
+	out, err = engine.Put(own, newest, kept, "sure", "yes")
+	require.NoError(t, err)
+	before, after := engine.AnswerIn(kept.Answers, "sure"), engine.AnswerIn(out.Answers, "sure")
+	kept.Answers = out.Answers
+	back, err := engine.PutBack(own, newest, kept, "sure", before, after)
+	require.NoError(t, err)
+	assert.JSONEq(t, `{"name": "Ana", "old": "x", "sure": false}`, string(back.Answers), "no is not nothing")
+	_, err = engine.PutBack(own, newest, kept, "sure", before, before)
+	assert.ErrorContains(t, err, "changed since")
+	back, err = engine.PutBack(own, newest, kept, "sure", nil, after)
+	require.NoError(t, err)
+	assert.JSONEq(t, `{"name": "Ana", "old": "x"}`, string(back.Answers))
+	// What a later edition put there stays when the respondent changes the rest.
+	changed, err := own.Beside([]byte(`{"name": "Bo"}`), []byte(`{"name": "Ana", "old": "x", "sure": true}`))
+	require.NoError(t, err)
+	assert.JSONEq(t, `{"name": "Bo", "sure": true}`, string(changed))
 }

@@ -96,7 +96,12 @@ func (s *Side) receive(r *http.Request, f *filling, again answer) (answer, error
 // keep hands a response, or the change of one, to the store.
 func (s *Side) keep(r *http.Request, f *filling, response store.Response) (store.Reception, error) {
 	if f.ticket.Response != "" {
-		return s.of(f).ChangeResponse(r.Context(), f.ticket.Response, response, f.input.At)
+		return s.of(f).Amend(r.Context(), f.ticket.Response, nil, f.input.At, func(now store.Response) (store.Response, error) {
+			next := response
+			var err error
+			next.Answers, err = f.program.Beside(response.Answers, now.Answers)
+			return next, err
+		})
 	}
 	return s.store.AddBounded(r.Context(), response, store.Bounds{
 		Responses: f.limit, Sender: f.key("send", r), Weight: weight(response.Answers), Most: sendsAMinute,

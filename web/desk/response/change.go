@@ -203,11 +203,6 @@ func (d *Room) fillIn(
 		page.Problems = append(page.Problems, "This can’t be stored.")
 		return nil
 	}
-	for _, choices := range stored.Takes {
-		for choice, t := range choices {
-			choices[choice] = engine.Take{N: t.N} // the office may go beyond
-		}
-	}
 	return &stored
 }
 

@@ -96,7 +96,7 @@ func TestAResponseIsCorrected(t *testing.T) {
 		{Name: "by the office", Path: "responses?when=" + url.QueryEscape(`response.by = "office"`), Says: []string{"Dora"},
 			SaysNot: []string{"Ciro"}},
 	})
-	n, err := v.In().Tally(context.Background())
+	n, err := v.In().CountResponses(context.Background())
 	require.NoError(t, err)
 	assert.Equal(t, 4, n)
 }

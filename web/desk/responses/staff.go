@@ -81,7 +81,7 @@ func (p putter) into(id string) (before, after json.RawMessage, over []string, e
 	got, err := p.d.Of(p.l.Form).Amend(p.ctx, id, &p.by, p.l.Now, func(r store.Response) (store.Response, error) {
 		var next store.Response
 		next, over, err = p.change(r)
-		before, after = answerIn(r.Answers, p.key), answerIn(next.Answers, p.key)
+		before, after = engine.AnswerIn(r.Answers, p.key), engine.AnswerIn(next.Answers, p.key)
 		return next, err
 	})
 	switch {
@@ -95,53 +95,35 @@ func (p putter) into(id string) (before, after json.RawMessage, over []string, e
 	return before, after, over, nil
 }
 
-// change is a response with the answer in it.
+// change is a response with the answer in it, and what the checks say against others.
 func (p putter) change(r store.Response) (store.Response, []string, error) {
-	program, err := p.d.Programs.Get(p.ctx, r.FormID, r.Edition)
+	return p.filled(r, func(own, newest *engine.Program, kept engine.Kept) (engine.Filled, error) {
+		return engine.Put(own, newest, kept, p.key, p.value)
+	})
+}
+
+// filled has the engine put something into a response.
+func (p putter) filled(
+	r store.Response, put func(own, newest *engine.Program, kept engine.Kept) (engine.Filled, error),
+) (store.Response, []string, error) {
+	own, err := p.d.Programs.Get(p.ctx, r.FormID, r.Edition)
+	if err != nil {
+		return r, nil, err
+	}
+	got, err := put(own, p.l.Lens.Program, engine.Kept{Answers: r.Answers, Parameters: r.Parameters, Received: r.ReceivedAt})
 	if err != nil {
 		return r, nil, err
 	}
 	next := r
-	if !program.Asks(p.key) { // it came with a later edition
-		program, next.Edition = p.l.Lens.Program, r.Edition
+	next.Answers, next.Alone = got.Answers, got.Alone
+	if got.Alone {
+		return next, nil, nil
 	}
-	stored, over, err := program.Put(engine.Kept{Answers: r.Answers, Parameters: r.Parameters, Received: r.ReceivedAt}, p.key, p.value)
-	if err != nil {
-		return r, nil, err
+	next.Labels, next.Uploads, next.Takes, next.Overridden = got.Labels, got.Files, got.Takes, nil
+	for _, f := range got.Over {
+		next.Overridden = append(next.Overridden, f.Said())
 	}
-	if program == p.l.Lens.Program && *p.l.Form.LiveEdition != r.Edition { // only the answer itself is taken from it
-		stored.Answers, err = withAnswer(r.Answers, p.key, answerIn(stored.Answers, p.key))
-		next.Answers = stored.Answers
-		return next, nil, err
-	}
-	next.Answers, next.Labels, next.Uploads, next.Takes = stored.Answers, stored.Labels, stored.Files, stored.Takes
-	var said []string
-	for _, f := range over {
-		said = append(said, f.Said())
-	}
-	next.Overridden = said
-	return next, said, nil
-}
-
-// answerIn is what an object of answers holds under a key; nil for nothing.
-func answerIn(answers []byte, key string) json.RawMessage {
-	var all map[string]json.RawMessage
-	if json.Unmarshal(answers, &all) != nil {
-		return nil
-	}
-	return all[key]
-}
-
-// withAnswer is an object of answers with one put in, or taken out for nil.
-func withAnswer(answers []byte, key string, answer json.RawMessage) ([]byte, error) {
-	var all map[string]json.RawMessage
-	if err := json.Unmarshal(answers, &all); err != nil {
-		return nil, err
-	}
-	if delete(all, key); answer != nil {
-		all[key] = answer
-	}
-	return json.Marshal(all)
+	return next, next.Overridden, nil
 }
 
 // set fills a question of the workspace for one response, in the table or beside it.
@@ -343,7 +325,11 @@ func (d *Room) takeBack(w http.ResponseWriter, r *http.Request) error {
 	done := 0
 	for id, was := range last.Changed.Responses {
 		_, err := d.Of(l.Form).Amend(r.Context(), id, &member, l.Now, func(res store.Response) (store.Response, error) {
-			return d.undone(r.Context(), l, res, last.Changed.Key, was)
+			put := putter{d: d, ctx: r.Context(), l: l}
+			next, _, err := put.filled(res, func(own, newest *engine.Program, kept engine.Kept) (engine.Filled, error) {
+				return engine.PutBack(own, newest, kept, last.Changed.Key, was[0], was[1])
+			})
+			return next, err
 		})
 		var refused engine.RefusedError
 		switch {
@@ -362,37 +348,4 @@ func (d *Room) takeBack(w http.ResponseWriter, r *http.Request) error {
 	}
 	http.Redirect(w, r, l.Address("", "said", outcomeSaid(done, refusals)), http.StatusSeeOther)
 	return nil
-}
-
-// undone is a response with the answer that it had before a change of many.
-func (d *Room) undone(ctx context.Context, l *Looking, res store.Response, key string, was [2]json.RawMessage) (store.Response, error) {
-	now := answerIn(res.Answers, key)
-	if !sameJSON(now, was[1]) {
-		return res, engine.RefusedError{Text: "it was changed since"}
-	}
-	var before any
-	if len(was[0]) > 0 {
-		if err := json.Unmarshal(was[0], &before); err != nil {
-			return res, err
-		}
-	}
-	value := exchange.Plain(before)
-	if before == false {
-		value = ""
-	}
-	next, _, err := putter{d, ctx, l, frame.Member(ctx).ID, key, value}.change(res)
-	if err == nil && len(was[0]) == 0 { // there was nothing at all
-		next.Answers, err = withAnswer(next.Answers, key, nil)
-	}
-	return next, err
-}
-
-// sameJSON reports whether two answers are the same; none, null and "" are alike.
-func sameJSON(a, b json.RawMessage) bool {
-	return strings.TrimSpace(string(a)) == strings.TrimSpace(string(b)) || emptyJSON(a) && emptyJSON(b)
-}
-
-func emptyJSON(a json.RawMessage) bool {
-	s := strings.TrimSpace(string(a))
-	return s == "" || s == "null"
 }

@@ -114,7 +114,7 @@ func (d *Room) page(r *http.Request, l *Looking) (*responsesPage, error) {
 		Narrow: l.View.When != "" || l.Find != "", Said: said(q.Get("said"))}
 	d.tabs(p, l)
 	var err error
-	if p.All, err = d.Of(l.Form).Tally(r.Context()); err != nil {
+	if p.All, err = d.Of(l.Form).CountResponses(r.Context()); err != nil {
 		return p, err
 	}
 	if l.When != nil {
@@ -318,7 +318,7 @@ func (d *Room) count(w http.ResponseWriter, r *http.Request) error {
 		N, All  int
 		TooSlow bool
 	}
-	if page.All, err = d.Of(l.Form).Tally(r.Context()); err != nil {
+	if page.All, err = d.Of(l.Form).CountResponses(r.Context()); err != nil {
 		return err
 	}
 	if l.Fault == "" {

@@ -165,7 +165,7 @@ func (d *Room) summaryOf(r *http.Request, l *responses.Looking, beside bool) (*s
 		p.Hidden = append(p.Hidden, frame.Option{Value: name, Label: values[0]})
 	}
 	var err error
-	if p.All, err = d.Of(l.Form).Tally(r.Context()); err != nil || l.Fault != "" {
+	if p.All, err = d.Of(l.Form).CountResponses(r.Context()); err != nil || l.Fault != "" {
 		return p, err
 	}
 	var keys []string
