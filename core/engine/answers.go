@@ -296,8 +296,8 @@ func stored(kind expr.Kind, raw any) expr.Value {
 	return expr.Value{}
 }
 
-// pickOf is a pick as it is sent or stored, and what was written for it if it brings a text.
-func pickOf(raw any) (pick, text string) {
+// PickOf is a pick as it is sent or stored, and what was written for it if it brings a text.
+func PickOf(raw any) (pick, text string) {
 	if of, ok := raw.(map[string]any); ok {
 		pick, _ = of["value"].(string)
 		text, _ = of["text"].(string)
@@ -311,7 +311,7 @@ func storedPicks(list []any) expr.Value {
 	var picks []string
 	other, written := "", ""
 	for _, e := range list {
-		pick, text := pickOf(e)
+		pick, text := PickOf(e)
 		if pick == "" {
 			continue
 		}
@@ -332,7 +332,7 @@ func storedPicks(list []any) expr.Value {
 func storedParts(kind expr.Kind, of map[string]any) expr.Value {
 	switch kind {
 	case expr.Choice:
-		if pick, text := pickOf(of); pick != "" {
+		if pick, text := PickOf(of); pick != "" {
 			return expr.ChoiceValue(pick).WithOther(pick, text)
 		}
 	case expr.Address, expr.File:
@@ -420,7 +420,7 @@ func (p *Program) readList(it *item, list []any, a *answer) {
 	for _, e := range list {
 		switch e := e.(type) {
 		case map[string]any: // a pick that brings a text of its own
-			value, text := pickOf(e)
+			value, text := PickOf(e)
 			if it.options == nil || it.options.Other == "" || !utf8.ValidString(text) || strings.ContainsRune(text, 0) || len(text) > maxOther {
 				a.problem = &Problem{Code: Unreadable, Arg: it.Type.Words()}
 				return

@@ -285,23 +285,11 @@ func (l *Lens) readText(kind expr.Kind, s string) expr.Value {
 	return expr.Value{}
 }
 
-// pickOf is one pick as it is stored: its value, or with a text of its own.
-func pickOf(raw any) (value, text string) {
-	switch v := raw.(type) {
-	case string:
-		return v, ""
-	case map[string]any:
-		value, _ = v["value"].(string)
-		text, _ = v["text"].(string)
-	}
-	return value, text
-}
-
 func picksOf(raw []any) expr.Value {
 	var values []string
 	var of, other string
 	for _, pick := range raw {
-		value, text := pickOf(pick)
+		value, text := engine.PickOf(pick)
 		if value != "" {
 			values = append(values, value)
 		}
@@ -322,7 +310,7 @@ func picksOf(raw []any) expr.Value {
 func partsOf(sym *expr.Symbol, raw map[string]any) expr.Value {
 	switch sym.Type.Kind {
 	case expr.Choice:
-		value, text := pickOf(raw)
+		value, text := engine.PickOf(raw)
 		if value == "" {
 			return expr.Value{}
 		}

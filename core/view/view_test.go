@@ -119,3 +119,15 @@ func TestSums(t *testing.T) {
 	_, ok = l.NewCross("boat", "name")
 	assert.False(t, ok)
 }
+
+func TestDifferences(t *testing.T) {
+	l := lens(t)
+	got, err := view.Differences(l.Program, []byte(`{"boat": "four", "length": 12, "rowers": [{"_row": "a", "age": 15}, {"_row": "b", "age": 40}]}`),
+		[]byte(`{"boat": "eight", "called": false, "rowers": [{"_row": "b", "age": 41}], "meals": {"fri": "veg"}}`))
+	require.NoError(t, err)
+	assert.Equal(t, []view.Difference{
+		{Label: "Boat class", Before: "Four", After: "Eight"}, {Label: "Length", Before: "12"},
+		{Label: "Meals", After: "Friday: Vegetarian"}, {Label: "Rowers 1, Age", Before: "40", After: "41"},
+		{Label: "Rowers 1", Before: "15", After: "taken out"},
+	}, got, "a tick that is not stored is not ticked, and a row is itself wherever it stands")
+}

@@ -12,6 +12,7 @@ import (
 
 	"lazo/core/engine"
 	"lazo/core/form"
+	"lazo/core/view"
 	"lazo/store"
 	"lazo/web/desk/frame"
 	"lazo/web/desk/responses"
@@ -28,8 +29,8 @@ type changePage struct {
 	Since    string // the state that the page began with
 	Edition  int
 	Action   string
-	Problems []string     // why it is not stored as it stands
-	Met      []difference // what somebody else changed meanwhile
+	Problems []string          // why it is not stored as it stands
+	Met      []view.Difference // what somebody else changed meanwhile
 	Back     string
 }
 
@@ -80,7 +81,7 @@ func (d *Room) change(w http.ResponseWriter, r *http.Request) error {
 	got, err := d.Of(l.Form).Amend(r.Context(), res.ID, &by, l.Now, func(now store.Response) (store.Response, error) {
 		if stamp(now) != page.Since {
 			page.Since = stamp(now)
-			page.Met, err = differences(p, res.Answers, now.Answers)
+			page.Met, err = view.Differences(p, res.Answers, now.Answers)
 			return now, errors.Join(errMet, err)
 		}
 		next := now

@@ -13,6 +13,7 @@ import (
 
 	"lazo/core/engine"
 	"lazo/core/form"
+	"lazo/core/view"
 	"lazo/store"
 	"lazo/web/desk/frame"
 	"lazo/web/desk/responses"
@@ -46,12 +47,9 @@ type state struct {
 	Version int // 0 for what it is now
 	When    string
 	Words   string // what made it
-	Changes []difference
+	Changes []view.Difference
 	Shown   bool
 }
-
-// difference is an answer that changed.
-type difference struct{ Label, Before, After string }
 
 // parameter is an address parameter that the response came with.
 type parameter struct{ Name, Label, Value string }
@@ -159,7 +157,7 @@ func (d *Room) staffFields(page *Sheet, l *responses.Looking, p *engine.Program,
 			continue
 		}
 		v := l.Lens.Answer(answers, c.Key)
-		f := responses.StaffFieldOf(c.Item, v, responses.InWords(p, c.Key, v, nil))
+		f := responses.StaffFieldOf(c.Item, v, view.InWords(p, c.Key, v, nil))
 		f.Form, f.Response = l.Form.ID, page.Response
 		page.Staff = append(page.Staff, f)
 	}
@@ -175,7 +173,7 @@ func (d *Room) history(r *http.Request, page *Sheet, res store.Response, zone *t
 		if err != nil {
 			return err
 		}
-		changes, err := differences(p, v.Answers, after)
+		changes, err := view.Differences(p, v.Answers, after)
 		if err != nil {
 			return err
 		}
@@ -198,81 +196,6 @@ func (d *Room) history(r *http.Request, page *Sheet, res store.Response, zone *t
 		Shown: shown == strconv.Itoa(version) || shown == "" && version == 0,
 	})
 	return nil
-}
-
-// differences are the answers in which two states of a response differ, in the order of
-// the form.
-func differences(p *engine.Program, before, after []byte) ([]difference, error) {
-	a, err := engine.ParseAnswers(before)
-	if err != nil {
-		return nil, err
-	}
-	b, err := engine.ParseAnswers(after)
-	if err != nil {
-		return nil, err
-	}
-	var out []difference
-	add := func(it *form.Item, was, is any) {
-		if it.Type == form.Tick { // one that is not stored is not ticked
-			was, is = was == true, is == true
-		}
-		label, key := it.Name(), it.Key
-		x, y := responses.InWords(p, key, was, nil), responses.InWords(p, key, is, nil)
-		if x != y {
-			out = append(out, difference{label, x, y})
-		}
-	}
-	for pl := range p.Form.Places() {
-		if pl.Section.Repeat == nil {
-			add(pl.Item, a[pl.Item.Key], b[pl.Item.Key])
-			continue
-		}
-		if pl.Index == 0 {
-			out = append(out, rowDifferences(p, pl.Section, a[pl.Section.Key], b[pl.Section.Key])...)
-		}
-	}
-	return out, nil
-}
-
-// rowDifferences compares the rows of a section, each with itself wherever it stands.
-func rowDifferences(p *engine.Program, s *form.Section, before, after any) (out []difference) {
-	was, _ := before.([]any)
-	is, _ := after.([]any)
-	name := frame.LabelOr(s.Repeat.Name, s.Name())
-	row := func(rows []any, i int) map[string]any { m, _ := rows[i].(map[string]any); return m }
-	matched := map[int]bool{}
-	for i := range is {
-		now := row(is, i)
-		at := slices.IndexFunc(was, func(v any) bool {
-			m, _ := v.(map[string]any)
-			return m[engine.RowID] != nil && m[engine.RowID] == now[engine.RowID]
-		})
-		if at < 0 && now[engine.RowID] == nil && i < len(was) {
-			at = i
-		}
-		then := map[string]any{}
-		if at >= 0 {
-			then, matched[at] = row(was, at), true
-		}
-		for _, it := range s.Items {
-			x, y := responses.InWords(p, it.Key, then[it.Key], nil), responses.InWords(p, it.Key, now[it.Key], nil)
-			if x != y {
-				out = append(out, difference{name + " " + strconv.Itoa(i+1) + ", " + it.Name(), x, y})
-			}
-		}
-	}
-	for i := range was {
-		if !matched[i] {
-			var said []string
-			for _, it := range s.Items {
-				if x := responses.InWords(p, it.Key, row(was, i)[it.Key], nil); x != "" {
-					said = append(said, x)
-				}
-			}
-			out = append(out, difference{name + " " + strconv.Itoa(i+1), strings.Join(said, ", "), "taken out"})
-		}
-	}
-	return out
 }
 
 // asTheyRead puts what picks from lists of the workspace read when they were stored in

@@ -161,7 +161,7 @@ func (d *Room) set(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	field := StaffFieldOf(it, answers[key], InWords(program, key, answers[key], nil))
+	field := StaffFieldOf(it, answers[key], view.InWords(program, key, answers[key], nil))
 	field.Form, field.Response, field.Fault, field.Over = l.Form.ID, id, refused.Text, over
 	if r.Header.Get("HX-Request") == "" {
 		http.Redirect(w, r, frame.Base(l.Form.ID)+"/responses/"+id, http.StatusSeeOther)

@@ -10,10 +10,7 @@ import (
 
 	"lazo/core/author"
 	"lazo/core/engine"
-	"lazo/core/exchange"
 	"lazo/core/expr"
-	"lazo/core/form"
-	"lazo/core/text"
 	"lazo/core/view"
 	"lazo/store"
 	"lazo/web/desk/frame"
@@ -261,7 +258,7 @@ func (l *Looking) cellText(p *engine.Program, res store.Response, c view.Column,
 	if p.Item(c.Key) == nil {
 		p = l.Lens.Program
 	}
-	return InWords(p, c.Key, v, res.Labels[c.Key])
+	return view.InWords(p, c.Key, v, res.Labels[c.Key])
 }
 
 // Fact is what a column about the response itself says.
@@ -351,70 +348,4 @@ func (d *Room) news(w http.ResponseWriter, r *http.Request) error {
 		N    int
 		Href string
 	}{n, l.Address("")})
-}
-
-// InWords prints a stored answer, choices by their labels.
-func InWords(p *engine.Program, key string, v any, kept map[string]string) string {
-	sym := p.Symbols.Items[key]
-	if sym == nil || sym.Type.Options == nil {
-		return plainWords(v)
-	}
-	label := func(v any) any {
-		s, _ := v.(string)
-		own := ""
-		if m, ok := v.(map[string]any); ok && m["value"] != nil {
-			s, _ = m["value"].(string)
-			own, _ = m["text"].(string)
-		}
-		if was := kept[s]; was != "" { // as it read when it was stored
-			return was
-		}
-		if i, ok := sym.Type.Options.Find(s); ok {
-			if own != "" {
-				return sym.Type.Options.Labels[i] + ": " + own
-			}
-			return sym.Type.Options.Labels[i]
-		}
-		return v
-	}
-	if cells, ok := v.(map[string]any); ok && sym.Type.Kind == expr.Grid {
-		return gridWords(p.Item(key), cells, label)
-	}
-	if list, ok := v.([]any); ok {
-		out := make([]any, len(list))
-		for i, e := range list {
-			out[i] = label(e)
-		}
-		return exchange.Plain(out)
-	}
-	return exchange.Plain(label(v))
-}
-
-// gridWords prints the answered rows of a grid.
-func gridWords(it *form.Item, cells map[string]any, label func(any) any) string {
-	var lines []string
-	for _, row := range it.Rows {
-		cell := cells[row.Key]
-		if cell == nil {
-			continue
-		}
-		picks, several := cell.([]any)
-		if !several {
-			picks = []any{cell}
-		}
-		said := make([]any, len(picks))
-		for i := range picks {
-			said[i] = label(picks[i])
-		}
-		lines = append(lines, text.Name(row.Name())+": "+exchange.Plain(said))
-	}
-	return strings.Join(lines, "; ")
-}
-
-// plainWords prints a stored answer that has no labels; a file by its name.
-func plainWords(v any) string {
-	if m, ok := v.(map[string]any); ok && m["name"] != nil {
-		v = m["name"]
-	}
-	return exchange.Plain(v)
 }
