@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"lazo/core/engine"
+	"lazo/store"
 	"lazo/web/fill/filltest"
 )
 
@@ -38,44 +39,69 @@ func TestRandomFormsWithoutAScript(t *testing.T) {
 			p, remarks := engine.Compile(def)
 			require.NotNil(t, p, remarks)
 			f := published(t, def)
-			u := paper(t, "/f/"+f.Address)
-			who := filltest.NewRespondent(p)
-			look := func(page, when string) {
-				t.Helper()
-				require.Equal(
-					t, who.Expect(page).Alike(def), u.page.Screen().Alike(def), "seed %d, %s\n%s\ngiven %v %v", seed, when, def.JSON(),
-					who.Given, who.Rows,
-				)
+			var taken engine.Taken
+			if p.HasPlaces() { // somebody was here before
+				taken = fillWithoutAScript(t, rng, f, p, nil)
 			}
-			route := who.Outcome().Route()
-			at := 0
-			look(route[at], "at first")
-			for n := range 14 {
-				a, ok := who.Draw(rng, route[at])
-				switch {
-				case !ok:
-					continue
-				case a.Press:
-					u.press(a.Name)
-				default:
-					u.page.Do(a)
-					u.press("update")
-				}
-				look(route[at], fmt.Sprintf("act %d: %v", n, a))
-				if rng.IntN(4) == 0 && len(route) > 1 {
-					at = 1 - at
-					u.press([]string{"back", "next"}[at])
-					look(route[at], "another page")
-				}
-			}
-			if at < len(route)-1 {
-				u.press("next")
-			}
-			u.press("send")
-			require.Contains(t, u.text, "It has arrived", "seed %d", seed)
-			assert.Equal(t, who.Stored(), storedOf(t, f.Address), "seed %d\n%s", seed, def.JSON())
+			fillWithoutAScript(t, rng, f, p, taken)
 		})
 	}
+}
+
+// fillWithoutAScript fills a random form in and gives what is taken of its places then.
+func fillWithoutAScript(t *testing.T, rng *rand.Rand, f store.Form, p *engine.Program, taken engine.Taken) engine.Taken {
+	t.Helper()
+	def, seed := p.Form, f.Address
+	u := paper(t, "/f/"+f.Address)
+	who := filltest.NewRespondent(p, taken)
+	look := func(page, when string) {
+		t.Helper()
+		require.Equal(
+			t, who.Expect(page).Alike(def), u.page.Screen().Alike(def), "%s, %s\n%s\ngiven %v %v", seed, when, def.JSON(),
+			who.Given, who.Rows,
+		)
+	}
+	var did []string
+	route := who.Outcome().Route()
+	at := 0
+	look(route[at], "at first")
+	for n := range 14 {
+		a, ok := who.Draw(rng, route[at])
+		did = append(did, fmt.Sprint(a))
+		switch {
+		case !ok:
+			continue
+		case a.Press:
+			u.press(a.Name)
+		default:
+			u.page.Do(a)
+			u.press("update")
+		}
+		look(route[at], fmt.Sprintf("act %d: %v", n, a))
+		if rng.IntN(4) == 0 && len(route) > 1 {
+			to := 1 - at
+			u.press([]string{"back", "next"}[to])
+			if to == 0 || who.Next(route[at]) {
+				at = to
+			}
+			look(route[at], "another page")
+		}
+	}
+	if at < len(route)-1 {
+		u.press("next")
+		if !who.Next(route[at]) {
+			require.Contains(t, u.text, who.Refusal(), "%s: %v", seed, did)
+			return taken
+		}
+	}
+	u.press("send")
+	if refusal := who.Refusal(); refusal != "" {
+		require.Contains(t, u.text, refusal, "%s: %v", seed, did)
+		return taken
+	}
+	require.Contains(t, u.text, "It has arrived", "%s: %v", seed, did)
+	assert.Equal(t, who.Stored(), storedOf(t, f.Address), "%s\n%s", seed, def.JSON())
+	return who.Held()
 }
 
 // storedOf is the newest response to a form, without the identities of its rows.

@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"lazo/core/engine"
+	"lazo/core/expr"
 	"lazo/core/form"
 )
 
@@ -345,4 +346,38 @@ func TestARequiredGridWithoutRows(t *testing.T) {
 	try{answers: `{}`, want: map[string]any{"items.meals.problems": []string{}, "accepted": true}}.check(t, p)
 	try{answers: `{"days": ["sat"]}`, want: map[string]any{"items.meals.problems": some, "accepted": false}}.check(t, p)
 	try{answers: `{"days": ["sat"], "meals": {"sat": "any"}}`, want: map[string]any{"accepted": true}}.check(t, p)
+}
+
+// What comes by itself takes no place that is not there, seen or not, or the response could
+// never be taken; the workspace goes beyond, and who has a place keeps it.
+func TestWhatComesByItselfTakesNoPlaceThatIsNotThere(t *testing.T) {
+	const choices = `"choices": [{"value": "am", "places": 1}, {"value": "pm"}]}`
+	full := engine.Taken{"hidden": {"am": 1}, "fixed": {"am": 1}, "office": {"am": 1}}
+	p, remarks := engine.Load([]byte(`{"lazo": 1, "key": "t", "title": "T", "timezone": "UTC", "pages": [{"key": "p", "sections": [{"key": "s", "items": [
+		{"key": "hidden", "type": "choices", "label": "H", "shown": false, "when_hidden": "keep", "value": {"follows": "\"am\""}, ` + choices + `,
+		{"key": "fixed", "type": "choice", "label": "F", "locked": true, "value": {"follows": "\"am\""}, ` + choices + `,
+		{"key": "office", "type": "choice", "label": "O", "staff": true, "value": {"follows": "\"am\""}, ` + choices + `]}]}]}`))
+	require.NotNil(t, p, remarks)
+	all := map[string]any{"hidden": []string{"am"}, "fixed": "am", "office": "am"}
+	try{answers: `{}`, want: map[string]any{"stored": all, "accepted": true}}.check(t, p)
+	try{answers: `{}`, taken: full, want: map[string]any{"stored": map[string]any{}, "accepted": true}}.check(t, p)
+	try{answers: `{}`, taken: full, mode: engine.Staff, want: map[string]any{"stored": all}}.check(t, p)
+	prior := `{"hidden": ["am"], "fixed": "am", "office": "am"}`
+	try{answers: `{}`, prior: prior, taken: full, mode: engine.Revisit, want: map[string]any{"stored": all}}.check(t, p)
+}
+
+// A total is a number, also of rows whose values are not known to be numbers yet; so of its
+// sentence there is one reading only.
+func TestATotalIsANumber(t *testing.T) {
+	f, remarks := form.Read([]byte(`{"lazo": 1, "key": "t", "title": "T", "timezone": "UTC", "pages": [{"key": "p", "sections": [
+		{"key": "s", "items": [{"key": "n", "type": "number", "label": "N"},
+			{"key": "days", "type": "choices", "label": "Days", "choices": [{"value": "sat"}]}]},
+		{"key": "r", "repeat": {"max": 3}, "items": [{"key": "fee", "type": "calculation", "label": "Fee", "value": {"is": "1"}}]}]}]}`))
+	require.Empty(t, remarks)
+	syms := f.Symbols()
+	n, err := expr.Parse("if(n != 1, count(days), sum(r.fee))")
+	require.NoError(t, err)
+	back, err := syms.ReadSentence(expr.PiecesText(syms.Phrase(n)), false)
+	require.NoError(t, err)
+	assert.Equal(t, n.String(), back.String())
 }

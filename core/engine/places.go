@@ -2,6 +2,7 @@ package engine
 
 import (
 	"encoding/json"
+	"slices"
 	"strings"
 
 	"lazo/core/expr"
@@ -121,6 +122,26 @@ func (r *run) full(it *item, i int, has bool) bool {
 		free += r.moved(it, value)
 	}
 	return free <= 0
+}
+
+// withoutPlaces drops the picks that have no place left from a value that nobody picks now:
+// one that is locked, or stays stored while it is hidden, takes no place that is not there.
+func (r *run) withoutPlaces(it *item, v *expr.Value, prior *answer) {
+	if !it.limited || r.in.Mode == Staff || r.in.Record != nil {
+		return
+	}
+	lost := func(pick string) bool {
+		i := slices.Index(it.all, pick)
+		return i >= 0 && r.full(it, i, prior.state == given && prior.value.Holds(pick))
+	}
+	switch v.Kind() {
+	case expr.Choice:
+		if lost(v.Text()) {
+			*v = expr.Value{}
+		}
+	case expr.Choices:
+		keepPicks(it, v, slices.DeleteFunc(slices.Clone(v.Picks()), lost))
+	}
 }
 
 // moved is by how many places the rows of this response change what others see as taken:

@@ -476,6 +476,7 @@ func (r *reference) item(key string, sc refScope) *refItem {
 			st.value = nil
 		}
 		st.problems = 0
+		r.giveUp(it, st, sc)
 		return st
 	}
 	if cells, ok := st.value.(refGrid); ok && st.part {
@@ -494,21 +495,57 @@ func (r *reference) item(key string, sc refScope) *refItem {
 		st.choices, st.full = r.offer(it, sc, psc)
 		if !locked {
 			r.lost(it, st)
-			said := st.value
-			switch v := refPicks(st.value).(type) {
-			case string:
-				if !slices.Contains(st.choices, v) {
-					st.value = nil
-				}
-			case []string:
-				st.value = slices.DeleteFunc(slices.Clone(v), func(s string) bool { return !slices.Contains(st.choices, s) })
-			}
-			if o, ok := said.(refOther); ok {
-				st.value = withOther(it, st.value, o.text)
-			}
+			st.value = picksLeft(it, st.value, func(pick string) bool { return slices.Contains(st.choices, pick) })
+			return st
 		}
 	}
+	r.giveUp(it, st, sc)
 	return st
+}
+
+// picksLeft are the picks of a value that stay, with what is written for one of them.
+func picksLeft(it *form.Item, value any, stays func(pick string) bool) any {
+	var left any
+	switch v := refPicks(value).(type) {
+	case string:
+		if stays(v) {
+			left = v
+		}
+	case []string:
+		left = slices.DeleteFunc(slices.Clone(v), func(s string) bool { return !stays(s) })
+	default:
+		return value
+	}
+	if o, ok := value.(refOther); ok {
+		return withOther(it, left, o.text)
+	}
+	return left
+}
+
+// giveUp takes the picks away that nobody picks now and that have no place left.
+func (r *reference) giveUp(it *form.Item, st *refItem, sc refScope) {
+	if !it.Type.Picks() || r.mode == "staff" {
+		return
+	}
+	st.value = picksLeft(it, st.value, func(pick string) bool {
+		places, limited := r.places(it, pick)
+		return !limited || r.held(it, sc, pick) || places > r.taken[it.Key][pick]
+	})
+}
+
+// held reports whether the response held a pick before.
+func (r *reference) held(it *form.Item, sc refScope, value string) bool {
+	raw, had := r.before(it, sc)
+	if r.past == nil || !had {
+		return false
+	}
+	switch v := refPicks(r.accept(it, raw, nil)).(type) {
+	case string:
+		return v == value
+	case []string:
+		return slices.Contains(v, value)
+	}
+	return false
 }
 
 // lost counts the respondent's picks that have no place left.
@@ -800,19 +837,7 @@ func (r *reference) convert(it *form.Item, texts []string) (v any, bad bool) {
 
 func (r *reference) offer(it *form.Item, sc, psc refScope) (out, full []string) {
 	out = []string{}
-	has := func(value string) bool {
-		raw, had := r.before(it, sc)
-		if r.past == nil || !had {
-			return false
-		}
-		switch v := refPicks(r.accept(it, raw, nil)).(type) {
-		case string:
-			return v == value
-		case []string:
-			return slices.Contains(v, value)
-		}
-		return false
-	}
+	has := func(value string) bool { return r.held(it, sc, value) }
 	// as reports whether a condition comes out as wanted, or may be passed over for
 	// a choice that the response has already.
 	as := func(ru form.Rule, otherwise, wanted bool, value string, sc refScope) bool {

@@ -451,6 +451,7 @@ func (r *run) decide(it *item, st *ItemState, v *expr.Value) {
 		if len(st.Problems()) > 0 {
 			*v, st.extra.problems = expr.Value{}, nil
 		}
+		r.withoutPlaces(it, v, prior)
 		st.kept = true
 		return
 	}
@@ -461,8 +462,10 @@ func (r *run) decide(it *item, st *ItemState, v *expr.Value) {
 		r.offer(it, st, prior)
 		if !locked && r.in.Record == nil {
 			setAside(it, st, v)
+			return
 		}
 	}
+	r.withoutPlaces(it, v, prior)
 }
 
 // automatic gives the value that comes by itself.
@@ -629,12 +632,18 @@ func setAside(it *item, st *ItemState, v *expr.Value) {
 				st.own().aside = append(st.own().aside, pick)
 			}
 		}
-		if len(kept) < len(v.Picks()) {
-			other := v.Other()
-			if *v = expr.ChoicesValue(kept); other != "" && v.Holds(it.options.Other) {
-				*v = v.WithOther(it.options.Other, other)
-			}
-		}
+		keepPicks(it, v, kept)
+	}
+}
+
+// keepPicks leaves some of the picks of a set, and what was written for one of them.
+func keepPicks(it *item, v *expr.Value, kept []string) {
+	if len(kept) == len(v.Picks()) {
+		return
+	}
+	other := v.Other()
+	if *v = expr.ChoicesValue(kept); other != "" && v.Holds(it.options.Other) {
+		*v = v.WithOther(it.options.Other, other)
 	}
 }
 

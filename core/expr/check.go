@@ -892,6 +892,9 @@ func (c *checker) aggregate(n *Call, op opcode) *inst {
 		}
 		t.Kind = k
 	}
+	if op == opSum || op == opAverage { // a number, whatever is not known yet of what they are of
+		t = tNumber
+	}
 	return newInst(n, op, t, kids...)
 }
 

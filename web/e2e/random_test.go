@@ -43,7 +43,7 @@ func TestRandomFormsInABrowser(t *testing.T) {
 			rng := rand.New(rand.NewPCG(seed, 7))
 			delay.Store([]int64{0, 60, 500}[seed%3])
 			b := &scripted{visitor: &visitor{&site{server.URL, v.store, v.tab}, t, ctx}, rng: rng}
-			b.fill(seed)
+			b.fillAll(seed)
 		})
 	}
 }
@@ -70,22 +70,36 @@ window.act = (a) => {
   if (a.Type === "month_day") { say(named(a.Name + ".month")[0], a.Values[0]); say(named(a.Name + ".day")[0], a.Values[1]); return true; }
   if (a.Type === "address") { say(named(a.Name + ".street")[0], a.Values[0]); say(named(a.Name + ".city")[0], a.Values[2]); return true; }
   const all = named(a.Name);
+  if (a.Type === "ranking") {
+    for (const menu of document.querySelectorAll('select[name^="' + a.Name + '.at."]')) {
+      const of = menu.options[1].value.split(":")[1];
+      const at = a.Values.indexOf(of);
+      const say = at < 0 ? "" : (at + 1) + ":" + of;
+      if (menu.value === say) continue;
+      menu.value = say;
+      menu.dispatchEvent(new Event("input", {bubbles: true})); menu.dispatchEvent(new Event("change", {bubbles: true}));
+    }
+    return true;
+  }
   if (all[0].tagName === "SELECT") {
     for (const o of all[0].options) o.selected = a.Values.includes(o.value);
     all[0].dispatchEvent(new Event("input", {bubbles: true})); all[0].dispatchEvent(new Event("change", {bubbles: true}));
   } else if (all[0].type === "radio") all.find((c) => c.value === a.Values[0]).click();
   else if (all[0].type === "checkbox") { for (const c of all) if (c.checked !== a.Values.includes(c.value)) c.click(); }
   else say(all[0], a.Values[0]);
+  if (a.Other) say(named(a.Name + ".other")[0], a.Other);
   return true;
 };
 window.screenNow = () => {
   const out = {};
   for (const unit of document.querySelectorAll(".unit[id^=u-]")) {
-    const s = {shown: !unit.hidden && !unit.closest("[hidden]"), fillable: false, values: [], offered: []};
+    const s = {shown: !unit.hidden && !unit.closest("[hidden]"), fillable: false, values: [], offered: [], other: ""};
     for (const c of unit.querySelectorAll("input[name]:not([type=hidden]):not([type=file]), select[name], textarea[name]")) {
       s.fillable = true;
-      if (c.type === "checkbox" || c.type === "radio") { if (c.checked) s.values.push(c.value); s.offered.push(c.value); }
-      else if (c.tagName === "SELECT") { for (const o of c.options) { if (o.selected) s.values.push(o.value); s.offered.push(o.value); } }
+      if (c.name.endsWith(".other")) s.other = c.value;
+      else if (/\.at\.\d+$/.test(c.name)) { s.values.push(c.value); s.offered.push(c.options[1].value.split(":")[1]); }
+      else if (c.type === "checkbox" || c.type === "radio") { if (c.checked) s.values.push(c.value); if (!c.disabled) s.offered.push(c.value); }
+      else if (c.tagName === "SELECT") { for (const o of c.options) { if (o.selected) s.values.push(o.value); if (!o.disabled) s.offered.push(o.value); } }
       else s.values.push(c.value);
     }
     if (!s.fillable && unit.dataset.key && unit.textContent.includes("on offer here yet")) s.fillable = true;
@@ -95,12 +109,25 @@ window.screenNow = () => {
 };
 true`
 
-func (b *scripted) fill(seed uint64) {
+// fillAll fills a form in, one with places twice: the second finds some taken.
+func (b *scripted) fillAll(seed uint64) {
 	b.seed, b.def = seed, filltest.Form(b.rng, fmt.Sprintf("scripted-%d", seed))
 	p, remarks := engine.Compile(b.def)
 	require.NotNil(b.t, p, remarks)
-	b.who = filltest.NewRespondent(p)
 	path := b.published(b.def)
+	b.who = filltest.NewRespondent(p, nil)
+	b.fill(path)
+	if p.HasPlaces() {
+		var held engine.Taken
+		if b.who.Refusal() == "" {
+			held = b.who.Held()
+		}
+		b.who, b.did = filltest.NewRespondent(p, held), nil
+		b.fill(path)
+	}
+}
+
+func (b *scripted) fill(path string) {
 	b.open(path)
 	b.arrive()
 	route := b.who.Outcome().Route()
@@ -114,13 +141,20 @@ func (b *scripted) fill(seed uint64) {
 		b.settle()
 		b.look(route[at])
 		if len(route) > 1 && b.rng.IntN(3) == 0 {
-			at = 1 - at
-			b.press([]string{"back", "next"}[at])
+			to := 1 - at
+			b.press([]string{"back", "next"}[to])
+			if to == 0 || b.who.Next(route[at]) {
+				at = to
+			}
 			b.look(route[at])
 		}
 	}
 	if at < len(route)-1 {
 		b.press("next")
+		if !b.who.Next(route[at]) {
+			b.sees(b.who.Refusal())
+			return
+		}
 		at++
 	}
 	if b.rng.IntN(2) == 0 { // sent with the last change still under way
@@ -132,9 +166,13 @@ func (b *scripted) fill(seed uint64) {
 		b.look(route[at])
 		b.press("send")
 	}
+	if refusal := b.who.Refusal(); refusal != "" {
+		b.sees(refusal)
+		return
+	}
 	b.sees("It has arrived")
 	_, answers := b.last(strings.TrimPrefix(path, "/f/"))
-	require.Equal(b.t, b.who.Stored(), filltest.WithoutRowIDs(answers), "seed %d: %v\n%s", seed, b.did, b.def.JSON())
+	require.Equal(b.t, b.who.Stored(), filltest.WithoutRowIDs(answers), "seed %d: %v\n%s", b.seed, b.did, b.def.JSON())
 }
 
 func (b *scripted) arrive() { js[bool](b.visitor, pageTools) }
@@ -149,11 +187,11 @@ func (b *scripted) act(page string) {
 	require.NoError(b.t, err)
 	// What a change brings may not be there yet for the next.
 	sel := fmt.Sprintf(
-		"[name=%q]:not([type=hidden]), [name=%q], [name=%q], button[value=%q]", a.Name, a.Name+".month", a.Name+".street",
-		a.Name,
+		"[name=%q]:not([type=hidden]), [name=%q], [name=%q], [name^=%q], button[value=%q]", a.Name, a.Name+".month",
+		a.Name+".street", a.Name+".at.", a.Name,
 	)
 	b.until(fmt.Sprintf(`[...document.querySelectorAll(%q)].some((c) => !c.closest("[inert]"))`, sel))
-	if len(a.Values) == 1 && (a.Type.Picks() || a.Type == form.YesNo || a.Type == form.Scale) && a.Values[0] != "" {
+	if len(a.Values) == 1 && a.Type != form.Ranking && (a.Type.Picks() || a.Type == form.YesNo || a.Type == form.Scale) && a.Values[0] != "" {
 		b.until(
 			fmt.Sprintf(
 				`[...document.querySelectorAll('[name="%s"]')].some((c) => c.value === %q || [...(c.options ?? [])].some((o) => o.value === %q))`,
@@ -161,7 +199,7 @@ func (b *scripted) act(page string) {
 			),
 		)
 	}
-	if a.Type == form.Tick || a.Type == form.ChoicesType {
+	if a.Type == form.Tick || a.Type == form.ChoicesType || a.Type == form.Ranking {
 		b.settle() // a click turns over what stands there
 	}
 	js[bool](b.visitor, "act("+string(data)+")")

@@ -115,7 +115,7 @@ func (p Posting) control(it *form.Item, name string) (v any, text string, sent b
 		values = answered(values) // an empty one says that the question was there
 	}
 	if other := it.Other(); other != "" && slices.Contains(values, other) {
-		return p.withOther(it, name, values, other)
+		return p.withOther(it, name, values)
 	}
 	switch {
 	case it.Type == form.ChoicesType, it.Type == form.Ranking:
@@ -131,40 +131,38 @@ func (p Posting) control(it *form.Item, name string) (v any, text string, sent b
 }
 
 // withOther adds what was written for the choice that brings a text of its own.
-func (p Posting) withOther(it *form.Item, name string, values []string, other string) (v any, text string, sent bool) {
-	said := p.Fields.Get(name + otherPart)
-	list := anyList(values)
-	for i, value := range values {
-		if value == other && said != "" {
-			list[i] = map[string]any{"value": value, "text": said}
-		}
-	}
-	text = strings.Join(append(values, said), "\n")
+func (p Posting) withOther(it *form.Item, name string, values []string) (v any, text string, sent bool) {
+	list := p.saying(it, name, values)
+	text = strings.Join(append(values, p.Fields.Get(name+otherPart)), "\n")
 	if it.Type == form.ChoiceType && len(list) == 1 {
 		return list[0], text, true
 	}
 	return list, text, true
 }
 
+// saying are picks, the one that brings a text of its own with it.
+func (p Posting) saying(it *form.Item, name string, values []string) []any {
+	list := anyList(values)
+	said := p.Fields.Get(name + otherPart)
+	for i, value := range values {
+		if said != "" && value == it.Other() {
+			list[i] = map[string]any{"value": value, "text": said}
+		}
+	}
+	return list
+}
+
 // ranking reads the places that were given to choices. Of two with the same place the
 // second has none.
 func (p Posting) ranking(name string) (list []string, sent bool) {
-	type given struct {
-		place int
-		value string
-	}
-	var all []given
+	var all []placed
 	for field, values := range p.Fields {
-		if n, ok := strings.CutPrefix(field, name+placePart); !ok || n == "" || len(values) == 0 {
-			continue
-		}
-		sent = true
-		at, value, _ := strings.Cut(values[0], ":") // PLACE:VALUE
-		if place, err := strconv.Atoi(at); err == nil {
-			all = append(all, given{place, value})
+		if n, ok := strings.CutPrefix(field, name+placePart); ok && n != "" && len(values) > 0 {
+			sent = true
+			all = append(all, readPlaces(values[:1])...)
 		}
 	}
-	slices.SortFunc(all, func(a, b given) int { return cmp.Or(cmp.Compare(a.place, b.place), strings.Compare(a.value, b.value)) })
+	sortPlaces(all)
 	list = []string{}
 	for i, g := range all {
 		if i == 0 || all[i-1].place != g.place {
@@ -172,6 +170,29 @@ func (p Posting) ranking(name string) (list []string, sent bool) {
 		}
 	}
 	return list, sent
+}
+
+// placed is a choice in a ranking, written as PLACE:VALUE.
+type placed struct {
+	place int
+	value string
+}
+
+func (p placed) String() string { return strconv.Itoa(p.place) + ":" + p.value }
+
+// readPlaces leaves out what has no place.
+func readPlaces(texts []string) (out []placed) {
+	for _, text := range texts {
+		at, value, _ := strings.Cut(text, ":")
+		if place, err := strconv.Atoi(at); err == nil {
+			out = append(out, placed{place, value})
+		}
+	}
+	return out
+}
+
+func sortPlaces(all []placed) {
+	slices.SortFunc(all, func(a, b placed) int { return cmp.Or(cmp.Compare(a.place, b.place), strings.Compare(a.value, b.value)) })
 }
 
 // grid reads what was picked in the rows of a grid.
@@ -262,21 +283,27 @@ func (p Posting) file(it *form.Item, name string) (v any, text string, sent bool
 }
 
 // withAside adds the picks that were set aside: all of them to a set, one to a
-// question for one choice as long as nothing else is picked.
+// question for one choice as long as nothing else is picked, to a ranking where they stood.
 func (p Posting) withAside(it *form.Item, name string, v any, sent bool) (any, bool) {
 	aside := answered(p.Fields[headed(asideHead, name)])
 	if len(aside) == 0 {
 		return v, sent
 	}
-	if it.Type == form.ChoicesType || it.Type == form.Ranking {
-		list, _ := v.([]any)
-		if ranked, ok := v.([]string); ok {
-			return append(ranked, aside...), true
+	switch it.Type {
+	case form.Ranking:
+		list, _ := v.([]string)
+		back := readPlaces(aside)
+		sortPlaces(back)
+		for _, b := range back {
+			list = slices.Insert(list, max(0, min(b.place-1, len(list))), b.value)
 		}
-		return append(anyList(aside), list...), true
+		return list, true
+	case form.ChoicesType:
+		list, _ := v.([]any)
+		return append(p.saying(it, name, aside), list...), true
 	}
 	if v == nil || v == "" {
-		return aside[0], true
+		return p.saying(it, name, aside[:1])[0], true
 	}
 	return v, sent
 }
@@ -419,8 +446,7 @@ func fields(it *form.Item, name string, answers map[string]any, out url.Values) 
 		for i, e := range v {
 			switch {
 			case it.Type == form.Ranking:
-				n := slices.IndexFunc(it.Choices, func(c form.Choice) bool { return c.Value == e })
-				out.Set(name+placePart+strconv.Itoa(max(n, 0)), strconv.Itoa(i+1)+":"+fmt.Sprint(e))
+				out.Set(name+placePart+strconv.Itoa(i), placed{i + 1, fmt.Sprint(e)}.String())
 			case otherOf(e) != nil:
 				out.Add(name, fmt.Sprint(otherOf(e)["value"]))
 				out.Set(name+otherPart, fmt.Sprint(otherOf(e)["text"]))

@@ -588,7 +588,7 @@ func (b *builder) typed(f *Field, it *form.Item, st *engine.ItemState, name stri
 		}
 		var labels []string
 		for _, value := range st.Aside() {
-			f.Aside = append(f.Aside, Carried{Name: headed(asideHead, name), Value: value})
+			f.Aside = append(f.Aside, Carried{Name: headed(asideHead, name), Value: b.asideText(it, name, value)})
 			labels = append(labels, b.labelOf(it, value))
 		}
 		if len(labels) > 0 && !slices.ContainsFunc(st.Problems(), func(p engine.Problem) bool { return p.Code == engine.NoPlaces }) {
@@ -697,23 +697,36 @@ func (b *builder) left(it *form.Item, value string) string {
 // fewPlaces is up to how many places are few.
 const fewPlaces = 5
 
-// place is that of a choice in a ranking, as it was posted if it was.
-func (b *builder) place(name string, n int, v *expr.Value, value string) int {
-	if posted := b.posted[name+placePart+strconv.Itoa(n)]; len(posted) > 0 {
-		at, _, _ := strings.Cut(posted[0], ":")
-		place, _ := strconv.Atoi(at)
-		return place
+// rank gives the choices of a ranking their places: those that were posted, unless one that
+// has come back has none yet, or there are fewer now.
+func (b *builder) rank(f *Field, st *engine.ItemState, v *expr.Value) {
+	posted := map[string]int{}
+	for _, field := range b.placesOf(f.Name) {
+		for _, at := range readPlaces(b.posted[field]) {
+			posted[at.value] = at.place
+		}
 	}
-	return slices.Index(v.Picks(), value) + 1
+	renumber := !st.Touched() // the answer came by itself
+	for i, c := range f.Choices {
+		f.Places = append(f.Places, i+1)
+		f.Choices[i].Place = slices.Index(v.Picks(), c.Value) + 1
+		renumber = renumber || posted[c.Value] > len(f.Choices) || posted[c.Value] == 0 && f.Choices[i].Place > 0
+	}
+	if renumber {
+		return
+	}
+	for i, c := range f.Choices {
+		f.Choices[i].Place = posted[c.Value]
+	}
 }
 
 // other is what was written for the choice that brings a text of its own.
-func (b *builder) other(f *Field, it *form.Item, v *expr.Value) {
+func (b *builder) other(f *Field, it *form.Item, st *engine.ItemState, v *expr.Value) {
 	if f.OtherValue = it.Other(); f.OtherValue == "" {
 		return
 	}
 	f.OtherName, f.Other = f.Name+otherPart, v.Other()
-	if b.posted.Has(f.OtherName) {
+	if st.Touched() && b.posted.Has(f.OtherName) {
 		f.Other = b.posted.Get(f.OtherName)
 	}
 }
@@ -759,7 +772,7 @@ func (b *builder) choices(f *Field, it *form.Item, st *engine.ItemState, row int
 	case it.Type == form.Grid:
 		b.grid(f, it, st, v)
 	case it.Type.Picks():
-		b.other(f, it, v)
+		b.other(f, it, st, v)
 		options := b.p.Symbols.Items[it.Key].Type.Options
 		written := map[string]int{}
 		for n, c := range it.Choices {
@@ -769,15 +782,14 @@ func (b *builder) choices(f *Field, it *form.Item, st *engine.ItemState, row int
 			value := options.Values[i]
 			picked, full := v.Holds(value), slices.Contains(st.Full(), value)
 			o := Option{N: i, Value: value, Label: options.Labels[i], Picked: picked, Full: full && !picked, Left: b.left(it, value)}
-			if it.Type == form.Ranking {
-				o.Place = b.place(f.Name, i, v, value)
-				f.Places = append(f.Places, len(f.Places)+1)
-			}
 			if n, ok := written[value]; ok {
 				o.Label, o.Help = st.Choice(n)
 				o.Image = it.Choices[n].Image
 			}
 			f.Choices = append(f.Choices, o)
+		}
+		if it.Type == form.Ranking {
+			b.rank(f, st, v)
 		}
 	}
 }
@@ -874,7 +886,11 @@ func (b *builder) carried(it *form.Item, name string) []Carried {
 		}
 	}
 	var out []Carried
-	for _, n := range fieldNames(it, name) {
+	names := fieldNames(it, name)
+	if it.Type == form.Ranking {
+		names = append(names, b.placesOf(name)...)
+	}
+	for _, n := range names {
 		for _, v := range b.posted[n] {
 			out = append(out, Carried{n, v, it.Sensitive})
 		}
@@ -883,6 +899,28 @@ func (b *builder) carried(it *form.Item, name string) []Carried {
 		out = append(out, Carried{headed(ownHead, name), "yes", it.Sensitive})
 	}
 	return out
+}
+
+// placesOf are the posted fields of a ranking's places.
+func (b *builder) placesOf(name string) (fields []string) {
+	for field := range b.posted {
+		if strings.HasPrefix(field, name+placePart) {
+			fields = append(fields, field)
+		}
+	}
+	slices.Sort(fields)
+	return fields
+}
+
+// asideText is a pick that is set aside as it is posted: of a ranking with the place where
+// it stood.
+func (b *builder) asideText(it *form.Item, name, value string) string {
+	if it.Type != form.Ranking {
+		return value
+	}
+	v, _ := b.posting.answer(it, name)
+	list, _ := v.([]string)
+	return placed{slices.Index(list, value) + 1, value}.String()
 }
 
 // fieldNames are the names under which an item's answer is posted.
@@ -902,9 +940,6 @@ func fieldNames(it *form.Item, name string) []string {
 		}
 	case form.Ranking:
 		names = append(names, headed(asideHead, name))
-		for n := range it.Choices {
-			names = append(names, name+placePart+strconv.Itoa(n))
-		}
 	case form.Grid:
 		for _, row := range it.Rows {
 			names = append(names, name+"."+row.Key)

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"math/rand/v2"
 	"os"
+	"slices"
 	"strconv"
 
 	"lazo/core/form"
@@ -78,7 +79,8 @@ func (d *drawer) rows(key string) *form.Section {
 
 var types = []form.Type{
 	form.Text, form.Number, form.Number, form.YesNo, form.Tick, form.ChoiceType, form.ChoiceType, form.ChoiceType,
-	form.ChoicesType, form.ChoicesType, form.Scale, form.Grid, form.Paragraph, form.Date, form.Address, form.MonthDay,
+	form.ChoicesType, form.ChoicesType, form.Ranking, form.Scale, form.Grid, form.Paragraph, form.Date, form.Address,
+	form.MonthDay,
 }
 
 func (d *drawer) item() *form.Item {
@@ -113,7 +115,9 @@ func (d *drawer) item() *form.Item {
 }
 
 func (d *drawer) choices(it *form.Item) {
-	it.Look = pick(d, "", "list", "menu", "menu", "search")
+	if it.Type != form.Ranking {
+		it.Look = pick(d, "", "list", "menu", "menu", "search")
+	}
 	if from := d.before(form.ChoiceType); from != nil && from.ChoicesFrom == nil && d.chance(40) {
 		it.ChoicesFrom = &form.ChoicesFrom{List: "piers", Value: "code", Label: "name", Where: "entry.shore = " + from.Key}
 		return
@@ -124,6 +128,14 @@ func (d *drawer) choices(it *form.Item) {
 	}
 	if d.chance(15) {
 		it.Withheld = form.When(`choice = "b" and ` + d.condition())
+	}
+	if it.Type == form.Ranking {
+		return
+	}
+	it.Choices[2].Other = d.chance(25)
+	if d.chance(20) {
+		it.Choices[d.rng.IntN(2)].Places = form.BoundOf(pick(d, 0, 1, 1, 7))
+		it.ShowLeft = pick(d, "", "few", "always")
 	}
 }
 
@@ -144,7 +156,10 @@ func (d *drawer) before(types ...form.Type) *form.Item {
 }
 
 func (d *drawer) condition() string {
-	it := d.before(form.Text, form.Number, form.Scale, form.Grid, form.YesNo, form.Tick, form.ChoiceType, form.ChoicesType, form.Date)
+	it := d.before(
+		form.Text, form.Number, form.Scale, form.Grid, form.YesNo, form.Tick, form.ChoiceType, form.ChoicesType, form.Ranking,
+		form.Date,
+	)
 	if it == nil {
 		return `mode = "new"`
 	}
@@ -157,9 +172,20 @@ func (d *drawer) condition() string {
 		return pick(d, it.Key+`.x = "a"`, it.Key+".y is answered", it.Key+" is blank")
 	case form.Tick:
 		return pick(d, it.Key, "not "+it.Key)
+	case form.Ranking:
+		if it.ChoicesFrom != nil {
+			return it.Key + " is answered"
+		}
+		return pick(d, "rank("+it.Key+`, "a") = 1`, "rank("+it.Key+`, "c") > 1`, it.Key+" is blank")
 	case form.ChoiceType:
 		if it.ChoicesFrom != nil {
 			return it.Key + " is answered"
+		}
+		if it.Other() != "" && d.chance(30) {
+			return it.Key + ".other is answered"
+		}
+		if it.HasPlaces() && d.chance(50) {
+			return "left(" + it.Key + `, "` + limited(it) + `") > 0`
 		}
 		return pick(d, it.Key+` = "a"`, it.Key+` in ("b", "c")`, it.Key+" is answered")
 	case form.ChoicesType:
@@ -171,11 +197,16 @@ func (d *drawer) condition() string {
 	return pick(d, it.Key+" is answered", it.Key+" is blank")
 }
 
+// limited is the choice of a question that has places.
+func limited(it *form.Item) string {
+	return it.Choices[slices.IndexFunc(it.Choices, func(c form.Choice) bool { return c.Places != nil })].Value
+}
+
 // value draws a value that comes by itself, or nil.
 func (d *drawer) value(it *form.Item) *form.Value {
 	src := ""
 	switch from := d.before(it.Type); {
-	case from != nil && (from.ChoicesFrom == nil) == (it.ChoicesFrom == nil) && d.chance(70):
+	case from != nil && (from.ChoicesFrom == nil) == (it.ChoicesFrom == nil) && from.Other() == it.Other() && d.chance(70):
 		src = from.Key
 	case it.Type == form.Number || it.Type == form.Scale:
 		src = pick(d, "2", "5")
@@ -185,7 +216,7 @@ func (d *drawer) value(it *form.Item) *form.Value {
 		src = d.condition()
 	case it.Type == form.Date:
 		src = "2026-05-30"
-	case it.Type.Picks() && it.ChoicesFrom == nil:
+	case it.Type.Picks() && it.Type != form.Ranking && it.ChoicesFrom == nil:
 		src = pick(d, `"a"`, `"b"`)
 	case it.Type == form.MonthDay:
 		src = `"05-30"`

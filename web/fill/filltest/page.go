@@ -3,6 +3,7 @@ package filltest
 import (
 	"net/url"
 	"slices"
+	"strconv"
 	"strings"
 
 	"golang.org/x/net/html"
@@ -77,8 +78,9 @@ func (p *Page) controls(visit func(n *html.Node, name, kind string)) {
 
 // Do sets a control as the act says; a button has to be submitted instead.
 func (p *Page) Do(a Act) {
-	parts := map[string]string{a.Name: ""}
+	parts := map[string]string{a.Name: "", a.Name + ".other": a.Other}
 	switch {
+	case a.Type == form.Ranking:
 	case len(a.Values) == 1:
 		parts[a.Name] = a.Values[0]
 	case a.Type == form.MonthDay:
@@ -88,6 +90,10 @@ func (p *Page) Do(a Act) {
 	}
 	p.controls(func(n *html.Node, name, kind string) {
 		value, mine := parts[name]
+		if a.Type == form.Ranking && strings.HasPrefix(name, a.Name+".at.") {
+			rank(n, a.Values)
+			return
+		}
 		if !mine || kind == "hidden" {
 			return
 		}
@@ -109,6 +115,15 @@ func (p *Page) Do(a Act) {
 		default:
 			setAttr(n, "value", value, true)
 		}
+	})
+}
+
+// rank gives a choice its place in an order, none if it has none there.
+func rank(menu *html.Node, order []string) {
+	each(menu, func(o *html.Node) {
+		own, _ := attr(o, "value")
+		at, value, _ := strings.Cut(own, ":")
+		setAttr(o, "selected", "", value != "" && at == strconv.Itoa(slices.Index(order, value)+1))
 	})
 }
 
@@ -176,17 +191,30 @@ func (p *Page) Screen() Screen {
 				if _, checked := attr(n, "checked"); checked {
 					s.Values = append(s.Values, value)
 				}
-				s.Offered = append(s.Offered, value)
+				if _, full := attr(n, "disabled"); !full {
+					s.Offered = append(s.Offered, value)
+				}
 			case "select":
+				if _, ranked, is := strings.Cut(name, ".at."); is && ranked != "" {
+					s.Values = append(s.Values, p.selected(n)...)
+					s.Offered = append(s.Offered, offeredPlace(n))
+					break
+				}
 				chosen := p.selected(n)
 				s.Values = append(s.Values, chosen...)
 				each(n, func(o *html.Node) {
 					v, _ := attr(o, "value")
-					s.Offered = append(s.Offered, v)
+					if _, full := attr(o, "disabled"); !full {
+						s.Offered = append(s.Offered, v)
+					}
 				})
 			case "textarea":
 				s.Values = append(s.Values, text(n))
 			default:
+				if strings.HasSuffix(name, ".other") {
+					s.Other = value
+					break
+				}
 				s.Values = append(s.Values, value)
 			}
 			s.Fillable = true
@@ -197,6 +225,15 @@ func (p *Page) Screen() Screen {
 		screen[id] = s
 	})
 	return screen
+}
+
+// offeredPlace is the choice that a menu of places is of.
+func offeredPlace(menu *html.Node) (value string) {
+	each(menu, func(o *html.Node) {
+		own, _ := attr(o, "value")
+		_, value, _ = strings.Cut(own, ":")
+	})
+	return value
 }
 
 func content(n *html.Node) string {
@@ -219,9 +256,14 @@ func (s Screen) Alike(f *form.Form) Screen {
 		if it == nil {
 			continue
 		}
+		if !shown.Fillable || it.Other() == "" || !slices.Contains(shown.Values, it.Other()) {
+			shown.Other = "" // what stands there counts for nothing
+		}
 		switch {
 		case !shown.Shown || !shown.Fillable:
 			shown.Fillable, shown.Values, shown.Offered = shown.Shown && shown.Fillable, nil, nil
+		case it.Type == form.Ranking:
+			shown.Values, shown.Offered = ordered(shown.Values), answered(shown.Offered)
 		case it.Type.Picks():
 			shown.Values, shown.Offered = answered(shown.Values), answered(shown.Offered)
 		case it.Type == form.YesNo || it.Type == form.Tick || it.Type == form.Scale || it.Type == form.Grid:
@@ -230,6 +272,20 @@ func (s Screen) Alike(f *form.Form) Screen {
 			shown.Offered = nil
 		}
 		out[id] = shown
+	}
+	return out
+}
+
+// ordered are the choices of a ranking by their places, of less than ten: of PLACE:CHOICE the
+// choices, of two with the same place the first.
+func ordered(values []string) (out []string) {
+	before := ""
+	for _, v := range answered(values) {
+		place, value, _ := strings.Cut(v, ":")
+		if place != before {
+			out = append(out, value)
+		}
+		before = place
 	}
 	return out
 }

@@ -20,6 +20,7 @@ type Respondent struct {
 	Program *engine.Program
 	Given   map[string]any              // by key, of questions outside rows that were touched
 	Rows    map[string][]map[string]any // of each repeating section, those set aside too
+	Taken   engine.Taken                // what others hold
 	gone    map[string]goneRow
 }
 
@@ -28,9 +29,11 @@ type goneRow struct {
 	row map[string]any
 }
 
-// NewRespondent has done nothing yet.
-func NewRespondent(p *engine.Program) *Respondent {
-	r := &Respondent{Program: p, Given: map[string]any{}, Rows: map[string][]map[string]any{}, gone: map[string]goneRow{}}
+// NewRespondent has done nothing yet; what others hold is taken.
+func NewRespondent(p *engine.Program, taken engine.Taken) *Respondent {
+	r := &Respondent{
+		Program: p, Given: map[string]any{}, Rows: map[string][]map[string]any{}, Taken: taken, gone: map[string]goneRow{},
+	}
 	r.settle()
 	return r
 }
@@ -45,7 +48,7 @@ func (r *Respondent) Outcome() *engine.Outcome {
 		}
 		answers[key] = list
 	}
-	return r.Program.Run(engine.Input{Answers: r.Program.Answers(answers), At: time.Unix(1_780_000_000, 0)})
+	return r.Program.Run(engine.Input{Answers: r.Program.Answers(answers), At: time.Unix(1_780_000_000, 0), Taken: r.Taken})
 }
 
 // settle makes room for the rows that there are now; a row that goes is kept.
@@ -76,20 +79,35 @@ type Act struct {
 	Name   string // of the field; of a button, its value
 	Type   form.Type
 	Values []string // what the control says after it; of an address and a month and day, by part
+	Other  string   // what is written for the choice that brings a text of its own
 	Press  bool     // a button
+}
+
+// Held is what the response takes for those who come after it.
+func (r *Respondent) Held() engine.Taken {
+	held := engine.Taken{}
+	for key, takes := range r.settle().Takes() {
+		held[key] = map[string]int{}
+		for value, take := range takes {
+			held[key][value] = take.N + r.Taken[key][value]
+		}
+	}
+	return held
+}
+
+// control is where a question is answered, in a row if it is of one.
+type control struct {
+	it   *form.Item
+	st   *engine.ItemState
+	row  map[string]any // nil outside rows
+	name string
+	cell string // of a grid: the key of its row
 }
 
 // Draw draws something that can be done on the page at hand and does it; ok is
 // false if nothing can be.
 func (r *Respondent) Draw(rng *rand.Rand, page string) (a Act, ok bool) {
 	out := r.settle()
-	type control struct {
-		it   *form.Item
-		st   *engine.ItemState
-		row  map[string]any // nil outside rows
-		name string
-		cell string // of a grid: the key of its row
-	}
 	var controls []control
 	add := func(it *form.Item, st *engine.ItemState, row map[string]any, name string) {
 		if it.Type != form.Grid {
@@ -141,7 +159,11 @@ func (r *Respondent) Draw(rng *rand.Rand, page string) (a Act, ok bool) {
 	if len(controls) == 0 {
 		return Act{}, false
 	}
-	c := controls[rng.IntN(len(controls))]
+	return r.set(rng, out, controls[rng.IntN(len(controls))])
+}
+
+// set draws what a control is made to say.
+func (r *Respondent) set(rng *rand.Rand, out *engine.Outcome, c control) (a Act, ok bool) {
 	into := c.row
 	if into == nil {
 		into = r.Given
@@ -150,14 +172,56 @@ func (r *Respondent) Draw(rng *rand.Rand, page string) (a Act, ok bool) {
 	if c.cell != "" {
 		return drawCell(rng, c.it, c.name, c.cell, into)
 	}
-	values, answer := drawValue(rng, c.it, c.st, out, row)
+	values, answer := drawValue(rng, c.it, c.st, out, row, into[c.it.Key])
 	// What a control says already is no act that a browser would tell.
-	if now := r.shown(out, c.it, c.st, row, into); values == nil || slices.Equal(values, now.Values) ||
+	now := r.shown(out, c.it, c.st, row, into)
+	if c.it.Type == form.Ranking {
+		now.Values = ordered(now.Values)
+	}
+	if values == nil || slices.Equal(values, now.Values) ||
 		len(now.Values) == 0 && slices.Equal(values, []string{""}) {
 		return Act{}, false
 	}
+	act := Act{Name: c.name, Type: c.it.Type, Values: values}
+	switch other := c.it.Other(); {
+	case other == "":
+	case slices.Contains(values, other):
+		act.Other = pickText(rng, "something else", "another thing")
+		answer = saying(answer, other, act.Other)
+	case slices.Contains(c.st.Aside(), other): // which keeps what was written
+		answer = saying(answer, other, written(into[c.it.Key]))
+	}
 	into[c.it.Key] = answer
-	return Act{Name: c.name, Type: c.it.Type, Values: values}, true
+	return act, true
+}
+
+// written is what an answer says for the choice that brings a text of its own.
+func written(answer any) string {
+	picks, _ := answer.([]any)
+	for _, pick := range append(picks, answer) {
+		if said, is := pick.(map[string]any); is {
+			return said["text"].(string)
+		}
+	}
+	return ""
+}
+
+// saying adds what is written for a choice to an answer, if it picks that one.
+func saying(answer any, other, text string) any {
+	said := map[string]any{"value": other, "text": text}
+	list, several := answer.([]any)
+	if !several {
+		if answer == other {
+			return said
+		}
+		return answer
+	}
+	for i, v := range list {
+		if v == other {
+			list[i] = said
+		}
+	}
+	return list
 }
 
 func rowOf(name string) int {
@@ -206,7 +270,9 @@ func drawCell(rng *rand.Rand, it *form.Item, name, row string, into map[string]a
 
 // drawValue draws what a control is made to say, and the answer that this is; nil
 // values if there is nothing to pick.
-func drawValue(rng *rand.Rand, it *form.Item, st *engine.ItemState, out *engine.Outcome, row int) (values []string, answer any) {
+func drawValue(
+	rng *rand.Rand, it *form.Item, st *engine.ItemState, out *engine.Outcome, row int, given any,
+) (values []string, answer any) {
 	one := func(of ...string) ([]string, any) {
 		v := of[rng.IntN(len(of))]
 		return []string{v}, v
@@ -237,6 +303,8 @@ func drawValue(rng *rand.Rand, it *form.Item, st *engine.ItemState, out *engine.
 		return one(offered...)
 	case form.ChoicesType:
 		return drawPicks(rng, st, out, row)
+	case form.Ranking:
+		return drawRanking(rng, st, given)
 	case form.Address:
 		street, city := pickText(rng, "Calle 1", "Muelle 2", ""), pickText(rng, "Pedralta", "Garzas", "")
 		return []string{street, "", city, "", "", ""}, map[string]any{"street": street, "city": city}
@@ -251,6 +319,29 @@ func drawValue(rng *rand.Rand, it *form.Item, st *engine.ItemState, out *engine.
 }
 
 func pickText(rng *rand.Rand, of ...string) string { return of[rng.IntN(len(of))] }
+
+// drawRanking puts some of the choices in an order; what is set aside stays where it stood.
+func drawRanking(rng *rand.Rand, st *engine.ItemState, before any) ([]string, any) {
+	ranked := slices.Clone(st.Choices())
+	rng.Shuffle(len(ranked), func(i, j int) { ranked[i], ranked[j] = ranked[j], ranked[i] })
+	if len(ranked) > 1 && rng.IntN(8) == 0 { // which is not taken so
+		ranked = ranked[:1]
+	}
+	if len(ranked) == 0 {
+		return nil, nil
+	}
+	answer := make([]any, 0, len(ranked))
+	for _, v := range ranked {
+		answer = append(answer, v)
+	}
+	given, _ := before.([]any)
+	for at, v := range given {
+		if aside, _ := v.(string); st.Touched() && slices.Contains(st.Aside(), aside) {
+			answer = slices.Insert(answer, min(at, len(answer)), v)
+		}
+	}
+	return ranked, answer
+}
 
 // drawPicks turns one pick on or off; what is set aside stays so.
 func drawPicks(rng *rand.Rand, st *engine.ItemState, out *engine.Outcome, row int) ([]string, any) {
@@ -279,12 +370,46 @@ func drawPicks(rng *rand.Rand, st *engine.ItemState, out *engine.Outcome, row in
 	return picked, answer
 }
 
+// Refusal is something that is said if the answers are not taken as they are, "" if they are.
+func (r *Respondent) Refusal() string {
+	if out := r.settle(); !out.Accepted {
+		return r.problem(out, out.FirstFaultyPage())
+	}
+	return ""
+}
+
+// Next reports whether one may go on from a page.
+func (r *Respondent) Next(page string) bool { return r.problem(r.settle(), page) == "" }
+
+// problem is the first problem of a page, "" if there is none.
+func (r *Respondent) problem(out *engine.Outcome, page string) string {
+	for _, sec := range r.Program.Form.Page(page).Sections {
+		var states []engine.ItemState
+		if sec.Repeat == nil {
+			for _, it := range sec.Items {
+				states = append(states, *out.State(it.Key, 0))
+			}
+		} else {
+			for n := range out.Group(sec.Key).Count {
+				states = append(states, out.Group(sec.Key).Row(n)...)
+			}
+		}
+		for i := range states {
+			if problems := states[i].Problems(); len(problems) > 0 {
+				return problems[0].String()
+			}
+		}
+	}
+	return ""
+}
+
 // Shown is what a screen shows of one question.
 type Shown struct {
 	Shown    bool     `json:"shown"`
 	Fillable bool     `json:"fillable"`
 	Values   []string `json:"values"`  // what its control says; of an address and a month and day, by part
 	Offered  []string `json:"offered"` // the choices that can be picked
+	Other    string   `json:"other"`   // what stands in the field of the choice that brings a text
 }
 
 // Screen is what a page shows, by the id of each question's unit.
@@ -324,6 +449,12 @@ func (r *Respondent) shown(out *engine.Outcome, it *form.Item, st *engine.ItemSt
 			s.Values = []string{v.Text()}
 		} else {
 			s.Values = append(s.Values, v.Picks()...)
+		}
+		s.Other = v.Other()
+		if it.Type == form.Ranking {
+			for i, pick := range s.Values {
+				s.Values[i] = fmt.Sprintf("%d:%s", i+1, pick)
+			}
 		}
 		slices.Sort(s.Values)
 		slices.Sort(s.Offered)
