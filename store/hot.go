@@ -135,6 +135,7 @@ const (
 	Erased                    // what its filling became was erased since
 	NoPlaces                  // a choice has no place left
 	ChangedTooOften           // a response was changed [MostVersions] times
+	Withdrawn                 // a response was withdrawn, and can't be changed
 )
 
 // values are the arguments $1 to $14.
@@ -219,8 +220,8 @@ func (s *Store) AddBounded(ctx context.Context, r Response, b Bounds) (Reception
 	}
 	var n int
 	var again bool
-	err = tx.QueryRow(ctx, "select count(*), coalesce(bool_or(filling = $2), false) from responses where form_id = $1", r.FormID, r.Filling).
-		Scan(&n, &again)
+	err = tx.QueryRow(ctx, `select count(*) filter (where withdrawn_at is null), coalesce(bool_or(filling = $2), false)
+		from responses where form_id = $1`, r.FormID, r.Filling).Scan(&n, &again)
 	switch {
 	case err != nil:
 		return 0, err

@@ -13,6 +13,7 @@ type (
 	KeptID      int64 // of a kept section
 	ListID      int64
 	ViewID      int64
+	IntakeID    int64
 )
 
 // InWorkspace is what belongs to a workspace. A query that is not bound to one can't be

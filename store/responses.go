@@ -22,6 +22,9 @@ type Response struct {
 	Parameters  map[string][]string `gorm:"type:jsonb;serializer:json"` // of the address
 	ReceivedAt  time.Time
 	ChangedAt   *time.Time
+	WithdrawnAt *time.Time
+	WithdrawnBy *MemberID    // nil for the respondent
+	IntakeID    *IntakeID    // with what it was read in from elsewhere
 	TakenBy     *MemberID    // who took it down for someone; nil for what a respondent sent
 	LinkID      *LinkID      // the link by which the respondent came
 	Filling     string       // one filling of the form; a second response of it is not stored
@@ -51,6 +54,9 @@ func (in InForm) ResponseOf(ctx context.Context, filling string) (Response, erro
 // MostVersions is how often a response can be changed.
 const MostVersions = 200
 
+// errWithdrawn is for a response that was withdrawn.
+var errWithdrawn = errors.New("the response was withdrawn")
+
 // errTooOften is for a response that was changed [MostVersions] times.
 var errTooOften = errors.New("the response was changed too often")
 
@@ -74,6 +80,9 @@ func (in InForm) Amend(
 		err := plain(tx.Clauses(clause.Locking{Strength: "UPDATE"}).Scopes(in.ofForm).Where("id = ?", uuid(id)).First(&r).Error)
 		if err != nil {
 			return err
+		}
+		if r.WithdrawnAt != nil {
+			return errWithdrawn
 		}
 		next, err := change(r)
 		if err != nil {
@@ -107,8 +116,39 @@ func (in InForm) Amend(
 		return NoPlaces, nil
 	case errors.Is(err, errTooOften):
 		return ChangedTooOften, nil
+	case errors.Is(err, errWithdrawn):
+		return Withdrawn, nil
 	}
 	return Received, err
+}
+
+// Withdraw sets a response aside: it stays, but counts for nothing, and its places are
+// given back. By is the member who does it, nil for the respondent. One that was withdrawn
+// before stays as it is.
+func (in InForm) Withdraw(ctx context.Context, id string, by *MemberID, at time.Time) error {
+	done := in.store.db.WithContext(ctx).Model(&Response{}).Scopes(in.ofForm).Where("id = ?", uuid(id)).Updates(map[string]any{
+		"withdrawn_at": gorm.Expr("coalesce(withdrawn_at, ?)", at), "withdrawn_by": gorm.Expr("case when withdrawn_at is null then ?::bigint else withdrawn_by end", by),
+		"takes_before": gorm.Expr("coalesce(takes, takes_before)"), "takes": nil,
+	})
+	if done.Error == nil && done.RowsAffected == 0 {
+		return ErrNotFound
+	}
+	return done.Error
+}
+
+// Reinstate takes back that a response was withdrawn: it counts again, and takes its
+// places again, or stays withdrawn for [NoPlaces].
+func (in InForm) Reinstate(ctx context.Context, id string) (Reception, error) {
+	done := in.store.db.WithContext(ctx).Model(&Response{}).Scopes(in.ofForm).Where("id = ?", uuid(id)).Updates(map[string]any{
+		"withdrawn_at": nil, "withdrawn_by": nil, "takes": gorm.Expr("coalesce(takes_before, takes)"), "takes_before": nil,
+	})
+	switch {
+	case isNoPlaces(done.Error):
+		return NoPlaces, nil
+	case done.Error == nil && done.RowsAffected == 0:
+		return 0, ErrNotFound
+	}
+	return Received, done.Error
 }
 
 // ResponseVersion is a state that a response was in before it was changed.

@@ -201,9 +201,15 @@ func (t *translator) ordered(sort string) (by, as string) {
 // read something.
 func (in InForm) plainQuery(l Look) query {
 	q := in.query(Look{Lens: l.Lens, Find: l.Find, Up: l.Up, Now: l.Now})
+	if l.When.NamesState() {
+		q.from = strings.Replace(q.from, presentOnly, "", 1)
+	}
 	q.exact, q.plain = l.When == nil, true
 	return q
 }
+
+// presentOnly leaves out what was withdrawn.
+const presentOnly = " and withdrawn_at is null"
 
 // query is a look as a statement.
 type query struct {
@@ -220,6 +226,9 @@ func (in InForm) query(l Look) query {
 	narrowed, args := narrow(l.When, l.Lens, l.Now, []any{in.workspace, in.form})
 	t.args = args
 	q := query{from: " from responses where form_id = (select id from forms where workspace_id = $1 and id = $2)", exact: narrowed.exact}
+	if !l.When.NamesState() {
+		q.from += presentOnly
+	}
 	if narrowed.sql != "" {
 		q.from += " and " + narrowed.sql
 	}
@@ -251,7 +260,7 @@ func (t *translator) says(word string) string {
 		where strpos(lazo_fold(said#>>'{}'), ` + word + `) > 0)`
 }
 
-const responseColumns = ` id, workspace_id, form_id, edition, answers, parameters, received_at, changed_at, link_id, filling, language, labels, taken_by`
+const responseColumns = ` id, workspace_id, form_id, edition, answers, parameters, received_at, changed_at, link_id, filling, language, labels, taken_by, withdrawn_at`
 
 // Look gives a page of at most limit responses behind a place, or before it; of the first
 // ones for no place, or, before none, of the last ones.
@@ -368,7 +377,7 @@ func (in InForm) rowsAt(ctx context.Context, q query, at Place, up, before bool,
 func scanned(row pgx.CollectableRow, more ...any) (Response, error) {
 	var r Response
 	err := row.Scan(append([]any{&r.ID, &r.WorkspaceID, &r.FormID, &r.Edition, &r.Answers, &r.Parameters, &r.ReceivedAt, &r.ChangedAt,
-		&r.LinkID, &r.Filling, &r.Language, &r.Labels, &r.TakenBy}, more...)...)
+		&r.LinkID, &r.Filling, &r.Language, &r.Labels, &r.TakenBy, &r.WithdrawnAt}, more...)...)
 	return r, err
 }
 
@@ -376,7 +385,7 @@ func scanned(row pgx.CollectableRow, more ...any) (Response, error) {
 func (r *Response) Record() (view.Record, error) {
 	answers, err := engine.ParseAnswers(r.Answers)
 	out := view.Record{Answers: answers, Parameters: r.Parameters, Received: r.ReceivedAt, Changed: r.ChangedAt, Edition: r.Edition,
-		Language: r.Language, By: view.ByRespondent}
+		Language: r.Language, By: view.ByRespondent, Withdrawn: r.WithdrawnAt != nil}
 	if r.LinkID != nil {
 		out.Link = int64(*r.LinkID)
 	}
@@ -641,10 +650,18 @@ func (in InForm) Neighbours(ctx context.Context, l Look, id string) (before, aft
 	return before, after, nil
 }
 
+// AnyWithdrawn reports whether a response of the form was withdrawn.
+func (in InForm) AnyWithdrawn(ctx context.Context) (some bool, err error) {
+	return some, in.store.pool.QueryRow(ctx, `select exists (select from responses
+		where form_id = (select id from forms where workspace_id = $1 and id = $2) and withdrawn_at is not null)`,
+		in.workspace, in.form).Scan(&some)
+}
+
 // CountSince is how many responses the form received after a moment, up to a thousand.
 func (in InForm) CountSince(ctx context.Context, since time.Time) (int, error) {
 	var n int
 	return n, in.store.pool.QueryRow(ctx, `select count(*) from (select from responses
-		where form_id = (select id from forms where workspace_id = $1 and id = $2) and received_at > $3 limit 1000) r`,
+		where form_id = (select id from forms where workspace_id = $1 and id = $2) and received_at > $3 and withdrawn_at is null
+		limit 1000) r`,
 		in.workspace, in.form, since).Scan(&n)
 }

@@ -97,7 +97,7 @@ func (d drawn) condition(depth int, row bool) string {
 			"response.received = 2026-05-30T18:00",
 			"response.received != 2026-05-30T18:00", "response.changed > response.received", "stamp > now", "response.received >= now")
 	case 12:
-		return d.of(`response.state = "changed"`, `response.language = "es"`, `response.by = "office"`, `nm matches "^A"`, "length(nm) > 2")
+		return d.of(`response.state = "changed"`, `response.state != "withdrawn"`, `response.state in ("withdrawn", "received")`, `response.language = "es"`, `response.by = "office"`, `nm matches "^A"`, "length(nm) > 2")
 	case 13:
 		return d.of("n in (1, 2.5)", "n not in (0, -3)", "d in ("+d.day()+", "+d.day()+")")
 	}
@@ -191,8 +191,12 @@ func TestTheDatabaseAgreesWithTheCore(t *testing.T) {
 	require.NoError(t, err)
 	_, err = db.Pool().Exec(ctx, `update responses set taken_by = $2 where form_id = $1 and random() < 0.3`, f.ID, m.ID)
 	require.NoError(t, err)
+	_, err = db.Pool().Exec(ctx, `update responses set withdrawn_at = received_at where form_id = $1 and random() < 0.2`, f.ID)
+	require.NoError(t, err)
 	now := time.Date(2026, 11, 25, 12, 0, 0, 0, time.UTC)
-	everything := store.Look{Lens: lens, Now: now}
+	withdrawnToo, err := lens.Compile("response.state is answered")
+	require.NoError(t, err)
+	everything := store.Look{Lens: lens, When: withdrawnToo, Now: now}
 	exact, tried := 0, 0
 	for tried < 300 {
 		src := d.condition(2, false)
@@ -204,7 +208,7 @@ func TestTheDatabaseAgreesWithTheCore(t *testing.T) {
 		want := map[string]bool{}
 		require.NoError(t, in.EachOf(ctx, everything, func(r store.Response) error {
 			record, err := r.Record()
-			if when.Truth(record, now) == expr.Met {
+			if when.Truth(record, now) == expr.Met && (!record.Withdrawn || when.NamesState()) {
 				want[r.ID] = true
 			}
 			return err

@@ -322,7 +322,8 @@ func responseFact(name string) (scalar, error) {
 	case "language":
 		return of("lazo_fold(nullif(language, ''))", expr.Choice), nil
 	case "state":
-		return of("case when changed_at is null then '"+view.StateReceived+"' else '"+view.StateChanged+"' end", expr.Choice), nil
+		return of("case when withdrawn_at is not null then '"+view.StateWithdrawn+"' when changed_at is null then '"+view.StateReceived+
+			"' else '"+view.StateChanged+"' end", expr.Choice), nil
 	case "by":
 		return of("case when taken_by is null then '"+view.ByRespondent+"' else '"+view.ByOffice+"' end", expr.Choice), nil
 	}

@@ -48,6 +48,8 @@ func CellName(row, column int) string {
 const (
 	MaxSheetBytes   = 16 << 20
 	MaxSheetRows    = 25_000
+	MaxManyBytes    = 48 << 20
+	MaxManyRows     = 250_001
 	MaxSheetColumns = 500
 	maxSheets       = 50
 	maxCell         = 32_767 // characters in a cell of XLSX
@@ -64,10 +66,16 @@ func sheetError(format string, args ...any) error {
 // ReadSheets reads a spreadsheet: XLSX, or CSV or cells that were pasted, parted by
 // commas, semicolons or tabs, in UTF-8, UTF-16 or Windows-1252. Dates are written
 // 2026-05-30, times 09:30; of a formula the result counts.
-func ReadSheets(data []byte) ([]Sheet, error) {
+func ReadSheets(data []byte) ([]Sheet, error) { return readSheets(data, MaxSheetBytes, MaxSheetRows) }
+
+// ReadMany is ReadSheets for many rows: a text may have up to [MaxManyRows] of them, and
+// [MaxManyBytes]; a workbook no more than others, since all of it has to be unpacked.
+func ReadMany(data []byte) ([]Sheet, error) { return readSheets(data, MaxManyBytes, MaxManyRows) }
+
+func readSheets(data []byte, bytesAtMost, rows int) ([]Sheet, error) {
 	switch {
-	case len(data) > MaxSheetBytes:
-		return nil, sheetError("it has more than %d MB", MaxSheetBytes>>20)
+	case len(data) > bytesAtMost:
+		return nil, sheetError("it has more than %d MB", bytesAtMost>>20)
 	case bytes.HasPrefix(data, []byte("PK\x03\x04")):
 		return readXLSX(data)
 	case bytes.HasPrefix(data, []byte("\xd0\xcf\x11\xe0")):
@@ -77,7 +85,7 @@ func ReadSheets(data []byte) ([]Sheet, error) {
 	if err != nil {
 		return nil, err
 	}
-	cells, err := readCSV(text)
+	cells, err := readCSV(text, rows)
 	return []Sheet{{Cells: cells}}, err
 }
 
@@ -122,7 +130,7 @@ func separator(text string) rune {
 	return best
 }
 
-func readCSV(text string) ([][]string, error) {
+func readCSV(text string, rows int) ([][]string, error) {
 	r := csv.NewReader(strings.NewReader(text))
 	r.Comma, r.FieldsPerRecord, r.LazyQuotes = separator(text), -1, true
 	var out [][]string
@@ -134,7 +142,7 @@ func readCSV(text string) ([][]string, error) {
 			}
 			return out, nil
 		}
-		if err := within(len(out), row); err != nil {
+		if err := within(len(out), rows, row); err != nil {
 			return nil, err
 		}
 		for i := range row { // the apostrophe that Lazo itself puts before what looks like a formula
@@ -152,12 +160,12 @@ func noRows(err error) error {
 	return nil
 }
 
-func within(rows int, row []string) error {
+func within(read, rows int, row []string) error {
 	switch {
-	case rows >= MaxSheetRows:
-		return sheetError("it has more than %d lines", MaxSheetRows)
+	case read >= rows:
+		return sheetError("it has more than %d lines", rows)
 	case len(row) > MaxSheetColumns:
-		return sheetError("line %d has more than %d columns", rows+1, MaxSheetColumns)
+		return sheetError("line %d has more than %d columns", read+1, MaxSheetColumns)
 	}
 	return nil
 }
@@ -205,7 +213,7 @@ func (x xlsx) sheet(name string) (Sheet, error) {
 		if err != nil {
 			return s, sheetError("line %d of the sheet “%s” can’t be read", len(s.Cells)+1, name)
 		}
-		if err := within(len(s.Cells), row); err != nil {
+		if err := within(len(s.Cells), MaxSheetRows, row); err != nil {
 			return s, err
 		}
 		for i := range row {

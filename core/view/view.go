@@ -39,10 +39,11 @@ const Received = "response.received"
 
 // The states of a response and who it came from, as conditions name them.
 const (
-	StateReceived = "received"
-	StateChanged  = "changed"
-	ByRespondent  = "respondent"
-	ByOffice      = "office"
+	StateReceived  = "received"
+	StateChanged   = "changed"
+	StateWithdrawn = "withdrawn"
+	ByRespondent   = "respondent"
+	ByOffice       = "office"
 )
 
 // Link is one of the form's links, as a condition names it.
@@ -97,7 +98,9 @@ func NewLens(p *engine.Program, links []Link, earlier map[string][]string) *Lens
 		{"edition", "Edition", expr.Type{Kind: expr.Num}},
 		{"link", "Link", expr.Type{Kind: expr.Choice, Options: options(byLink...)}},
 		{"language", "Language", expr.Type{Kind: expr.Choice, Options: options(languages...)}},
-		{"state", "State", expr.Type{Kind: expr.Choice, Options: options(StateReceived, "as it was received", StateChanged, "changed since")}},
+		{"state", "State", expr.Type{Kind: expr.Choice, Options: options(
+			StateReceived, "as it was received", StateChanged, "changed since", StateWithdrawn, "withdrawn",
+		)}},
 		{"by", "Sent by", expr.Type{Kind: expr.Choice, Options: options(ByRespondent, "the respondent", ByOffice, "the office")}},
 	} {
 		syms.Response = append(syms.Response, &expr.Symbol{Key: fact.key, Label: fact.label, Type: fact.t, Slot: l.slots + i})
@@ -115,6 +118,7 @@ type Record struct {
 	Link       int64 // 0 for none
 	Language   string
 	By         string // ByRespondent or ByOffice
+	Withdrawn  bool
 }
 
 // Condition is a checked condition of a view.
@@ -199,6 +203,30 @@ func (l *Lens) answer(answers map[string]any, key string) any {
 	return nil
 }
 
+// State is the state that the response is in.
+func (r Record) State() string {
+	switch {
+	case r.Withdrawn:
+		return StateWithdrawn
+	case r.Changed != nil:
+		return StateChanged
+	}
+	return StateReceived
+}
+
+// NamesState reports whether the condition itself says which states it is about; a view
+// of any other leaves out what was withdrawn. A nil condition says nothing.
+func (c *Condition) NamesState() bool {
+	names := false
+	if c != nil {
+		expr.Walk(c.Node, func(n expr.Node) {
+			m, is := n.(*expr.Member)
+			names = names || is && m.Of == "response" && m.Name == "state"
+		})
+	}
+	return names
+}
+
 // fact is what is known of a response.
 func (r Record) fact(name string) expr.Value {
 	choice := func(s string) expr.Value {
@@ -223,10 +251,7 @@ func (r Record) fact(name string) expr.Value {
 	case "language":
 		return choice(r.Language)
 	case "state":
-		if r.Changed != nil {
-			return choice(StateChanged)
-		}
-		return choice(StateReceived)
+		return choice(r.State())
 	case "by":
 		return choice(r.By)
 	}

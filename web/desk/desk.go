@@ -13,6 +13,7 @@ import (
 	"lazo/store"
 	"lazo/web/desk/forms"
 	"lazo/web/desk/frame"
+	"lazo/web/desk/intake"
 	"lazo/web/desk/links"
 	"lazo/web/desk/lists"
 	"lazo/web/desk/manuscript"
@@ -50,7 +51,7 @@ func New(s *store.Store, programs *fill.Programs, sessions *scs.SessionManager, 
 	return &Desk{shared, sessions, frame.Pages(nil, templates),
 		[]room{list, paper, lists.New(shared), workspace.New(shared)},
 		[]roomOfForm{list, paper, trial, publish.New(shared, trial), public.New(shared), links.New(shared), responses.New(shared),
-			response.New(shared), summary.New(shared)}}
+			response.New(shared), summary.New(shared), intake.New(shared)}}
 }
 
 // Routes adds the desk's addresses.

@@ -84,6 +84,7 @@ type filling struct {
 	// The edition that is live now says whether the form takes responses. It is looked
 	// up where a page is stepped through, and where a response is stored.
 	live        *engine.Program
+	withdrawn   bool   // the response that it is the change of counts for nothing
 	liveEdition int    // 0 while it was not looked up
 	offline     string // what is said while the form is offline, "" for the usual
 	limit       int    // of the responses that the form takes, 0 for any number

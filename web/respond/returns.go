@@ -55,6 +55,9 @@ var noWayBack = ui.Refusal{Status: http.StatusNotFound, Title: "There is no way 
 var noLongerChanged = ui.Refusal{Status: http.StatusGone, Title: "This can no longer be changed",
 	Text: "The time in which it could be changed is over. What you sent is kept as it is."}
 
+var withdrawn = ui.Refusal{Status: http.StatusGone, Title: "This was withdrawn",
+	Text: "What you sent counts no longer, and can’t be changed. Please tell whoever runs this form if that is a mistake."}
+
 // comeBack goes on with a filling that was left, or opens a response to be changed.
 func (s *Side) comeBack(w http.ResponseWriter, r *http.Request) error {
 	w.Header().Set("Referrer-Policy", "no-referrer")
@@ -87,6 +90,9 @@ func (s *Side) comeBack(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
+	if f.withdrawn {
+		return withdrawn
+	}
 	if err := s.lookUpLive(r.Context(), f); err != nil {
 		return err
 	}
@@ -108,6 +114,7 @@ func (s *Side) prior(ctx context.Context, f *filling) error {
 	if err != nil {
 		return err
 	}
+	f.withdrawn = resp.WithdrawnAt != nil
 	f.input.Mode, f.input.Prior = engine.Revisit, f.program.Answers(raw)
 	if len(f.posted) == 0 {
 		f.posted = url.Values{}

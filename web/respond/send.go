@@ -113,6 +113,8 @@ func (s *Side) cameOf(ctx context.Context, f *filling, again answer, response st
 	switch got {
 	case store.Erased:
 		return again, erased
+	case store.Withdrawn:
+		return again, withdrawn
 	case store.Full:
 		f.out.Open = engine.Full
 		return again, nil

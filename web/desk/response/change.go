@@ -99,6 +99,9 @@ func (d *Room) change(w http.ResponseWriter, r *http.Request) error {
 	case got == store.ChangedTooOften:
 		page.Problems = []string{"This was changed very often; it can’t be changed again."}
 		return d.showChange(w, r, page)
+	case got == store.Withdrawn:
+		page.Problems = []string{"This was withdrawn. Let it count again before you change it."}
+		return d.showChange(w, r, page)
 	}
 	http.Redirect(w, r, to, http.StatusSeeOther)
 	return nil

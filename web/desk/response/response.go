@@ -18,6 +18,7 @@ import (
 	"lazo/web/desk/frame"
 	"lazo/web/desk/responses"
 	"lazo/web/fill"
+	"lazo/web/ui"
 )
 
 // Sheet is a response as it was asked.
@@ -35,6 +36,7 @@ type Sheet struct {
 	Link       string
 	Staff      []*responses.StaffField
 	Overridden []string
+	Withdrawn  bool
 	Now        []string // what the form as it is now would ask besides
 	Before     string   // the address of the response before it in the view
 	After      string
@@ -49,6 +51,7 @@ type state struct {
 	Words   string // what made it
 	Changes []view.Difference
 	Shown   bool
+	Still   bool // the answers stayed as they were
 }
 
 // parameter is an address parameter that the response came with.
@@ -77,7 +80,8 @@ func (d *Room) page(r *http.Request, l *responses.Looking, id string) (*Sheet, e
 	if err != nil {
 		return nil, err
 	}
-	page := &Sheet{Frame: l.Frame, Response: res.ID, Taken: res.TakenBy != nil, Overridden: res.Overridden, Back: l.Address("")}
+	page := &Sheet{Frame: l.Frame, Response: res.ID, Taken: res.TakenBy != nil, Overridden: res.Overridden, Back: l.Address(""),
+		Withdrawn: res.WithdrawnAt != nil}
 	zone := l.Lens.Syms.Zone
 	page.Received = res.ReceivedAt.In(zone).Format(frame.PlainMoment)
 	if err := d.history(r, page, res, zone); err != nil {
@@ -112,7 +116,7 @@ func (d *Room) page(r *http.Request, l *responses.Looking, id string) (*Sheet, e
 	if page.Version == 0 {
 		page.Now = askedNow(l, p, out, res, answers)
 	}
-	if page.Version == 0 {
+	if page.Version == 0 && !page.Withdrawn {
 		d.staffFields(page, l, p, now)
 	}
 	page.Before, page.After, err = d.Of(l.Form).Neighbours(r.Context(), l.Look(), res.ID)
@@ -168,6 +172,14 @@ func (d *Room) history(r *http.Request, page *Sheet, res store.Response, zone *t
 	shown := r.URL.Query().Get("version")
 	after, edition := res.Answers, res.Edition
 	version := 0
+	if res.WithdrawnAt != nil {
+		by := "by its respondent"
+		if res.WithdrawnBy != nil {
+			by = "by the office"
+		}
+		when := res.WithdrawnAt.In(zone).Format(frame.PlainMoment)
+		page.History = append(page.History, state{When: when, Words: "Withdrawn " + by, Still: true})
+	}
 	for _, v := range res.Versions { // the newest first; each says what ended it
 		p, err := d.Programs.Get(r.Context(), res.FormID, edition)
 		if err != nil {
@@ -188,7 +200,10 @@ func (d *Room) history(r *http.Request, page *Sheet, res store.Response, zone *t
 		after, edition, version = v.Answers, v.Edition, v.Number
 	}
 	words := "Received"
-	if res.TakenBy != nil {
+	switch {
+	case res.IntakeID != nil:
+		words = "Read in by the office"
+	case res.TakenBy != nil:
 		words = "Taken down by the office"
 	}
 	page.History = append(page.History, state{
@@ -289,6 +304,41 @@ func (d *Room) deleteResponse(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	http.Redirect(w, r, frame.Base(f.ID)+"/responses", http.StatusSeeOther)
+	return nil
+}
+
+// withdraw sets a response aside, so that it counts for nothing and its places are free.
+func (d *Room) withdraw(w http.ResponseWriter, r *http.Request) error {
+	f, _, err := d.Open(r)
+	if err != nil {
+		return err
+	}
+	id, by := chi.URLParam(r, "response"), frame.Member(r.Context()).ID
+	if err := d.Of(f).Withdraw(r.Context(), id, &by, d.Now()); err != nil {
+		return err
+	}
+	http.Redirect(w, r, frame.Base(f.ID)+"/responses/"+id, http.StatusSeeOther)
+	return nil
+}
+
+var placesTaken = ui.Refusal{Status: http.StatusConflict, Title: "Its places are taken by now",
+	Text: "A choice of this response has no place left, so that it can’t count again as it is. Give the choice another place first."}
+
+// reinstate lets a response that was withdrawn count again.
+func (d *Room) reinstate(w http.ResponseWriter, r *http.Request) error {
+	f, _, err := d.Open(r)
+	if err != nil {
+		return err
+	}
+	id := chi.URLParam(r, "response")
+	got, err := d.Of(f).Reinstate(r.Context(), id)
+	switch {
+	case err != nil:
+		return err
+	case got == store.NoPlaces:
+		return placesTaken
+	}
+	http.Redirect(w, r, frame.Base(f.ID)+"/responses/"+id, http.StatusSeeOther)
 	return nil
 }
 

@@ -11,6 +11,7 @@ import (
 	"testing"
 	"time"
 
+	"github.com/google/uuid"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -153,4 +154,59 @@ func TestWhatWouldBeAskedNow(t *testing.T) {
 	// Of an answer that is put in by the later edition nothing else is touched.
 	v.Post(v.Base+"/responses/"+ids["Ana"]+"/set", desktest.Fields("key", "called", "value", "yes"))
 	assert.Equal(t, "Ana", answersOf(t, v, ids["Ana"])["name"])
+}
+
+// What was withdrawn stays, counts for nothing, gives its places back, and can count again
+// while there are some.
+func TestAResponseIsWithdrawn(t *testing.T) {
+	v := desktest.Visit(t, `{"key": "name", "type": "text", "label": "Your name"}, {"key": "called", "type": "tick", "label": "Called", "staff": true},
+		{"key": "slot", "type": "choice", "label": "Slot", "choices": [{"value": "am", "places": 1}]}`)
+	ctx := context.Background()
+	one := 1
+	take := func(name string) store.Reception {
+		got, err := v.Store().AddResponse(ctx, store.Response{
+			WorkspaceID: v.Form.WorkspaceID, FormID: v.Form.ID, Edition: 1, Answers: []byte(`{"name": "` + name + `", "slot": "am"}`),
+			ReceivedAt: time.Now(), Filling: uuid.NewString(), Takes: engine.Takes{"slot": {"am": {N: 1, Of: &one}}},
+		})
+		require.NoError(t, err)
+		return got
+	}
+	require.Equal(t, store.Received, take("Ana"))
+	require.Equal(t, store.NoPlaces, take("Bo"))
+	list, err := v.In().Responses(ctx, 0, 9)
+	require.NoError(t, err)
+	id := list[0].ID
+	to := v.Base + "/responses/" + id
+	_, page := v.Post(to+"/withdraw", nil)
+	assert.Contains(t, page, "This response was withdrawn")
+	assert.Contains(t, page, "Withdrawn by the office")
+	assert.NotContains(t, page, "Change the answers")
+	n, err := v.In().CountResponses(ctx)
+	require.NoError(t, err)
+	assert.Zero(t, n)
+	_, page = v.Get(v.Base + "/responses")
+	assert.NotContains(t, page, "Ana</")
+	assert.Contains(t, page, `>Withdrawn</a>`)
+	_, page = v.Get(v.Base + "/responses?when=" + url.QueryEscape(`response.state = "withdrawn"`))
+	assert.Contains(t, page, "Ana")
+	assert.Contains(t, page, "· withdrawn")
+	_, csv := v.Get(v.Base + "/responses.csv")
+	assert.NotContains(t, csv, "Ana")
+	status, page := v.Post(to+"/change", desktest.Fields("_do", "save", "_since", "received", "a.name", "Bea"))
+	assert.Equal(t, 422, status)
+	assert.Contains(t, page, "Let it count again before you change it")
+	_, page = v.Post(to+"/set", desktest.Fields("key", "called", "value", "yes"))
+	assert.NotContains(t, answersOf(t, v, id), "called")
+	assert.NotEmpty(t, page)
+
+	require.Equal(t, store.Received, take("Bo"), "its place is free")
+	status, page = v.Post(to+"/reinstate", nil)
+	assert.Equal(t, 409, status)
+	assert.Contains(t, page, "Its places are taken by now")
+	newest, err := v.In().Responses(ctx, 0, 1)
+	require.NoError(t, err)
+	require.NoError(t, v.In().DeleteResponse(ctx, newest[0].ID))
+	_, page = v.Post(to+"/reinstate", nil)
+	assert.Contains(t, page, "Change the answers")
+	require.Equal(t, store.NoPlaces, take("Ciro"), "it has its place again")
 }

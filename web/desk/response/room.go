@@ -35,6 +35,8 @@ func (d *Room) FormRoutes(r chi.Router) {
 	r.Get("/responses/{response}/change", h(d.change))
 	r.Post("/responses/{response}/change", h(d.change))
 	r.Post("/responses/{response}/delete", h(d.deleteResponse))
+	r.Post("/responses/{response}/withdraw", h(d.withdraw))
+	r.Post("/responses/{response}/reinstate", h(d.reinstate))
 	r.Get("/responses/{response}/files/{upload}", h(d.responseFile))
 	r.Get("/responses/{response}/files/{upload}/picture", h(d.filePicture))
 }

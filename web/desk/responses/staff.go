@@ -91,6 +91,8 @@ func (p putter) into(id string) (before, after json.RawMessage, over []string, e
 		return before, after, over, engine.RefusedError{Text: "it was changed very often and can’t be changed again"}
 	case got == store.NoPlaces:
 		return before, after, over, engine.RefusedError{Text: "a place that it takes is gone"}
+	case got == store.Withdrawn:
+		return before, after, over, engine.RefusedError{Text: "it was withdrawn"}
 	}
 	return before, after, over, nil
 }
@@ -324,7 +326,7 @@ func (d *Room) takeBack(w http.ResponseWriter, r *http.Request) error {
 	refusals := map[string]int{}
 	done := 0
 	for id, was := range last.Changed.Responses {
-		_, err := d.Of(l.Form).Amend(r.Context(), id, &member, l.Now, func(res store.Response) (store.Response, error) {
+		got, err := d.Of(l.Form).Amend(r.Context(), id, &member, l.Now, func(res store.Response) (store.Response, error) {
 			put := putter{d: d, ctx: r.Context(), l: l}
 			next, _, err := put.filled(res, func(own, newest *engine.Program, kept engine.Kept) (engine.Filled, error) {
 				return engine.PutBack(own, newest, kept, last.Changed.Key, was[0], was[1])
@@ -339,6 +341,8 @@ func (d *Room) takeBack(w http.ResponseWriter, r *http.Request) error {
 			refusals["it was deleted since"]++
 		case err != nil:
 			return err
+		case got == store.Withdrawn:
+			refusals["it was withdrawn since"]++
 		default:
 			done++
 		}

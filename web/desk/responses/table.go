@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"net/http"
+	"net/url"
 	"strconv"
 	"strings"
 	"time"
@@ -76,10 +77,11 @@ type columnChoice struct {
 
 // line is a response in the table.
 type line struct {
-	ID       string
-	Received string
-	Changed  bool
-	Cells    []cell
+	ID        string
+	Received  string
+	Changed   bool
+	Withdrawn bool
+	Cells     []cell
 }
 
 // cell is an answer in the table. One that the workspace fills is filled right there.
@@ -109,7 +111,9 @@ func (d *Room) page(r *http.Request, l *Looking) (*responsesPage, error) {
 	p := &responsesPage{Frame: l.Frame, Find: l.Find, When: l.View.When, Fault: l.Fault, Changed: l.changed(),
 		Editing: q.Get("edit") != "", Up: l.View.Up, ByReceipt: l.View.Sort == "" || l.View.Sort == view.Received,
 		Narrow: l.View.When != "" || l.Find != "", Said: said(q.Get("said"))}
-	d.tabs(p, l)
+	if err := d.tabs(r.Context(), p, l); err != nil {
+		return p, err
+	}
 	var err error
 	if p.All, err = d.Of(l.Form).CountResponses(r.Context()); err != nil {
 		return p, err
@@ -142,19 +146,31 @@ func (d *Room) page(r *http.Request, l *Looking) (*responsesPage, error) {
 }
 
 // tabs are the views that there are.
-func (d *Room) tabs(p *responsesPage, l *Looking) {
+func (d *Room) tabs(ctx context.Context, p *responsesPage, l *Looking) error {
 	base := frame.Base(l.Form.ID) + "/responses"
+	aside := l.Saved == nil && l.View.When == withdrawnOnly
 	p.Tabs = append(p.Tabs, tab{Name: "All", Href: base, Now: l.Saved == nil && !p.Changed})
 	for i := range l.Views {
 		v := &l.Views[i]
 		p.Tabs = append(p.Tabs, tab{v.Name, base + "?view=" + strconv.FormatInt(int64(v.ID), 10), l.Saved == v, v.OwnerID != nil})
 	}
-	if p.Name = "All responses"; l.Saved != nil {
+	switch p.Name = "All responses"; {
+	case l.Saved != nil:
 		p.Name, p.View, p.Own = l.Saved.Name, l.Saved.ID, l.Saved.OwnerID != nil
-	} else if p.Changed {
+	case aside:
+		p.Name = "Withdrawn responses"
+	case p.Changed:
 		p.Name = "Some responses"
 	}
+	some, err := d.Of(l.Form).AnyWithdrawn(ctx)
+	if some || aside {
+		p.Tabs = append(p.Tabs, tab{Name: "Withdrawn", Href: base + "?" + url.Values{paramWhen: {withdrawnOnly}}.Encode(), Now: aside})
+	}
+	return err
 }
+
+// withdrawnOnly is the condition of what was withdrawn, which other views leave out.
+const withdrawnOnly = `response.state = "` + view.StateWithdrawn + `"`
 
 // head lays out the columns, with what can be shown and filled.
 func (d *Room) head(p *responsesPage, l *Looking) {
@@ -219,7 +235,8 @@ func (d *Room) lines(r *http.Request, p *responsesPage, l *Looking) error {
 }
 
 func (d *Room) line(ctx context.Context, l *Looking, res store.Response, columns []view.Column) (line, error) {
-	out := line{ID: res.ID, Received: res.ReceivedAt.In(l.Lens.Syms.Zone).Format("2 Jan 2006, 15:04"), Changed: res.ChangedAt != nil}
+	out := line{ID: res.ID, Received: res.ReceivedAt.In(l.Lens.Syms.Zone).Format("2 Jan 2006, 15:04"), Changed: res.ChangedAt != nil,
+		Withdrawn: res.WithdrawnAt != nil}
 	p, err := d.Programs.Get(ctx, l.Form.ID, res.Edition)
 	if err != nil {
 		return out, err
@@ -294,10 +311,7 @@ func (l *Looking) Fact(res store.Response, name string) string {
 	case "language":
 		return label(res.Language)
 	case "state":
-		if res.ChangedAt != nil {
-			return label(view.StateChanged)
-		}
-		return label(view.StateReceived)
+		return label(record.State())
 	case "by":
 		return label(record.By)
 	}

@@ -1,0 +1,321 @@
+package intake
+
+import (
+	"encoding/json"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"lazo/core/engine"
+	"lazo/core/exchange"
+	"lazo/core/expr"
+	"lazo/core/form"
+)
+
+// Response is a row that the engine takes, as it is to be stored.
+type Response struct {
+	engine.Stored
+	Parameters map[string][]string
+	Received   time.Time
+}
+
+// MostFaults is how many faults are told; what is beyond is only counted.
+const MostFaults = 100
+
+// Reading is what reading rows in came to.
+type Reading struct {
+	Responses int
+	Faults    []exchange.Fault // at most [MostFaults]
+	Faulty    int              // all of them
+	Left      []LeftOut
+}
+
+// LeftOut is how many cells of a column count for nothing, since their question is not
+// asked with the other answers of their row.
+type LeftOut struct {
+	Label string
+	N     int
+}
+
+// Reader reads rows in.
+type Reader struct {
+	program *engine.Program
+	columns []*Target // of each column, nil for one that is left out
+	at      map[string]int
+	plain   bool // numbers and dates are written as Lazo writes them, not as people do
+	now     time.Time
+	left    map[string]int
+}
+
+// NewReader reads rows in whose columns hold the targets of those names, as of now unless
+// a column says when they were received. An error is for a name that is none, or one that
+// two columns have.
+func NewReader(p *engine.Program, head, match []string, now time.Time) (*Reader, error) {
+	r := &Reader{program: p, columns: make([]*Target, len(head)), at: map[string]int{}, now: now, left: map[string]int{},
+		plain: len(head) > 2 && head[0] == "response" && head[1] == "received"}
+	targets := Targets(p.Form, head)
+	for i := range head {
+		if i >= len(match) || match[i] == "" {
+			continue
+		}
+		at := slices.IndexFunc(targets, func(t Target) bool { return t.Name == match[i] })
+		if at < 0 {
+			return nil, fmt.Errorf("there is nothing to match called “%s”", match[i])
+		}
+		if before, twice := r.at[match[i]]; twice {
+			return nil, fmt.Errorf("“%s” and “%s” can’t both be %s", head[before], head[i], targets[at].Label)
+		}
+		r.columns[i], r.at[match[i]] = &targets[at], i
+	}
+	if len(r.at) == 0 {
+		return nil, fmt.Errorf("no column is matched to a question yet")
+	}
+	return r, nil
+}
+
+// Read judges all rows below the heading, which is the first of cells, and hands those
+// that the engine takes to visit, with the number of their row; rows without any answer
+// are passed over.
+func (r *Reader) Read(cells [][]string, visit func(row int, res Response) error) (Reading, error) {
+	return r.ReadFrom(cells, 1, visit)
+}
+
+// ReadFrom is Read from a row on.
+func (r *Reader) ReadFrom(cells [][]string, from int, visit func(row int, res Response) error) (Reading, error) {
+	var out Reading
+	for n := from; n < len(cells); n++ {
+		if !slices.ContainsFunc(cells[n], func(c string) bool { return strings.TrimSpace(c) != "" }) {
+			continue
+		}
+		res, faults, err := r.row(n, cells[n])
+		if err != nil {
+			return out, err
+		}
+		if len(faults) > 0 {
+			out.Faulty += len(faults)
+			out.Faults = append(out.Faults, faults[:min(len(faults), MostFaults-len(out.Faults))]...)
+			continue
+		}
+		out.Responses++
+		if err := visit(n, res); err != nil {
+			return out, err
+		}
+	}
+	for _, t := range r.columns {
+		if t != nil && r.left[t.Name] > 0 {
+			out.Left = append(out.Left, LeftOut{t.Label, r.left[t.Name]})
+		}
+	}
+	return out, nil
+}
+
+// row judges one row.
+func (r *Reader) row(n int, cells []string) (res Response, faults []exchange.Fault, err error) {
+	fault := func(column int, text string) {
+		faults = append(faults, exchange.Fault{Cell: exchange.CellName(n, column), Text: text})
+	}
+	res = Response{Received: r.now, Parameters: map[string][]string{}}
+	raw := map[string]any{}
+	for i, t := range r.columns {
+		if t == nil || i >= len(cells) {
+			continue
+		}
+		text := strings.TrimSpace(cells[i])
+		switch {
+		case text == "":
+		case t.kind == paramTarget:
+			res.Parameters[t.key] = []string{text}
+		case t.kind == momentTarget:
+			at, ok := moment(text, r.program.Location())
+			if !ok {
+				fault(i, "this is no date and time such as 2026-05-30 14:05")
+			} else if at.After(r.now) {
+				fault(i, "this has not been yet")
+			} else {
+				res.Received = at
+			}
+		case t.kind != otherTarget:
+			r.put(raw, t, text)
+		}
+	}
+	for i, t := range r.columns { // once the picks are there that they belong to
+		if t != nil && t.kind == otherTarget && i < len(cells) && strings.TrimSpace(cells[i]) != "" {
+			r.put(raw, t, strings.TrimSpace(cells[i]))
+		}
+	}
+	out := r.program.Run(engine.Input{
+		Answers: r.program.Answers(raw), Params: res.Parameters, At: res.Received, Begun: res.Received, Mode: engine.Staff,
+	})
+	for i, t := range r.columns {
+		if t == nil || i >= len(cells) || t.key == "" || t.kind == paramTarget || strings.TrimSpace(cells[i]) == "" {
+			continue
+		}
+		if text := r.missed(out, t); text != "" {
+			fault(i, text)
+		}
+	}
+	for _, f := range out.Findings("") {
+		fault(r.columnOf(f), f.Said())
+	}
+	if len(faults) > 0 || !out.Accepted {
+		return res, orUnsaid(faults, n), nil
+	}
+	res.Stored, err = out.ToStore()
+	for key, choices := range res.Takes { // the office may go beyond for one, but not by the hundred
+		for value, take := range choices {
+			if most, ok := out.Left(key, value); ok {
+				take.Of = &most
+				choices[value] = take
+			}
+		}
+	}
+	return res, nil, err
+}
+
+// orUnsaid says of a row that is not taken for no reason that is seen that it is not.
+func orUnsaid(faults []exchange.Fault, n int) []exchange.Fault {
+	if len(faults) == 0 {
+		return []exchange.Fault{{Cell: exchange.CellName(n, 0), Text: "this row is not taken as it is"}}
+	}
+	return faults
+}
+
+// missed says why a cell's answer is not what is stored: a pick that is not there, or not
+// on offer. What is not asked at all is counted.
+func (r *Reader) missed(out *engine.Outcome, t *Target) string {
+	if t.section != "" && t.row >= out.Group(t.section).Count {
+		r.left[t.Name]++
+		return ""
+	}
+	st := out.State(t.key, t.row)
+	switch {
+	case !st.Fillable():
+		r.left[t.Name]++
+	case st.Unmatched() && (st.Item().Type.Picks() || st.Item().Type == form.Grid):
+		return "this is none of the choices of " + st.Item().Name()
+	case len(st.Aside()) > 0:
+		return "this is not on offer with the other answers of the row"
+	}
+	return ""
+}
+
+// columnOf is the column of what a finding is about; the first for what no column holds.
+func (r *Reader) columnOf(f engine.Finding) int {
+	if f.Item == nil {
+		return 0
+	}
+	for i, t := range r.columns {
+		if t != nil && t.key == f.Item.Key && (t.section == "" || t.row == f.Row) {
+			return i
+		}
+	}
+	return 0
+}
+
+// put puts the text of a cell among the answers of its row.
+func (r *Reader) put(raw map[string]any, t *Target, text string) {
+	in := raw
+	if t.section != "" {
+		rows, _ := raw[t.section].([]any)
+		for len(rows) <= t.row {
+			rows = append(rows, map[string]any{})
+		}
+		raw[t.section] = rows
+		in = rows[t.row].(map[string]any)
+	}
+	it := r.program.Item(t.key)
+	switch t.kind {
+	case partTarget:
+		parts, _ := in[t.key].(map[string]any)
+		if parts == nil {
+			parts = map[string]any{}
+			in[t.key] = parts
+		}
+		parts[t.part] = text
+		if it.Type == form.Grid && it.Many {
+			parts[t.part] = several(r.program, it, text)
+		}
+	case otherTarget:
+		in[t.key] = saying(in[t.key], it.Other(), text)
+	default:
+		in[t.key] = r.answer(it, text)
+	}
+}
+
+// answer is the text of a cell as an answer.
+func (r *Reader) answer(it *form.Item, text string) any {
+	switch it.Type {
+	case form.ChoicesType, form.Ranking:
+		return several(r.program, it, text)
+	case form.Number, form.Scale:
+		if n := json.Number(text); r.plain && isNumber(text) {
+			return n
+		}
+	case form.YesNo, form.Tick:
+		if f := expr.Fold(text); f == "x" || f == "✓" || f == "✔" {
+			return true
+		}
+	}
+	return text
+}
+
+func isNumber(text string) bool {
+	_, err := expr.ParseNumber(text)
+	return err == nil
+}
+
+// several are picks that stand in one cell, between semicolons, or between commas where
+// no pick has one itself.
+func several(p *engine.Program, it *form.Item, text string) []any {
+	options := p.Symbols.Items[it.Key].Type.Options
+	if _, whole := options.Match(text); whole {
+		return []any{text}
+	}
+	sep := ";"
+	if !strings.Contains(text, sep) {
+		sep = ","
+	}
+	if strings.Contains(text, "\n") {
+		sep = "\n"
+	}
+	var out []any
+	for _, part := range strings.Split(text, sep) {
+		if part = strings.TrimSpace(part); part != "" {
+			out = append(out, part)
+		}
+	}
+	return out
+}
+
+// saying adds what is written for the choice that brings a text to an answer; a cell with
+// a text alone picks that choice.
+func saying(answer any, other, text string) any {
+	said := map[string]any{"value": other, "text": text}
+	if pick, _ := answer.(string); pick != "" && expr.Fold(pick) != expr.Fold(other) {
+		return answer
+	}
+	picks, several := answer.([]any)
+	if !several {
+		return said
+	}
+	for i, pick := range picks {
+		if s, _ := pick.(string); expr.Fold(s) == expr.Fold(other) {
+			picks[i] = said
+			return picks
+		}
+	}
+	return append(picks, said)
+}
+
+// moment reads when a response was received, in the form's zone if the text names none.
+func moment(text string, zone *time.Location) (time.Time, bool) {
+	for _, layout := range []string{
+		time.RFC3339, "2006-01-02 15:04:05", "2006-01-02 15:04", "2006-01-02T15:04:05", "2006-01-02T15:04", time.DateOnly,
+	} {
+		if at, err := time.ParseInLocation(layout, text, zone); err == nil {
+			return at, at.Year() >= 1970
+		}
+	}
+	return time.Time{}, false
+}
