@@ -97,7 +97,8 @@ func (d drawn) condition(depth int, row bool) string {
 			"response.received = 2026-05-30T18:00",
 			"response.received != 2026-05-30T18:00", "response.changed > response.received", "stamp > now", "response.received >= now")
 	case 12:
-		return d.of(`response.state = "changed"`, `response.state != "withdrawn"`, `response.state in ("withdrawn", "received")`, `response.language = "es"`, `response.by = "office"`, `nm matches "^A"`, "length(nm) > 2")
+		return d.of(`response.state = "changed"`, `response.state != "withdrawn"`, `response.state in ("withdrawn", "received")`,
+			`response.language = "es"`, `response.by = "office"`, `nm matches "^A"`, "length(nm) > 2")
 	case 13:
 		return d.of("n in (1, 2.5)", "n not in (0, -3)", "d in ("+d.day()+", "+d.day()+")")
 	}
