@@ -74,7 +74,8 @@ var ErrReadBefore = errors.New("these were read in before")
 
 // intakeColumns are those that are copied in.
 var intakeColumns = []string{
-	"workspace_id", "form_id", "edition", "answers", "parameters", "received_at", "filling", "takes", "labels", "taken_by", "intake_id",
+	"workspace_id", "form_id", "edition", "answers", "parameters", "received_at", "filling", "takes", "labels", "overridden", "taken_by",
+	"intake_id",
 }
 
 // TakeIntake stores responses that are read in, all or none. Each has a filling of its
@@ -103,11 +104,16 @@ func (in InForm) TakeIntake(ctx context.Context, i Intake, next func() (Response
 			return nil, err
 		}
 		filling, err := googleuuid.Parse(r.Filling)
+		if err != nil {
+			return nil, err
+		}
+		overridden, err := orNullList(r.Overridden)
 		if r.Parameters == nil {
 			r.Parameters = map[string][]string{}
 		}
 		return []any{
-			in.workspace, in.form, i.Edition, r.Answers, r.Parameters, r.ReceivedAt, filling, orNull(r.Takes), r.Labels, i.MemberID, i.ID,
+			in.workspace, in.form, i.Edition, r.Answers, r.Parameters, r.ReceivedAt, filling, orNull(r.Takes), r.Labels, overridden,
+			i.MemberID, i.ID,
 		}, err
 	}))
 	var pg *pgconn.PgError

@@ -127,7 +127,6 @@ func TestWhatIsNotTaken(t *testing.T) {
 		{"name|received", "Teal|yesterday", "B2: this is no date and time"},
 		{"name|received", "Teal|2031-01-01", "B2: this has not been yet"},
 		{"name|own", "Teal|perhaps", "B2: Own boat: "},
-		{"boat|boat", "x1|x8", "A2: Name of the crew: "},
 	} {
 		got, stored := read(t, p, c.head, c.row)
 		assert.Empty(t, stored, "%s\n%s", c.head, c.row)
@@ -162,7 +161,7 @@ func TestManyRows(t *testing.T) {
 func TestWhatIsLeftOut(t *testing.T) {
 	got, stored := read(t, program(t, crews), "name|boat|cox", "Teal|x1|Ana", "Coot|x8|Bea")
 	assert.Len(t, stored, 2)
-	assert.Equal(t, []intake.LeftOut{{Label: "Cox", N: 1}}, got.Left)
+	assert.Equal(t, []intake.Count{{Label: "Cox", N: 1}}, got.Left)
 }
 
 func TestWhatCanNotBeMatched(t *testing.T) {
@@ -191,7 +190,8 @@ func TestPlacesAndReceipt(t *testing.T) {
 // What goes out as CSV comes back as it was, but for addresses, which stand in one cell.
 func TestWhatGoesOutAsCSVComesBack(t *testing.T) {
 	p := program(t, crews)
-	raw := map[string]any{"name": "=Teal", "boat": "x8", "cox": "Ana, the cox", "length": json.Number("12.125"), "first": "2026-06-01", "own": true,
+	raw := map[string]any{"name": "=Teal", "boat": "x8", "cox": "Ana, the cox",
+		"length": json.Number("12.125"), "first": "2026-06-01", "own": true,
 		"days": []any{"sat", map[string]any{"value": "else", "text": "-Friday"}}, "meals": map[string]any{"sat": "any", "sun": "none"},
 		"slot": "pm", "paid": true, "rowers": []any{map[string]any{"rower": "Ana"}, map[string]any{"rower": "Bea"}}}
 	out := p.Run(engine.Input{Answers: p.Answers(raw), At: now, Mode: engine.Staff})
@@ -223,4 +223,25 @@ func TestWhatGoesOutAsCSVComesBack(t *testing.T) {
 	require.NoError(t, err)
 	assert.Empty(t, got.Faults)
 	assert.Equal(t, 1, got.Responses)
+}
+
+// What no column holds is told once for each question, not in each row.
+func TestWhatNoColumnHolds(t *testing.T) {
+	got, stored := read(t, program(t, crews), "boat", "x1", "x8", "x9")
+	assert.Empty(t, stored)
+	assert.Equal(t, []intake.Count{{Label: "Name of the crew", N: 3}}, got.Lacking)
+	assert.Len(t, got.Faults, 1)
+	assert.Equal(t, 4, got.Faulty)
+
+	p := program(t, crews)
+	r, err := intake.NewReader(p, []string{"boat"}, []string{"boat"}, now)
+	require.NoError(t, err)
+	got, err = r.Anyway().Read([][]string{{"boat"}, {"x1"}, {"x9"}}, func(_ int, res intake.Response) error {
+		assert.Contains(t, string(res.Answers), `"boat":"x1"`)
+		assert.Equal(t, []string{"Name of the crew: Please answer this question."}, res.Overridden)
+		return nil
+	})
+	require.NoError(t, err)
+	assert.Equal(t, 1, got.Responses)
+	assert.Len(t, got.Faults, 1, "what stands in a cell is not passed over")
 }

@@ -3,6 +3,7 @@ package intake
 import (
 	"encoding/json"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 	"time"
@@ -18,6 +19,7 @@ type Response struct {
 	engine.Stored
 	Parameters map[string][]string
 	Received   time.Time
+	Overridden []string // what has to be answered and was not, if it is taken anyway
 }
 
 // MostFaults is how many faults are told; what is beyond is only counted.
@@ -27,13 +29,13 @@ const MostFaults = 100
 type Reading struct {
 	Responses int
 	Faults    []exchange.Fault // at most [MostFaults]
-	Faulty    int              // all of them
-	Left      []LeftOut
+	Faulty    int              // all of them, and the rows that lack something
+	Lacking   []Count          // questions that have to be answered and that no column holds
+	Left      []Count          // cells that count for nothing: their question is not asked
 }
 
-// LeftOut is how many cells of a column count for nothing, since their question is not
-// asked with the other answers of their row.
-type LeftOut struct {
+// Count is in how many rows something is so of a question.
+type Count struct {
 	Label string
 	N     int
 }
@@ -45,14 +47,16 @@ type Reader struct {
 	at      map[string]int
 	plain   bool // numbers and dates are written as Lazo writes them, not as people do
 	now     time.Time
+	anyway  bool
 	left    map[string]int
+	lacking map[string]int // by the label of a question
 }
 
 // NewReader reads rows in whose columns hold the targets of those names, as of now unless
 // a column says when they were received. An error is for a name that is none, or one that
 // two columns have.
 func NewReader(p *engine.Program, head, match []string, now time.Time) (*Reader, error) {
-	r := &Reader{program: p, columns: make([]*Target, len(head)), at: map[string]int{}, now: now, left: map[string]int{},
+	r := &Reader{program: p, columns: make([]*Target, len(head)), at: map[string]int{}, now: now, left: map[string]int{}, lacking: map[string]int{},
 		plain: len(head) > 2 && head[0] == "response" && head[1] == "received"}
 	targets := Targets(p.Form, head)
 	for i := range head {
@@ -74,6 +78,12 @@ func NewReader(p *engine.Program, head, match []string, now time.Time) (*Reader,
 	return r, nil
 }
 
+// Anyway has rows taken that lack something which no column holds; each says what.
+func (r *Reader) Anyway() *Reader {
+	r.anyway = true
+	return r
+}
+
 // Read judges all rows below the heading, which is the first of cells, and hands those
 // that the engine takes to visit, with the number of their row; rows without any answer
 // are passed over.
@@ -88,11 +98,14 @@ func (r *Reader) ReadFrom(cells [][]string, from int, visit func(row int, res Re
 		if !slices.ContainsFunc(cells[n], func(c string) bool { return strings.TrimSpace(c) != "" }) {
 			continue
 		}
-		res, faults, err := r.row(n, cells[n])
+		res, faults, lacks, err := r.row(n, cells[n])
 		if err != nil {
 			return out, err
 		}
-		if len(faults) > 0 {
+		if lacks {
+			out.Faulty++
+		}
+		if len(faults) > 0 || lacks {
 			out.Faulty += len(faults)
 			out.Faults = append(out.Faults, faults[:min(len(faults), MostFaults-len(out.Faults))]...)
 			continue
@@ -104,14 +117,17 @@ func (r *Reader) ReadFrom(cells [][]string, from int, visit func(row int, res Re
 	}
 	for _, t := range r.columns {
 		if t != nil && r.left[t.Name] > 0 {
-			out.Left = append(out.Left, LeftOut{t.Label, r.left[t.Name]})
+			out.Left = append(out.Left, Count{t.Label, r.left[t.Name]})
 		}
+	}
+	for _, label := range slices.Sorted(maps.Keys(r.lacking)) {
+		out.Lacking = append(out.Lacking, Count{label, r.lacking[label]})
 	}
 	return out, nil
 }
 
-// row judges one row.
-func (r *Reader) row(n int, cells []string) (res Response, faults []exchange.Fault, err error) {
+// row judges one row; it lacks something that no column holds.
+func (r *Reader) row(n int, cells []string) (res Response, faults []exchange.Fault, lacks bool, err error) {
 	fault := func(column int, text string) {
 		faults = append(faults, exchange.Fault{Cell: exchange.CellName(n, column), Text: text})
 	}
@@ -155,11 +171,29 @@ func (r *Reader) row(n int, cells []string) (res Response, faults []exchange.Fau
 			fault(i, text)
 		}
 	}
+	said := map[string]bool{}
 	for _, f := range out.Findings("") {
-		fault(r.columnOf(f), f.Said())
+		column, known := r.columnOf(f)
+		if !known && (f.Problem.Code == engine.Missing || f.Problem.Code == engine.NotTicked) {
+			if lacks = true; !said[f.Item.Key] {
+				r.lacking[lackingLabel(f)]++
+			}
+			said[f.Item.Key] = true
+			res.Overridden = append(res.Overridden, f.Said())
+			continue
+		}
+		fault(column, f.Said())
 	}
-	if len(faults) > 0 || !out.Accepted {
-		return res, orUnsaid(faults, n), nil
+	if lacks && r.anyway && len(faults) == 0 {
+		out.Override()
+		lacks = false
+	}
+	if len(faults) > 0 || lacks {
+		return res, faults, lacks, nil
+	}
+	if !out.Accepted {
+		fault(0, "this row is not taken as it is")
+		return res, faults, false, nil
 	}
 	res.Stored, err = out.ToStore()
 	for key, choices := range res.Takes { // the office may go beyond for one, but not by the hundred
@@ -170,15 +204,15 @@ func (r *Reader) row(n int, cells []string) (res Response, faults []exchange.Fau
 			}
 		}
 	}
-	return res, nil, err
+	return res, nil, false, err
 }
 
-// orUnsaid says of a row that is not taken for no reason that is seen that it is not.
-func orUnsaid(faults []exchange.Fault, n int) []exchange.Fault {
-	if len(faults) == 0 {
-		return []exchange.Fault{{Cell: exchange.CellName(n, 0), Text: "this row is not taken as it is"}}
+// lackingLabel is what a question is called that no column holds.
+func lackingLabel(f engine.Finding) string {
+	if f.Section != nil && f.Section.Repeat != nil {
+		return f.Section.Name() + ", " + f.Label
 	}
-	return faults
+	return f.Label
 }
 
 // missed says why a cell's answer is not what is stored: a pick that is not there, or not
@@ -200,17 +234,18 @@ func (r *Reader) missed(out *engine.Outcome, t *Target) string {
 	return ""
 }
 
-// columnOf is the column of what a finding is about; the first for what no column holds.
-func (r *Reader) columnOf(f engine.Finding) int {
+// columnOf is the column of what a finding is about; the first, not known, for what no
+// column holds.
+func (r *Reader) columnOf(f engine.Finding) (at int, known bool) {
 	if f.Item == nil {
-		return 0
+		return 0, false
 	}
 	for i, t := range r.columns {
 		if t != nil && t.key == f.Item.Key && (t.section == "" || t.row == f.Row) {
-			return i
+			return i, true
 		}
 	}
-	return 0
+	return 0, false
 }
 
 // put puts the text of a cell among the answers of its row.

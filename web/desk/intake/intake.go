@@ -175,8 +175,17 @@ type matchPage struct {
 	Targets []intake.Target
 	Problem string
 	Judged  bool
+	Anyway  bool // what lacks something is taken
 	intake.Reading
 	More int // faults that are not told
+}
+
+// beyond is how many faults are not told by themselves.
+func (p *matchPage) beyond() int {
+	if len(p.Faults) < intake.MostFaults {
+		return 0
+	}
+	return p.Faulty - len(p.Faults)
 }
 
 // column is one of the file, with the first of what stands in it.
@@ -253,11 +262,14 @@ func (d *Room) match(w http.ResponseWriter, r *http.Request) error {
 		p.Problem = frame.Sentence(err)
 		return d.pages.Page(w, http.StatusUnprocessableEntity, "intake-match", p)
 	}
+	if p.Anyway = r.PostForm.Get("anyway") != ""; p.Anyway {
+		reader.Anyway()
+	}
 	p.Judged = true
 	if p.Reading, err = reader.Read(o.cells, func(int, intake.Response) error { return r.Context().Err() }); err != nil {
 		return err
 	}
-	p.More = p.Faulty - len(p.Faults)
+	p.More = p.beyond()
 	status := http.StatusOK
 	if p.Faulty > 0 || p.Responses == 0 {
 		status = http.StatusUnprocessableEntity
@@ -288,6 +300,9 @@ func (o opened) page() *matchPage {
 
 // take stores all rows, or none.
 func (d *Room) take(w http.ResponseWriter, r *http.Request) error {
+	if err := frame.Parse(w, r); err != nil {
+		return err
+	}
 	o, err := d.opened(r)
 	if err != nil {
 		return err
@@ -301,12 +316,15 @@ func (d *Room) take(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return refuse(frame.Sentence(err))
 	}
+	if p.Anyway = r.PostForm.Get("anyway") != ""; p.Anyway {
+		reader.Anyway()
+	}
 	rows, faulty := d.rows(o, reader)
 	got, err := d.Of(o.form).TakeIntake(r.Context(), o.intake, rows)
 	switch {
 	case errors.Is(err, errFaulty):
 		p.Judged, p.Reading = true, *faulty
-		p.More = p.Faulty - len(p.Faults)
+		p.More = p.beyond()
 		return d.pages.Page(w, http.StatusUnprocessableEntity, "intake-match", p)
 	case errors.Is(err, store.ErrReadBefore):
 		return refuse("These rows were read in before. Take them out first if they are to be read in again.")
@@ -336,7 +354,7 @@ func (d *Room) rows(o opened, reader *intake.Reader) (next func() (store.Respons
 			got, err := reader.ReadFrom(some, at, func(row int, res intake.Response) error {
 				ready = append(ready, store.Response{
 					Answers: res.Answers, Parameters: res.Parameters, ReceivedAt: res.Received, Filling: o.filling(row), Takes: res.Takes,
-					Labels: res.Labels,
+					Labels: res.Labels, Overridden: res.Overridden,
 				})
 				return nil
 			})
