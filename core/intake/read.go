@@ -56,7 +56,8 @@ type Reader struct {
 // a column says when they were received. An error is for a name that is none, or one that
 // two columns have.
 func NewReader(p *engine.Program, head, match []string, now time.Time) (*Reader, error) {
-	r := &Reader{program: p, columns: make([]*Target, len(head)), at: map[string]int{}, now: now, left: map[string]int{}, lacking: map[string]int{},
+	r := &Reader{program: p, columns: make([]*Target, len(head)), at: map[string]int{}, now: now,
+		left: map[string]int{}, lacking: map[string]int{},
 		plain: len(head) > 2 && head[0] == "response" && head[1] == "received"}
 	targets := Targets(p.Form, head)
 	for i := range head {
