@@ -125,6 +125,8 @@ type Look struct {
 	Up   bool
 	Now  time.Time
 	Most int // of those that pieces are asked of, 0 for all
+
+	day *time.Time // the day (UTC) on which they were received, nil for any
 }
 
 // Place is a place in the order of a view: behind the response with that ID, which has
@@ -200,7 +202,7 @@ func (t *translator) ordered(sort string) (by, as string) {
 // plainQuery leaves a condition to the core: for a response of which the database can't
 // read something.
 func (in InForm) plainQuery(l Look) query {
-	q := in.query(Look{Lens: l.Lens, Find: l.Find, Up: l.Up, Now: l.Now})
+	q := in.query(Look{Lens: l.Lens, Find: l.Find, Up: l.Up, Now: l.Now, day: l.day})
 	if l.When.NamesState() {
 		q.from = strings.Replace(q.from, presentOnly, "", 1)
 	}
@@ -231,6 +233,9 @@ func (in InForm) query(l Look) query {
 	}
 	if narrowed.sql != "" {
 		q.from += " and " + narrowed.sql
+	}
+	if l.day != nil {
+		q.from += " and received_at >= " + t.arg(*l.day, "timestamptz") + " and received_at < " + t.arg(l.day.AddDate(0, 0, 1), "timestamptz")
 	}
 	for _, word := range strings.Fields(expr.Fold(l.Find)) {
 		q.from += " and " + t.says(word)

@@ -29,22 +29,16 @@ const (
 type Sum struct {
 	Key, Label string
 	Picture    string
-	Answered   int
 	Bars       []Bar // choices in the form's order; the bins of numbers and days
 	Mean       string
 	Columns    []string // of a heat table: its choices
 	Heat       []HeatRow
-	Texts      []string
 	More       int // texts beyond those
 
-	counts  map[string]int
-	said    map[string]string // texts by how they are compared
-	values  []float64
-	days    map[expr.Day]int
+	tally
 	options *expr.Options
 	ranked  bool // only what was put first counts
 	rows    []form.GridRow
-	total   float64
 }
 
 // Bar is one of several counts.
@@ -61,10 +55,10 @@ type HeatRow struct {
 
 // Bounds of what a summary keeps of each question.
 const (
-	sumBins   = 12
-	sumTexts  = 5
-	sumValues = 200_000
-	sumBars   = 24
+	sumBins    = 12
+	sumTexts   = 5
+	sumNumbers = 20_000 // different ones
+	sumBars    = 24
 )
 
 // Sums adds responses up.
@@ -78,7 +72,7 @@ type Sums struct {
 // NewSums begins a summary of the questions with those keys, or of those that a view can
 // show for none; texts are left out unless they are asked for.
 func (l *Lens) NewSums(keys []string) *Sums {
-	s := &Sums{lens: l, Days: &Sum{Key: Received, Label: "Received, by day", Picture: Days, days: map[expr.Day]int{}}}
+	s := &Sums{lens: l, Days: &Sum{Key: Received, Label: "Received, by day", Picture: Days, tally: newTally()}}
 	for _, c := range l.Columns() {
 		if c.Item == nil || len(keys) > 0 && !slices.Contains(keys, c.Key) {
 			continue
@@ -95,17 +89,36 @@ func (l *Lens) NewSums(keys []string) *Sums {
 	return s
 }
 
+// Keys are those of the columns that a view can show.
+func (l *Lens) Keys() (keys []string) {
+	for _, c := range l.Columns() {
+		keys = append(keys, c.Key)
+	}
+	return keys
+}
+
+// Only leaves the first questions that another summary has, as many as most, and gives how
+// many more it has.
+func (s *Sums) Only(of *Sums, most int) (left int) {
+	keep := map[string]bool{}
+	for _, sum := range of.Sums[:min(most, len(of.Sums))] {
+		keep[sum.Key] = true
+	}
+	s.Sums = slices.DeleteFunc(s.Sums, func(sum *Sum) bool { return !keep[sum.Key] })
+	return len(of.Sums) - len(keep)
+}
+
 // arrivals are by which links and parameters of the address responses came.
 func (l *Lens) arrivals() (out []*Sum) {
 	if sym := l.Syms.Response[linkFact]; len(sym.Type.Options.Values) > 0 {
 		out = append(out, &Sum{
-			Key: "response.link", Label: "Came by the link", Picture: Bars, counts: map[string]int{}, options: sym.Type.Options,
+			Key: "response.link", Label: "Came by the link", Picture: Bars, tally: newTally(), options: sym.Type.Options,
 		})
 	}
 	for _, c := range l.Columns() {
 		if strings.HasPrefix(c.Key, "url.") {
 			out = append(out, &Sum{
-				Key: c.Key, Label: c.Label + ", by the address", Picture: Texts, counts: map[string]int{}, said: map[string]string{},
+				Key: c.Key, Label: c.Label + ", by the address", Picture: Texts, tally: newTally(),
 			})
 		}
 	}
@@ -125,8 +138,7 @@ func (r Record) arrived(key string) (v expr.Value, ok bool) {
 
 func (l *Lens) newSum(c Column) *Sum {
 	sym := l.Syms.Items[c.Key]
-	sum := &Sum{Key: c.Key, Label: c.Label, counts: map[string]int{}, days: map[expr.Day]int{}, options: sym.Type.Options,
-		said: map[string]string{}}
+	sum := &Sum{Key: c.Key, Label: c.Label, tally: newTally(), options: sym.Type.Options}
 	switch sym.Type.Kind {
 	case expr.Choice, expr.Choices, expr.YesNo:
 		if sum.Picture = Bars; c.Item.Type == form.Ranking {
@@ -164,7 +176,7 @@ func (s *Sums) Keys(crossed ...string) []string {
 func (s *Sums) Add(r Record) {
 	s.N++
 	s.Days.Answered++
-	s.Days.days[expr.ClockAt(r.Received.Unix(), s.lens.Syms.Zone).Day()]++
+	s.Days.ByDay[expr.ClockAt(r.Received.Unix(), s.lens.Syms.Zone).Day()]++
 	for _, sum := range s.Sums {
 		if v, ok := r.arrived(sum.Key); ok {
 			sum.add(v)
@@ -181,36 +193,30 @@ func (s *Sum) add(v expr.Value) {
 	s.Answered++
 	switch v.Kind() {
 	case expr.Choice:
-		s.counts[expr.Fold(v.Text())]++
+		s.Counts[expr.Fold(v.Text())]++
 	case expr.Choices:
 		picks := v.Picks()
 		if s.ranked {
 			picks = picks[:min(len(picks), 1)]
 		}
 		for _, pick := range picks {
-			s.counts[expr.Fold(pick)]++
+			s.Counts[expr.Fold(pick)]++
 		}
 	case expr.YesNo:
-		s.counts[strconv.FormatBool(v.Yes())]++
+		s.Counts[strconv.FormatBool(v.Yes())]++
 	case expr.Num:
-		n, err := strconv.ParseFloat(v.Number().String(), 64)
-		if s.total += n; err == nil && len(s.values) < sumValues {
-			s.values = append(s.values, n)
-		}
+		s.addNumber(v.Number().String(), 1)
 	case expr.Date:
-		s.days[v.Day()]++
+		s.ByDay[v.Day()]++
 	case expr.Grid:
 		for _, cell := range v.Cells() {
 			for _, pick := range append(cell.Value.Picks(), textOf(cell.Value)...) {
-				s.counts[cell.Row+"\x00"+expr.Fold(pick)]++
+				s.Counts[cell.Row+"\x00"+expr.Fold(pick)]++
 			}
 		}
 	case expr.Text:
 		s.keepText(v.Text())
-		if f := expr.Fold(v.Text()); len(s.counts) <= sumBins {
-			s.counts[f]++
-			s.said[f] = v.Text()
-		}
+		s.addText(expr.Fold(v.Text()), v.Text(), 1)
 	}
 }
 
@@ -219,14 +225,6 @@ func textOf(v expr.Value) []string {
 		return []string{v.Text()}
 	}
 	return nil
-}
-
-// keepText keeps the longest texts.
-func (s *Sum) keepText(text string) {
-	at, _ := slices.BinarySearchFunc(s.Texts, text, func(a, b string) int { return len(b) - len(a) })
-	if s.Texts = slices.Insert(s.Texts, at, text); len(s.Texts) > sumTexts {
-		s.Texts = s.Texts[:sumTexts]
-	}
 }
 
 // Done lays the sums out to be shown.
@@ -255,12 +253,12 @@ func (s *Sum) done() {
 // texts shows texts that are few, such as the names of clubs, by how often they stand
 // there, else the longest.
 func (s *Sum) texts() {
-	if s.More = s.Answered - len(s.Texts); len(s.counts) == 0 || len(s.counts) > sumBins || s.Answered < 2*len(s.counts) {
+	if s.More = s.Answered - len(s.Texts); len(s.Counts) == 0 || len(s.Counts) > sumBins || s.Answered < 2*len(s.Counts) {
 		return
 	}
 	s.Picture = Bars
-	for f, n := range s.counts {
-		s.Bars = append(s.Bars, Bar{s.said[f], n})
+	for f, n := range s.Counts {
+		s.Bars = append(s.Bars, Bar{s.Said[f], n})
 	}
 	slices.SortFunc(s.Bars, func(a, b Bar) int {
 		if a.N != b.N {
@@ -272,17 +270,17 @@ func (s *Sum) texts() {
 
 func (s *Sum) bars() {
 	if s.options == nil {
-		s.Bars = []Bar{{"Yes", s.counts["true"]}, {"No", s.counts["false"]}}
+		s.Bars = []Bar{{"Yes", s.Counts["true"]}, {"No", s.Counts["false"]}}
 		return
 	}
 	known := map[string]bool{}
 	for i, value := range s.options.Values {
 		f := expr.Fold(value)
 		known[f] = true
-		s.Bars = append(s.Bars, Bar{s.options.Labels[i], s.counts[f]})
+		s.Bars = append(s.Bars, Bar{s.options.Labels[i], s.Counts[f]})
 	}
 	gone := 0
-	for f, n := range s.counts {
+	for f, n := range s.Counts {
 		if !known[f] {
 			gone += n
 		}
@@ -304,18 +302,16 @@ func (s *Sum) bars() {
 func number(n float64) string { return strconv.FormatFloat(math.Round(n*100)/100, 'f', -1, 64) }
 
 func (s *Sum) histogram() {
-	if len(s.values) == 0 {
+	all, times := s.numbers()
+	if len(all) == 0 {
 		return
 	}
-	s.Mean = number(s.total / float64(s.Answered))
-	low, high := slices.Min(s.values), slices.Max(s.values)
-	whole := !slices.ContainsFunc(s.values, func(n float64) bool { return n != math.Trunc(n) })
+	s.Mean = number(s.Total / float64(s.Answered))
+	low, high := all[0], all[len(all)-1]
+	whole := !slices.ContainsFunc(all, func(n float64) bool { return n != math.Trunc(n) })
 	if whole && high-low < sumBins { // each number by itself
 		for n := low; n <= high; n++ {
-			s.Bars = append(s.Bars, Bar{Label: number(n)})
-		}
-		for _, n := range s.values {
-			s.Bars[int(n-low)].N++
+			s.Bars = append(s.Bars, Bar{number(n), times[n]})
 		}
 		return
 	}
@@ -324,9 +320,9 @@ func (s *Sum) histogram() {
 	for at := begin; at <= high; at += width {
 		s.Bars = append(s.Bars, Bar{Label: number(at) + " to " + number(at+width)})
 	}
-	for _, n := range s.values {
+	for _, n := range all {
 		i := min(int((n-begin)/width), len(s.Bars)-1)
-		s.Bars[i].N++
+		s.Bars[i].N += times[n]
 	}
 }
 
@@ -349,17 +345,17 @@ func niceWidth(w float64) float64 {
 const maxDayBars = 45
 
 func (s *Sum) byDay() {
-	if len(s.days) == 0 {
+	if len(s.ByDay) == 0 {
 		return
 	}
 	var all []expr.Day
-	for d := range s.days {
+	for d := range s.ByDay {
 		all = append(all, d)
 	}
 	low, high := slices.Min(all), slices.Max(all)
 	if int(high-low) < maxDayBars {
 		for d := low; d <= high; d++ {
-			s.Bars = append(s.Bars, Bar{time.Unix(int64(d)*86400, 0).UTC().Format("2 Jan 2006"), s.days[d]})
+			s.Bars = append(s.Bars, Bar{time.Unix(int64(d)*86400, 0).UTC().Format("2 Jan 2006"), s.ByDay[d]})
 		}
 		return
 	}
@@ -373,7 +369,7 @@ func (s *Sum) byDay() {
 		if n := len(s.Bars); n == 0 || s.Bars[n-1].Label != name {
 			s.Bars = append(s.Bars, Bar{Label: name})
 		}
-		s.Bars[len(s.Bars)-1].N += s.days[d]
+		s.Bars[len(s.Bars)-1].N += s.ByDay[d]
 	}
 }
 
@@ -382,7 +378,7 @@ func (s *Sum) heat() {
 	for _, row := range s.rows {
 		line := HeatRow{Label: row.Name()}
 		for _, value := range s.options.Values {
-			line.N = append(line.N, s.counts[row.Key+"\x00"+expr.Fold(value)])
+			line.N = append(line.N, s.Counts[row.Key+"\x00"+expr.Fold(value)])
 		}
 		s.Heat = append(s.Heat, line)
 	}

@@ -1,6 +1,9 @@
 package view_test
 
 import (
+	"fmt"
+	"math/rand/v2"
+	"strings"
 	"testing"
 	"time"
 
@@ -107,7 +110,7 @@ func TestSums(t *testing.T) {
 	assert.Len(t, sum["length"].Bars, 11)
 	assert.Equal(t, []view.Bar{{Label: "1 Jan 2000", N: 1}, {Label: "2 Jan 2000"}, {Label: "3 Jan 2000", N: 1}}, sum["born"].Bars)
 	assert.Equal(t, []string{"A longer name", "Ana", "Bo"}, sum["name"].Texts, "the longest first")
-	assert.Equal(t, []view.Bar{{Label: "teal", N: 3}, {Label: "Old Mill", N: 1}}, sum["club"].Bars, "few texts are counted")
+	assert.Equal(t, []view.Bar{{Label: "Teal", N: 3}, {Label: "Old Mill", N: 1}}, sum["club"].Bars, "few texts are counted")
 	assert.Equal(t, []view.Bar{{Label: "Letter", N: 4}}, sum["response.link"].Bars, "by which link they came")
 	assert.Equal(t, []view.Bar{{Label: "Teal", N: 4}}, sum["url.club"].Bars, "and with which parameters")
 	assert.Equal(t, []view.Bar{{Label: "x"}, {Label: "y", N: 1}}, sum["order"].Bars, "what was put first")
@@ -130,4 +133,46 @@ func TestDifferences(t *testing.T) {
 		{Label: "Meals", After: "Friday: Vegetarian"}, {Label: "Rowers 1, Age", Before: "40", After: "41"},
 		{Label: "Rowers 1", Before: "15", After: "taken out"},
 	}, got, "a tick that is not stored is not ticked, and a row is itself wherever it stands")
+}
+
+// Counted in heaps, kept and put together, responses come to what they come to at once.
+func TestHeapsAddUp(t *testing.T) {
+	l := lens(t)
+	rng := rand.New(rand.NewPCG(4, 2))
+	sums := func() *view.Sums {
+		return l.NewSums([]string{"boat", "days", "length", "born", "name", "club", "meals", "order"})
+	}
+	for range 50 {
+		whole, together, heap := sums(), sums(), sums()
+		put := func() {
+			data, err := heap.Tally()
+			require.NoError(t, err)
+			require.NoError(t, together.Merge(data))
+			heap = sums()
+		}
+		for range rng.IntN(60) {
+			r := record(t, fmt.Sprintf(`{"boat": %q, "length": %d.5, "days": [%q], "born": "200%d-01-0%d", "name": %q, "club": %q, "order": ["y", "x"],
+				"meals": {"fri": "veg"}}`, []string{"four", "eight", "gone"}[rng.IntN(3)], rng.IntN(30), []string{"sat", "sun"}[rng.IntN(2)], rng.IntN(9),
+				1+rng.IntN(9), strings.Repeat("a", rng.IntN(9)), fmt.Sprint("Club ", rng.IntN(16))))
+			whole.Add(r)
+			if heap.Add(r); rng.IntN(8) == 0 {
+				put()
+			}
+		}
+		put()
+		require.Equal(t, whole.Fingerprint(), together.Fingerprint())
+		whole.Done()
+		together.Done()
+		require.Equal(t, shownOf(whole), shownOf(together))
+	}
+	assert.Error(t, sums().Merge([]byte("{")))
+	assert.NotEqual(t, sums().Fingerprint(), l.NewSums([]string{"boat"}).Fingerprint())
+}
+
+// shownOf is what a summary shows.
+func shownOf(s *view.Sums) (out []string) {
+	for _, one := range append(s.Sums, s.Days) {
+		out = append(out, fmt.Sprint(one.Key, one.Picture, one.Answered, one.Bars, one.Mean, one.Heat, one.Texts, one.More))
+	}
+	return append(out, fmt.Sprint(s.N))
 }

@@ -103,7 +103,8 @@ func layOut(ctx context.Context, s *store.Store, n int) store.Form {
 	must(err)
 	for _, q := range []string{
 		"alter table responses enable trigger responses_are_tallied",
-		"insert into response_tallies select form_id, 0, count(*) from responses group by form_id on conflict do nothing",
+		`insert into response_tallies select form_id, (received_at at time zone 'UTC')::date, 0, count(*), count(*)
+			from responses group by 1, 2 on conflict do nothing`,
 		"vacuum analyze responses",
 	} {
 		_, err = s.Pool().Exec(ctx, q)

@@ -27,37 +27,67 @@ create index on responses (intake_id) where intake_id is not null;
 create index on returns (response_id) where response_id is not null;
 
 -- Responses are tallied by the statement, since many may come at once; those that were
--- withdrawn do not count.
+-- withdrawn do not count. They are tallied by the day of their receipt (UTC), with a count
+-- of changes, so that what was kept of a day is known to be stale.
 drop trigger responses_are_tallied on responses;
 drop function tally_response;
+drop table response_tallies;
+create table response_tallies (
+    form_id bigint not null references forms on delete cascade,
+    day date not null,
+    part int not null,
+    responses bigint not null,
+    changes bigint not null,
+    primary key (form_id, day, part)
+) with (fillfactor = 50);
+insert into response_tallies select form_id, (received_at at time zone 'UTC')::date, 0, count(*), count(*) from responses group by 1, 2;
+
+-- What the responses of a day say all together, until one of them is changed or goes.
+create table day_sums (
+    form_id bigint not null references forms on delete cascade,
+    day date not null,
+    fingerprint text not null, -- how it was counted
+    changes bigint not null,   -- up to which
+    sums jsonb not null,
+    primary key (form_id, day)
+);
+
 -- +goose StatementBegin
-create function tally_responses(form bigint, more bigint) returns void language plpgsql as $$
+create function tally_responses(form bigint, received date, more bigint, touched bigint) returns void language plpgsql as $$
 begin
-    update response_tallies set responses = responses + more where form_id = form and part = pg_backend_pid() % 8;
+    update response_tallies set responses = responses + more, changes = changes + touched
+    where form_id = form and day = received and part = pg_backend_pid() % 8;
     if not found then -- of a form that is being deleted nothing is left to tell
-        insert into response_tallies as t select id, pg_backend_pid() % 8, more from forms where id = form
-        on conflict (form_id, part) do update set responses = t.responses + more;
+        insert into response_tallies as t select id, received, pg_backend_pid() % 8, more, touched from forms where id = form
+        on conflict (form_id, day, part) do update set responses = t.responses + more, changes = t.changes + touched;
     end if;
 end $$;
 -- +goose StatementEnd
 -- +goose StatementBegin
 create function tally_added() returns trigger language plpgsql as $$
 begin
-    perform tally_responses(form_id, count(*)) from added where withdrawn_at is null group by form_id;
+    perform tally_responses(form_id, day, n, n) from (
+        select form_id, (received_at at time zone 'UTC')::date as day, count(*) as n
+        from added where withdrawn_at is null group by 1, 2 order by 1, 2) a;
     return null;
 end $$;
 -- +goose StatementEnd
 -- +goose StatementBegin
 create function tally_gone() returns trigger language plpgsql as $$
 begin
-    perform tally_responses(form_id, -count(*)) from gone where withdrawn_at is null group by form_id;
+    perform tally_responses(form_id, day, -n, n) from (
+        select form_id, (received_at at time zone 'UTC')::date as day, count(*) as n
+        from gone where withdrawn_at is null group by 1, 2 order by 1, 2) g;
+    delete from day_sums s using gone g where s.form_id = g.form_id and s.day = (g.received_at at time zone 'UTC')::date;
     return null;
 end $$;
 -- +goose StatementEnd
 -- +goose StatementBegin
-create function tally_withdrawn() returns trigger language plpgsql as $$
+create function tally_changed() returns trigger language plpgsql as $$
 begin
-    perform tally_responses(new.form_id, case when new.withdrawn_at is null then 1 else -1 end);
+    perform tally_responses(new.form_id, (new.received_at at time zone 'UTC')::date,
+        (new.withdrawn_at is null)::int - (old.withdrawn_at is null)::int, 1);
+    delete from day_sums where form_id = new.form_id and day = (new.received_at at time zone 'UTC')::date;
     return null;
 end $$;
 -- +goose StatementEnd
@@ -65,17 +95,27 @@ create trigger responses_are_tallied after insert on responses referencing new t
     for each statement execute function tally_added();
 create trigger gone_responses_are_tallied after delete on responses referencing old table as gone
     for each statement execute function tally_gone();
-create trigger withdrawn_responses_are_tallied after update of withdrawn_at on responses for each row
-    when ((old.withdrawn_at is null) <> (new.withdrawn_at is null)) execute function tally_withdrawn();
+create trigger changed_responses_are_tallied after update of answers, withdrawn_at, link_id on responses for each row
+    when ((old.answers, old.withdrawn_at, old.link_id) is distinct from (new.answers, new.withdrawn_at, new.link_id))
+    execute function tally_changed();
 
 -- +goose Down
-drop trigger withdrawn_responses_are_tallied on responses;
+drop trigger changed_responses_are_tallied on responses;
 drop trigger gone_responses_are_tallied on responses;
 drop trigger responses_are_tallied on responses;
-drop function tally_withdrawn;
+drop function tally_changed;
 drop function tally_gone;
 drop function tally_added;
 drop function tally_responses;
+drop table day_sums;
+drop table response_tallies;
+create table response_tallies (
+    form_id bigint not null references forms on delete cascade,
+    part int not null,
+    responses bigint not null,
+    primary key (form_id, part)
+) with (fillfactor = 50);
+insert into response_tallies select form_id, 0, count(*) from responses group by form_id;
 -- +goose StatementBegin
 create function tally_response() returns trigger language plpgsql as $$
 declare

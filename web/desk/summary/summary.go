@@ -1,11 +1,13 @@
 package summary
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"net/http"
 	"net/url"
 	"slices"
+	"time"
 
 	"github.com/go-chi/chi/v5"
 
@@ -28,6 +30,8 @@ type summaryPage struct {
 	Beside    bool
 	N, All    int
 	Cut       bool
+	Uncounted int    // responses that are still to be counted
+	Again     string // the address that goes on counting
 	Fault     string
 	Days      picture
 	Pictures  []picture
@@ -143,12 +147,12 @@ func (d *Room) summary(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	beside := r.Header.Get("HX-Request") != ""
-	p, err := d.summaryOf(r, l, beside)
+	asked := r.Header.Get("HX-Request") != "" // by a page that stands already
+	p, err := d.summaryOf(r, l, asked && !r.URL.Query().Has("whole"))
 	if err != nil {
 		return err
 	}
-	if beside {
+	if asked {
 		return d.pages.Page(w, http.StatusOK, "summary-body", p)
 	}
 	return d.pages.Page(w, http.StatusOK, "summary", p)
@@ -168,52 +172,19 @@ func (d *Room) summaryOf(r *http.Request, l *responses.Looking, beside bool) (*s
 	if p.All, err = d.Of(l.Form).CountResponses(r.Context()); err != nil || l.Fault != "" {
 		return p, err
 	}
-	var keys []string
-	if !beside {
-		for _, c := range l.Lens.Columns() {
-			keys = append(keys, c.Key)
-		}
-	}
-	sums := l.Lens.NewSums(keys)
-	if beside && len(sums.Sums) > besideShown {
-		p.Left = len(sums.Sums) - besideShown
-		sums.Sums = sums.Sums[:besideShown]
-	}
+	keys := l.Lens.Keys()
 	cross, crossed := l.Lens.NewCross(p.Of, p.By)
-	enough := errors.New("enough")
-	asked := sums.Keys()
-	if crossed {
-		asked = sums.Keys(p.Of, p.By)
+	sums := l.Lens.NewSums(keys)
+	if l.When == nil && l.Find == "" && !crossed {
+		err = d.addDays(r.Context(), l, p, sums)
+	} else {
+		err = d.addAll(r.Context(), l, p, sums, cross)
 	}
-	var pieces [][]any
-	for _, key := range asked {
-		pieces = append(pieces, []any{key})
-	}
-	err = d.Of(l.Form).AtOnce(r.Context(), func(all store.Snapshot) error {
-		look := l.Look()
-		look.Most = mostSummed + 1
-		return all.EachOfPieces(look, pieces, func(res store.Response, parts [][]byte) error {
-			if sums.N == mostSummed {
-				p.Cut = true
-				return enough
-			}
-			record := view.Record{Answers: map[string]any{}, Received: res.ReceivedAt, Parameters: res.Parameters}
-			if res.LinkID != nil {
-				record.Link = int64(*res.LinkID)
-			}
-			for i, part := range parts {
-				if part != nil {
-					record.Answers[asked[i]] = exchange.Value(part)
-				}
-			}
-			if sums.Add(record); crossed {
-				cross.Add(l.Lens, record)
-			}
-			return nil
-		})
-	})
-	if err != nil && !errors.Is(err, enough) {
+	if err != nil {
 		return p, err
+	}
+	if beside {
+		p.Left = sums.Only(l.Lens.NewSums(nil), besideShown)
 	}
 	sums.Done()
 	if p.N = sums.N; crossed {
@@ -227,6 +198,111 @@ func (d *Room) summaryOf(r *http.Request, l *responses.Looking, beside bool) (*s
 		p.Pictures = append(p.Pictures, one)
 	}
 	return p, nil
+}
+
+// addAll adds what the view shows, response by response.
+func (d *Room) addAll(ctx context.Context, l *responses.Looking, p *summaryPage, sums *view.Sums, cross *view.Cross) error {
+	asked := sums.Keys()
+	if cross != nil {
+		asked = sums.Keys(p.Of, p.By)
+	}
+	enough := errors.New("enough")
+	err := d.Of(l.Form).AtOnce(ctx, func(all store.Snapshot) error {
+		look := l.Look()
+		look.Most = mostSummed + 1
+		return all.EachOfPieces(look, piecesOf(asked), func(res store.Response, parts [][]byte) error {
+			if sums.N == mostSummed {
+				p.Cut = true
+				return enough
+			}
+			record := recordOf(res, asked, parts)
+			if sums.Add(record); cross != nil {
+				cross.Add(l.Lens, record)
+			}
+			return nil
+		})
+	})
+	if errors.Is(err, enough) {
+		return nil
+	}
+	return err
+}
+
+// countingFor is for how long days are counted that nothing is kept of; whoever looks again
+// goes on.
+const countingFor = 3 * time.Second
+
+// addDays adds all of a form's responses day by day: what was kept of a day is not counted
+// again until something of it changes.
+func (d *Room) addDays(ctx context.Context, l *responses.Looking, p *summaryPage, sums *view.Sums) error {
+	asked, fingerprint := sums.Keys(), sums.Fingerprint()
+	var fresh []store.DaySums
+	err := d.Of(l.Form).AtOnce(ctx, func(all store.Snapshot) error {
+		days, err := all.Days(fingerprint)
+		if err != nil {
+			return err
+		}
+		began := time.Now()
+		for _, day := range days {
+			switch {
+			case day.Sums != nil:
+			case time.Since(began) > countingFor:
+				p.Uncounted += day.Responses
+				continue
+			default:
+				if day.Sums, err = d.countDay(l, all, day.Day, asked); err != nil {
+					return err
+				}
+				fresh = append(fresh, day)
+			}
+			if err := sums.Merge(day.Sums); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+	if err != nil {
+		return err
+	}
+	if p.Again = p.Whole; !p.Beside {
+		p.Again = l.Address("/summary", "whole", "1")
+	}
+	return d.Of(l.Form).KeepDays(ctx, fingerprint, fresh)
+}
+
+// countDay counts the responses of a day.
+func (d *Room) countDay(l *responses.Looking, all store.Snapshot, day time.Time, asked []string) ([]byte, error) {
+	sums := l.Lens.NewSums(l.Lens.Keys())
+	err := all.EachOfDay(l.Look(), day, piecesOf(asked), func(res store.Response, parts [][]byte) error {
+		sums.Add(recordOf(res, asked, parts))
+		return nil
+	})
+	if err != nil {
+		return nil, err
+	}
+	return sums.Tally()
+}
+
+// piecesOf are the answers to questions outside rows.
+func piecesOf(keys []string) (pieces [][]any) {
+	for _, key := range keys {
+		pieces = append(pieces, []any{key})
+	}
+	return pieces
+}
+
+// recordOf is a response with only the answers that were asked for.
+func recordOf(res store.Response, asked []string, parts [][]byte) view.Record {
+	record := view.Record{Answers: map[string]any{}, Received: res.ReceivedAt, Parameters: res.Parameters}
+	if res.LinkID != nil {
+		record.Link = int64(*res.LinkID)
+	}
+	for i, part := range parts {
+		if part != nil {
+			record.Answers[asked[i]] = exchange.Value(part)
+		}
+	}
+	return record
 }
 
 // drawing hands out the picture of one question by itself.
