@@ -125,7 +125,7 @@ func (in InWorkspace) Forms(ctx context.Context, find, by string, aside bool) ([
 	if !ok {
 		order = formOrders[ByEdit]
 	}
-	where, args := "f.workspace_id = ? and (f.aside_since is not null) = ?", []any{in.workspace, aside}
+	where, args := "f.workspace_id = ? and (f.aside_since is not null) = ?", []any{in.workspace, in.workspace, aside}
 	for _, word := range strings.Fields(expr.Fold(find)) {
 		where += " and strpos(lazo_fold(f.title || ' ' || f.shelf), ?) > 0"
 		args = append(args, word)
@@ -135,7 +135,8 @@ func (in InWorkspace) Forms(ctx context.Context, find, by string, aside bool) ([
 			e.draft_version as live_version, coalesce(t.responses, 0) as responses, r.received_at as last_response
 		from forms f
 		left join editions e on e.form_id = f.id and e.number = f.live_edition
-		left join lateral (select sum(responses) as responses from response_tallies where form_id = f.id) t on true
+		left join (select form_id, sum(responses) as responses from response_tallies
+			where form_id in (select id from forms where workspace_id = ?) group by form_id) t on t.form_id = f.id
 		left join lateral (select received_at from responses where form_id = f.id order by received_at desc, id desc limit 1) r on true
 		where `+where+` order by `+order+`, f.id`, args...).
 		Scan(&out).

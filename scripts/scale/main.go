@@ -209,7 +209,11 @@ func measure(ctx context.Context, s *store.Store, f store.Form, n int) {
 	row("a rare one, found at the end", "3 s", 1, func() { v.get(base + "?" + when("trailer > 99")) })
 	row("a word that is nowhere", "–", 1, func() { v.get(base + "?find=zebra") })
 	row("the summary of what 30 days brought", "1 s", 3, func() { v.get(base + "/summary?" + when("response.received > now - 30 days")) })
-	row("the summary of the newest 100,000", "1 s", 1, func() { v.get(base + "/summary") })
+	row("the summary of all, counted for the first time", "–", 1, func() {
+		for strings.Contains(v.get(base+"/summary"), "are counted so far") {
+		}
+	})
+	row("the summary of all, once each day was counted", "1 s", 9, func() { v.get(base + "/summary") })
 	csv := row("CSV of all", "2 × COPY", 1, func() { v.save(base + ".csv") })
 	copied := row("COPY of the same columns", "", 1, func() { copyAll(ctx, s, f) })
 	fmt.Printf("\nCSV takes %.1f of COPY.\n", csv.Seconds()/copied.Seconds())

@@ -4,7 +4,7 @@
 alter table responses add column withdrawn_at timestamptz;
 alter table responses add column withdrawn_by bigint references members on delete set null;
 alter table responses add column takes_before jsonb; -- the places that it had
-create index responses_withdrawn on responses (form_id) where withdrawn_at is not null;
+create index responses_withdrawn on responses (form_id, withdrawn_at) where withdrawn_at is not null;
 
 -- What was read in from elsewhere: a file, until it is taken, and by what its columns were
 -- matched; then what became of it, so that it can be taken out again as one.
@@ -98,6 +98,9 @@ create trigger gone_responses_are_tallied after delete on responses referencing 
 create trigger changed_responses_are_tallied after update of answers, withdrawn_at, link_id on responses for each row
     when ((old.answers, old.withdrawn_at, old.link_id) is distinct from (new.answers, new.withdrawn_at, new.link_id))
     execute function tally_changed();
+
+-- So that what is new is known to be nowhere yet.
+analyze responses, response_tallies;
 
 -- +goose Down
 drop trigger changed_responses_are_tallied on responses;

@@ -19,6 +19,9 @@ const (
 	DigestField = "_digest"
 )
 
+// Seen reports whether a page was left before.
+func Seen(posted url.Values, page string) bool { return posted.Has(seenHead + page) }
+
 // Leave notes that the page at hand was seen, if it is still as it stood there.
 func Leave(p *engine.Program, out *engine.Outcome, posted url.Values, page string) {
 	if p.Form.Page(page) != nil && SeenAsItIs(p, out, posted, page) {

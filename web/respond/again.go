@@ -19,6 +19,7 @@ type sentBeforePage struct {
 	When           time.Time
 	MayChange      bool
 	SentBefore     string
+	Far            string
 }
 
 // changeInstead makes a filling the change of the response that it, or one before

@@ -33,6 +33,7 @@ type answer struct {
 	edit   *fill.RowEdit // what a button just did to rows
 
 	before *store.Response // that was sent already
+	twice  bool            // it came twice, and is stored once
 	way    string          // back
 	until  time.Time       // that it leads there
 }
@@ -74,6 +75,7 @@ func (s *Side) printForm(w http.ResponseWriter, r *http.Request, f *filling, a a
 		View: fill.BuildAfter(f.program, f.out, f.posted, a.at, judgement, a.edit), Address: f.address,
 		Token: token, Notice: a.notice, Judged: a.judged, Clock: s.clock(f),
 		Edition: f.ticket.Edition, Revisit: f.ticket.Response != "", SentBefore: f.posted.Get(sentField),
+		Far: f.posted.Get(farField),
 	}
 	if f.program.Form.Returning != nil && f.ticket.Response == "" {
 		data.Save = f.program.Form.Returning.Save
@@ -111,6 +113,7 @@ type reviewPage struct {
 	Edition        int
 	Revisit        bool
 	SentBefore     string
+	Far            string
 }
 
 func (s *Side) printReview(w http.ResponseWriter, r *http.Request, f *filling) error {
@@ -121,7 +124,8 @@ func (s *Side) printReview(w http.ResponseWriter, r *http.Request, f *filling) e
 	w.Header().Set("Cache-Control", "private, no-cache")
 	return s.page(
 		w, r, f, http.StatusOK, "review",
-		reviewPage{f.carryAll(), f.address, token, f.ticket.Edition, f.ticket.Response != "", f.posted.Get(sentField)},
+		reviewPage{f.carryAll(), f.address, token, f.ticket.Edition, f.ticket.Response != "", f.posted.Get(sentField),
+			f.posted.Get(farField)},
 	)
 }
 
@@ -141,7 +145,7 @@ func (s *Side) printSentBefore(w http.ResponseWriter, r *http.Request, f *fillin
 	}
 	w.Header().Set("Cache-Control", "private, no-cache")
 	return s.page(w, r, f, http.StatusOK, "sent-before", sentBeforePage{f.carryAll(), f.address, token, f.ticket.Edition,
-		before.ReceivedAt.In(f.program.Location()), f.opening().MayChange(s.now()), before.Filling})
+		before.ReceivedAt.In(f.program.Location()), f.opening().MayChange(s.now()), before.Filling, f.posted.Get(farField)})
 }
 
 func (s *Side) closed(w http.ResponseWriter, r *http.Request, f *filling) error {

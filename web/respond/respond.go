@@ -39,6 +39,7 @@ type Side struct {
 	quotas   Quotas
 	tickets  tickets
 	taken    *held.Cache[store.FormID, takenThen]
+	progress *progress
 }
 
 // LeastTime is quicker than anyone fills a form in, with whatever tools.
@@ -51,7 +52,7 @@ func New(
 	least time.Duration, quotas Quotas,
 ) *Side {
 	return &Side{
-		store: s, programs: programs, quotas: quotas, pages: ui.NewRenderer(nil, fill.Templates, templates),
+		progress: &progress{store: s}, store: s, programs: programs, quotas: quotas, pages: ui.NewRenderer(nil, fill.Templates, templates),
 		secret: secret, now: now, least: least, tickets: newTickets(), taken: newTaken(),
 	}
 }
@@ -61,6 +62,7 @@ func (s *Side) Routes(r chi.Router) {
 	r.Get("/f/{address}", s.pages.HandleSpoken(s.arrive))
 	r.Post("/f/{address}", s.pages.HandleSpoken(s.step))
 	r.Post("/f/{address}/live", s.pages.HandleSpoken(s.live))
+	r.Post("/f/{address}/begun", s.pages.HandleSpoken(s.begun))
 	r.Get("/l/{code}", s.pages.HandleSpoken(s.follow))
 	r.Get("/p/{picture}", s.pages.HandleSpoken(s.picture))
 	r.Get("/f/{address}/received/{filling}", s.pages.HandleSpoken(s.received))
@@ -104,6 +106,7 @@ type page struct {
 	Save    bool // the filling can be left and gone on with later
 
 	SentBefore string // the filling that this browser sent before, "" for none
+	Far        string // the page that the filling came to last for the first time
 }
 
 // Words are what the buttons say, in the author's words; "" for the usual ones.

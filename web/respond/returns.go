@@ -73,6 +73,9 @@ func (s *Side) comeBack(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	posted := url.Values(way.Fields)
+	if t.Response == "" && posted != nil {
+		posted.Set(farField, way.Page) // it was begun, and came as far
+	}
 	if t.Response == "" {
 		// One that was sent meanwhile is not sent again.
 		if _, err := s.store.In(t.Workspace).Form(t.Form).ResponseOf(r.Context(), t.Filling); err == nil {

@@ -128,7 +128,7 @@ func (s *Side) cameOf(ctx context.Context, f *filling, again answer, response st
 		if err == nil && !sameAnswers(before.Answers, response.Answers) {
 			return answer{kind: sentBefore, before: &before}, nil
 		}
-		return answer{kind: sent}, err
+		return answer{kind: sent, twice: true}, err
 	}
 	return answer{kind: sent}, nil
 }

@@ -44,6 +44,8 @@ func (s *Side) step(w http.ResponseWriter, r *http.Request) error {
 		f.run()
 	case err != nil:
 		return err
+	case !fresh:
+		s.advanced(f, asSent.posted.Get("_page"), a)
 	}
 	return s.tell(w, r, f, a)
 }

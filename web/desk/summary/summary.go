@@ -32,6 +32,7 @@ type summaryPage struct {
 	Cut       bool
 	Uncounted int    // responses that are still to be counted
 	Again     string // the address that goes on counting
+	Far       *far   // how far people come; nil where that is not of the view
 	Fault     string
 	Days      picture
 	Pictures  []picture
@@ -182,6 +183,11 @@ func (d *Room) summaryOf(r *http.Request, l *responses.Looking, beside bool) (*s
 	}
 	if err != nil {
 		return p, err
+	}
+	if !beside && l.When == nil && l.Find == "" {
+		if p.Far, err = d.farOf(r.Context(), l); err != nil {
+			return p, err
+		}
 	}
 	if beside {
 		p.Left = sums.Only(l.Lens.NewSums(nil), besideShown)

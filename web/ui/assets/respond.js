@@ -115,6 +115,15 @@
     rows.submitter = event.submitter;
   }, true);
 
+  // That a filling was begun is counted once; nothing tells whose it is.
+  document.addEventListener("input", (event) => {
+    const form = event.target.form, far = form?.elements._far;
+    if (!event.isTrusted || !form || form !== fill() || !far || far.value || !form.elements._page) return;
+    far.value = form.elements._page.value;
+    const body = new URLSearchParams({ _token: form.elements._token.value, _page: far.value });
+    fetch(form.action + "/begun", { method: "POST", body }).catch(() => { /* it is not counted */ });
+  });
+
   // Inside another page: tell it how high the form is.
   if (parent !== self) addEventListener("DOMContentLoaded", () => {
     new ResizeObserver(() => parent.postMessage({ lazoHeight: document.documentElement.getBoundingClientRect().height }, "*")).observe(document.documentElement);

@@ -1,0 +1,97 @@
+package respond
+
+import (
+	"context"
+	"log/slog"
+	"net/http"
+	"sync"
+	"time"
+
+	"lazo/store"
+	"lazo/web/fill"
+)
+
+// farField is the page that a filling has come to last for the first time; "" before
+// anything was filled in. It travels with the page, so that nothing is kept of anybody.
+const farField = "_far"
+
+// progress counts how far fillings come. Steps are put together for a moment, so that
+// nobody waits for them; those of the last moment go with the process.
+type progress struct {
+	store *store.Store
+	mu    sync.Mutex
+	steps []store.Step
+}
+
+// progressEvery is for how long steps are put together.
+const progressEvery = 300 * time.Millisecond
+
+func (p *progress) add(step store.Step) {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	if len(p.steps) == 0 {
+		time.AfterFunc(progressEvery, p.flush)
+	}
+	p.steps = append(p.steps, step)
+}
+
+func (p *progress) flush() {
+	p.mu.Lock()
+	steps := p.steps
+	p.steps = nil
+	p.mu.Unlock()
+	ctx, cancel := context.WithTimeout(context.Background(), 10*time.Second)
+	defer cancel()
+	if err := p.store.AdvanceAll(ctx, steps); err != nil {
+		slog.Warn("how far people come was not counted", "steps", len(steps), "err", err)
+	}
+}
+
+// begun counts a filling once something is filled in; its page asks once.
+func (s *Side) begun(w http.ResponseWriter, r *http.Request) error {
+	posted, err := s.posted(w, r)
+	if err != nil {
+		return err
+	}
+	secret, err := s.secret(r.Context())
+	if err != nil {
+		return err
+	}
+	t, err := s.tickets.open(secret, posted.Get("_token"), s.now())
+	if err != nil || t.Response != "" {
+		w.WriteHeader(http.StatusNoContent)
+		return nil
+	}
+	p, err := s.programs.Get(r.Context(), t.Form, t.Edition)
+	if err != nil {
+		return err
+	}
+	if page := posted.Get("_page"); p.Form.Page(page) != nil {
+		s.progress.add(store.Step{Form: t.Form, To: page, Day: s.now().UTC()})
+	}
+	w.WriteHeader(http.StatusNoContent)
+	return nil
+}
+
+// advanced counts what a posted page came to.
+func (s *Side) advanced(f *filling, from string, a answer) {
+	if f.ticket.Response != "" || f.program.Form.Page(from) == nil {
+		return
+	}
+	step := func(from, to string) {
+		s.progress.add(store.Step{Form: f.ticket.Form, From: from, To: to, Day: s.now().UTC()})
+	}
+	far := f.posted.Get(farField)
+	if f.program.Form.Page(far) == nil { // nothing told that it was begun
+		far = from
+		step("", far)
+	}
+	switch {
+	case a.kind == sent && !a.twice:
+		step(far, "")
+	case a.kind == onForm && a.at != "" && a.at != from && !fill.Seen(f.posted, a.at):
+		step(far, a.at)
+		far = a.at
+	}
+	f.posted.Set(farField, far)
+}
