@@ -30,7 +30,8 @@ const (
 var mayCome = map[who][]string{
 	anybody: {
 		"GET /healthz", "GET /schema/form.json", "* /static/*", "GET /sign-in", "POST /sign-in",
-		"GET /f/{address}", "POST /f/{address}", "POST /f/{address}/begun", "POST /f/{address}/live", "GET /f/{address}/empty", "GET /f/{address}/opening.ics",
+		"GET /f/{address}", "POST /f/{address}", "POST /f/{address}/begun",
+		"POST /f/{address}/live", "GET /f/{address}/empty", "GET /f/{address}/opening.ics",
 		"GET /f/{address}/received/{filling}", "POST /f/{address}/received/{filling}", "GET /f/{address}/theme/{edition}.css",
 		"GET /l/{code}", "GET /p/{picture}", "GET /r/{secret}",
 	},

@@ -20,7 +20,7 @@ import (
 // questions, of repeating sections (the number of their rows), url.NAME and response.NAME.
 type View struct {
 	When    string   `json:"when,omitempty"`    // "" for all responses
-	Columns []string `json:"columns,omitempty"` // nil for the usual ones
+	Columns []string `json:"columns,omitempty"` // their keys, with ~narrow or ~wide behind; nil for the usual ones
 	Sort    string   `json:"sort,omitempty"`    // "" for when they were received
 	Up      bool     `json:"up,omitempty"`      // the least first, else the greatest
 }
@@ -378,7 +378,14 @@ type Column struct {
 	Label string
 	Item  *form.Item // of a question
 	Staff bool
+	Width string // Narrow or Wide, "" for the usual one
 }
+
+// How wide a column is, behind its key in a view.
+const (
+	Narrow = "narrow"
+	Wide   = "wide"
+)
 
 // Columns are all that a view can show, in the order of the form.
 func (l *Lens) Columns() []Column {
@@ -419,8 +426,13 @@ func (l *Lens) Shown(v View) []Column {
 	if len(v.Columns) > 0 {
 		var out []Column
 		for _, key := range v.Columns {
+			key, width, _ := strings.Cut(key, "~")
 			if i := slices.IndexFunc(all, func(c Column) bool { return c.Key == key }); i >= 0 && len(out) < MaxColumns {
-				out = append(out, all[i])
+				c := all[i]
+				if width == Narrow || width == Wide {
+					c.Width = width
+				}
+				out = append(out, c)
 			}
 		}
 		return out

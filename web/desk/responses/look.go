@@ -37,8 +37,11 @@ type Looking struct {
 const (
 	paramView    = "view"
 	paramWhen    = "when"
-	paramColumns = "cols" // keys between commas
-	paramColumn  = "col"  // one of several, as a form sends them
+	paramColumns = "cols"     // keys between commas
+	paramColumn  = "col"      // one of several, as a form sends them
+	paramWidth   = "width."   // and how wide it is, behind its key
+	paramMove    = "move"     // KEY:BY, which of them is moved
+	paramChoose  = "choosing" // the columns are being chosen
 	paramSort    = "sort"
 	paramUp      = "up"
 	paramFind    = "find"
@@ -95,10 +98,17 @@ func (l *Looking) override(q url.Values) {
 	if columns != nil {
 		l.View.Columns = nil
 		for _, key := range columns {
+			if width := q.Get(paramWidth + key); width != "" {
+				key += "~" + width
+			}
 			if key != "" && len(l.View.Columns) < view.MaxColumns {
 				l.View.Columns = append(l.View.Columns, key)
 			}
 		}
+	}
+	key, by, _ := strings.Cut(q.Get(paramMove), ":")
+	if n, err := strconv.Atoi(by); err == nil {
+		l.View.Columns = moved(l.View.Columns, key, n)
 	}
 	if q.Has(paramSort) {
 		l.View.Sort, l.View.Up = q.Get(paramSort), q.Get(paramUp) != ""
@@ -107,6 +117,16 @@ func (l *Looking) override(q url.Values) {
 	if r := []rune(l.Find); len(r) > 100 {
 		l.Find = string(r[:100])
 	}
+}
+
+// moved are columns with one of them so many places further on, or back.
+func moved(columns []string, key string, by int) []string {
+	at := slices.IndexFunc(columns, func(c string) bool { return c == key || strings.HasPrefix(c, key+"~") })
+	if to := at + by; at >= 0 && to >= 0 && to < len(columns) {
+		one := columns[at]
+		return slices.Insert(slices.Delete(slices.Clone(columns), at, at+1), to, one)
+	}
+	return columns
 }
 
 // lensOf is the form as its views see it: what is live, or else the draft.

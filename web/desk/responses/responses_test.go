@@ -4,6 +4,7 @@ import (
 	"context"
 	"os"
 	"regexp"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -70,4 +71,21 @@ func TestPicksReadAsTheyDid(t *testing.T) {
 	_, page = v.Get(v.Base + "/" + one)
 	assert.Contains(t, page, "Teal pier")
 	assert.NotContains(t, page, "Heron")
+}
+
+// Columns are chosen, moved and made wide by pointing; the address that this leads to shows
+// the same again.
+func TestColumnsAreMoved(t *testing.T) {
+	v := desktest.Visit(t, `{"key": "name", "type": "text", "label": "Your name"}, {"key": "length", "type": "number", "label": "Length"}`)
+	v.Receive(`{"name": "Ana", "length": 17}`)
+	_, page := v.Get(v.Base + "/responses?col=name&col=length&width.name=wide&width.length=&move=length:-1")
+	assert.Contains(t, page, "cols=length%2Cname~wide")
+	assert.Less(t, strings.Index(page, ">Length"), strings.Index(page, ">Your name"))
+	assert.Contains(t, page, "line-clamp-6")
+	assert.Contains(t, page, `<details class="relative" open>`)
+	_, page = v.Get(v.Base + "/responses?col=name&move=name:-1&move=length:9")
+	assert.Contains(t, page, "cols=name&amp;")
+	_, page = v.Post(v.Base+"/responses/views?cols=length,name~wide", desktest.Fields("name", "Wide"))
+	assert.Contains(t, page, "Wide")
+	assert.Contains(t, page, "line-clamp-6")
 }

@@ -36,16 +36,17 @@ type responsesPage struct {
 	Hidden  []frame.Option // the parameters that a form of the page carries along
 	Naming  string         // why the view could not be kept
 
-	Columns []column
-	Choices []columnChoice
-	Lines   []line
-	All     int // responses of the form
-	Find    string
-	Narrow  bool // a condition or words narrow
-	Count   string
-	News    string
-	Summary string
-	Out     string
+	Columns  []column
+	Choices  []columnChoice
+	Choosing bool
+	Lines    []line
+	All      int // responses of the form
+	Find     string
+	Narrow   bool // a condition or words narrow
+	Count    string
+	News     string
+	Summary  string
+	Out      string
 
 	Here, Edit, Keep, Forget, SetMany, TakeBack string // addresses that look the same way
 	First, Newer, Older, Last                   string
@@ -65,14 +66,17 @@ type tab struct {
 
 type column struct {
 	Key, Label string
+	Width      string
 	Staff      bool
 	Sort       string // the address that sorts by it
 	Sorted     string // ascending, descending or ""
 }
 
 type columnChoice struct {
-	Key, Label string
-	Shown      bool
+	Key, Label  string
+	Shown       bool
+	Width       string
+	First, Last bool // of those that are shown
 }
 
 // line is a response in the table.
@@ -87,6 +91,7 @@ type line struct {
 // cell is an answer in the table. One that the workspace fills is filled right there.
 type cell struct {
 	Text  string
+	Width string
 	Staff *StaffField
 }
 
@@ -94,6 +99,14 @@ func (d *Room) responses(w http.ResponseWriter, r *http.Request) error {
 	l, err := Read(d.Desk, r)
 	if err != nil {
 		return err
+	}
+	if q := r.URL.Query(); q.Has(paramColumn) { // the address of what was chosen can be kept
+		choosing := ""
+		if q.Has(paramMove) {
+			choosing = "1"
+		}
+		http.Redirect(w, r, l.Address("", paramChoose, choosing), http.StatusSeeOther)
+		return nil
 	}
 	p, err := d.page(r, l)
 	if err != nil {
@@ -109,7 +122,7 @@ func (d *Room) responses(w http.ResponseWriter, r *http.Request) error {
 func (d *Room) page(r *http.Request, l *Looking) (*responsesPage, error) {
 	q := r.URL.Query()
 	p := &responsesPage{Frame: l.Frame, Find: l.Find, When: l.View.When, Fault: l.Fault, Changed: l.changed(),
-		Editing: q.Get("edit") != "", Up: l.View.Up, ByReceipt: l.View.Sort == "" || l.View.Sort == view.Received,
+		Editing: q.Get("edit") != "", Choosing: q.Has(paramChoose), Up: l.View.Up, ByReceipt: l.View.Sort == "" || l.View.Sort == view.Received,
 		Narrow: l.View.When != "" || l.Find != "", Said: said(q.Get("said"))}
 	if err := d.tabs(r.Context(), p, l); err != nil {
 		return p, err
@@ -177,7 +190,8 @@ func (d *Room) head(p *responsesPage, l *Looking) {
 	shown := map[string]bool{}
 	for _, c := range l.Lens.Shown(l.View) {
 		shown[c.Key] = true
-		col := column{Key: c.Key, Label: c.Label, Staff: c.Staff}
+		col := column{Key: c.Key, Label: c.Label, Width: c.Width, Staff: c.Staff}
+		p.Choices = append(p.Choices, columnChoice{Key: c.Key, Label: c.Label, Shown: true, Width: c.Width, First: len(p.Choices) == 0})
 		up := "1"
 		if l.View.Sort == c.Key {
 			col.Sorted = "descending"
@@ -188,8 +202,13 @@ func (d *Room) head(p *responsesPage, l *Looking) {
 		col.Sort = l.Address("", paramSort, c.Key, paramUp, up)
 		p.Columns = append(p.Columns, col)
 	}
+	if n := len(p.Choices); n > 0 {
+		p.Choices[n-1].Last = true
+	}
 	for _, c := range l.Lens.Columns() {
-		p.Choices = append(p.Choices, columnChoice{c.Key, c.Label, shown[c.Key]})
+		if !shown[c.Key] {
+			p.Choices = append(p.Choices, columnChoice{Key: c.Key, Label: c.Label})
+		}
 		if c.Staff {
 			p.Staff = append(p.Staff, staffChoice{c.Key, c.Label, StaffFieldOf(c.Item, nil, "")})
 		}
@@ -247,7 +266,7 @@ func (d *Room) line(ctx context.Context, l *Looking, res store.Response, columns
 	}
 	for _, c := range columns {
 		v := l.Lens.Answer(answers, c.Key)
-		one := cell{Text: l.cellText(p, res, c, v)}
+		one := cell{Text: l.cellText(p, res, c, v), Width: c.Width}
 		if c.Staff {
 			one.Staff = StaffFieldOf(c.Item, v, one.Text)
 			one.Staff.Response, one.Staff.Form = res.ID, l.Form.ID
