@@ -172,8 +172,8 @@ func (in InForm) ResponseWithVersions(ctx context.Context, id string) (Response,
 	return r, plain(in.store.db.WithContext(ctx).Preload("Versions", newestFirst).Scopes(in.ofForm).Where("id = ?", uuid(id)).First(&r).Error)
 }
 
-// DeleteResponse erases a response, with its versions and files, and with what was
-// left of its filling to be gone on with. That it was is remembered by the filling
+// DeleteResponse erases a response, with its versions and files, with what was left of its
+// filling to be gone on with, and with the files of exports, which may hold it. That it was is remembered by the filling
 // alone, so that a page that is still open does not bring it back.
 func (in InForm) DeleteResponse(ctx context.Context, id string) error {
 	return in.store.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
@@ -187,6 +187,7 @@ func (in InForm) DeleteResponse(ctx context.Context, id string) error {
 			"delete from returns where form_id = @form and ticket::json->>'n' = @filling",
 			"delete from uploads where form_id = @form and filling = cast(@filling as uuid)",
 			"update bulk_changes set changed = changed #- array[cast('responses' as text), cast(@id as text)] where form_id = @form",
+			"delete from exports where form_id = @form",
 			"delete from responses where form_id = @form and filling = cast(@filling as uuid)",
 		} {
 			if err := tx.Exec(q, sql.Named("filling", r.Filling), sql.Named("form", in.form), sql.Named("id", r.ID)).Error; err != nil {

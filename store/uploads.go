@@ -181,6 +181,7 @@ func (s *Store) Sweep(ctx context.Context, unsent time.Duration) error {
 		{"delete from ended_sessions where ended_at < now() - interval '15 days'", nil},
 		{"delete from bulk_changes where made_at < now() - interval '30 days'", nil},
 		{"delete from intakes where taken_at is null and made_at < now() - interval '1 day'", nil},
+		{"delete from exports where began_at < now() - interval '" + exportsKept + "'", nil},
 		{staleDays, nil},
 		{"delete from presences where seen_at < now() - interval '1 day'", nil},
 		{"delete from erased_fillings where erased_at < now() - interval '400 days'", nil}, {lookForPictures, nil},

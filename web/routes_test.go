@@ -54,6 +54,8 @@ var mayCome = map[who][]string{
 		"GET /forms/{form}/responses", "GET /forms/{form}/responses.csv", "GET /forms/{form}/responses/{response}",
 		"GET /forms/{form}/responses/count", "GET /forms/{form}/responses/news", "GET /forms/{form}/responses/condition",
 		"GET /forms/{form}/responses/summary", "GET /forms/{form}/responses/summary/{question}/picture.svg", "GET /forms/{form}/responses/out",
+		"POST /forms/{form}/responses/out", "GET /forms/{form}/responses/out/{export}", "POST /forms/{form}/responses/out/{export}/drop",
+		"GET /forms/{form}/responses/files.zip",
 		"GET /forms/{form}/responses/as.{format}", "GET /forms/{form}/responses/sheets", "GET /forms/{form}/responses/schema.json",
 		"POST /forms/{form}/responses/views", "POST /forms/{form}/responses/views/delete", "POST /forms/{form}/responses/set",
 		"POST /forms/{form}/responses/take-back", "GET /forms/{form}/responses/new", "POST /forms/{form}/responses/new",

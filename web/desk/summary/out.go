@@ -3,6 +3,7 @@ package summary
 import (
 	"bufio"
 	"encoding/json"
+	"errors"
 	"io"
 	"net/http"
 	"os"
@@ -24,31 +25,63 @@ import (
 // paper.
 type outPage struct {
 	frame.Frame
-	Name                     string
-	Narrow                   bool
-	Back                     string
-	CSV, XLSX, NDJSON, Print string
-	Schema                   string
+	Name          string
+	Narrow        bool
+	Back          string
+	Formats       []outFormat
+	Print, Schema string
+	Files         string
+	Long          bool   // it takes long, and is made beside what people do
+	Make          string // the address that begins that
+	Here          string
+	Exports       []exportLine
+	Going         bool // one of them is being made
+	Problem       string
 }
 
+// outFormat is a format in which responses are handed out.
+type outFormat struct{ Format, Name, Href, Says string }
+
+// longExport is from how many responses on a file is made beside what people do.
+const longExport = 20_000
+
 func (d *Room) out(w http.ResponseWriter, r *http.Request) error {
+	return d.outPage(w, r, http.StatusOK, "")
+}
+
+func (d *Room) outPage(w http.ResponseWriter, r *http.Request, status int, problem string) error {
 	l, err := responses.Read(d.Desk, r)
 	if err != nil {
 		return err
 	}
 	p := outPage{Frame: l.Frame, Name: "All responses", Narrow: l.View.When != "" || l.Find != "", Back: l.Address(""),
-		CSV: l.Address("/as.csv"), XLSX: l.Address("/as.xlsx"), NDJSON: l.Address("/as.ndjson"), Print: l.Address("/sheets"),
-		Schema: frame.Base(l.Form.ID) + "/responses/schema.json"}
+		Print: l.Address("/sheets"), Files: l.Address("/files.zip"), Schema: frame.Base(l.Form.ID) + "/responses/schema.json",
+		Make: l.Address("/out"), Here: l.Address("/out"), Problem: problem}
 	if l.Saved != nil {
 		p.Name = l.Saved.Name
 	}
-	return d.pages.Page(w, http.StatusOK, "out", p)
+	for _, f := range [][3]string{
+		{"csv", "CSV", "one line a response; a column for each row of a section"},
+		{"xlsx", "XLSX", "numbers and dates as such; a sheet of its own for each repeating section"},
+		{"ndjson", "NDJSON", "an object a line, as it is stored"},
+	} {
+		p.Formats = append(p.Formats, outFormat{f[0], f[1], l.Address("/as." + f[0]), f[2]})
+	}
+	n, err := d.Of(l.Form).CountResponses(r.Context())
+	if err != nil {
+		return err
+	}
+	p.Long = n > longExport
+	if p.Exports, p.Going, err = d.exportsOf(r.Context(), l); err != nil {
+		return err
+	}
+	return d.pages.Page(w, status, "out", p)
 }
 
 // written are the formats in which responses are handed out.
 var written = map[string]struct {
 	media string
-	write func(d *Room, l *responses.Looking, all store.Snapshot, out io.Writer) error
+	write func(d *Room, l *responses.Looking, all store.Snapshot, out io.Writer, tick func() error) error
 }{
 	"csv":    {"text/csv; charset=utf-8", (*Room).writeCSV},
 	"xlsx":   {"application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", (*Room).writeXLSX},
@@ -78,7 +111,7 @@ func (d *Room) as(w http.ResponseWriter, r *http.Request) error {
 	defer staged.Close()
 	err = d.Of(l.Form).AtOnce(r.Context(), func(all store.Snapshot) error {
 		out := bufio.NewWriterSize(staged, 1<<16)
-		if err := as.write(d, l, all, out); err != nil {
+		if err := as.write(d, l, all, out, func() error { return nil }); err != nil {
 			return err
 		}
 		return out.Flush()
@@ -95,10 +128,15 @@ func (d *Room) as(w http.ResponseWriter, r *http.Request) error {
 	}
 	h := w.Header()
 	h.Set("Content-Type", as.media)
-	h.Set("Content-Disposition", `attachment; filename="`+l.Form.Address+"-"+d.Now().Format(time.DateOnly)+"."+format+`"`)
+	h.Set("Content-Disposition", `attachment; filename="`+d.fileName(l, format)+`"`)
 	h.Set("Content-Length", strconv.FormatInt(size, 10))
 	_, err = io.Copy(w, staged)
 	return err
+}
+
+// fileName is what a file of responses is called.
+func (d *Room) fileName(l *responses.Looking, format string) string {
+	return l.Form.Address + "-" + d.Now().Format(time.DateOnly) + "." + format
 }
 
 // oldestFirst is the look of a view as it is handed out: in its own order, or else the
@@ -145,7 +183,7 @@ func toWrite(res store.Response) (exchange.Response, error) {
 }
 
 // writeCSV writes under the columns of all editions that responses belong to.
-func (d *Room) writeCSV(l *responses.Looking, all store.Snapshot, out io.Writer) error {
+func (d *Room) writeCSV(l *responses.Looking, all store.Snapshot, out io.Writer, tick func() error) error {
 	defs, rows, err := editions(all)
 	if err != nil {
 		return err
@@ -153,13 +191,16 @@ func (d *Room) writeCSV(l *responses.Looking, all store.Snapshot, out io.Writer)
 	table := exchange.NewTable(defs, rows)
 	return table.CSV(out, func(write func(exchange.Response, [][]byte) error) error {
 		return all.EachOfPieces(oldestFirst(l), table.Pieces(), func(res store.Response, pieces [][]byte) error {
+			if err := tick(); err != nil {
+				return err
+			}
 			return write(exchange.Response{ID: res.ID, Edition: res.Edition, Received: res.ReceivedAt, Parameters: res.Parameters}, pieces)
 		})
 	})
 }
 
 // writeXLSX writes typed cells, with a sheet of its own for each repeating section.
-func (d *Room) writeXLSX(l *responses.Looking, all store.Snapshot, out io.Writer) error {
+func (d *Room) writeXLSX(l *responses.Looking, all store.Snapshot, out io.Writer, tick func() error) error {
 	defs, _, err := editions(all)
 	if err != nil {
 		return err
@@ -167,7 +208,7 @@ func (d *Room) writeXLSX(l *responses.Looking, all store.Snapshot, out io.Writer
 	return exchange.NewBook(defs).XLSX(out, func(write func(exchange.Response) error) error {
 		return all.Each(oldestFirst(l), func(res store.Response) error {
 			one, err := toWrite(res)
-			if err != nil {
+			if err := errors.Join(err, tick()); err != nil {
 				return err
 			}
 			return write(one)
@@ -176,9 +217,12 @@ func (d *Room) writeXLSX(l *responses.Looking, all store.Snapshot, out io.Writer
 }
 
 // writeNDJSON writes an object a line, with the answers as they are stored.
-func (d *Room) writeNDJSON(l *responses.Looking, all store.Snapshot, out io.Writer) error {
+func (d *Room) writeNDJSON(l *responses.Looking, all store.Snapshot, out io.Writer, tick func() error) error {
 	enc := json.NewEncoder(out)
 	return all.Each(oldestFirst(l), func(res store.Response) error {
+		if err := tick(); err != nil {
+			return err
+		}
 		return enc.Encode(struct {
 			ID         string              `json:"id"`
 			Edition    int                 `json:"edition"`

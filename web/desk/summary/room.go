@@ -19,12 +19,13 @@ var templates embed.FS
 // Room is the screen of that name.
 type Room struct {
 	*frame.Desk
-	pages *ui.Renderer
+	pages  *ui.Renderer
+	making chan struct{} // the files that are being made
 }
 
 // New returns the room.
 func New(d *frame.Desk) *Room {
-	return &Room{d, frame.Pages(response.Funcs, responses.Templates, response.Templates, templates)}
+	return &Room{d, frame.Pages(response.Funcs, responses.Templates, response.Templates, templates), make(chan struct{}, exportsAtOnce)}
 }
 
 // FormRoutes adds those of one form.
@@ -33,6 +34,10 @@ func (d *Room) FormRoutes(r chi.Router) {
 	r.Get("/responses/summary", h(d.summary))
 	r.Get("/responses/summary/{question}/picture.svg", h(d.drawing))
 	r.Get("/responses/out", h(d.out))
+	r.Post("/responses/out", h(d.begin))
+	r.Get("/responses/out/{export}", h(d.fetch))
+	r.Post("/responses/out/{export}/drop", h(d.drop))
+	r.Get("/responses/files.zip", h(d.files))
 	r.Get("/responses/as.{format}", h(d.as))
 	r.Get("/responses.csv", h(d.as)) // all of them, as it always was
 	r.Get("/responses/sheets", h(d.sheets))

@@ -1,14 +1,25 @@
 package summary_test
 
 import (
+	"archive/zip"
+	"context"
+	"io"
+	"maps"
 	"net/url"
 	"os"
+	"regexp"
+	"slices"
+	"strings"
 	"testing"
+	"time"
+
+	"github.com/google/uuid"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"lazo/core/exchange"
+	"lazo/store"
 	"lazo/web/desk/desktest"
 )
 
@@ -47,4 +58,82 @@ func TestWhatResponsesSayAllTogether(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "Responses", sheets[0].Name)
 	assert.Len(t, sheets[0].Cells, 4)
+}
+
+// A file that takes long is made beside what people do, kept for who asked for it, and goes
+// with the first response that is erased.
+func TestAFileThatTakesLonger(t *testing.T) {
+	v := desktest.Visit(t, `{"key": "name", "type": "text", "label": "Your name"}`)
+	v.Receive(`{"name": "Ana"}`)
+	out := v.Base + "/responses/out"
+	status, _ := v.Post(out, desktest.Fields("format", "doc"))
+	assert.Equal(t, 404, status)
+	for _, format := range []string{"csv", "xlsx", "ndjson"} {
+		_, page := v.Post(out, desktest.Fields("format", format))
+		assert.Contains(t, page, "-"+time.Now().UTC().Format(time.DateOnly)+"."+format)
+	}
+	link := regexp.MustCompile(`href="(/forms/[0-9]+/responses/out/[0-9a-f-]+)">([^<]+)<`)
+	var made [][]string
+	require.Eventually(t, func() bool {
+		_, page := v.Get(out)
+		made = link.FindAllStringSubmatch(page, -1)
+		return len(made) == 3
+	}, 10*time.Second, 50*time.Millisecond)
+	other := desktest.Visit(t, `{"key": "name", "type": "text", "label": "Your name"}`)
+	for _, m := range made {
+		status, body := v.Get(m[1])
+		assert.Equal(t, 200, status)
+		assert.NotEmpty(t, body)
+		if strings.HasSuffix(m[2], ".csv") {
+			assert.Contains(t, body, "Ana")
+		}
+		status, _ = other.Get(m[1])
+		assert.Equal(t, 404, status)
+	}
+	_, page := v.Post(made[0][1]+"/drop", nil)
+	assert.NotContains(t, page, made[0][1])
+	for range 3 {
+		_, page = v.Post(out, desktest.Fields("format", "csv"))
+	}
+	status, page = v.Post(out, desktest.Fields("format", "csv"))
+	assert.Equal(t, 409, status)
+	assert.Contains(t, page, "Take one away first")
+	list, err := v.In().Responses(context.Background(), 0, 1)
+	require.NoError(t, err)
+	require.NoError(t, v.In().DeleteResponse(context.Background(), list[0].ID))
+	status, _ = v.Get(made[1][1])
+	assert.Equal(t, 404, status, "it may hold what was erased")
+}
+
+// Files go out in an archive, in a folder for each response and under no name that leads
+// out of it.
+func TestFilesAsAnArchive(t *testing.T) {
+	v := desktest.Visit(t, `{"key": "photo", "type": "file", "label": "Photograph"}, {"key": "paper", "type": "file", "label": "Paper"}`)
+	ctx := context.Background()
+	filling := uuid.NewString()
+	for item, name := range map[string]string{"photo": "../../hull.png", "paper": "a:b.txt"} {
+		_, err := v.Store().AddUpload(ctx, store.Upload{FormID: v.Form.ID, Filling: filling, Item: item, Name: name, MediaType: "text/plain"},
+			strings.NewReader("what is in "+item), 1000)
+		require.NoError(t, err)
+	}
+	uploads, err := v.In().UploadsOf(ctx, filling)
+	require.NoError(t, err)
+	_, err = v.Store().AddResponse(ctx, store.Response{WorkspaceID: v.Form.WorkspaceID, FormID: v.Form.ID, Edition: 1, Answers: []byte(`{}`),
+		ReceivedAt: time.Date(2026, 5, 30, 14, 5, 0, 0, time.UTC), Filling: filling, Uploads: slices.Collect(maps.Keys(uploads))})
+	require.NoError(t, err)
+	_, body := v.Get(v.Base + "/responses/files.zip")
+	archive, err := zip.NewReader(strings.NewReader(body), int64(len(body)))
+	require.NoError(t, err)
+	var names []string
+	for _, f := range archive.File {
+		_, name, _ := strings.Cut(f.Name, "/")
+		names = append(names, name)
+		in, err := f.Open()
+		require.NoError(t, err)
+		data, err := io.ReadAll(in)
+		require.NoError(t, err)
+		assert.Contains(t, string(data), "what is in ")
+	}
+	assert.Equal(t, []string{"paper a_b.txt", "photo _.._hull.png"}, names)
+	assert.True(t, strings.HasPrefix(archive.File[0].Name, "2026-05-30 14.05 "))
 }

@@ -1,5 +1,5 @@
 // The table of responses: how many are marked is said, all can be marked at once, and the
-// keys j and k go from one response to the next.
+// keys j and k go from one response to the next. A picture of a summary becomes a PNG.
 (() => {
   const marks = () => [...document.querySelectorAll("input[name=marked]")];
   const tell = () => {
@@ -24,5 +24,27 @@
       return;
     }
     document.querySelector(event.key === "j" ? "a[rel=next]" : "a[rel=prev]")?.click();
+  });
+  document.addEventListener("click", (event) => {
+    const link = event.target.closest?.("a[data-png]");
+    if (!link) return;
+    event.preventDefault();
+    const picture = new Image();
+    picture.onload = () => {
+      const canvas = document.createElement("canvas"), pen = canvas.getContext("2d");
+      canvas.width = 2 * picture.naturalWidth;
+      canvas.height = 2 * picture.naturalHeight;
+      pen.fillStyle = "#fff";
+      pen.fillRect(0, 0, canvas.width, canvas.height);
+      pen.drawImage(picture, 0, 0, canvas.width, canvas.height);
+      canvas.toBlob((blob) => {
+        const to = document.createElement("a");
+        to.href = URL.createObjectURL(blob);
+        to.download = link.dataset.png;
+        to.click();
+        setTimeout(() => URL.revokeObjectURL(to.href), 10000);
+      }, "image/png");
+    };
+    picture.src = link.href;
   });
 })();
