@@ -135,6 +135,7 @@ func (d *layout) add(def *form.Form, n int, draw func(i int) (map[string]any, ma
 	if err != nil {
 		return err
 	}
+	var steps []store.Step
 	for i := range n {
 		answers, params := draw(i)
 		at := d.start.AddDate(0, 0, -30).
@@ -147,6 +148,11 @@ func (d *layout) add(def *form.Form, n int, draw func(i int) (map[string]any, ma
 		out := p.Run(engine.Input{Answers: p.Answers(answers), Params: params, At: at, Taken: taken})
 		if !out.Accepted {
 			return fmt.Errorf("a sample response to %s is not accepted: %v", def.Key, answers)
+		}
+		route := out.Route()
+		steps = append(steps, d.steps(f.ID, route, len(route), at)...)
+		if d.random.IntN(4) == 0 { // and somebody who left it
+			steps = append(steps, d.steps(f.ID, route, d.random.IntN(len(route)), at)...)
 		}
 		stored, err := out.ToStore()
 		if err != nil {
@@ -164,7 +170,20 @@ func (d *layout) add(def *form.Form, n int, draw func(i int) (map[string]any, ma
 			return err
 		}
 	}
-	return nil
+	return d.store.AdvanceAll(d.ctx, steps)
+}
+
+// steps are how a filling went: it was left at a page of its route, or sent behind the last.
+func (d *layout) steps(f store.FormID, route []string, last int, at time.Time) (out []store.Step) {
+	from := ""
+	for _, page := range route[:min(last+1, len(route))] {
+		out = append(out, store.Step{Form: f, From: from, To: page, Day: at.UTC()})
+		from = page
+	}
+	if last == len(route) {
+		out = append(out, store.Step{Form: f, From: from, Day: at.UTC()})
+	}
+	return out
 }
 
 // links makes a link for each club of a form that clubs are a parameter of, and has

@@ -1,9 +1,12 @@
 package store
 
 import (
+	"bytes"
 	"context"
 	"database/sql"
+	"encoding/json"
 	"errors"
+	"reflect"
 	"time"
 
 	"gorm.io/gorm"
@@ -69,7 +72,8 @@ func (in InForm) ChangeResponse(ctx context.Context, id string, next Response, a
 // Amend changes a response: what change makes of it as it stands is put in the place of
 // its answers, edition, places and labels, and what it was is kept as a version. By is
 // the member who does it, nil for the respondent. The files of the new state become its
-// own; those it had before stay with its versions. It is not changed beyond
+// own; those it had before stay with its versions. What would change nothing of the answers
+// does nothing. It is not changed beyond
 // [MostVersions], nor where a choice has no place left. The response is locked while
 // change runs, so that it must not wait for anybody; nobody's change is lost.
 func (in InForm) Amend(
@@ -87,6 +91,9 @@ func (in InForm) Amend(
 		next, err := change(r)
 		if err != nil {
 			return err
+		}
+		if next.Edition == r.Edition && len(next.Takes) == 0 && sameJSON(next.Answers, r.Answers) {
+			return nil // nothing becomes different, so that there is nothing to remember
 		}
 		kept := tx.Exec(`insert into response_versions (response_id, number, edition, answers, kept_at, changed_by, by_office)
 			select ?, coalesce(max(number), 0) + 1, ?, ?, ?, ?, ? from response_versions where response_id = ? having count(*) < ?`,
@@ -149,6 +156,20 @@ func (in InForm) Reinstate(ctx context.Context, id string) (Reception, error) {
 		return 0, ErrNotFound
 	}
 	return Received, done.Error
+}
+
+// sameJSON reports whether two texts are the same as JSON.
+func sameJSON(a, b []byte) bool {
+	read := func(data []byte) (any, bool) {
+		dec := json.NewDecoder(bytes.NewReader(data))
+		dec.UseNumber()
+		var v any
+		err := dec.Decode(&v)
+		return v, err == nil
+	}
+	x, one := read(a)
+	y, other := read(b)
+	return one && other && reflect.DeepEqual(x, y)
 }
 
 // ResponseVersion is a state that a response was in before it was changed.

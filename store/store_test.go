@@ -573,7 +573,8 @@ func TestPlacesAreTakenOnce(t *testing.T) {
 	}
 	assert.Equal(t, map[string]map[string]int{"slot": {"am": 5}}, taken())
 	change := func(id string, takes engine.Takes) store.Reception {
-		got, err := in.ChangeResponse(ctx, id, store.Response{Edition: 1, Answers: []byte("{}"), Takes: takes}, time.Now())
+		answers := fmt.Appendf(nil, `{"at": %d}`, time.Now().UnixNano())
+		got, err := in.ChangeResponse(ctx, id, store.Response{Edition: 1, Answers: answers, Takes: takes}, time.Now())
 		require.NoError(t, err)
 		return got
 	}

@@ -177,3 +177,52 @@ func TestSummaryAndSheets(t *testing.T) {
 	v.accessible("sheets")
 	assert.NotContains(t, js[string](v, `document.querySelector("article").innerText`), "Guardian", "what is empty takes no room")
 }
+
+// Responses of another program are read in by pointing, taken, and taken out again; their
+// summary is to be had as pictures.
+func TestResponsesAreReadIn(t *testing.T) {
+	v := visit(t)
+	f := v.crews("read-in")
+	base := "/forms/" + jsonNumber(f.ID) + "/responses"
+	v.open(base)
+	js[bool](v, `[...document.querySelectorAll("main a")].find((a) => a.textContent.trim() === "Read in").click(), true`)
+	v.sees("Look at its columns")
+	v.accessible("reading in")
+	v.do(chromedp.SetValue("#cells", "Who\tBoat class\tLength in metres\nElin\tEight\t17\nFausto\tfour\t12 m"))
+	v.click(`main form button`)
+	v.sees("2 lines below the heading")
+	v.accessible("matching columns")
+	v.choose(`[name="column.0"]`, "entered_by")
+	v.click(`main form button`)
+	v.sees("1 of 2 lines could be taken")
+	v.sees("C3")
+	v.accessible("judged lines")
+	v.open(base + "/in")
+	v.do(chromedp.SetValue("#cells", "Who\tBoat class\tLength in metres\nElin\tEight\t17\nFausto\tfour\t12"))
+	v.click(`main form button`)
+	v.sees("2 lines below the heading")
+	v.choose(`[name="column.0"]`, "entered_by")
+	v.click(`main form button`)
+	v.sees("All 2 responses can be taken")
+	js[bool](v, `[...document.querySelectorAll("button")].find((b) => b.textContent.includes("Take all 2")).click(), true`)
+	v.sees("They are among the responses now.")
+	assert.Len(t, v.all(f), 6)
+	v.accessible("what was read in")
+
+	v.open(base + "/summary")
+	v.sees("Boat class")
+	v.accessible("summary")
+	js[bool](v, `window.png = 0, URL.createObjectURL = (blob) => { window.png = blob.type === "image/png" ? blob.size : -1; return "#"; }, true`)
+	v.click(`a[data-png="boat.png"]`)
+	v.until(`window.png > 1000`)
+
+	v.open(base + "/in")
+	v.click(`[name=sure]`)
+	js[bool](v, `[...document.querySelectorAll("button")].find((b) => b.textContent.includes("Take them out again")).click(), true`)
+	v.sees("taken out again")
+	assert.Len(t, v.all(f), 4)
+
+	v.open(base + "/out")
+	v.sees("ZIP of the files")
+	v.accessible("what goes out")
+}

@@ -93,7 +93,7 @@ func TestAFileThatTakesLonger(t *testing.T) {
 	_, page := v.Post(made[0][1]+"/drop", nil)
 	assert.NotContains(t, page, made[0][1])
 	for range 3 {
-		_, page = v.Post(out, desktest.Fields("format", "csv"))
+		_, _ = v.Post(out, desktest.Fields("format", "csv"))
 	}
 	status, page = v.Post(out, desktest.Fields("format", "csv"))
 	assert.Equal(t, 409, status)

@@ -25,6 +25,9 @@
     }
     document.querySelector(event.key === "j" ? "a[rel=next]" : "a[rel=prev]")?.click();
   });
+  const offer = () => { for (const link of document.querySelectorAll("a[data-png]")) link.hidden = false; };
+  document.addEventListener("DOMContentLoaded", offer);
+  document.addEventListener("htmx:after:swap", offer);
   document.addEventListener("click", (event) => {
     const link = event.target.closest?.("a[data-png]");
     if (!link) return;

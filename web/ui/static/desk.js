@@ -240,6 +240,9 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
     }
     document.querySelector(event.key === "j" ? "a[rel=next]" : "a[rel=prev]")?.click();
   });
+  const offer = () => { for (const link of document.querySelectorAll("a[data-png]")) link.hidden = false; };
+  document.addEventListener("DOMContentLoaded", offer);
+  document.addEventListener("htmx:after:swap", offer);
   document.addEventListener("click", (event) => {
     const link = event.target.closest?.("a[data-png]");
     if (!link) return;
