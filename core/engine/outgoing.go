@@ -73,35 +73,90 @@ func (g Outgoing) MarshalJSON() ([]byte, error) {
 // ConfirmKey is the key of the letter that asks for an address to be confirmed.
 const ConfirmKey = "confirm"
 
-// Messages are the letters that would go out for the outcome: those whose condition is met
-// and, in a change, was not met before, or that go out again. Nothing goes out of what is
-// not accepted. While an address is to be confirmed only the letter that asks for it goes.
-func (o *Outcome) Messages() []Outgoing {
-	out := []Outgoing{}
-	if !o.Accepted || o.in == nil {
-		return out
+// Letter is a message of the form for an outcome: as it would arrive, if it goes, and why
+// it does or does not.
+type Letter struct {
+	Outgoing
+	Name    string   // as the workspace calls it
+	ReplyTo string   // an address, "" for none
+	Body    string   // Markdown, in which answers stand as plain text
+	Attach  []string // response, calendar, or a document's key
+	Goes    bool
+	Why     Because
+}
+
+// Letters are all messages of the form for the outcome, in their order: those that go out
+// and those that do not. A message goes out if its condition is met and, in a change, was
+// not met before, or if it goes out again. Nothing goes out of what is not accepted. While
+// an address is to be confirmed only the letter that asks for it goes.
+func (o *Outcome) Letters() []Letter {
+	if o.in == nil {
+		return nil
 	}
-	if c := o.p.Form.Confirm; o.waits() {
-		v := o.Value(o.State(c.Item, 0), 0)
-		return append(out, Outgoing{Key: ConfirmKey, To: []string{v.Text()}, Subject: oneLine(o.Plain(c.Subject))})
+	var out []Letter
+	waits := o.Accepted && o.waits()
+	if waits {
+		out = append(out, o.confirmLetter())
 	}
 	var before *Outcome
-	for i, m := range o.p.Form.Messages {
-		l := &o.p.messages[i]
-		if !l.when.holds(o) {
-			continue
+	for i := range o.p.Form.Messages {
+		m, l := &o.p.Form.Messages[i], &o.p.messages[i]
+		one := Letter{
+			Outgoing: Outgoing{Key: m.Key, To: o.addresses(m.To), Subject: oneLine(o.Plain(m.Subject))}, Name: m.Name,
+			Body: o.Markdown(m.Body), Attach: m.Attach,
 		}
-		if o.mode != New && !m.Again {
-			if before == nil {
-				before = o.priorAlone()
+		if reply := o.addresses([]string{m.ReplyTo}); len(reply) > 0 {
+			one.ReplyTo = reply[0]
+		}
+		met := l.when.holds(o)
+		one.Why = o.because("sent", met, "", l.when.code, o.p.Symbols)
+		switch {
+		case !o.Accepted:
+			one.Why.Says = "it does not go, since nothing is sent yet"
+		case waits:
+			one.Why.Says = "it does not go before the address is confirmed"
+		case !met:
+			one.Why.Says = "it does not go"
+		default:
+			one.Goes, one.Why.Says = true, "it goes"
+			if l.when.code == nil {
+				one.Why.Says = "it always goes"
 			}
-			if l.when.holds(before) {
-				continue
+			if o.mode != New && !m.Again {
+				if before == nil {
+					before = o.priorAlone()
+				}
+				if l.when.holds(before) {
+					one.Goes, one.Why.Says = false, "it does not go again: its condition was met before this change"
+				}
 			}
 		}
-		at, goes := o.moment(l.at)
-		if goes {
-			out = append(out, Outgoing{m.Key, o.addresses(m.To), oneLine(o.Plain(m.Subject)), at})
+		if at, known := o.moment(l.at); one.Goes && !known {
+			one.Goes, one.Why.Says = false, "it does not go as long as its moment is not known"
+		} else if one.Goes {
+			one.At = at
+		}
+		out = append(out, one)
+	}
+	return out
+}
+
+// confirmLetter is the letter that asks for the address to be confirmed.
+func (o *Outcome) confirmLetter() Letter {
+	c := o.p.Form.Confirm
+	v := o.Value(o.State(c.Item, 0), 0)
+	return Letter{
+		Outgoing: Outgoing{Key: ConfirmKey, To: []string{v.Text()}, Subject: oneLine(o.Plain(c.Subject))}, Body: o.Markdown(c.Body), Goes: true,
+		Why: Because{Effect: "sent", Holds: true, Truth: expr.Met, Says: "it goes first, since the address is to be confirmed"},
+	}
+}
+
+// Messages are the letters that go out for the outcome; see [Outcome.Letters].
+func (o *Outcome) Messages() []Outgoing {
+	out := []Outgoing{}
+	for _, l := range o.Letters() {
+		if l.Goes {
+			out = append(out, l.Outgoing)
 		}
 	}
 	return out

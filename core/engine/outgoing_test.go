@@ -110,3 +110,42 @@ func TestFaultsOfWhatGoesOut(t *testing.T) {
 		assert.Contains(t, found, want, add)
 	}
 }
+
+// Every letter says why it goes, or why it does not.
+func TestWhyALetterGoes(t *testing.T) {
+	p, remarks := engine.Load([]byte(outgoing))
+	require.NotNil(t, p, remarks)
+	run := func(mode engine.Mode, prior, answers string) map[string]engine.Letter {
+		in := engine.Input{At: time.Date(2026, 5, 1, 12, 0, 0, 0, time.UTC), Mode: mode}
+		raw, err := engine.ParseAnswers([]byte(answers))
+		require.NoError(t, err)
+		in.Answers = p.Answers(raw)
+		if prior != "" {
+			raw, err := engine.ParseAnswers([]byte(prior))
+			require.NoError(t, err)
+			in.Prior = p.Answers(raw)
+		}
+		out := map[string]engine.Letter{}
+		for _, l := range p.Run(in).Letters() {
+			out[l.Key] = l
+		}
+		require.Len(t, out, 5)
+		return out
+	}
+	says := func(l engine.Letter) string {
+		if l.Why.Reason == nil {
+			return l.Why.Says
+		}
+		return l.Why.Says + ": " + l.Why.Reason.FactsText()
+	}
+	got := run(engine.New, "", `{"metres": 14}`)
+	assert.Equal(t, "it goes: Metres is 14", says(got["long_boat"]))
+	assert.Equal(t, "it always goes", says(got["thanks"]))
+	assert.Equal(t, "it does not go: Metres is 14", says(got["each_time"]))
+	assert.Equal(t, "it does not go as long as its moment is not known", says(got["reminder"]))
+	got = run(engine.Revisit, `{"metres": 13}`, `{"metres": 14}`)
+	assert.Equal(t, "it does not go again: its condition was met before this change: Metres is 14", says(got["long_boat"]))
+	assert.False(t, got["long_boat"].Goes)
+	got = run(engine.New, "", `{"metres": 99}`)
+	assert.Equal(t, "it does not go, since nothing is sent yet", says(got["thanks"]))
+}

@@ -63,8 +63,8 @@ type rehearsalPage struct {
 	Prior      string
 	Open       string
 	Whys       []whyRow
-	Letters    []engine.Outgoing // that would go out
-	Hooks      []string          // that would be told
+	Letters    []engine.Letter // all messages, as they would arrive, and why they go or not
+	Hooks      []string        // that would be told
 	Always     int
 	Accepted   bool
 	Note       string // what was just done
@@ -282,7 +282,7 @@ func (d *Room) rehearse(ctx context.Context, f store.Form, fr frame.Frame, p *en
 	page.Open, page.Accepted = string(out.Open), out.Accepted
 	page.View = fill.BuildAfter(p, out, b.posted, "", judgement, edit)
 	page.Whys, page.Always = whys(p.Form, out)
-	page.Letters, page.Hooks = out.Messages(), out.Hooks()
+	page.Letters, page.Hooks = out.Letters(), out.Hooks()
 	if page.Kept, err = d.RunKept(ctx, f, p); err != nil {
 		return page, err
 	}

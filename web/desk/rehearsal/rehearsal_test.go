@@ -58,12 +58,21 @@ func TestWhatWouldGoOutIsRehearsed(t *testing.T) {
 	v := desktest.Visit(t, `{"key": "length", "type": "number", "label": "Length"}`)
 	ctx := context.Background()
 	_, err := v.In().Edit(ctx, v.Form.DraftVersion, v.Member(), form.SetProperty("", "messages", []form.Message{{
-		Key: "long", When: "length >= 12", To: []string{"harbour@pedralta.example"}, Subject: "Mooring for {length} metres", Body: "x"}}))
+		Key: "long", When: "length >= 12", To: []string{"harbour@pedralta.example"}, Subject: "Mooring for {length} metres",
+		ReplyTo: "office@pedralta.example", Attach: []string{"response"}, Name: "Tell the harbour master",
+		Body: "It is **{length}** metres long.\n\n{when length > 20}\n\nVery long.\n\n{end}"}}))
 	require.NoError(t, err)
 	fields := desktest.Fields("a.length", "14")
 	_, page := v.Post(v.Base+"/rehearsal", fields)
 	assert.Contains(t, page, "Mooring for 14 metres")
 	assert.Contains(t, page, "harbour@pedralta.example")
+	assert.Contains(t, page, "It is <strong>14</strong> metres long.")
+	assert.NotContains(t, page, "Very long")
+	assert.Contains(t, page, "Answers go to office@pedralta.example")
+	assert.Contains(t, page, "Length is 14")
 	_, page = v.Post(v.Base+"/rehearsal", desktest.Fields("a.length", "3"))
-	assert.NotContains(t, page, "What would go out")
+	assert.Contains(t, page, "does not go")
+	assert.Contains(t, page, "Tell the harbour master")
+	assert.Contains(t, page, "Length is 3")
+	assert.NotContains(t, page, "Mooring for 3 metres")
 }
