@@ -82,7 +82,7 @@ type Letter struct {
 	Body    string   // Markdown, in which answers stand as plain text
 	Attach  []string // response, calendar, or a document's key
 	Goes    bool
-	Why     Because
+	Why     Because // holds if it goes, or would once something is known
 }
 
 // Letters are all messages of the form for the outcome, in their order: those that go out
@@ -111,12 +111,12 @@ func (o *Outcome) Letters() []Letter {
 		met := l.when.holds(o)
 		one.Why = o.because("sent", met, "", l.when.code, o.p.Symbols)
 		switch {
-		case !o.Accepted:
-			one.Why.Says = "it does not go, since nothing is sent yet"
-		case waits:
-			one.Why.Says = "it does not go before the address is confirmed"
 		case !met:
 			one.Why.Says = "it does not go"
+		case !o.Accepted:
+			one.Why.Says = "it goes once the form can be sent"
+		case waits:
+			one.Why.Says = "it goes once the address is confirmed"
 		default:
 			one.Goes, one.Why.Says = true, "it goes"
 			if l.when.code == nil {
@@ -127,12 +127,13 @@ func (o *Outcome) Letters() []Letter {
 					before = o.priorAlone()
 				}
 				if l.when.holds(before) {
-					one.Goes, one.Why.Says = false, "it does not go again: its condition was met before this change"
+					one.Goes, one.Why.Holds = false, false
+					one.Why.Says = "it does not go again: its condition was met before this change"
 				}
 			}
 		}
 		if at, known := o.moment(l.at); one.Goes && !known {
-			one.Goes, one.Why.Says = false, "it does not go as long as its moment is not known"
+			one.Goes, one.Why.Says = false, "it goes once its moment is known"
 		} else if one.Goes {
 			one.At = at
 		}

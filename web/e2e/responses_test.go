@@ -226,3 +226,20 @@ func TestResponsesAreReadIn(t *testing.T) {
 	v.sees("ZIP of the files")
 	v.accessible("what goes out")
 }
+
+// What is rehearsed of a file is its name, and nothing where none was chosen.
+func TestAFileIsRehearsedByItsName(t *testing.T) {
+	v := visit(t)
+	f := v.live("rehearsed-file", `{"key": "name", "type": "text", "label": "Your name"}, {"key": "hull", "type": "file", "label": "Hull"},
+		{"key": "more", "type": "text", "label": "More", "shown": "name is answered"}`)
+	v.signIn()
+	v.open("/forms/" + jsonNumber(f.ID) + "/rehearsal")
+	v.write(`[name="a.name"]`, "Ana")
+	v.until(`document.querySelector('[name="a.more"]')`)
+	v.seesNot("[object File]")
+	assert.False(t, js[bool](v, `document.body.innerText.includes("Take it away")`))
+	js[bool](v, `(() => { const files = new DataTransfer(); files.items.add(new File(["x"], "hull.png", {type: "image/png"}));
+		const field = document.querySelector("input[type=file]"); field.files = files.files;
+		field.dispatchEvent(new Event("change", {bubbles: true})); return true })()`)
+	v.sees("hull.png")
+}

@@ -276,6 +276,13 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
     return node;
   };
 
+  // Of a file that is only rehearsed its name is sent, as a browser without scripts would.
+  document.addEventListener("htmx:config:request", (event) => {
+    const { sourceElement, request } = event.detail?.ctx ?? {}, form = sourceElement?.closest?.("form[data-filenames]") ?? sourceElement?.form;
+    if (!form?.matches("[data-filenames]")) return;
+    for (const input of form.querySelectorAll("input[type=file][name]")) request.body?.set?.(input.name, input.files[0]?.name ?? "");
+  });
+
   // Arcs run from a question's right edge to the margin lines that name it. Only
   // those that can be seen are drawn; the rest follow as the page is scrolled.
   let links = [];
