@@ -69,7 +69,9 @@ type formsPage struct {
 	AsideN  int
 	Problem string
 	Orders  []frame.Option
-	Shelved bool // some stand on shelves
+	Shelved bool   // some stand on shelves
+	More    int    // forms that are not listed
+	All     string // the address that lists them, too
 }
 
 // shelf is a group of forms.
@@ -114,6 +116,11 @@ func (d *Room) listForms(w http.ResponseWriter, r *http.Request, problem string)
 	if p.AsideN, err = in.CountAside(r.Context()); err != nil {
 		return err
 	}
+	if n := len(list); n > formsShown && !q.Has("all") {
+		p.More, list = n-formsShown, list[:formsShown]
+		q.Set("all", "1")
+		p.All = "/forms?" + q.Encode()
+	}
 	p.Shelves = onShelves(list)
 	p.Shelved = len(p.Shelves) > 1 || len(p.Shelves) == 1 && p.Shelves[0].Name != ""
 	p.Any = len(list) > 0 || p.AsideN > 0 || p.Find != ""
@@ -123,6 +130,9 @@ func (d *Room) listForms(w http.ResponseWriter, r *http.Request, problem string)
 	}
 	return d.pages.Page(w, status, "forms", p)
 }
+
+// formsShown is how many forms are listed unless all are asked for.
+const formsShown = 200
 
 // maxShelf is the greatest length of a shelf's name in characters.
 const maxShelf = 60

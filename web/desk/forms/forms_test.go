@@ -2,6 +2,7 @@ package forms_test
 
 import (
 	"context"
+	"fmt"
 	"html"
 	"net/url"
 	"os"
@@ -134,4 +135,21 @@ func TestAFormBringsItsLists(t *testing.T) {
 	status, page := other.Upload("/import", "entry.json", []byte(strings.Replace(file, `"code": "h"`, `"code": ""`, 1)))
 	assert.Equal(t, 422, status)
 	assert.Contains(t, page, "A2: an entry needs a Code")
+}
+
+// Of very many forms the first ones are listed, and all if one wants.
+func TestVeryManyForms(t *testing.T) {
+	v := desktest.Visit(t, items)
+	for i := range 205 {
+		_, err := v.Workspace().CreateForm(context.Background(), &form.Form{
+			Lazo: 1, Key: "many", Title: fmt.Sprintf("Many %03d", i), Timezone: "UTC",
+			Pages: []*form.Page{{Key: "p", Sections: []*form.Section{{Key: "s"}}}},
+		})
+		require.NoError(t, err)
+	}
+	v.Try([]desktest.Case{
+		{Name: "the first", Path: "/forms?by=title", Says: []string{"6 more are not listed here", "Many 100"}, SaysNot: []string{"Many 204"}},
+		{Name: "all", Path: "/forms?by=title&all=1", Says: []string{"Many 204"}, SaysNot: []string{"are not listed here"}},
+		{Name: "found", Path: "/forms?find=204", Says: []string{"Many 204"}, SaysNot: []string{"are not listed here"}},
+	})
 }
