@@ -109,19 +109,7 @@ func (in InForm) Export(ctx context.Context, member MemberID, id string) (Export
 // ReadExport writes the file of an export out piece by piece; no connection is held
 // meanwhile.
 func (s *Store) ReadExport(ctx context.Context, id string, out io.Writer) error {
-	for number := 0; ; number++ {
-		var data []byte
-		err := s.pool.QueryRow(ctx, "select data from export_pieces where export_id = $1 and number = $2", id, number).Scan(&data)
-		if errors.Is(err, pgx.ErrNoRows) {
-			return nil
-		}
-		if err != nil {
-			return err
-		}
-		if _, err := out.Write(data); err != nil {
-			return err
-		}
-	}
+	return s.readPieces(ctx, "select data from export_pieces where export_id = $1 and number = $2", id, out)
 }
 
 // DropExport takes an export of a member's away; whoever makes it stops.

@@ -146,11 +146,16 @@ func (in InForm) UploadOfResponse(ctx context.Context, responseID, id string) (U
 	)
 }
 
-// ReadUpload streams a file out, piece by piece.
+// ReadUpload streams a file out, piece by piece; no connection is held meanwhile.
 func (s *Store) ReadUpload(ctx context.Context, id string, out io.Writer) error {
+	return s.readPieces(ctx, "select data from upload_pieces where upload_id = $1 and number = $2", id, out)
+}
+
+// readPieces writes the pieces that a statement finds by an id and a number from 0.
+func (s *Store) readPieces(ctx context.Context, query, id string, out io.Writer) error {
 	for number := 0; ; number++ {
 		var data []byte
-		err := s.pool.QueryRow(ctx, "select data from upload_pieces where upload_id = $1 and number = $2", id, number).Scan(&data)
+		err := s.pool.QueryRow(ctx, query, id, number).Scan(&data)
 		if errors.Is(err, pgx.ErrNoRows) {
 			return nil
 		}

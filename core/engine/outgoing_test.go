@@ -23,21 +23,26 @@ const outgoing = `{"lazo": 1, "key": "t", "title": "T", "timezone": "America/Mon
 		{"key": "reminder", "to": ["{email}"], "subject": "Soon", "body": "x", "at": "race - 3 days"}],
 	"hooks": [{"key": "desk", "url": "https://desk.example/x", "when": "metres > 5", "events": ["received"]}, {"key": "each", "url": "https://desk.example/y"}]}`
 
+// sending runs a form on answers, and on those before if there were some.
+func sending(t *testing.T, p *engine.Program, mode engine.Mode, prior, answers string) *engine.Outcome {
+	t.Helper()
+	in := engine.Input{At: time.Date(2026, 5, 1, 12, 0, 0, 0, time.UTC), Mode: mode}
+	read := func(src string) *engine.Answers {
+		raw, err := engine.ParseAnswers([]byte(src))
+		require.NoError(t, err)
+		return p.Answers(raw)
+	}
+	if in.Answers = read(answers); prior != "" {
+		in.Prior = read(prior)
+	}
+	return p.Run(in)
+}
+
 func TestWhatWouldGoOut(t *testing.T) {
 	p, remarks := engine.Load([]byte(outgoing))
 	require.NotNil(t, p, remarks)
-	at := time.Date(2026, 5, 1, 12, 0, 0, 0, time.UTC)
 	run := func(mode engine.Mode, prior, answers string) *engine.Outcome {
-		in := engine.Input{At: at, Mode: mode}
-		raw, err := engine.ParseAnswers([]byte(answers))
-		require.NoError(t, err)
-		in.Answers = p.Answers(raw)
-		if prior != "" {
-			raw, err := engine.ParseAnswers([]byte(prior))
-			require.NoError(t, err)
-			in.Prior = p.Answers(raw)
-		}
-		return p.Run(in)
+		return sending(t, p, mode, prior, answers)
 	}
 	keys := func(o *engine.Outcome) (out []string) {
 		for _, m := range o.Messages() {
@@ -116,17 +121,8 @@ func TestWhyALetterGoes(t *testing.T) {
 	p, remarks := engine.Load([]byte(outgoing))
 	require.NotNil(t, p, remarks)
 	run := func(mode engine.Mode, prior, answers string) map[string]engine.Letter {
-		in := engine.Input{At: time.Date(2026, 5, 1, 12, 0, 0, 0, time.UTC), Mode: mode}
-		raw, err := engine.ParseAnswers([]byte(answers))
-		require.NoError(t, err)
-		in.Answers = p.Answers(raw)
-		if prior != "" {
-			raw, err := engine.ParseAnswers([]byte(prior))
-			require.NoError(t, err)
-			in.Prior = p.Answers(raw)
-		}
 		out := map[string]engine.Letter{}
-		for _, l := range p.Run(in).Letters() {
+		for _, l := range sending(t, p, mode, prior, answers).Letters() {
 			out[l.Key] = l
 		}
 		require.Len(t, out, 5)

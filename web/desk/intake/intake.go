@@ -208,15 +208,24 @@ type opened struct {
 	program *engine.Program
 }
 
+// intakeID is the intake that an address names.
+func intakeID(r *http.Request) (store.IntakeID, error) {
+	id, err := strconv.ParseInt(chi.URLParam(r, "intake"), 10, 64)
+	if err != nil {
+		return 0, store.ErrNotFound
+	}
+	return store.IntakeID(id), nil
+}
+
 func (d *Room) opened(r *http.Request) (o opened, err error) {
 	if o.form, _, o.frame, err = d.OpenTab(r, "responses"); err != nil {
 		return o, err
 	}
-	id, err := strconv.ParseInt(chi.URLParam(r, "intake"), 10, 64)
+	id, err := intakeID(r)
 	if err != nil {
-		return o, store.ErrNotFound
+		return o, err
 	}
-	if o.intake, err = d.Of(o.form).Intake(r.Context(), frame.Member(r.Context()).ID, store.IntakeID(id)); err != nil {
+	if o.intake, err = d.Of(o.form).Intake(r.Context(), frame.Member(r.Context()).ID, id); err != nil {
 		return o, err
 	}
 	if o.form.LiveEdition == nil {
@@ -393,11 +402,11 @@ func (d *Room) drop(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	id, err := strconv.ParseInt(chi.URLParam(r, "intake"), 10, 64)
+	id, err := intakeID(r)
 	if err != nil {
-		return store.ErrNotFound
+		return err
 	}
-	if err := d.Of(f).DropIntake(r.Context(), frame.Member(r.Context()).ID, store.IntakeID(id)); err != nil {
+	if err := d.Of(f).DropIntake(r.Context(), frame.Member(r.Context()).ID, id); err != nil {
 		return err
 	}
 	http.Redirect(w, r, frame.Base(f.ID)+"/responses/in", http.StatusSeeOther)
@@ -413,9 +422,9 @@ func (d *Room) takeOut(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	id, err := strconv.ParseInt(chi.URLParam(r, "intake"), 10, 64)
+	id, err := intakeID(r)
 	if err != nil {
-		return store.ErrNotFound
+		return err
 	}
 	to := frame.Base(f.ID) + "/responses/in"
 	if r.PostForm.Get("sure") != "" {
@@ -425,11 +434,11 @@ func (d *Room) takeOut(w http.ResponseWriter, r *http.Request) error {
 			return err
 		}
 		for _, i := range list {
-			if i.ID == store.IntakeID(id) {
+			if i.ID == id {
 				there = i.Left
 			}
 		}
-		gone, err := d.Of(f).TakeOutIntake(r.Context(), store.IntakeID(id))
+		gone, err := d.Of(f).TakeOutIntake(r.Context(), id)
 		if err != nil {
 			return err
 		}
