@@ -118,11 +118,11 @@ func TestWhatIsNotTaken(t *testing.T) {
 	p := program(t, crews)
 	for _, c := range []struct{ head, row, want string }{
 		{"name|boat", "|x1", "A2: Name of the crew: "},
-		{"name|boat", "Teal|x9", "B2: this is none of the choices of Boat"},
+		{"name|boat", "Teal|x9", "B2: “x9” is none of the choices of Boat"},
 		{"name|length", "Teal|long", "B2: Length: "},
 		{"name|length", "Teal|21", "B2: Length: "},
 		{"name|first", "Teal|soon", "B2: First race: "},
-		{"name|days", "Teal|sat; mon", "B2: this is none of the choices of Days"},
+		{"name|days", "Teal|sat; mon", "B2: “sat; mon” is none of the choices of Days"},
 		{"name|days", "Teal|else", "B2: Days: "}, // it has to say which
 		{"name|received", "Teal|yesterday", "B2: this is no date and time"},
 		{"name|received", "Teal|2031-01-01", "B2: this has not been yet"},
@@ -147,7 +147,7 @@ func TestManyRows(t *testing.T) {
 	got, stored := read(t, p, lines...)
 	assert.Equal(t, 499, got.Responses)
 	assert.Len(t, stored, 499)
-	assert.Equal(t, "B302: this is none of the choices of Boat", got.Faults[0].String())
+	assert.Equal(t, "B302: “x9” is none of the choices of Boat", got.Faults[0].String())
 	assert.Equal(t, 1, got.Faulty)
 	for i := 1; i < len(lines); i += 2 {
 		lines[i] = "Teal|x9"

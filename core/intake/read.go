@@ -133,59 +133,12 @@ func (r *Reader) row(n int, cells []string) (res Response, faults []exchange.Fau
 		faults = append(faults, exchange.Fault{Cell: exchange.CellName(n, column), Text: text})
 	}
 	res = Response{Received: r.now, Parameters: map[string][]string{}}
-	raw := map[string]any{}
-	for i, t := range r.columns {
-		if t == nil || i >= len(cells) {
-			continue
-		}
-		text := strings.TrimSpace(cells[i])
-		switch {
-		case text == "":
-		case t.kind == paramTarget:
-			res.Parameters[t.key] = []string{text}
-		case t.kind == momentTarget:
-			at, ok := moment(text, r.program.Location())
-			if !ok {
-				fault(i, "this is no date and time such as 2026-05-30 14:05")
-			} else if at.After(r.now) {
-				fault(i, "this has not been yet")
-			} else {
-				res.Received = at
-			}
-		case t.kind != otherTarget:
-			r.put(raw, t, text)
-		}
-	}
-	for i, t := range r.columns { // once the picks are there that they belong to
-		if t != nil && t.kind == otherTarget && i < len(cells) && strings.TrimSpace(cells[i]) != "" {
-			r.put(raw, t, strings.TrimSpace(cells[i]))
-		}
-	}
+	raw := r.raw(cells, &res, fault)
 	out := r.program.Run(engine.Input{
 		Answers: r.program.Answers(raw), Params: res.Parameters, At: res.Received, Begun: res.Received, Mode: engine.Staff,
 	})
-	for i, t := range r.columns {
-		if t == nil || i >= len(cells) || t.key == "" || t.kind == paramTarget || strings.TrimSpace(cells[i]) == "" {
-			continue
-		}
-		if text := r.missed(out, t); text != "" {
-			fault(i, text)
-		}
-	}
-	said := map[string]bool{}
-	for _, f := range out.Findings("") {
-		column, known := r.columnOf(f)
-		if !known && (f.Problem.Code == engine.Missing || f.Problem.Code == engine.NotTicked) {
-			if lacks = true; !said[f.Item.Key] {
-				r.lacking[lackingLabel(f)]++
-			}
-			said[f.Item.Key] = true
-			res.Overridden = append(res.Overridden, f.Said())
-			continue
-		}
-		fault(column, f.Said())
-	}
-	if lacks && r.anyway && len(faults) == 0 {
+	res.Overridden = r.findings(out, cells, fault)
+	if lacks = len(res.Overridden) > 0; lacks && r.anyway && len(faults) == 0 {
 		out.Override()
 		lacks = false
 	}
@@ -208,6 +161,73 @@ func (r *Reader) row(n int, cells []string) (res Response, faults []exchange.Fau
 	return res, nil, false, err
 }
 
+// text is what a cell of a column that holds something says, "" for nothing.
+func (r *Reader) text(cells []string, column int) string {
+	if r.columns[column] == nil || column >= len(cells) {
+		return ""
+	}
+	return strings.TrimSpace(cells[column])
+}
+
+// raw are the answers of a row; what else it says is put into the response.
+func (r *Reader) raw(cells []string, res *Response, fault func(column int, text string)) map[string]any {
+	raw := map[string]any{}
+	for i, t := range r.columns {
+		text := r.text(cells, i)
+		switch {
+		case text == "":
+		case t.kind == paramTarget:
+			res.Parameters[t.key] = []string{text}
+		case t.kind == momentTarget:
+			at, ok := moment(text, r.program.Location())
+			if !ok {
+				fault(i, "this is no date and time such as 2026-05-30 14:05")
+			} else if at.After(r.now) {
+				fault(i, "this has not been yet")
+			} else {
+				res.Received = at
+			}
+		case t.kind != otherTarget:
+			r.put(raw, t, text)
+		}
+	}
+	for i, t := range r.columns { // once the picks are there that they belong to
+		if text := r.text(cells, i); text != "" && t.kind == otherTarget {
+			r.put(raw, t, text)
+		}
+	}
+	return raw
+}
+
+// findings says what is wrong with the cells of a row, and gives what has to be answered
+// and no column holds.
+func (r *Reader) findings(out *engine.Outcome, cells []string, fault func(column int, text string)) (lacking []string) {
+	told := map[int]bool{} // columns of which it is said already
+	for i, t := range r.columns {
+		text := r.text(cells, i)
+		if text == "" || t.kind == paramTarget || t.kind == momentTarget {
+			continue
+		}
+		if text = r.missed(out, t, text); text != "" {
+			fault(i, text)
+			told[i] = true
+		}
+	}
+	counted := map[string]bool{}
+	for _, f := range out.Findings("") {
+		column, known := r.columnOf(f)
+		if !known && (f.Problem.Code == engine.Missing || f.Problem.Code == engine.NotTicked) {
+			if lacking = append(lacking, f.Said()); !counted[f.Item.Key] {
+				r.lacking[lackingLabel(f)]++
+			}
+			counted[f.Item.Key] = true
+		} else if !known || !told[column] {
+			fault(column, f.Said())
+		}
+	}
+	return lacking
+}
+
 // lackingLabel is what a question is called that no column holds.
 func lackingLabel(f engine.Finding) string {
 	if f.Section != nil && f.Section.Repeat != nil {
@@ -218,7 +238,7 @@ func lackingLabel(f engine.Finding) string {
 
 // missed says why a cell's answer is not what is stored: a pick that is not there, or not
 // on offer. What is not asked at all is counted.
-func (r *Reader) missed(out *engine.Outcome, t *Target) string {
+func (r *Reader) missed(out *engine.Outcome, t *Target, said string) string {
 	if t.section != "" && t.row >= out.Group(t.section).Count {
 		r.left[t.Name]++
 		return ""
@@ -228,11 +248,19 @@ func (r *Reader) missed(out *engine.Outcome, t *Target) string {
 	case !st.Fillable():
 		r.left[t.Name]++
 	case st.Unmatched() && (st.Item().Type.Picks() || st.Item().Type == form.Grid):
-		return "this is none of the choices of " + st.Item().Name()
+		return fmt.Sprintf("“%s” is none of the choices of %s", shortened(said), st.Item().Name())
 	case len(st.Aside()) > 0:
-		return "this is not on offer with the other answers of the row"
+		return fmt.Sprintf("“%s” is not on offer with the other answers of the line", shortened(said))
 	}
 	return ""
+}
+
+// shortened is as much of a cell as is repeated in a message.
+func shortened(text string) string {
+	if runes := []rune(text); len(runes) > 40 {
+		return string(runes[:40]) + "…"
+	}
+	return text
 }
 
 // columnOf is the column of what a finding is about; the first, not known, for what no

@@ -109,7 +109,7 @@ func TestNoneIsTakenWhereOneIsNot(t *testing.T) {
 	_, _ = v.Upload(in, "crews.csv", []byte(strings.Join(lines, "\n")))
 	status, page := v.Post(v.At+"/take", nil)
 	assert.Equal(t, http.StatusUnprocessableEntity, status)
-	assert.Contains(t, page, "B1101</code>: this is none of the choices of Boat")
+	assert.Contains(t, page, "B1101</code>: “x9” is none of the choices of Boat")
 	assert.Empty(t, all(t, v))
 
 	lines[1100] = "Crew,x1,am"

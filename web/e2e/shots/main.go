@@ -55,8 +55,6 @@ func main() {
 		{"forms", "/forms", 1280, 800, nil},
 		{"manuscript", crew + "?at=cox_name", 1280, 800, []chromedp.Action[chromedp.Void]{wait}},
 		{"manuscript-narrow", crew + "?at=cox_name", 390, 844, []chromedp.Action[chromedp.Void]{wait}},
-		{"manuscript-marked", crew, 1280, 800, []chromedp.Action[chromedp.Void]{wait, click("#row-lane .mark-box"),
-			click("#row-trailer .mark-box"), wait}},
 		{"samples", "/samples", 1280, 800, nil},
 		{"rehearsal", crew + "/rehearsal", 1280, 800, []chromedp.Action[chromedp.Void]{click(`#a-boat_class-2`), wait,
 			click(`#a-boat_source-0`), wait}},
@@ -72,6 +70,10 @@ func main() {
 			click("tbody tr:nth-child(2) [name=marked]"), click("tbody tr:nth-child(4) [name=marked]"), wait}},
 		{"response", crew + "/responses", 1280, 800, []chromedp.Action[chromedp.Void]{wait, click("tbody tr:nth-child(1) .row-link"), wait}},
 		{"summary", volunteers + "/responses/summary", 1280, 800, nil},
+		{"reading-in", crew + "/responses/in", 1280, 800, []chromedp.Action[chromedp.Void]{
+			chromedp.SetValue("#cells", "Your name\tE-mail address\tClub\tBoat\tBoat class\n"+
+				"Ana Ríos\tana@reed.example\tReed Club\tTeal\tEight\nBo Quist\tbo@reed.example\tReed Club\tCoot\tSixteen"),
+			click("main form button"), chromedp.WaitVisible("table"), click("main form button"), wait}},
 		{"public", public, 1280, 800, []chromedp.Action[chromedp.Void]{click(`#a-boat_class-2`), wait, click(`#a-boat_source-0`), wait}},
 		{"public-narrow", public, 390, 844, []chromedp.Action[chromedp.Void]{click(`#a-boat_class-2`), wait, click(`#a-boat_source-0`), wait}},
 		{"public-problems", public, 390, 844, []chromedp.Action[chromedp.Void]{click(`#a-boat_class-2`), wait,
