@@ -247,3 +247,43 @@ func TestTwoCopiesAreOne(t *testing.T) {
 	_, page = desk.read(desk.Get(second.URL + "/forms"))
 	assert.Contains(t, page, "Pedralta Lake Regatta")
 }
+
+// A respondent withdraws what they sent, once they are sure, and no longer than they could
+// change it.
+func TestARespondentWithdraws(t *testing.T) {
+	f := published(t, aForm("withdraw-by-respondent", func(f *form.Form) { f.Returning = &form.Returning{Change: true} }))
+	path := "/f/" + f.Address
+	c := newClient(t)
+	_, page := c.get(path)
+	assert.NotContains(t, page, "Withdraw what I sent")
+	_, page = c.post(path, with(carried(page), "a.name", "Inés", "_do", "withdraw:sure"))
+	assert.NotContains(t, page, "It is withdrawn", "there is nothing yet")
+	_, end := c.post(path, with(carried(page), "a.name", "Inés", "_do", "send"))
+	way := wayBack.FindStringSubmatch(end)
+	require.NotNil(t, way)
+	_, page = c.get(way[1])
+	assert.Contains(t, page, "Withdraw what I sent")
+	_, asked := c.post(path, with(carried(page), "a.name", "Inés Prado", "_do", "withdraw"))
+	assert.Contains(t, asked, "Do you want to withdraw what you sent?")
+	_, kept := c.post(path, with(carried(asked), "_do", "page:"+fields(asked).Get("_page")))
+	assert.Contains(t, kept, "Inés Prado", "what was typed is still there")
+	assert.Equal(t, 1, count(t, f.Address))
+	_, gone := c.post(path, with(carried(asked), "_do", "withdraw:sure"))
+	assert.Contains(t, gone, "It is withdrawn")
+	n, err := db.In(f.WorkspaceID).Form(f.ID).CountResponses(context.Background())
+	require.NoError(t, err)
+	assert.Zero(t, n)
+	for _, again := range []url.Values{with(carried(asked), "_do", "withdraw:sure"), with(carried(kept), "a.name", "Eva", "_do", "send")} {
+		status, said := c.post(path, again)
+		assert.Equal(t, http.StatusGone, status)
+		assert.Contains(t, said, "This was withdrawn")
+	}
+	status, said := c.get(way[1])
+	assert.Equal(t, http.StatusGone, status)
+	assert.Contains(t, said, "This was withdrawn")
+	list, err := db.In(f.WorkspaceID).Form(f.ID).Responses(context.Background(), 0, 1)
+	require.NoError(t, err)
+	assert.Nil(t, list[0].WithdrawnBy)
+	_, sheet := newClient(t).signIn().get(fmt.Sprintf("/forms/%d/responses/%s", f.ID, list[0].ID))
+	assert.Contains(t, sheet, "Withdrawn by its respondent")
+}

@@ -14,12 +14,14 @@ import (
 type kind int
 
 const (
-	onForm     kind = iota // a page of the form
-	reviewed               // all answers once more
-	sentBefore             // that it was sent already, with what can be done
-	left                   // that it is kept, with the way back
-	deleted                // that the form was deleted meanwhile
-	sent                   // the way to the end page
+	onForm      kind = iota // a page of the form
+	reviewed                // all answers once more
+	sentBefore              // that it was sent already, with what can be done
+	left                    // that it is kept, with the way back
+	deleted                 // that the form was deleted meanwhile
+	withdrawing             // whether what was sent is to be withdrawn
+	withdrew                // that it is
+	sent                    // the way to the end page
 )
 
 // answer is what comes of a posted page: what its respondent sees next. It is decided in
@@ -53,6 +55,11 @@ func (s *Side) tell(w http.ResponseWriter, r *http.Request, f *filling, a answer
 		})
 	case a.kind == sentBefore:
 		return s.printSentBefore(w, r, f, a.before)
+	case a.kind == withdrawing:
+		return s.printWithdrawing(w, r, f)
+	case a.kind == withdrew:
+		w.Header().Set("Cache-Control", "no-store")
+		return s.page(w, r, f, http.StatusOK, "withdrew", reviewPage{View: f.carryAll(), Address: f.address, Edition: f.ticket.Edition})
 	case f.out.Open != engine.Open:
 		return s.closed(w, r, f)
 	case a.kind == reviewed:

@@ -62,6 +62,9 @@ func (s *Side) end(w http.ResponseWriter, r *http.Request, way func(context.Cont
 	if err != nil {
 		return err
 	}
+	if resp.WithdrawnAt != nil {
+		return withdrawn
+	}
 	p, err := s.programs.In(r.Context(), f.ID, resp.Edition, resp.Language)
 	if err != nil {
 		return err

@@ -88,6 +88,8 @@ func (s *Side) take(r *http.Request, f *filling, fresh bool) (answer, error) {
 		return answer{at: at}, s.switchLanguage(r.Context(), f, key)
 	case "save":
 		return s.leave(r, f, at)
+	case "withdraw":
+		return s.withdraw(r.Context(), f, at, key == "sure")
 	case "review", "send", "another", "change":
 		return s.finish(r, f, verb, at)
 	}
