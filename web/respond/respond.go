@@ -449,5 +449,7 @@ func (s *Side) live(w http.ResponseWriter, r *http.Request) error {
 	view, units := fill.Live(f.program, out, f.posted, f.posted.Get("_page"), f.posted.Get(fill.DigestField), edit)
 	w.Header().Set(liveHeader, "yes")
 	return s.in(f).
-		Page(w, http.StatusOK, "live", livePage{page{View: view, Clock: s.clock(f), Revisit: f.ticket.Response != ""}, units, fill.Announcement(f.words, units, edit)})
+		Page(w, http.StatusOK, "live", livePage{
+			page{View: view, Clock: s.clock(f), Revisit: f.ticket.Response != ""}, units, fill.Announcement(f.words, units, edit),
+		})
 }
