@@ -21,11 +21,14 @@ type Change struct {
 func Diff(before, after *Form) []Change {
 	d := differ{before: before, after: after, words: after.Symbols()}
 	was, is := *before, *after
-	was.Pages, is.Pages = nil, nil
+	for _, f := range []*Form{&was, &is} { // what lies inside is compared by itself
+		f.Pages, f.Messages, f.Documents, f.Hooks, f.Confirm = nil, nil, nil, nil, nil
+	}
 	if !reflect.DeepEqual(was, is) {
 		d.properties("", after.Title, own(was), own(is))
 	}
 	d.pages()
+	d.outgoing()
 	return d.out
 }
 
@@ -148,6 +151,12 @@ func (d *differ) properties(key, name string, before, after map[string]any) {
 		if same(was, is) {
 			continue
 		}
+		if goes(key) {
+			if says, ok := d.going(prop, is); ok {
+				d.say(key, "%s: %s", name, says)
+				continue
+			}
+		}
 		if words, ok := ruleWords[prop]; ok {
 			d.say(key, "%s: now %s", name, d.rule(words, prop, is))
 			continue
@@ -168,6 +177,9 @@ func (d *differ) properties(key, name string, before, after map[string]any) {
 		}
 	}
 }
+
+// goes reports whether a key is of what goes out.
+func goes(key string) bool { return key == "confirm" || strings.Contains(key, "/") }
 
 // list compares lists of conditions with what belongs to them.
 func (d *differ) list(key, name string, was, is any, condition, came, went string) {
@@ -351,7 +363,8 @@ var propertyWords = map[string]string{
 	"opening": "the opening", "ends": "the closing texts for some answers", "review": "the review before sending",
 	"remember":  "the memory of the device",
 	"returning": "coming back", "framing": "the other pages that may show it", "guard": "the question against programs",
-	"messages": "the messages", "documents": "the documents", "hooks": "the hooks", "confirm": "the address to be confirmed",
+	"subject": "the subject", "reply_to": "where answers go", "name": "the name", "url": "the address", "paper": "the paper",
+	"within": "the time for it", "item": "the question that it is asked of",
 	"theme": "the theme", "parameters": "the address parameters", "lists": "the lists", "timezone": "the time zone",
 	"language": "the language", "translations": "the translations",
 }

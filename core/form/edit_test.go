@@ -99,6 +99,35 @@ func TestDifferencesInWords(t *testing.T) {
 	assert.Empty(t, form.Diff(f, f.Clone()))
 }
 
+// What changes in what goes out is said message by message.
+func TestDifferencesOfWhatGoesOut(t *testing.T) {
+	const base = `{"lazo": 1, "key": "t", "title": "T", "timezone": "UTC", "pages": [{"key": "p", "sections": [{"key": "s", "items": [
+		{"key": "metres", "type": "number", "label": "Length"}, {"key": "email", "type": "email", "label": "Email"}, {"key": "race", "type": "date", "label": "First race"}]}]}]`
+	before := read(t, base+`, "messages": [{"key": "long", "name": "Tell the harbour", "when": "metres >= 12", "to": ["harbour@pedralta.example"], "subject": "Long", "body": "x"},
+		{"key": "gone", "to": ["{email}"], "subject": "Gone", "body": "x"}], "hooks": [{"key": "desk", "url": "https://desk.example/a"}]}`)
+	after := read(t, base+`, "messages": [{"key": "long", "name": "Tell the harbour", "when": "metres >= 10", "to": ["harbour@pedralta.example", "{email}"],
+			"subject": "Very long", "body": "y", "at": "race - 3 days", "again": true, "attach": ["response"]},
+		{"key": "thanks", "to": ["{email}"], "subject": "Thank you", "body": "x"}],
+		"hooks": [{"key": "desk", "url": "https://desk.example/b", "events": ["received"]}], "confirm": {"item": "email", "subject": "Is it you?", "body": "{confirm_link}"}}`)
+	said := func(a, b *form.Form) (out []string) {
+		for _, c := range form.Diff(a, b) {
+			assert.Empty(t, c.Key, "it is of the form itself")
+			out = append(out, c.Text)
+		}
+		return out
+	}
+	assert.Equal(t, []string{
+		"“Tell the harbour”: now goes again after every change", "“Tell the harbour”: now goes at the moment of First race − 3 days",
+		"“Tell the harbour”: now goes with response", "“Tell the harbour”: its text changed",
+		"“Tell the harbour”: the subject was “Long”, is now “Very long”", "“Tell the harbour”: now goes to harbour@pedralta.example, {email}",
+		"“Tell the harbour”: now goes when Length is at least 10", "the message “thanks”: new",
+		"the hook “desk”: now told of what is received", "the hook “desk”: the address was “https://desk.example/a”, is now “https://desk.example/b”",
+		"confirming an address: new", "the message “gone”: taken out",
+	}, said(before, after))
+	assert.Contains(t, said(after, before), "“Tell the harbour”: now goes at once")
+	assert.Empty(t, said(after, after.Clone()))
+}
+
 func TestEveryFaultOfAFileAtOnce(t *testing.T) {
 	_, remarks := form.Read([]byte(`{"lazo": 2, "key": "Bad Key", "pages": [{"key": "no", "sections": [{"key": "s", "items": [
 		{"key": "A", "type": "txt", "requierd": true, "shown": 3}, {"type": "text", "value": {"starts": "1", "is": "2"}}]}]}]}`))
