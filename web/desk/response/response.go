@@ -37,8 +37,9 @@ type Sheet struct {
 	Staff      []*responses.StaffField
 	Overridden []string
 	Withdrawn  bool
-	Now        []string // what the form as it is now would ask besides
-	Before     string   // the address of the response before it in the view
+	Letters    []engine.Letter // as the form as it is now would send them at receipt
+	Now        []string        // what the form as it is now would ask besides
+	Before     string          // the address of the response before it in the view
 	After      string
 	Back       string
 	Beside     bool // it stands beside the table
@@ -116,6 +117,9 @@ func (d *Room) page(r *http.Request, l *responses.Looking, id string) (*Sheet, e
 	if page.Version == 0 {
 		page.Now = askedNow(l, p, out, res, answers)
 	}
+	if !page.Withdrawn && len(l.Def.Messages) > 0 {
+		page.Letters = lettersOf(l, res, answers)
+	}
 	if page.Version == 0 && !page.Withdrawn {
 		d.staffFields(page, l, p, now)
 	}
@@ -147,6 +151,14 @@ func askedNow(l *responses.Looking, p *engine.Program, then *engine.Outcome, res
 		}
 	}
 	return labels
+}
+
+// lettersOf are the letters of the live edition for a response, as at its receipt.
+func lettersOf(l *responses.Looking, res store.Response, answers map[string]any) []engine.Letter {
+	p := l.Lens.Program
+	out := p.Run(engine.Input{Record: p.Record(answers), Params: res.Parameters, At: res.ReceivedAt, Mode: engine.New})
+	out.Accepted = true // it was, whatever the form demands by now
+	return out.Letters()
 }
 
 // staffFields are the questions of the workspace, to be filled beside the response; those

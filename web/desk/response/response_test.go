@@ -210,3 +210,31 @@ func TestAResponseIsWithdrawn(t *testing.T) {
 	assert.Contains(t, page, "Change the answers")
 	require.Equal(t, store.NoPlaces, take("Ciro"), "it has its place again")
 }
+
+// A response shows the letters that the form would send for it, and why each goes or not.
+func TestTheLettersOfAResponse(t *testing.T) {
+	v, ids := someEntries(t)
+	ctx := context.Background()
+	one := v.Base + "/responses/" + ids["Ana"]
+	_, page := v.Get(one)
+	assert.NotContains(t, page, "Its letters")
+	draft, err := v.In().Edit(ctx, v.Form.DraftVersion, v.Member(), form.SetProperty("", "messages", []form.Message{
+		{
+			Key: "long", Name: "Tell the harbour", When: "length >= 12", To: []string{"harbour@pedralta.example"}, Subject: "{length} metres",
+			Body: "By **{name}**",
+		},
+		{
+			Key: "short", Name: "Tell the slipway", When: "length < 12", To: []string{"slipway@pedralta.example"}, Subject: "x", Body: "y",
+		}}))
+	require.NoError(t, err)
+	_, err = v.In().Publish(ctx, draft.DraftVersion, v.Member())
+	require.NoError(t, err)
+	_, page = v.Get(one)
+	assert.Contains(t, page, "Its letters")
+	assert.Contains(t, page, "17 metres")
+	assert.Contains(t, page, "By <strong>Ana</strong>")
+	assert.Contains(t, page, "Tell the slipway")
+	assert.Contains(t, page, "Length in metres is 17")
+	_, page = v.Post(one+"/withdraw", nil)
+	assert.NotContains(t, page, "Its letters")
+}
