@@ -139,7 +139,9 @@ func (in InForm) TakeOutIntake(ctx context.Context, id IntakeID) (gone int, err 
 	return gone, in.store.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
 		done := tx.Exec(`delete from responses where intake_id = ? and form_id = (select id from forms where id = ? and workspace_id = ?)
 			and changed_at is null and withdrawn_at is null`, id, in.form, in.workspace)
-		gone = int(done.RowsAffected)
-		return done.Error
+		if gone = int(done.RowsAffected); done.Error != nil || gone == 0 {
+			return done.Error
+		}
+		return tx.Exec("delete from exports where form_id = ?", in.form).Error // which may hold them
 	})
 }

@@ -54,7 +54,8 @@ func (in InForm) AddLink(ctx context.Context, l Link) (Link, error) {
 // Links lists a form's links with how many responses came by each, the newest first.
 func (in InForm) Links(ctx context.Context) ([]Link, error) {
 	var out []Link
-	return out, in.store.db.WithContext(ctx).Raw(`select l.*, count(r.id) as responses from links l left join responses r on r.link_id = l.id
+	return out, in.store.db.WithContext(ctx).Raw(`select l.*, count(r.id) as responses from links l
+		left join responses r on r.link_id = l.id and r.withdrawn_at is null
 		where l.workspace_id = ? and l.form_id = ? group by l.id order by l.made_at desc, l.id desc`, in.workspace, in.form).Scan(&out).Error
 }
 

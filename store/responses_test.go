@@ -35,3 +35,31 @@ func TestWhatChangesNothingIsNotRemembered(t *testing.T) {
 		assert.Equal(t, i > 0, got.ChangedAt != nil)
 	}
 }
+
+// What was withdrawn does not count for the link by which it came, nor for the most that the
+// form takes.
+func TestWhatWasWithdrawnDoesNotCount(t *testing.T) {
+	ctx := context.Background()
+	f, m, _ := lensOf(t, "withdrawn-counts")
+	in := db.In(f.WorkspaceID).Form(f.ID)
+	link, err := in.AddLink(ctx, store.Link{Name: "Letter", Parameters: map[string][]string{}})
+	require.NoError(t, err)
+	send := func() store.Reception {
+		got, err := db.AddBounded(ctx, store.Response{WorkspaceID: f.WorkspaceID, FormID: f.ID, Edition: 1, Filling: uuid.NewString(),
+			Answers: []byte(`{}`), ReceivedAt: time.Now(), LinkID: &link.ID}, store.Bounds{Responses: 1})
+		require.NoError(t, err)
+		return got
+	}
+	require.Equal(t, store.Received, send())
+	require.Equal(t, store.Full, send())
+	list, err := in.Responses(ctx, 0, 1)
+	require.NoError(t, err)
+	require.NoError(t, in.Withdraw(ctx, list[0].ID, &m.ID, time.Now()))
+	links, err := in.Links(ctx)
+	require.NoError(t, err)
+	assert.Zero(t, links[0].Responses)
+	assert.Equal(t, store.Received, send())
+	assert.ErrorIs(t, in.Withdraw(ctx, uuid.NewString(), nil, time.Now()), store.ErrNotFound)
+	_, err = in.Reinstate(ctx, uuid.NewString())
+	assert.ErrorIs(t, err, store.ErrNotFound)
+}
