@@ -125,7 +125,7 @@ func berthPage(start time.Time) *form.Page {
 			{Key: "days_stay", Type: form.Hidden, Label: "Stay", Value: &form.Value{
 				Is: `if(last_day = first_day, "one day", join(" ", days(first_day, last_day) + 1, "days"))`}},
 			{Key: "fee", Type: form.Calculation, Label: "Fee in pesos", Value: &form.Value{
-				Is: "(days(first_day, last_day) + 1) * pier.fee_a_day + if(crane, 900, 0)"}},
+				Is: "(days(first_day, last_day) + 1) * pier.fee_a_day + if(crane is answered and crane, 900, 0)"}},
 		}},
 	}}
 }

@@ -74,3 +74,25 @@ func TestEditsLeaveSampleFormsWhole(t *testing.T) {
 		}
 	}
 }
+
+// A short boat is not asked about the crane, and still knows its fee.
+func TestAShortBoatKnowsItsFee(t *testing.T) {
+	for _, s := range demo.Samples(time.Date(2026, 5, 1, 0, 0, 0, 0, time.UTC)) {
+		if s.Form.Key != "mooring-request" {
+			continue
+		}
+		p, remarks := engine.Compile(s.Form)
+		require.NotNil(t, p, remarks)
+		for metres, crane := range map[int]string{5: "", 7: "yes"} {
+			out := p.Run(engine.Input{At: time.Date(2026, 5, 1, 0, 0, 0, 0, time.UTC), Answers: p.Answers(map[string]any{
+				"metres": metres, "draught": "0.5", "shore": "n", "pier": "heron", "first_day": "2026-05-30", "last_day": "2026-05-31",
+				"crane": crane,
+			})})
+			fee := out.Value(out.State("fee", 0), 0)
+			require.Equal(t, expr.Num, fee.Kind(), "a boat of %d metres", metres)
+			assert.Equal(t, crane != "", fee.Number().Cmp(expr.Int(900)) > 0)
+		}
+		return
+	}
+	require.Fail(t, "there is no such sample")
+}
