@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"sync"
 	"time"
 
 	"lazo/core/expr"
@@ -98,7 +99,7 @@ func (o *Outcome) Letters() []Letter {
 	if waits {
 		out = append(out, o.confirmLetter())
 	}
-	var before *Outcome
+	before := sync.OnceValue(o.priorAlone) // which most letters do not ask for
 	for i := range o.p.Form.Messages {
 		m, l := &o.p.Form.Messages[i], &o.p.messages[i]
 		one := Letter{
@@ -110,6 +111,7 @@ func (o *Outcome) Letters() []Letter {
 		}
 		met := l.when.holds(o)
 		one.Why = o.because("sent", met, "", l.when.code, o.p.Symbols)
+		at, known := o.moment(l.at)
 		switch {
 		case !met:
 			one.Why.Says = "it does not go"
@@ -117,25 +119,16 @@ func (o *Outcome) Letters() []Letter {
 			one.Why.Says = "it goes once the form can be sent"
 		case waits:
 			one.Why.Says = "it goes once the address is confirmed"
+		case o.mode != New && !m.Again && l.when.holds(before()):
+			one.Why.Holds = false
+			one.Why.Says = "it does not go again: its condition was met before this change"
+		case !known:
+			one.Why.Says = "it goes once its moment is known"
 		default:
-			one.Goes, one.Why.Says = true, "it goes"
+			one.Goes, one.At, one.Why.Says = true, at, "it goes"
 			if l.when.code == nil {
 				one.Why.Says = "it always goes"
 			}
-			if o.mode != New && !m.Again {
-				if before == nil {
-					before = o.priorAlone()
-				}
-				if l.when.holds(before) {
-					one.Goes, one.Why.Holds = false, false
-					one.Why.Says = "it does not go again: its condition was met before this change"
-				}
-			}
-		}
-		if at, known := o.moment(l.at); one.Goes && !known {
-			one.Goes, one.Why.Says = false, "it goes once its moment is known"
-		} else if one.Goes {
-			one.At = at
 		}
 		out = append(out, one)
 	}

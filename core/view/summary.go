@@ -205,7 +205,7 @@ func (s *Sum) add(v expr.Value) {
 	case expr.YesNo:
 		s.Counts[strconv.FormatBool(v.Yes())]++
 	case expr.Num:
-		s.addNumber(v.Number().String(), 1)
+		s.addNumber(v.Number().String())
 	case expr.Date:
 		s.ByDay[v.Day()]++
 	case expr.Grid:

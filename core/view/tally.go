@@ -29,12 +29,17 @@ func newTally() tally {
 	return tally{Counts: map[string]int{}, Said: map[string]string{}, Numbers: map[string]int{}, ByDay: map[expr.Day]int{}}
 }
 
-func (t *tally) addNumber(text string, times int) {
+func (t *tally) addNumber(text string) {
 	n, err := strconv.ParseFloat(text, 64)
 	if err != nil {
 		return
 	}
-	t.Total += n * float64(times)
+	t.Total += n
+	t.countNumber(text, 1)
+}
+
+// countNumber counts a number, as long as there are not too many different ones.
+func (t *tally) countNumber(text string, times int) {
 	if _, known := t.Numbers[text]; known || len(t.Numbers) < sumNumbers {
 		t.Numbers[text] += times
 	}
@@ -82,8 +87,9 @@ func (t *tally) merge(o tally, texts bool) {
 			t.Counts[key] += n
 		}
 	}
+	t.Total += o.Total // also of numbers that were too many to be counted one by one
 	for text, n := range o.Numbers {
-		t.addNumber(text, n)
+		t.countNumber(text, n)
 	}
 	for day, n := range o.ByDay {
 		t.ByDay[day] += n

@@ -176,3 +176,17 @@ func shownOf(s *view.Sums) (out []string) {
 	}
 	return append(out, fmt.Sprint(s.N))
 }
+
+// The mean is of all numbers, also where there are more different ones than are counted.
+func TestTheMeanOfVeryManyNumbers(t *testing.T) {
+	l := lens(t)
+	heap, together := l.NewSums([]string{"length"}), l.NewSums([]string{"length"})
+	for n := range 30_000 {
+		heap.Add(record(t, fmt.Sprintf(`{"length": %d}`, n)))
+	}
+	data, err := heap.Tally()
+	require.NoError(t, err)
+	require.NoError(t, together.Merge(data))
+	together.Done()
+	assert.Equal(t, "14999.5", together.Sums[0].Mean)
+}
