@@ -245,3 +245,26 @@ func TestWhatNoColumnHolds(t *testing.T) {
 	assert.Equal(t, 1, got.Responses)
 	assert.Len(t, got.Faults, 1, "what stands in a cell is not passed over")
 }
+
+// A row of the same cells in the same place is the same filling; any other is another.
+func TestTheFillingOfARow(t *testing.T) {
+	one := intake.Filling(7, 1, []string{"Teal", "x1"})
+	assert.Equal(t, one, intake.Filling(7, 1, []string{"Teal", "x1"}))
+	for _, other := range []string{
+		intake.Filling(8, 1, []string{"Teal", "x1"}), intake.Filling(7, 2, []string{"Teal", "x1"}), intake.Filling(7, 1, []string{"Tealx", "1"}),
+	} {
+		assert.NotEqual(t, one, other)
+	}
+}
+
+func TestCellsOfAFile(t *testing.T) {
+	cells, err := intake.Cells([]byte("name;boat\nTeal;x1\n"))
+	require.NoError(t, err)
+	assert.Equal(t, [][]string{{"name", "boat"}, {"Teal", "x1"}}, cells)
+	for _, data := range []string{"name;boat\n", ""} {
+		_, err = intake.Cells([]byte(data))
+		assert.ErrorIs(t, err, intake.ErrNothing)
+	}
+	_, err = intake.Cells([]byte("PK\x03\x04"))
+	assert.ErrorIs(t, err, exchange.ErrSheet)
+}

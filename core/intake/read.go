@@ -2,17 +2,54 @@ package intake
 
 import (
 	"encoding/json"
+	"errors"
 	"fmt"
 	"maps"
 	"slices"
 	"strings"
 	"time"
 
+	"github.com/google/uuid"
+
 	"lazo/core/engine"
 	"lazo/core/exchange"
 	"lazo/core/expr"
 	"lazo/core/form"
 )
+
+// ErrNothing is for a file in which nothing stands below a heading.
+var ErrNothing = errors.New("there is nothing in it below a heading: the first line names the columns, each line below is a response")
+
+// Cells are the cells of a spreadsheet's first sheet that has some, the heading first. The
+// error says what hinders it; it may be [ErrNothing] or an [exchange.ErrSheet].
+func Cells(data []byte) ([][]string, error) {
+	sheets, err := exchange.ReadMany(data)
+	if err != nil {
+		return nil, err
+	}
+	for _, s := range sheets {
+		switch {
+		case len(s.Cells) == 0:
+			continue
+		case len(s.Faults) > 0:
+			return nil, fmt.Errorf("this can’t be read yet: %s", s.Faults[0])
+		case len(s.Cells) < 2:
+			return nil, ErrNothing
+		}
+		return s.Cells, nil
+	}
+	return nil, ErrNothing
+}
+
+// fillings is the name space of the fillings of rows that are read in (RFC 9562, 5.5).
+var fillings = uuid.MustParse("3c8f1d0a-6b60-4f0e-9a3e-5f1f0c6e2b7d")
+
+// Filling is the filling of a row: the same for the same row of the same cells in a form, so
+// that it is not taken twice.
+func Filling(form int64, row int, cells []string) string {
+	of := fmt.Sprintf("%d\x01%d\x01%s", form, row, strings.Join(cells, "\x00"))
+	return uuid.NewSHA1(fillings, []byte(of)).String()
+}
 
 // Response is a row that the engine takes, as it is to be stored.
 type Response struct {

@@ -20,6 +20,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"lazo/core/engine"
 	"lazo/core/form"
 	"lazo/store"
 	"lazo/store/storetest"
@@ -119,6 +120,39 @@ func (v *Visitor) Receive(answers string) {
 		ReceivedAt: time.Now(), Filling: fmt.Sprintf("%08x-0000-4000-8000-%012x", v.Form.ID, time.Now().UnixNano()&0xffffffffffff),
 	})
 	require.NoError(v.t, err)
+}
+
+// Entries signs a member in with a form of boats that three people have answered; ids are
+// those of their responses by name.
+func Entries(t *testing.T) (v *Visitor, ids map[string]string) {
+	t.Helper()
+	v = Visit(t, `{"key": "boat", "type": "choice", "label": "Boat class",
+			"choices": [{"value": "single", "label": "Single"}, {"value": "eight", "label": "Eight"}]},
+		{"key": "name", "type": "text", "label": "Your name"},
+		{"key": "length", "type": "number", "label": "Length in metres", "max": 20},
+		{"key": "called", "type": "tick", "label": "Called", "staff": true},
+		{"key": "paid", "type": "choice", "label": "Paid", "staff": true, "choices": [{"value": "cash", "label": "In cash"}]}`)
+	v.Receive(`{"boat": "eight", "name": "Ana", "length": 17}`)
+	v.Receive(`{"boat": "single", "name": "=Bo()", "length": 8}`)
+	v.Receive(`{"boat": "single", "name": "Ciro", "length": 9}`)
+	list, err := v.In().Responses(context.Background(), 0, 10)
+	require.NoError(t, err)
+	ids = map[string]string{}
+	for _, r := range list {
+		name, _ := v.Answers(r.ID)["name"].(string)
+		ids[name] = r.ID
+	}
+	return v, ids
+}
+
+// Answers are what is stored of a response.
+func (v *Visitor) Answers(id string) map[string]any {
+	v.t.Helper()
+	r, err := v.In().Response(context.Background(), id)
+	require.NoError(v.t, err)
+	answers, err := engine.ParseAnswers(r.Answers)
+	require.NoError(v.t, err)
+	return answers
 }
 
 // Get visits a path.

@@ -7,12 +7,10 @@ import (
 	"embed"
 	"errors"
 	"net/http"
-	"slices"
 	"strconv"
 	"strings"
 
 	"github.com/go-chi/chi/v5"
-	"github.com/google/uuid"
 
 	"lazo/core/engine"
 	"lazo/core/exchange"
@@ -108,9 +106,12 @@ func (d *Room) read(w http.ResponseWriter, r *http.Request) error {
 	if f.LiveEdition == nil {
 		return store.ErrNotFound
 	}
-	cells, problem := cellsOf(data)
-	if problem != "" {
-		return d.startPage(w, r, http.StatusUnprocessableEntity, problem)
+	if len(data) == 0 {
+		return d.startPage(w, r, http.StatusUnprocessableEntity, "Choose a file, or paste some cells, first.")
+	}
+	cells, err := intake.Cells(data)
+	if err != nil {
+		return d.startPage(w, r, http.StatusUnprocessableEntity, frame.Sentence(err))
 	}
 	p, err := d.Programs.Get(r.Context(), f.ID, *f.LiveEdition)
 	if err != nil {
@@ -139,30 +140,6 @@ func named(name string) string {
 
 func address(f store.FormID, i store.IntakeID) string {
 	return frame.Base(f) + "/responses/in/" + strconv.FormatInt(int64(i), 10)
-}
-
-// cellsOf are the cells of a file with a heading and a row at least, or why there are none.
-func cellsOf(data []byte) (cells [][]string, problem string) {
-	if len(data) == 0 {
-		return nil, "Choose a file, or paste some cells, first."
-	}
-	sheets, err := exchange.ReadMany(data)
-	if err != nil {
-		return nil, frame.Sentence(err)
-	}
-	for _, s := range sheets {
-		if len(s.Cells) == 0 {
-			continue
-		}
-		if len(s.Faults) > 0 {
-			return nil, "This can’t be read yet: " + s.Faults[0].String() + "."
-		}
-		if len(s.Cells) < 2 {
-			break
-		}
-		return s.Cells, ""
-	}
-	return nil, "There is nothing in it below a heading. The first line names the columns, each line below is a response."
 }
 
 // matchPage matches columns, and shows what the engine says to the rows.
@@ -232,9 +209,8 @@ func (d *Room) opened(r *http.Request) (o opened, err error) {
 		return o, store.ErrNotFound
 	}
 	o.intake.Edition = *o.form.LiveEdition // which may be another by now
-	var problem string
-	if o.cells, problem = cellsOf(o.intake.Data); problem != "" {
-		return o, errors.New(problem)
+	if o.cells, err = intake.Cells(o.intake.Data); err != nil {
+		return o, err
 	}
 	o.program, err = d.Programs.Get(r.Context(), o.form.ID, o.intake.Edition)
 	return o, err
@@ -362,7 +338,8 @@ func (d *Room) rows(o opened, reader *intake.Reader) (next func() (store.Respons
 			some := o.cells[:min(at+atATime, len(o.cells))]
 			got, err := reader.ReadFrom(some, at, func(row int, res intake.Response) error {
 				ready = append(ready, store.Response{
-					Answers: res.Answers, Parameters: res.Parameters, ReceivedAt: res.Received, Filling: o.filling(row), Takes: res.Takes,
+					Answers: res.Answers, Parameters: res.Parameters, ReceivedAt: res.Received,
+					Filling: intake.Filling(int64(o.form.ID), row, o.cells[row]), Takes: res.Takes,
 					Labels: res.Labels, Overridden: res.Overridden,
 				})
 				return nil
@@ -383,18 +360,6 @@ func (d *Room) rows(o opened, reader *intake.Reader) (next func() (store.Respons
 		return first, true, nil
 	}, faulty
 }
-
-// filling is the filling of a row: the same for the same row of the same file, so that it
-// is not taken twice.
-func (o opened) filling(row int) string {
-	of := strings.Join([]string{
-		strconv.FormatInt(int64(o.form.ID), 10), strconv.Itoa(row), strings.Join(slices.Clone(o.cells[row]), "\x00"),
-	}, "\x01")
-	return uuid.NewSHA1(fillings, []byte(of)).String()
-}
-
-// fillings is the name space of the fillings of rows that are read in (RFC 9562, 5.5).
-var fillings = uuid.MustParse("3c8f1d0a-6b60-4f0e-9a3e-5f1f0c6e2b7d")
 
 // drop forgets a file that was not taken.
 func (d *Room) drop(w http.ResponseWriter, r *http.Request) error {

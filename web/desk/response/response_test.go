@@ -23,40 +23,8 @@ import (
 
 func TestMain(m *testing.M) { os.Exit(desktest.Main(m)) }
 
-const entries = `{"key": "boat", "type": "choice", "label": "Boat class", "choices": [{"value": "single", "label": "Single"}, {"value": "eight", "label": "Eight"}]},
-	{"key": "name", "type": "text", "label": "Your name"},
-	{"key": "length", "type": "number", "label": "Length in metres", "max": 20},
-	{"key": "called", "type": "tick", "label": "Called", "staff": true},
-	{"key": "paid", "type": "choice", "label": "Paid", "staff": true, "choices": [{"value": "cash", "label": "In cash"}]}`
-
-// someEntries are three responses; their ids by name.
-func someEntries(t *testing.T) (*desktest.Visitor, map[string]string) {
-	v := desktest.Visit(t, entries)
-	v.Receive(`{"boat": "eight", "name": "Ana", "length": 17}`)
-	v.Receive(`{"boat": "single", "name": "=Bo()", "length": 8}`)
-	v.Receive(`{"boat": "single", "name": "Ciro", "length": 9}`)
-	list, err := v.In().Responses(context.Background(), 0, 10)
-	require.NoError(t, err)
-	ids := map[string]string{}
-	for _, r := range list {
-		answers, err := engine.ParseAnswers(r.Answers)
-		require.NoError(t, err)
-		name, _ := answers["name"].(string)
-		ids[name] = r.ID
-	}
-	return v, ids
-}
-
-func answersOf(t *testing.T, v *desktest.Visitor, id string) map[string]any {
-	r, err := v.In().Response(context.Background(), id)
-	require.NoError(t, err)
-	answers, err := engine.ParseAnswers(r.Answers)
-	require.NoError(t, err)
-	return answers
-}
-
 func TestAResponseIsCorrected(t *testing.T) {
-	v, ids := someEntries(t)
+	v, ids := desktest.Entries(t)
 	one := "responses/" + ids["Ana"]
 	_, page := v.Get(v.Base + "/" + one + "/change")
 	fields := desktest.Hidden(page)
@@ -136,7 +104,7 @@ func TestPicturesAreDrawnAnew(t *testing.T) {
 
 // What a later edition asks is said beside the answers of then.
 func TestWhatWouldBeAskedNow(t *testing.T) {
-	v, ids := someEntries(t)
+	v, ids := desktest.Entries(t)
 	_, page := v.Get(v.Base + "/responses/" + ids["Ana"])
 	assert.NotContains(t, page, "would also be asked")
 	f, err := v.In().Get(context.Background())
@@ -153,7 +121,7 @@ func TestWhatWouldBeAskedNow(t *testing.T) {
 	assert.NotContains(t, page, "would also be asked", "of a single it would not")
 	// Of an answer that is put in by the later edition nothing else is touched.
 	v.Post(v.Base+"/responses/"+ids["Ana"]+"/set", desktest.Fields("key", "called", "value", "yes"))
-	assert.Equal(t, "Ana", answersOf(t, v, ids["Ana"])["name"])
+	assert.Equal(t, "Ana", v.Answers(ids["Ana"])["name"])
 }
 
 // What was withdrawn stays, counts for nothing, gives its places back, and can count again
@@ -196,7 +164,7 @@ func TestAResponseIsWithdrawn(t *testing.T) {
 	assert.Equal(t, 422, status)
 	assert.Contains(t, page, "Let it count again before you change it")
 	_, page = v.Post(to+"/set", desktest.Fields("key", "called", "value", "yes"))
-	assert.NotContains(t, answersOf(t, v, id), "called")
+	assert.NotContains(t, v.Answers(id), "called")
 	assert.NotEmpty(t, page)
 
 	require.Equal(t, store.Received, take("Bo"), "its place is free")
@@ -213,7 +181,7 @@ func TestAResponseIsWithdrawn(t *testing.T) {
 
 // A response shows the letters that the form would send for it, and why each goes or not.
 func TestTheLettersOfAResponse(t *testing.T) {
-	v, ids := someEntries(t)
+	v, ids := desktest.Entries(t)
 	ctx := context.Background()
 	one := v.Base + "/responses/" + ids["Ana"]
 	_, page := v.Get(one)

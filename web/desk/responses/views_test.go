@@ -10,45 +10,12 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"lazo/core/engine"
 	"lazo/store"
 	"lazo/web/desk/desktest"
 )
 
-const entries = `{"key": "boat", "type": "choice", "label": "Boat class", "choices": [{"value": "single", "label": "Single"}, {"value": "eight", "label": "Eight"}]},
-	{"key": "name", "type": "text", "label": "Your name"},
-	{"key": "length", "type": "number", "label": "Length in metres", "max": 20},
-	{"key": "called", "type": "tick", "label": "Called", "staff": true},
-	{"key": "paid", "type": "choice", "label": "Paid", "staff": true, "choices": [{"value": "cash", "label": "In cash"}]}`
-
-// someEntries are three responses; their ids by name.
-func someEntries(t *testing.T) (*desktest.Visitor, map[string]string) {
-	v := desktest.Visit(t, entries)
-	v.Receive(`{"boat": "eight", "name": "Ana", "length": 17}`)
-	v.Receive(`{"boat": "single", "name": "=Bo()", "length": 8}`)
-	v.Receive(`{"boat": "single", "name": "Ciro", "length": 9}`)
-	list, err := v.In().Responses(context.Background(), 0, 10)
-	require.NoError(t, err)
-	ids := map[string]string{}
-	for _, r := range list {
-		answers, err := engine.ParseAnswers(r.Answers)
-		require.NoError(t, err)
-		name, _ := answers["name"].(string)
-		ids[name] = r.ID
-	}
-	return v, ids
-}
-
-func answersOf(t *testing.T, v *desktest.Visitor, id string) map[string]any {
-	r, err := v.In().Response(context.Background(), id)
-	require.NoError(t, err)
-	answers, err := engine.ParseAnswers(r.Answers)
-	require.NoError(t, err)
-	return answers
-}
-
 func TestViews(t *testing.T) {
-	v, _ := someEntries(t)
+	v, _ := desktest.Entries(t)
 	long := url.QueryEscape(`length > 16`)
 	v.Try([]desktest.Case{
 		{Name: "by a condition", Path: "responses?when=" + long, Says: []string{"Ana", "Length in metres"}, SaysNot: []string{"Ciro"}},
@@ -100,15 +67,15 @@ func TestViews(t *testing.T) {
 func jsonID(id store.ViewID) string { return strconv.FormatInt(int64(id), 10) }
 
 func TestTheWorkspaceFillsIn(t *testing.T) {
-	v, ids := someEntries(t)
+	v, ids := desktest.Entries(t)
 	one := "responses/" + ids["Ana"]
 	v.Try([]desktest.Case{
 		{Name: "ticked", Path: one + "/set", Post: desktest.Fields("key", "called", "value", "yes"), Says: []string{"Changed by"}},
 		{Name: "a question that anybody answers", Path: one + "/set", Post: desktest.Fields("key", "length", "value", "3"), Status: 404},
 		{Name: "no such response", Path: "responses/00000000-0000-0000-0000-000000000000/set", Post: desktest.Fields("key", "called"), Status: 404},
 	})
-	assert.Equal(t, true, answersOf(t, v, ids["Ana"])["called"])
-	assert.Equal(t, "Ana", answersOf(t, v, ids["Ana"])["name"], "all else stays")
+	assert.Equal(t, true, v.Answers(ids["Ana"])["called"])
+	assert.Equal(t, "Ana", v.Answers(ids["Ana"])["name"], "all else stays")
 	both := url.Values{"marked": {ids["=Bo()"], ids["Ciro"]}, "set": {"paid"}, "value.paid": {"cash"}}
 	v.Try([]desktest.Case{
 		{Name: "for many", Path: "responses/set", Post: both, Says: []string{"Done for 2 responses", "Take"}},
@@ -116,7 +83,7 @@ func TestTheWorkspaceFillsIn(t *testing.T) {
 			Says: []string{"Nothing was changed", "Not for 1"}},
 		{Name: "for none", Path: "responses/set", Post: url.Values{"set": {"paid"}}, Says: []string{"mark some responses first"}},
 	})
-	assert.Equal(t, "cash", answersOf(t, v, ids["Ciro"])["paid"])
+	assert.Equal(t, "cash", v.Answers(ids["Ciro"])["paid"])
 	// One of them is changed by somebody else before the rest is taken back.
 	v.Post(v.Base+"/responses/"+ids["Ciro"]+"/set", desktest.Fields("key", "paid", "value", ""))
 	v.Try([]desktest.Case{
@@ -125,6 +92,6 @@ func TestTheWorkspaceFillsIn(t *testing.T) {
 		{Name: "for all of the view", Path: "responses/set?when=" + url.QueryEscape(`boat = "single"`),
 			Post: url.Values{"whom": {"all"}, "set": {"called"}, "value.called": {"yes"}}, Says: []string{"Done for 2 responses"}},
 	})
-	assert.Nil(t, answersOf(t, v, ids["=Bo()"])["paid"])
-	assert.Equal(t, true, answersOf(t, v, ids["Ciro"])["called"])
+	assert.Nil(t, v.Answers(ids["=Bo()"])["paid"])
+	assert.Equal(t, true, v.Answers(ids["Ciro"])["called"])
 }

@@ -2,6 +2,7 @@ package summary
 
 import (
 	"archive/zip"
+	"fmt"
 	"log/slog"
 	"net/http"
 	"path"
@@ -51,7 +52,7 @@ func (d *Room) files(w http.ResponseWriter, r *http.Request) error {
 	h.Set("Content-Type", "application/zip")
 	h.Set("Content-Disposition", `attachment; filename="`+d.fileName(l, "zip")+`"`)
 	archive := zip.NewWriter(patient{w})
-	names := map[string]int{}
+	names := map[string]bool{}
 	for _, f := range list {
 		to, err := archive.CreateHeader(&zip.FileHeader{
 			Name: zipped(f, l.Lens.Syms.Zone, names), Method: zip.Store, Modified: f.Received.In(l.Lens.Syms.Zone),
@@ -69,7 +70,7 @@ func (d *Room) files(w http.ResponseWriter, r *http.Request) error {
 
 // zipped is where a file stands in the archive; no two stand at the same place, and none
 // outside of its folder.
-func zipped(f store.ResponseFile, zone *time.Location, names map[string]int) string {
+func zipped(f store.ResponseFile, zone *time.Location, names map[string]bool) string {
 	plain := func(s string) string {
 		s = strings.Map(func(r rune) rune {
 			if r < ' ' || strings.ContainsRune(`/\\:*?"<>|`, r) {
@@ -85,10 +86,10 @@ func zipped(f store.ResponseFile, zone *time.Location, names map[string]int) str
 	}
 	folder := f.Received.In(zone).Format("2006-01-02 15.04") + " " + f.Response[:8]
 	at := path.Join(folder, plain(f.Item)+" "+name)
-	names[at]++
-	if n := names[at]; n > 1 {
-		ext := path.Ext(at)
-		at = strings.TrimSuffix(at, ext) + " " + strings.Repeat("i", n) + ext
+	ext := path.Ext(at)
+	for n, first := 2, strings.TrimSuffix(at, ext); names[at]; n++ {
+		at = fmt.Sprintf("%s (%d)%s", first, n, ext)
 	}
+	names[at] = true
 	return at
 }

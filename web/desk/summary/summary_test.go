@@ -111,9 +111,9 @@ func TestFilesAsAnArchive(t *testing.T) {
 	v := desktest.Visit(t, `{"key": "photo", "type": "file", "label": "Photograph"}, {"key": "paper", "type": "file", "label": "Paper"}`)
 	ctx := context.Background()
 	filling := uuid.NewString()
-	for item, name := range map[string]string{"photo": "../../hull.png", "paper": "a:b.txt"} {
-		_, err := v.Store().AddUpload(ctx, store.Upload{FormID: v.Form.ID, Filling: filling, Item: item, Name: name, MediaType: "text/plain"},
-			strings.NewReader("what is in "+item), 1000)
+	for _, f := range [][2]string{{"photo", "../../hull.png"}, {"paper", "a:b.txt"}, {"paper ", "a:b.txt"}} { // two of one name
+		_, err := v.Store().AddUpload(ctx, store.Upload{FormID: v.Form.ID, Filling: filling, Item: f[0], Name: f[1], MediaType: "text/plain"},
+			strings.NewReader("what is in "+f[0]), 1000)
 		require.NoError(t, err)
 	}
 	uploads, err := v.In().UploadsOf(ctx, filling)
@@ -134,6 +134,6 @@ func TestFilesAsAnArchive(t *testing.T) {
 		require.NoError(t, err)
 		assert.Contains(t, string(data), "what is in ")
 	}
-	assert.Equal(t, []string{"paper a_b.txt", "photo _.._hull.png"}, names)
+	assert.Equal(t, []string{"paper a_b.txt", "paper a_b (2).txt", "photo _.._hull.png"}, names)
 	assert.True(t, strings.HasPrefix(archive.File[0].Name, "2026-05-30 14.05 "))
 }
