@@ -765,7 +765,7 @@ func (r *sentenceReader) calls(at int, s *Symbols) []reading {
 // counts reads how many rows or picks there are.
 func (r *sentenceReader) counts(at int, s *Symbols) []reading {
 	out := r.after(at, "the number of ", func(at int) []reading {
-		return as(r.operand(at, nil, s), func(n Node) Node { return &Call{Name: "count", Args: []Node{n}} })
+		return as(r.unary(at, nil, s), func(n Node) Node { return &Call{Name: "count", Args: []Node{n}} })
 	})
 	out = append(out, r.groups(at, "the number of ", " where ", s, func(g *Name, in *Symbols, at int) []reading {
 		return as(r.term(at, in), func(n Node) Node { return &Call{Name: "count", Args: []Node{g, n}} })

@@ -26,6 +26,21 @@ func TestWhatIsNoSentence(t *testing.T) {
 	assert.Less(t, time.Since(begun), 5*time.Second, "%v", err)
 }
 
+// A calculation whose type is not known yet fits everywhere, so nothing but the words can
+// say what a count is of.
+func TestWhatIsCountedIsSaidWithoutTypes(t *testing.T) {
+	syms := deskSymbols(t)
+	syms.Items["later"] = &expr.Symbol{Key: "later", Label: "Later"}
+	for _, src := range []string{"count(rowers) - later = 2", "count(later - 1) = 2", "count(-later) = 2", "-count(later) = 2"} {
+		n, err := expr.Parse(src)
+		require.NoError(t, err)
+		sentence := expr.PiecesText(syms.Sentence(n))
+		back, err := syms.ReadSentence(sentence, true)
+		require.NoError(t, err, sentence)
+		assert.True(t, expr.Equal(n, back), "%s was read as %s", sentence, back)
+	}
+}
+
 // Whatever is read as a sentence reads so.
 func FuzzReadSentence(f *testing.F) {
 	syms := deskSymbols(f)

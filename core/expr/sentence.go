@@ -500,7 +500,7 @@ func (w *sentence) overRows(n *Call, lead string) bool {
 	switch {
 	case n.Name == "count" && len(n.Args) == 1:
 		w.say("the number of ")
-		w.operand(n.Args[0], nil)
+		w.argument(n.Args[0])
 	case n.Name == "count" && w.groupNamed(n.Args[0]):
 		w.say("the number of ")
 		w.operand(n.Args[0], nil)
