@@ -56,6 +56,20 @@ var Commands = map[string]func() Command{
 	"up":           func() Command { return &Step{Up: true} },
 	"value":        func() Command { return &SetValueSource{} },
 
+	"add-letter":      func() Command { return &AddLetter{} },
+	"add-document":    func() Command { return &AddDocument{} },
+	"document":        func() Command { return &SetDocument{} },
+	"remove-document": func() Command { return &RemoveDocument{} },
+
+	"add-hook":      func() Command { return &AddHook{} },
+	"hook":          func() Command { return &SetHook{} },
+	"remove-hook":   func() Command { return &RemoveHook{} },
+	"confirm":       func() Command { return &SetConfirm{} },
+	"letter":        func() Command { return &SetLetter{} },
+	"remove-letter": func() Command { return &RemoveLetter{} },
+	"letter-up":     func() Command { return &MoveLetter{Up: true} },
+	"letter-down":   func() Command { return &MoveLetter{} },
+
 	"ends":      func() Command { return &SetEnds{} },
 	"framing":   func() Command { return &SetFraming{} },
 	"languages": func() Command { return &SetLanguages{} },

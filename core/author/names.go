@@ -1,6 +1,7 @@
 package author
 
 import (
+	"cmp"
 	"iter"
 	"strings"
 
@@ -21,6 +22,20 @@ func NameOf(f *form.Form, key string) string {
 		return p.Name()
 	}
 	return key
+}
+
+// TieName is what a tie is called: what it is of, and what it makes of that.
+func TieName(f *form.Form, owner, property string) string {
+	head, n := indexed(property)
+	name := NameOf(f, owner)
+	switch {
+	case owner != "" || n < 0:
+	case head == "messages" && n < len(f.Messages):
+		name = cmp.Or(f.Messages[n].Name, f.Messages[n].Key)
+	case head == "hooks" && n < len(f.Hooks):
+		name = f.Hooks[n].URL
+	}
+	return name + " " + EffectWords(property)
 }
 
 // EffectWords says what a tie changes, by its property.

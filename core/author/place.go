@@ -251,6 +251,11 @@ func breaks(f *form.Form, key string) []string {
 			broken = append(broken, line)
 		}
 	}
+	if f.Confirm != nil {
+		if p, ok := f.Find(f.Confirm.Item); ok && (p.Item.Key == key || p.Section.Key == key || p.Page.Key == key) {
+			broken = append(broken, "the address that it asks for is confirmed first")
+		}
+	}
 	for _, s := range f.SaidOf(key) {
 		line := "a text of " + NameOf(f, s.Owner) + " names it"
 		if s.Owner == "" {

@@ -21,6 +21,9 @@ type SetState struct {
 // Do is a Command's.
 func (c SetState) Do(f *form.Form, _ time.Time) (Doing, error) {
 	d := Doing{At: c.Key}
+	if strings.HasPrefix(c.Property, "messages.") || strings.HasPrefix(c.Property, "hooks.") {
+		return c.sending(f)
+	}
 	var rule any
 	switch c.State {
 	case "always":
@@ -43,6 +46,23 @@ func (c SetState) Do(f *form.Form, _ time.Time) (Doing, error) {
 	}
 	d.Edit = form.SetProperty(c.Key, c.Property, rule)
 	return d, nil
+}
+
+// sending is SetState for what goes out, which goes always or when a condition is met.
+func (c SetState) sending(f *form.Form) (d Doing, err error) {
+	if (c.State == "when") == (f.Expr("", c.Property) != "") {
+		return nothing(""), nil
+	}
+	if c.State != "when" {
+		d.Edit, err = f.SetTie("", c.Property, "")
+		return d, err
+	}
+	first, err := firstClause(f, f.Scope("", c.Property), "")
+	if err != nil {
+		return d, err
+	}
+	d.Edit, err = f.SetTie("", c.Property, first.String())
+	return d, err
 }
 
 // firstClause is a condition to begin with: about the question before, or the last one of

@@ -1,9 +1,11 @@
 package engine
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 	"strconv"
+	"time"
 
 	"lazo/core/form"
 )
@@ -14,6 +16,25 @@ type Expectation struct {
 	Open     Opening                 `json:"open"`
 	Accepted bool                    `json:"accepted"`
 	Items    map[string]ExpectedItem `json:"items"` // by key; KEY#2 in the second row
+	Goes     []ExpectedLetter        `json:"goes"`  // what goes out; nil where that was not remembered yet
+}
+
+// ExpectedLetter is a letter to one address, or a program that is told.
+type ExpectedLetter struct {
+	Key  string `json:"key"`
+	To   string `json:"to,omitempty"` // "" for a program
+	At   string `json:"at,omitempty"` // as a moment of RFC 3339, "" for at once
+	Name string `json:"name"`
+}
+
+func (l ExpectedLetter) words() string {
+	switch {
+	case l.To == "":
+		return "the program “" + l.Name + "”"
+	case l.At != "":
+		return "the letter “" + l.Name + "” to " + l.To + " at " + l.At
+	}
+	return "the letter “" + l.Name + "” to " + l.To
 }
 
 // ExpectedItem is the remembered state of an item that was shown.
@@ -26,7 +47,7 @@ type ExpectedItem struct {
 
 // Expect remembers an outcome.
 func (o *Outcome) Expect() Expectation {
-	e := Expectation{Open: o.Open, Accepted: o.Accepted, Items: map[string]ExpectedItem{}}
+	e := Expectation{Open: o.Open, Accepted: o.Accepted, Items: map[string]ExpectedItem{}, Goes: o.expectedLetters()}
 	o.eachShown(func(name string, s *ItemState, row int) {
 		it := ExpectedItem{Required: s.Required, Locked: s.Locked, Choices: slices.Clone(s.Choices())}
 		if s.item.slot >= 0 {
@@ -35,6 +56,27 @@ func (o *Outcome) Expect() Expectation {
 		e.Items[name] = it
 	})
 	return e
+}
+
+// expectedLetters are what goes out of the outcome.
+func (o *Outcome) expectedLetters() []ExpectedLetter {
+	out := []ExpectedLetter{}
+	for _, l := range o.Letters() {
+		if !l.Goes {
+			continue
+		}
+		one := ExpectedLetter{Key: l.Key, Name: cmp.Or(l.Name, l.Key)}
+		if l.At != nil {
+			one.At = l.At.Format(time.RFC3339)
+		}
+		for _, one.To = range l.To {
+			out = append(out, one)
+		}
+	}
+	for _, key := range o.Hooks() {
+		out = append(out, ExpectedLetter{Key: key, Name: key})
+	}
+	return out
 }
 
 func (o *Outcome) eachShown(visit func(name string, s *ItemState, row int)) {
@@ -105,6 +147,18 @@ func (e Expectation) Differences(o *Outcome) []string {
 		if !seen[name] {
 			seen[name] = true
 			say("%s: was shown, is no longer in the form", name)
+		}
+	}
+	if e.Goes != nil {
+		for _, l := range e.Goes {
+			if !slices.Contains(now.Goes, l) {
+				say(pick(l.To == "", "%s was told, and is not now", "%s went out, and does not now"), l.words())
+			}
+		}
+		for _, l := range now.Goes {
+			if !slices.Contains(e.Goes, l) {
+				say(pick(l.To == "", "%s was not told, and is now", "%s did not go out, and does now"), l.words())
+			}
 		}
 	}
 	if e.Accepted != o.Accepted {

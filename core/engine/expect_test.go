@@ -51,3 +51,29 @@ func TestAnOutcomeMeetsItsOwnExpectation(t *testing.T) {
 		assert.Empty(t, p.Run(d.input(p)).Expect().Differences(p.Run(d.input(p))))
 	})
 }
+
+func TestARehearsalHoldsWhatGoesOut(t *testing.T) {
+	load := func(src string) *engine.Program {
+		p, remarks := engine.Load([]byte(src))
+		require.NotNil(t, p, remarks)
+		return p
+	}
+	run := func(p *engine.Program) *engine.Outcome {
+		return sending(t, p, engine.New, "", `{"metres": 11, "email": "ana@lake.example"}`)
+	}
+	p := load(outgoing)
+	data, err := json.Marshal(run(p).Expect())
+	require.NoError(t, err)
+	var e engine.Expectation
+	require.NoError(t, json.Unmarshal(data, &e))
+	assert.Empty(t, e.Differences(run(p)))
+	changed := load(strings.NewReplacer(`metres >= 12`, `metres >= 10`, `"to": ["{email}", "{name}"]`, `"to": ["office@pedralta.example"]`,
+		`"metres > 5"`, `"metres > 15"`).Replace(outgoing))
+	assert.Equal(t, []string{
+		"the letter “thanks” to ana@lake.example went out, and does not now", "the program “desk” was told, and is not now",
+		"the letter “long_boat” to harbour@pedralta.example did not go out, and does now",
+		"the letter “thanks” to office@pedralta.example did not go out, and does now",
+	}, e.Differences(run(changed)))
+	e.Goes = nil
+	assert.Empty(t, e.Differences(run(changed)), "one that was kept before remembers nothing of it")
+}

@@ -33,14 +33,15 @@ type Outcome struct {
 	Sections  []bool      // whether each section is shown
 	Unmatched []string    // parameters and answers that name no choice
 
-	p       *Program
-	frame   expr.Frame
-	onRoute []bool
-	mode    Mode
-	until   int64
-	sound   bool // it would be accepted if the form is open
-	judge   *Outcome
-	in      *Input // where anything can go out
+	p         *Program
+	frame     expr.Frame
+	onRoute   []bool
+	mode      Mode
+	confirmed bool // its address needs no confirming any more
+	until     int64
+	sound     bool // it would be accepted if the form is open
+	judge     *Outcome
+	in        *Input // where anything can go out
 
 	pageProblems, sectionProblems [][]Problem // of their checks; nil if there are none
 }

@@ -1,7 +1,9 @@
 package engine
 
 import (
+	"cmp"
 	"encoding/json"
+	"errors"
 	"net/mail"
 	"slices"
 	"strconv"
@@ -11,6 +13,7 @@ import (
 
 	"lazo/core/expr"
 	"lazo/core/form"
+	"lazo/core/text"
 )
 
 // letter is a compiled message.
@@ -21,6 +24,9 @@ type letter struct {
 
 // morning is when a letter goes out that has a date and no time, in seconds after midnight.
 const morning = 9 * 3600
+
+// confirmWithin is within what time an address is confirmed unless the form says otherwise.
+const confirmWithin = "3 days"
 
 // outgoing compiles the conditions of what goes out.
 func (c *compiler) outgoing() {
@@ -51,6 +57,11 @@ func (c *compiler) outgoing() {
 		} else if it.Type != form.Email || it.group >= 0 {
 			c.remark("wrong-type", form.Error, "confirm.item", "", "an e-mail address outside of rows is confirmed, “%s” is none", f.Item)
 		}
+		within := cmp.Or(strings.TrimSpace(f.Within), confirmWithin)
+		c.p.confirmBy = c.compile("now + "+within, place{at: "confirm.within"}, c.p.Symbols, false)
+		if c.p.confirmBy != nil && c.p.confirmBy.Type.Kind != expr.Moment {
+			c.remark("wrong-type", form.Error, "confirm.within", "", "a time such as 3 days was expected, %s is none", within)
+		}
 	}
 }
 
@@ -78,12 +89,15 @@ const ConfirmKey = "confirm"
 // it does or does not.
 type Letter struct {
 	Outgoing
-	Name    string   // as the workspace calls it
-	ReplyTo string   // an address, "" for none
-	Body    string   // Markdown, in which answers stand as plain text
-	Attach  []string // response, calendar, or a document's key
-	Goes    bool
-	Why     Because // holds if it goes, or would once something is known
+	Name     string   // as the workspace calls it
+	Answered []string // those of its addresses that somebody answered
+	ReplyTo  string   // an address, "" for none
+	Body     string   // Markdown, in which answers stand as plain text; see [ChangeLink]
+	Attach   []string // response, calendar, or a document's key
+	Goes     bool
+	Timed    bool    // it has a moment of its own
+	Stands   bool    // its condition is met and its moment known, whether or not it became so now
+	Why      Because // holds if it goes, or would once something is known
 }
 
 // Letters are all messages of the form for the outcome, in their order: those that go out
@@ -94,54 +108,155 @@ func (o *Outcome) Letters() []Letter {
 	if o.in == nil {
 		return nil
 	}
+	if o.mode == New {
+		return o.letters(nil)
+	}
+	return o.letters(sync.OnceValue(o.priorAlone)) // which most letters do not ask for
+}
+
+// letters are the messages of an outcome after a change of what before gives, or at its
+// receipt if that is nil.
+func (o *Outcome) letters(before func() *Outcome) []Letter {
 	var out []Letter
 	waits := o.Accepted && o.waits()
 	if waits {
 		out = append(out, o.confirmLetter())
 	}
-	before := sync.OnceValue(o.priorAlone) // which most letters do not ask for
 	for i := range o.p.Form.Messages {
-		m, l := &o.p.Form.Messages[i], &o.p.messages[i]
-		one := Letter{
-			Outgoing: Outgoing{Key: m.Key, To: o.addresses(m.To), Subject: oneLine(o.Plain(m.Subject))}, Name: m.Name,
-			Body: o.Markdown(m.Body), Attach: m.Attach,
-		}
-		if reply := o.addresses([]string{m.ReplyTo}); len(reply) > 0 {
-			one.ReplyTo = reply[0]
-		}
-		met := l.when.holds(o)
-		one.Why = o.because("sent", met, "", l.when.code, o.p.Symbols)
-		at, known := o.moment(l.at)
-		switch {
-		case !met:
-			one.Why.Says = "it does not go"
-		case !o.Accepted:
-			one.Why.Says = "it goes once the form can be sent"
-		case waits:
-			one.Why.Says = "it goes once the address is confirmed"
-		case o.mode != New && !m.Again && l.when.holds(before()):
-			one.Why.Holds = false
-			one.Why.Says = "it does not go again: its condition was met before this change"
-		case !known:
-			one.Why.Says = "it goes once its moment is known"
-		default:
-			one.Goes, one.At, one.Why.Says = true, at, "it goes"
-			if l.when.code == nil {
-				one.Why.Says = "it always goes"
-			}
-		}
-		out = append(out, one)
+		out = append(out, o.letter(i, waits, before))
 	}
 	return out
 }
 
+func (o *Outcome) letter(i int, waits bool, before func() *Outcome) Letter {
+	m, l := &o.p.Form.Messages[i], &o.p.messages[i]
+	one := Letter{
+		Outgoing: Outgoing{Key: m.Key, To: o.addresses(m.To), Subject: oneLine(o.Plain(m.Subject))}, Name: m.Name,
+		Body: o.Markdown(o.p.linked(m.Body)), Attach: m.Attach, Timed: l.at != nil,
+	}
+	one.Answered = o.addresses(slices.DeleteFunc(slices.Clone(m.To), func(to string) bool { return !text.Holds(to) }))
+	if reply := o.addresses([]string{m.ReplyTo}); len(reply) > 0 {
+		one.ReplyTo = reply[0]
+	}
+	met := l.when.holds(o)
+	one.Why = o.because("sent", met, "", l.when.code, o.p.Symbols)
+	at, known := o.moment(l.at)
+	one.Stands = met && o.Accepted && !waits && known
+	switch {
+	case !met:
+		one.Why.Says = "it does not go"
+	case !o.Accepted:
+		one.Why.Says = "it goes once the form can be sent"
+	case waits:
+		one.Why.Says = "it goes once the address is confirmed"
+	case before != nil && !m.Again && l.when.holds(before()):
+		one.Why.Holds = false
+		one.Why.Says = "it does not go again: its condition was met before this change"
+	case !known:
+		one.Why.Says = "it goes once its moment is known"
+	default:
+		one.Goes, one.Why.Says = true, "it goes"
+		if l.when.code == nil {
+			one.Why.Says = "it always goes"
+		}
+	}
+	if one.Stands {
+		one.At = at
+	}
+	return one
+}
+
+// ChangeLink stands in a letter's text for the private address at which the respondent
+// changes or withdraws what was sent; whoever sends the letter puts the address there. It
+// is written {change_link}, unless a question has that key.
+const ChangeLink = "\ue000change\ue000"
+
+// linked is a letter's text with [ChangeLink] and [ConfirmLink] in it.
+func (p *Program) linked(src string) string {
+	for key, link := range map[string]string{"change_link": ChangeLink, "confirm_link": ConfirmLink} {
+		if p.lookup[key] == nil {
+			src = strings.ReplaceAll(src, "{"+key+"}", link)
+		}
+	}
+	return src
+}
+
+// Going is what goes out of a response that came or was changed.
+type Going struct {
+	Letters []Letter // that go, or stand with a moment of their own
+	Hooks   []Telling
+}
+
+// Telling is that another program is told.
+type Telling struct {
+	Hook  form.Hook
+	Event string // received, changed or deleted
+	Why   Because
+}
+
+// GoesOut is what follows from a response as it is stored: from its receipt, or, with what
+// it was before, from its change at a moment in a mode. It is judged as it stands, with
+// what is stored of it and nothing that comes by itself, and as confirmed.
+func (p *Program) GoesOut(before []byte, now Kept, at time.Time, mode Mode) (Going, error) {
+	if !p.sends {
+		return Going{}, nil
+	}
+	o, err := p.standing(now.Answers, now.Parameters, at, mode)
+	if err != nil {
+		return Going{}, err
+	}
+	if before == nil {
+		return o.going(nil), nil
+	}
+	then, err := p.standing(before, now.Parameters, at, mode)
+	return o.going(func() *Outcome { return then }), err
+}
+
+// GoesOut is what goes out at the receipt of an outcome.
+func (o *Outcome) GoesOut() Going {
+	if !o.p.sends || !o.Accepted || o.in == nil {
+		return Going{}
+	}
+	return o.going(nil)
+}
+
+func (o *Outcome) going(before func() *Outcome) Going {
+	event := "received"
+	if before != nil {
+		event = "changed"
+	}
+	g := Going{Hooks: o.tellings(event)}
+	for _, l := range o.letters(before) {
+		if l.Goes || l.Timed && l.Stands {
+			g.Letters = append(g.Letters, l)
+		}
+	}
+	return g
+}
+
+// ConfirmLink stands in the letter that asks for an address to be confirmed for where that
+// is done. It is written {confirm_link}.
+const ConfirmLink = "\ue000confirm\ue000"
+
+// ConfirmBy is until when the address of the outcome is to be confirmed; nil if it is not.
+func (o *Outcome) ConfirmBy() *time.Time {
+	if o.in == nil || !o.Accepted || !o.waits() {
+		return nil
+	}
+	until := o.p.confirmBy.Value(&o.frame)
+	at := time.Unix(until.Unix(), 0)
+	return &at
+}
+
 // confirmLetter is the letter that asks for the address to be confirmed.
 func (o *Outcome) confirmLetter() Letter {
-	c := o.p.Form.Confirm
+	c := *o.p.Form.Confirm
 	v := o.Value(o.State(c.Item, 0), 0)
+	c.Subject, c.Body = cmp.Or(c.Subject, o.p.Form.Title), o.p.linked(c.Body)
 	return Letter{
 		Outgoing: Outgoing{Key: ConfirmKey, To: []string{v.Text()}, Subject: oneLine(o.Plain(c.Subject))}, Body: o.Markdown(c.Body), Goes: true,
-		Why: Because{Effect: "sent", Holds: true, Truth: expr.Met, Says: "it goes first, since the address is to be confirmed"},
+		Answered: []string{v.Text()},
+		Why:      Because{Effect: "sent", Holds: true, Truth: expr.Met, Says: "it goes first, since the address is to be confirmed"},
 	}
 }
 
@@ -159,7 +274,7 @@ func (o *Outcome) Messages() []Outgoing {
 // waits reports whether the response waits for its address to be confirmed.
 func (o *Outcome) waits() bool {
 	c := o.p.Form.Confirm
-	if c == nil || o.mode != New {
+	if c == nil || o.mode != New || o.confirmed {
 		return false
 	}
 	v := o.Value(o.State(c.Item, 0), 0)
@@ -168,20 +283,53 @@ func (o *Outcome) waits() bool {
 
 // Hooks are the keys of the hooks that would be told of the outcome.
 func (o *Outcome) Hooks() []string {
-	out := []string{}
-	if !o.Accepted || o.in == nil || o.waits() {
-		return out
+	if !o.Accepted || o.in == nil {
+		return []string{}
 	}
-	event := "received"
+	out, event := []string{}, "received"
 	if o.mode != New {
 		event = "changed"
 	}
+	for _, t := range o.tellings(event) {
+		out = append(out, t.Hook.Key)
+	}
+	return out
+}
+
+// tellings are the programs that are told of an event.
+func (o *Outcome) tellings(event string) (out []Telling) {
+	if o.waits() {
+		return nil
+	}
 	for i, h := range o.p.Form.Hooks {
-		if h.Tells(event) && o.p.hooks[i].holds(o) {
-			out = append(out, h.Key)
+		if c := &o.p.hooks[i]; h.Tells(event) && c.holds(o) {
+			out = append(out, Telling{h, event, o.because("told", true, "it is told", c.code, o.p.Symbols)})
 		}
 	}
 	return out
+}
+
+// ToldOfDeletion are the programs that are told that a response is deleted.
+func (p *Program) ToldOfDeletion(r Kept, at time.Time) ([]Telling, error) {
+	if len(p.Form.Hooks) == 0 {
+		return nil, nil
+	}
+	o, err := p.standing(r.Answers, r.Parameters, at, Staff)
+	if err != nil {
+		return nil, err
+	}
+	return o.tellings("deleted"), nil
+}
+
+// standing is a response as it is stored.
+func (p *Program) standing(data []byte, params map[string][]string, at time.Time, mode Mode) (*Outcome, error) {
+	raw, err := ParseAnswers(data)
+	if err != nil {
+		return nil, err
+	}
+	out := p.Run(Input{Record: p.Record(raw), Params: params, At: at, Mode: mode})
+	out.Accepted, out.confirmed = true, true // it is stored, whatever the form demands by now
+	return out, nil
 }
 
 // holds reports whether a condition is met for an outcome; one that is not written always
@@ -235,3 +383,21 @@ func (o *Outcome) addresses(to []string) []string {
 
 // oneLine keeps what stands in a header on its line.
 func oneLine(s string) string { return strings.Join(strings.Fields(s), " ") }
+
+// ErrNoDocument is for a document that the form does not have.
+var ErrNoDocument = errors.New("the form has no such document")
+
+// Document is a document of the form for a response as it is stored: its name, its text as
+// Markdown, and its paper, "" for a4.
+func (p *Program) Document(key string, r Kept) (name, body, paper string, err error) {
+	i := slices.IndexFunc(p.Form.Documents, func(d form.Document) bool { return d.Key == key })
+	if i < 0 {
+		return "", "", "", ErrNoDocument
+	}
+	o, err := p.standing(r.Answers, r.Parameters, r.Received, Staff)
+	if err != nil {
+		return "", "", "", err
+	}
+	d := p.Form.Documents[i]
+	return oneLine(o.Plain(d.Name)), o.Markdown(d.Body), d.Paper, nil
+}

@@ -147,3 +147,61 @@ func TestWhyALetterGoes(t *testing.T) {
 	assert.True(t, got["thanks"].Why.Holds)
 	assert.Equal(t, "it does not go: Shift is not answered", says(got["letter"]))
 }
+
+func TestGoesOutOfWhatIsStored(t *testing.T) {
+	p, remarks := engine.Load([]byte(outgoing))
+	require.NotNil(t, p, remarks)
+	going := func(before, now string) engine.Going {
+		var was []byte
+		if before != "" {
+			was = []byte(before)
+		}
+		g, err := p.GoesOut(was, engine.Kept{Answers: []byte(now)}, time.Date(2026, 5, 1, 12, 0, 0, 0, time.UTC), engine.Staff)
+		require.NoError(t, err)
+		return g
+	}
+	says := func(g engine.Going) (out []string) {
+		for _, l := range g.Letters {
+			told := l.Key
+			if l.Goes {
+				told += " goes"
+			}
+			if l.Timed {
+				told += " timed"
+			}
+			out = append(out, told)
+		}
+		return out
+	}
+	assert.Equal(t, []string{"long_boat goes", "thanks goes", "reminder goes timed"}, says(going("", `{"metres": 14, "race": "2026-05-30"}`)))
+	assert.Equal(t, []string{"long_boat goes"}, says(going(`{"metres": 9}`, `{"metres": 14}`)))
+	assert.Equal(t, []string{"reminder timed"}, says(going(`{"race": "2026-05-30"}`, `{"race": "2026-06-30"}`)),
+		"it stands, with another moment")
+	assert.Equal(t, []string{"letter goes"}, says(going(`{"metres": 99}`, `{"metres": 99, "shift": "Sunday"}`))[1:],
+		"whatever checks say of what is stored")
+	told := func(g engine.Going) (out []string) {
+		for _, t := range g.Hooks {
+			out = append(out, t.Hook.Key+" "+t.Event)
+		}
+		return out
+	}
+	assert.Equal(t, []string{"desk received", "each received"}, told(going("", `{"metres": 14}`)))
+	assert.Equal(t, []string{"each changed"}, told(going(`{"metres": 9}`, `{"metres": 14}`)))
+	gone, err := p.ToldOfDeletion(engine.Kept{Answers: []byte(`{"metres": 9}`)}, time.Now())
+	require.NoError(t, err)
+	assert.Len(t, gone, 1, "that which is told of all")
+	assert.Equal(t, "Metres is 14", going("", `{"metres": 14}`).Letters[0].Why.Told())
+}
+
+func TestTheAddressToChangeAtStandsInALetter(t *testing.T) {
+	load := func(key string) string {
+		p, remarks := engine.Load([]byte(`{"lazo": 1, "key": "t", "title": "T", "timezone": "UTC",
+			"pages": [{"key": "p", "sections": [{"key": "s", "items": [
+			{"key": "` + key + `", "type": "text", "label": "Name"}]}]}],
+			"messages": [{"key": "m", "to": ["office@pedralta.example"], "subject": "S", "body": "Change it: {change_link}"}]}`))
+		require.NotNil(t, p, remarks)
+		return sending(t, p, engine.New, "", `{"`+key+`": "Ana"}`).Letters()[0].Body
+	}
+	assert.Equal(t, "Change it: "+engine.ChangeLink, load("name"))
+	assert.Equal(t, "Change it: Ana", load("change_link"), "unless a question has that key")
+}

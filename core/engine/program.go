@@ -64,6 +64,7 @@ type Program struct {
 	messages    []letter
 	hooks       []condition // with a nil code for one that is always met
 	sends       bool        // something can go out
+	confirmBy   *expr.Code  // until when an address is to be confirmed that is given now
 
 	scalars  int // items outside repeating sections
 	openings *form.Opening

@@ -95,6 +95,12 @@ func (p *Program) conditionAt(owner, property string) *condition {
 		}
 		return nil
 	}
+	switch {
+	case owner == "" && head == "messages" && last == "when" && n < len(p.messages):
+		return &p.messages[n].when
+	case owner == "" && head == "hooks" && n < len(p.hooks):
+		return &p.hooks[n]
+	}
 	for i := range p.sections {
 		if p.sections[i].Key == owner && head == "shown" {
 			return &p.sections[i].shown.condition
@@ -153,7 +159,7 @@ func (s *seeker) takesPart(o *Outcome, owner, property string) bool {
 			return property == "shown" || o.onRoute[i]
 		}
 	}
-	return false
+	return owner == "" // what goes out is judged whatever else is asked
 }
 
 // around names what decides whether the owner is reached at all.

@@ -2,6 +2,7 @@ package engine_test
 
 import (
 	"encoding/json"
+	"slices"
 	"testing"
 	"time"
 
@@ -110,4 +111,23 @@ func TestSeekKnowsEveryType(t *testing.T) {
 			assert.True(t, ok, "%s %s", cond, want)
 		}
 	}
+}
+
+func TestAnswersAreSoughtForALetter(t *testing.T) {
+	p, remarks := engine.Load([]byte(outgoing))
+	require.NotNil(t, p, remarks)
+	from := engine.Filling{Answers: map[string]any{}, At: time.Date(2026, 5, 1, 12, 0, 0, 0, time.UTC), Mode: engine.New}
+	for property, goes := range map[string]func(*engine.Outcome) bool{
+		"messages.0.when": func(o *engine.Outcome) bool { return o.Letters()[0].Goes },
+		"hooks.0.when":    func(o *engine.Outcome) bool { return slices.Contains(o.Hooks(), "desk") },
+	} {
+		for _, want := range []expr.Truth{expr.Met, expr.NotMet} {
+			found, ok := p.Seek("", property, want, from)
+			require.True(t, ok, property)
+			out := p.Run(engine.Input{Answers: p.Answers(found.Answers), At: found.At})
+			assert.Equal(t, want == expr.Met, goes(out), property)
+		}
+	}
+	_, ok := p.Seek("", "messages.99.when", expr.Met, from)
+	assert.False(t, ok)
 }

@@ -21,6 +21,10 @@ func (c *compiler) texts() {
 	c.p.texts = map[textKey]*text.Compiled{}
 	said := c.form.Said()
 	for _, s := range said {
+		linked := func(src string) string { return src }
+		if strings.HasPrefix(s.Property, "messages.") || strings.HasPrefix(s.Property, "confirm.") {
+			linked = c.p.linked
+		}
 		it, pl, syms := c.textPlace(s.Owner, s.Property)
 		if it != nil {
 			it.textual = true
@@ -31,12 +35,13 @@ func (c *compiler) texts() {
 		} else if syms.Row != nil {
 			group = int32(syms.Row.Index)
 		}
-		if compiled := c.text(s.Text, s.Blocks, pl, syms); compiled != nil {
-			c.p.texts[textKey{group, s.Text}] = compiled
+		src := linked(s.Text)
+		if compiled := c.text(src, s.Blocks, pl, syms); compiled != nil {
+			c.p.texts[textKey{group, src}] = compiled
 			c.p.clockedTexts = c.p.clockedTexts || compiled.Clocked()
 		}
 		for _, tag := range c.form.Languages() {
-			if other := c.form.Translations[tag][s.Text]; other != "" {
+			if other := linked(c.form.Translations[tag][s.Text]); other != "" {
 				c.text(other, s.Blocks, place{at: "translations." + tag + ": " + pl.at, key: pl.key}, syms)
 			}
 		}

@@ -22,6 +22,35 @@ type Because struct {
 // FactsText says the facts in one line.
 func (b Because) FactsText() string { return expr.FactsText(b.Facts) }
 
+// Told says in half a sentence what decided, such as "Length in metres is 14": the facts of
+// all that was met, or else of all that was not.
+func (b Because) Told() string {
+	if b.Reason == nil {
+		return ""
+	}
+	var parts []string
+	var walk func(r *expr.Reason)
+	walk = func(r *expr.Reason) {
+		switch {
+		case (r.Truth == expr.Met) != (b.Truth == expr.Met):
+		case len(r.Kids) > 0:
+			for i := range r.Kids {
+				walk(&r.Kids[i])
+			}
+		default:
+			said := r.Says
+			if len(r.Facts) > 0 {
+				said = expr.FactsText(r.Facts)
+			}
+			if !slices.Contains(parts, said) {
+				parts = append(parts, said)
+			}
+		}
+	}
+	walk(b.Reason)
+	return strings.Join(parts, ", ")
+}
+
 // Why explains every effect on the item, section or page with that key that is
 // not simply the usual one; whether it is shown is always explained. Row counts
 // from 0 in a repeating section. It is nil if there is no such key.

@@ -17,7 +17,7 @@ type Message struct {
 	ReplyTo string   `json:"reply_to,omitempty"`
 	Subject string   `json:"subject"`
 	Body    string   `json:"body"`             // Markdown
-	Attach  []string `json:"attach,omitempty"` // response, calendar, or a document's key
+	Attach  []string `json:"attach,omitempty"` // response, calendar, files, or a document's key
 	Again   bool     `json:"again,omitempty"`  // after every change while it is met
 	At      string   `json:"at,omitempty"`     // a moment or a date, instead of at once
 }
@@ -49,7 +49,7 @@ type Confirm struct {
 // What hooks can be told of, what letters can carry, and on what documents are printed.
 var (
 	HookEvents = []string{"received", "changed", "deleted"}
-	Attachable = []string{"response", "calendar"}
+	Attachable = []string{"response", "calendar", "files"}
 	Papers     = []string{"a4", "a5", "letter"}
 )
 
@@ -156,6 +156,10 @@ func (f *Form) outgoingTexts(add func(property string, at *string, blocks bool))
 		add(at+"reply_to", &m.ReplyTo, false)
 		add(at+"subject", &m.Subject, false)
 		add(at+"body", &m.Body, true)
+	}
+	if f.Confirm != nil {
+		add("confirm.subject", &f.Confirm.Subject, false)
+		add("confirm.body", &f.Confirm.Body, true)
 	}
 	for i := range f.Documents {
 		d, at := &f.Documents[i], "documents."+strconv.Itoa(i)+"."

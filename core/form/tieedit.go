@@ -221,6 +221,10 @@ func (f *Form) Delete(key string, ties bool) (Edit, error) {
 	out := Edit{Op: Batch}
 	if ties {
 		work := f.Clone()
+		if f.Confirm != nil && inside[f.Confirm.Item] { // there is no address to be confirmed then
+			work.Confirm = nil
+			out.Edits = append(out.Edits, SetProperty("", "confirm", nil))
+		}
 		for {
 			e, found, err := work.dropMention(inside)
 			if err != nil {
