@@ -2,7 +2,9 @@ package store
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
+	"strconv"
 	"strings"
 	"time"
 
@@ -88,19 +90,16 @@ func (s *Store) CountBy(ctx context.Context, key string, at time.Time, by int) (
 // filling was not erased; if it does not, another statement says why.
 const (
 	insertColumns = `insert into responses (workspace_id, form_id, edition, answers, parameters, received_at, filling, link_id, language, takes, labels,
-			taken_by, overridden)
+			taken_by, overridden, confirm_by)
 		select $1, $2, $3, $4::jsonb, coalesce($5::jsonb, '{}'), $6, $7::uuid, (select id from links where id = $8), $9, $11::jsonb, $12::jsonb,
-			$13::bigint, $14::jsonb from forms`
+			$13::bigint, $14::jsonb, $15::timestamptz from forms`
 	insertWhere = ` where forms.id = $2 and ($10 = 0 or live_edition = $10 and offline_since is null)
 		and not exists (select 1 from erased_fillings where filling = $7::uuid)`
 	insertOnce = ` on conflict (filling) do nothing`
 
 	// With the count of its sender's minute, unless that is over the most.
-	countSender = `with c as (insert into public_counts (key, minute, n) values ($15, $16, $17)
-		on conflict (key, minute) do update set n = public_counts.n + $17 returning n) `
-
-	insertResponse = insertColumns + insertWhere + insertOnce
-	insertRated    = countSender + insertColumns + `, c` + insertWhere + ` and n <= $18` + insertOnce
+	countSender = `c as (insert into public_counts (key, minute, n) values ($16, $17, $18)
+		on conflict (key, minute) do update set n = public_counts.n + $18 returning n)`
 
 	// whyNot tells why a response did not go in.
 	whyNot = `select exists (select 1 from erased_fillings where filling = $1::uuid),
@@ -108,19 +107,50 @@ const (
 		coalesce((select n from public_counts where key = $4 and minute = $5), 0)`
 )
 
-// withFiles is one of these statements that makes files of the filling, the ids of which
-// are at a place among its arguments, the response's own.
-func withFiles(counting, insert, files string) string {
-	return counting + `r as (` + insert + ` returning id),
-		u as (update uploads set response_id = r.id from r where uploads.id = any(` + files + `)
-			and uploads.form_id = $2 and uploads.filling = $7 and response_id is null)
-		select id from r`
+// insertion is the statement that stores a response, whose sender is counted, with its
+// files and with what goes out of it, as the case may be. The ids of the files and the
+// letters as JSON come last among its arguments.
+func insertion(rated, files, goes bool) string {
+	sql, last := insertColumns+insertWhere, 15
+	if rated {
+		sql, last = insertColumns+", c"+insertWhere+" and n <= $19", 19
+	}
+	sql += insertOnce
+	var with []string
+	if rated {
+		with = append(with, countSender)
+	}
+	if files || goes {
+		with = append(with, "r as ("+sql+" returning id)")
+		sql = "select id from r"
+	}
+	if files {
+		last++
+		with = append(with, `u as (update uploads set response_id = r.id from r where uploads.id = any($`+strconv.Itoa(last)+`)
+			and uploads.form_id = $2 and uploads.filling = $7 and response_id is null)`)
+	}
+	if goes {
+		last++
+		with = append(with, "o as (insert into outbox ("+letterColumns+") select $1, $2, r.id, "+letterValues(last)+")")
+	}
+	if len(with) == 0 {
+		return sql
+	}
+	return "with " + strings.Join(with, ", ") + " " + sql
 }
 
-var (
-	insertWithFiles      = withFiles("with ", insertResponse, "$15")
-	insertRatedWithFiles = withFiles(countSender+", ", strings.TrimPrefix(insertRated, countSender), "$19")
-)
+// insertions are all these statements.
+var insertions = func() map[[3]bool]string {
+	out := map[[3]bool]string{}
+	for _, rated := range []bool{false, true} {
+		for _, files := range []bool{false, true} {
+			for _, goes := range []bool{false, true} {
+				out[[3]bool{rated, files, goes}] = insertion(rated, files, goes)
+			}
+		}
+	}
+	return out
+}()
 
 // Reception is what became of a response that was sent.
 type Reception int
@@ -138,11 +168,11 @@ const (
 	Withdrawn                 // a response was withdrawn, and can't be changed
 )
 
-// values are the arguments $1 to $14.
+// values are the arguments $1 to $15.
 func (r *Response) values() []any {
 	return []any{
 		r.WorkspaceID, r.FormID, r.Edition, r.Answers, r.Parameters, r.ReceivedAt, r.Filling, r.LinkID, r.Language, r.Judge,
-		orNull(r.Takes), r.Labels, r.TakenBy, r.Overridden,
+		orNull(r.Takes), r.Labels, r.TakenBy, r.Overridden, r.ConfirmBy,
 	}
 }
 
@@ -161,15 +191,21 @@ type Bounds struct {
 
 // insert stores a response with its files, and counts its sender, in one statement.
 func insert(ctx context.Context, db executor, r Response, by Bounds) (Reception, error) {
-	query, files, args := insertResponse, insertWithFiles, r.values()
+	args := r.values()
 	if by.Sender != "" {
-		query, files = insertRated, insertRatedWithFiles
 		args = append(args, by.Sender, r.ReceivedAt.Truncate(time.Minute), by.Weight, by.Most)
 	}
 	if len(r.Uploads) > 0 {
-		query, args = files, append(args, uuids(r.Uploads))
+		args = append(args, uuids(r.Uploads))
 	}
-	done, err := db.Exec(ctx, query, args...)
+	if len(r.Goes) > 0 {
+		letters, err := json.Marshal(r.Goes)
+		if err != nil {
+			return 0, err
+		}
+		args = append(args, letters)
+	}
+	done, err := db.Exec(ctx, insertions[[3]bool{by.Sender != "", len(r.Uploads) > 0, len(r.Goes) > 0}], args...)
 	if isNoPlaces(err) {
 		return NoPlaces, nil
 	}
@@ -199,7 +235,8 @@ func refusedBy(ctx context.Context, db executor, r Response, by Bounds) (Recepti
 
 // AddResponse stores a response, once for each filling.
 func (s *Store) AddResponse(ctx context.Context, r Response) (Reception, error) {
-	return insert(ctx, s.pool, r, Bounds{})
+	got, err := insert(ctx, s.pool, r, Bounds{})
+	return s.woken(r, got, err)
 }
 
 // AddBounded is AddResponse within bounds. What a sender sent is counted in the same
@@ -208,7 +245,8 @@ func (s *Store) AddResponse(ctx context.Context, r Response) (Reception, error) 
 // once.
 func (s *Store) AddBounded(ctx context.Context, r Response, b Bounds) (Reception, error) {
 	if b.Responses == 0 {
-		return insert(ctx, s.pool, r, b)
+		got, err := insert(ctx, s.pool, r, b)
+		return s.woken(r, got, err)
 	}
 	tx, err := s.pool.Begin(ctx)
 	if err != nil {
@@ -234,5 +272,13 @@ func (s *Store) AddBounded(ctx context.Context, r Response, b Bounds) (Reception
 	if err != nil || got == NoPlaces {
 		return got, err
 	}
-	return got, tx.Commit(ctx)
+	return s.woken(r, got, tx.Commit(ctx))
+}
+
+// woken wakes who delivers what goes out of a response that was stored.
+func (s *Store) woken(r Response, got Reception, err error) (Reception, error) {
+	if err == nil && got == Received && len(r.Goes) > 0 {
+		s.wake()
+	}
+	return got, err
 }

@@ -14,6 +14,7 @@ type (
 	ListID      int64
 	ViewID      int64
 	IntakeID    int64
+	LetterID    int64 // of what goes out
 )
 
 // InWorkspace is what belongs to a workspace. A query that is not bound to one can't be

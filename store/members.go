@@ -27,6 +27,20 @@ type Member struct {
 	PictureSites []string `gorm:"->;serializer:json"`
 }
 
+// MemberEmails are the addresses of the workspace's members.
+func (in InWorkspace) MemberEmails(ctx context.Context) ([]string, error) {
+	var out []string
+	err := in.store.db.WithContext(ctx).Model(&Member{}).Scopes(in.ofWorkspace).Order("email").Limit(100).Pluck("email", &out).Error
+	return out, err
+}
+
+// WorkspaceName is the name of a workspace.
+func (s *Store) WorkspaceName(ctx context.Context, id WorkspaceID) (string, error) {
+	var w Workspace
+	err := plain(s.db.WithContext(ctx).Select("name").Where("id = ?", id).Take(&w).Error)
+	return w.Name, err
+}
+
 // CreateWorkspace adds a workspace.
 func (s *Store) CreateWorkspace(ctx context.Context, name string) (Workspace, error) {
 	w := Workspace{Name: name}

@@ -26,6 +26,8 @@ type Response struct {
 	ReceivedAt  time.Time
 	ChangedAt   *time.Time
 	WithdrawnAt *time.Time
+	ConfirmBy   *time.Time // until when its address is to be confirmed; nil if it is not
+	ConfirmedAt *time.Time
 	WithdrawnBy *MemberID    // nil for the respondent
 	IntakeID    *IntakeID    // with what it was read in from elsewhere
 	TakenBy     *MemberID    // who took it down for someone; nil for what a respondent sent
@@ -34,6 +36,7 @@ type Response struct {
 	Language    string       // that it was given in, "" for the form's own
 	Uploads     []string     `gorm:"-"` // the ids of its files, in AddResponse
 	Takes       engine.Takes `gorm:"-"` // the places that it takes, in AddResponse
+	Goes        []Letter     `gorm:"-"` // what goes out of it, in AddResponse and Amend
 	// Labels is what its picks from lists of the workspace read when it was stored:
 	// {"pier": {"h": "Heron pier"}}; nil for none.
 	Labels   map[string]map[string]string `gorm:"type:jsonb;serializer:json"`
@@ -79,6 +82,7 @@ func (in InForm) ChangeResponse(ctx context.Context, id string, next Response, a
 func (in InForm) Amend(
 	ctx context.Context, id string, by *MemberID, at time.Time, change func(Response) (Response, error),
 ) (Reception, error) {
+	goes := false
 	err := in.store.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
 		var r Response
 		err := plain(tx.Clauses(clause.Locking{Strength: "UPDATE"}).Scopes(in.ofForm).Where("id = ?", uuid(id)).First(&r).Error)
@@ -104,6 +108,10 @@ func (in InForm) Amend(
 		case kept.RowsAffected == 0:
 			return errTooOften
 		}
+		if err := in.follows(tx, id, next.Goes, at); err != nil {
+			return err
+		}
+		goes = len(next.Goes) > 0
 		if next.Alone {
 			return tx.Exec("update responses set answers = ?, changed_at = ? where id = ?", next.Answers, at, id).Error
 		}
@@ -125,6 +133,9 @@ func (in InForm) Amend(
 		return ChangedTooOften, nil
 	case errors.Is(err, errWithdrawn):
 		return Withdrawn, nil
+	}
+	if err == nil && goes {
+		in.store.wake()
 	}
 	return Received, err
 }
@@ -195,8 +206,10 @@ func (in InForm) ResponseWithVersions(ctx context.Context, id string) (Response,
 
 // DeleteResponse erases a response, with its versions and files, with what was left of its
 // filling to be gone on with, and with the files of exports, which may hold it. That it was is remembered by the filling
-// alone, so that a page that is still open does not bring it back.
-func (in InForm) DeleteResponse(ctx context.Context, id string) error {
+// alone, so that a page that is still open does not bring it back. What goes out of that tells
+// nothing of what it held.
+func (in InForm) DeleteResponse(ctx context.Context, id string, goes ...Letter) error {
+	defer in.store.wake()
 	return in.store.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
 		var r Response
 		err := plain(tx.Clauses(clause.Locking{Strength: "UPDATE"}).Scopes(in.ofForm).Where("id = ?", uuid(id)).First(&r).Error)
@@ -215,6 +228,12 @@ func (in InForm) DeleteResponse(ctx context.Context, id string) error {
 				return err
 			}
 		}
+		for _, l := range goes {
+			l.WorkspaceID, l.FormID = in.workspace, in.form
+			if err := tx.Create(&l).Error; err != nil {
+				return err
+			}
+		}
 		return nil
 	})
 }
@@ -224,6 +243,12 @@ func (in InForm) Responses(ctx context.Context, offset, limit int) ([]Response, 
 	var out []Response
 	return out, in.store.db.WithContext(ctx).Scopes(in.ofForm).
 		Order("received_at desc, id").Offset(offset).Limit(limit).Find(&out).Error
+}
+
+// ResponseByID finds a response by its id alone, for whoever proves to have been told it.
+func (s *Store) ResponseByID(ctx context.Context, id string) (Response, error) {
+	var r Response
+	return r, plain(s.db.WithContext(ctx).Where("id = ?", uuid(id)).First(&r).Error)
 }
 
 // Response finds a response of a form.

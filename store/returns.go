@@ -22,6 +22,7 @@ type Return struct {
 	Fields     map[string][]string `gorm:"type:jsonb;serializer:json"` // what was posted, by field
 	ExpiresAt  time.Time
 	MadeAt     time.Time `gorm:"default:now()"`
+	ByLetter   bool      // a letter gave it, which can't be read again on a page
 }
 
 // TableName keeps gorm from guessing.
@@ -50,7 +51,7 @@ func (s *Store) AddReturn(ctx context.Context, r Return) (secret string, err err
 func (s *Store) AddFirstReturn(ctx context.Context, r Return) (secret string, err error) {
 	err = s.withResponse(ctx, *r.ResponseID, func(tx *gorm.DB) error {
 		var there bool
-		if err := tx.Raw("select exists (select 1 from returns where response_id = ?)", r.ResponseID).Scan(&there).Error; err != nil || there {
+		if err := tx.Raw("select exists (select 1 from returns where response_id = ? and not by_letter)", r.ResponseID).Scan(&there).Error; err != nil || there {
 			return err
 		}
 		secret, err = (&Store{db: tx}).AddReturn(ctx, r)
@@ -60,10 +61,10 @@ func (s *Store) AddFirstReturn(ctx context.Context, r Return) (secret string, er
 }
 
 // RenewReturn makes a new way back to a response; those there were lead nowhere from
-// then on.
+// then on, but for those that letters gave.
 func (s *Store) RenewReturn(ctx context.Context, r Return) (secret string, err error) {
 	err = s.withResponse(ctx, *r.ResponseID, func(tx *gorm.DB) error {
-		if err := tx.Exec("delete from returns where response_id = ?", r.ResponseID).Error; err != nil {
+		if err := tx.Exec("delete from returns where response_id = ? and not by_letter", r.ResponseID).Error; err != nil {
 			return err
 		}
 		secret, err = (&Store{db: tx}).AddReturn(ctx, r)

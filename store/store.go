@@ -44,6 +44,8 @@ var (
 type Store struct {
 	db   *gorm.DB
 	pool *pgxpool.Pool
+
+	outgoing chan struct{} // see Outgoing
 }
 
 // usualConnections is how many connections are held at most, unless the address says
@@ -71,7 +73,7 @@ func Open(ctx context.Context, url string) (*Store, error) {
 	if err != nil {
 		return nil, err
 	}
-	return &Store{db: db, pool: pool}, nil
+	return &Store{db: db, pool: pool, outgoing: make(chan struct{}, 1)}, nil
 }
 
 // Close ends all connections.

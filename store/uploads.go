@@ -196,5 +196,5 @@ func (s *Store) Sweep(ctx context.Context, unsent time.Duration) error {
 			return err
 		}
 	}
-	return nil
+	return s.sweepUnconfirmed(ctx)
 }

@@ -32,7 +32,7 @@ const every = `{"lazo": 1, "key": "every", "title": "Every", "timezone": "Americ
   {"key": "cs", "type": "choices", "label": "CS", "choices": [{"value": "a"}, {"value": "B"}, {"value": "ç"}]},
   {"key": "g", "type": "grid", "label": "G", "choices": [{"value": "a"}, {"value": "b"}], "rows": [{"key": "x"}, {"key": "y"}]},
   {"key": "home", "type": "address", "label": "Home"}, {"key": "stamp", "type": "hidden", "label": "Stamp", "value": {"is": "now"}},
-  {"key": "fee", "type": "calculation", "label": "Fee", "value": {"is": "n * 2"}}]},
+  {"key": "fee", "type": "calculation", "label": "Fee", "value": {"is": "n * 2"}}, {"key": "unset", "type": "calculation", "label": "Unset"}]},
   {"key": "rows", "title": "Rowers", "repeat": {"max": 5}, "items": [{"key": "born", "type": "date", "label": "Born"}, {"key": "w", "type": "number", "label": "W"},
    {"key": "seat", "type": "choice", "label": "Seat", "choices": [{"value": "bow"}, {"value": "cox"}]}, {"key": "phone", "type": "text", "label": "Phone"}]}]}]}`
 
@@ -453,6 +453,20 @@ func TestARenamedQuestionKeepsItsAnswers(t *testing.T) {
 }
 
 // What the database can't read in one response is left to the core.
+func TestAConditionOnWhatIsAlwaysBlank(t *testing.T) {
+	ctx := context.Background()
+	f, _, lens := lensOf(t, "always-blank")
+	_, err := db.AddResponse(ctx, response(f, 1))
+	require.NoError(t, err)
+	for when, found := range map[string]int{"unset is answered": 0, "unset is blank": 1, "unset is blank and n is blank": 1, "unset > n": 0} {
+		c, err := lens.Compile(when)
+		require.NoError(t, err, when)
+		page, err := db.In(f.WorkspaceID).Form(f.ID).Look(ctx, store.Look{Lens: lens, When: c}, store.Place{}, false, 10)
+		require.NoError(t, err, when)
+		assert.Len(t, page.Responses, found, when)
+	}
+}
+
 func TestAnAnswerThatTheDatabaseCantRead(t *testing.T) {
 	ctx := context.Background()
 	f, _, lens := lensOf(t, "unreadable")

@@ -211,6 +211,7 @@ func (t *translator) stored(key string) string {
 }
 
 func (t *translator) question(sym *expr.Symbol) scalar {
+	before := len(t.args)
 	j := t.stored(sym.Key)
 	if t.lens.Ticks(sym.Key) {
 		return of(
@@ -218,7 +219,11 @@ func (t *translator) question(sym *expr.Symbol) scalar {
 			expr.YesNo,
 		)
 	}
-	return typed(j, sym)
+	out := typed(j, sym)
+	if !strings.Contains(out.sql, j) { // what is always blank, such as a computed value without one, names no answer
+		t.args = t.args[:before]
+	}
+	return out
 }
 
 // typed reads JSON by the type of a question; another type is blank.

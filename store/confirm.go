@@ -1,0 +1,85 @@
+package store
+
+import (
+	"context"
+	"time"
+
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
+)
+
+// Confirm notes that the address of a response is confirmed, and writes what goes out of
+// it then. It reports whether it is so now, or was before: not for a response that is not
+// there, or no longer to be confirmed in time.
+func (in InForm) Confirm(
+	ctx context.Context, id string, at time.Time, goes func(Response) ([]Letter, error),
+) (confirmed bool, err error) {
+	err = in.store.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+		var r Response
+		err := plain(tx.Clauses(clause.Locking{Strength: "UPDATE"}).Scopes(in.ofForm).Where("id = ?", uuid(id)).First(&r).Error)
+		switch {
+		case err == ErrNotFound, err == nil && r.WithdrawnAt != nil:
+			return nil
+		case err != nil:
+			return err
+		case r.ConfirmBy == nil:
+			confirmed = r.ConfirmedAt != nil
+			return nil
+		case r.ConfirmBy.Before(at):
+			return nil
+		}
+		letters, err := goes(r)
+		if err != nil {
+			return err
+		}
+		if err := tx.Exec("update responses set confirm_by = null, confirmed_at = ? where id = ?", at, id).Error; err != nil {
+			return err
+		}
+		confirmed = true
+		return in.follows(tx, id, letters, at)
+	})
+	if err == nil && confirmed {
+		in.store.wake()
+	}
+	return confirmed, err
+}
+
+// AskAgain sends the letter that asks for an address to be confirmed once more, unless
+// that was done so often already, or just now.
+func (in InForm) AskAgain(ctx context.Context, id, message string, at time.Time, most int) error {
+	done := in.store.db.WithContext(ctx).Exec(`insert into outbox (`+letterColumns+`)
+		select o.workspace_id, o.form_id, response_id, o.edition, message, name, recipient, answered, reply_to, subject, body, attach,
+			o.language, 'Sent again, since its recipient asked for it.', false, 'waiting', @at, @at, '', null, kind
+		from outbox o join responses r on r.id = o.response_id
+		where o.response_id = @id and o.form_id = @form and o.workspace_id = @workspace and message = @message and r.confirm_by > @at
+			and (select count(*) from outbox p where p.response_id = @id and p.message = @message) < @most
+			and not exists (select 1 from outbox p where p.response_id = @id and p.message = @message and p.made_at > @just)
+		order by o.id desc limit 1`,
+		map[string]any{"id": uuid(id), "form": in.form, "workspace": in.workspace, "message": message, "at": at, "most": most,
+			"just": at.Add(-time.Minute)})
+	switch {
+	case done.Error != nil:
+		return done.Error
+	case done.RowsAffected == 0:
+		return ErrTooOften
+	}
+	in.store.wake()
+	return nil
+}
+
+// sweepUnconfirmed deletes responses whose address was not confirmed in time, with what is
+// theirs, so many at a time.
+func (s *Store) sweepUnconfirmed(ctx context.Context) error {
+	var late []Response
+	err := s.db.WithContext(ctx).Select("id, workspace_id, form_id").Where("confirm_by < now()").Order("confirm_by").Limit(500).
+		Find(&late).Error
+	for _, r := range late {
+		if err == nil {
+			err = s.In(r.WorkspaceID).Form(r.FormID).DeleteResponse(ctx, r.ID)
+		}
+		if err == ErrNotFound { // its respondent, or another copy, was quicker
+			err = nil
+		}
+	}
+	return err
+}
