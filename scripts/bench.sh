@@ -9,3 +9,4 @@ LAZO_TEST_DATABASE_URL=$(bash scripts/postgres.sh start .run/bench)
 export LAZO_TEST_DATABASE_URL
 trap 'bash scripts/postgres.sh stop .run/bench' EXIT
 go test ./web -run '^$' -bench .
+go test ./notify/paper -run '^$' -bench .

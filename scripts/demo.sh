@@ -17,10 +17,26 @@ if [ -z "${LAZO_DATABASE_URL:-}" ]; then
   export LAZO_DATABASE_URL
   trap 'bash scripts/postgres.sh stop .run/demo' EXIT
 fi
-if [ -z "${LAZO_LISTEN:-}" ]; then
-  port=8080
+free() { # PORT: this one, or the next that nobody listens at
+  local port=$1
   while (exec 3<>"/dev/tcp/127.0.0.1/$port") 2>/dev/null; do port=$((port + 1)); done
-  export LAZO_LISTEN=127.0.0.1:$port
+  echo "$port"
+}
+if [ -z "${LAZO_LISTEN:-}" ]; then
+  LAZO_LISTEN=127.0.0.1:$(free 8080)
+  export LAZO_LISTEN
 fi
-trap : INT # the server hears it too, and ends by itself
+trap : INT # the servers hear it too, and end by themselves
+if [ -z "${LAZO_SMTP_URL:-}" ]; then
+  smtp=127.0.0.1:$(free 2525)
+  bin/lazo postbox --smtp "$smtp" --web "127.0.0.1:$(free 8025)" &
+  postbox=$!
+  export LAZO_SMTP_URL="smtp://$smtp?tls=none" LAZO_MAIL_FROM="${LAZO_MAIL_FROM:-office@pedralta.example}"
+fi
+# The sample hook tells this program, and both know this secret.
+bin/lazo receiver --secret whsec_cGVkcmFsdGEgbGFrZSByZWdhdHRhISBzYW1wbGU= &
+receiver=$!
+export LAZO_HOOK_NETWORKS="${LAZO_HOOK_NETWORKS:-127.0.0.1/32}"
 bin/lazo serve --demo || true
+kill "$receiver" 2>/dev/null || true
+[ -z "${postbox:-}" ] || kill "$postbox" 2>/dev/null || true

@@ -1,0 +1,100 @@
+package notify
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"lazo/core/engine"
+	"lazo/store"
+)
+
+// Letters are what is written to the outbox of what goes out of a response as it is stored,
+// by an edition: one for each address, and one for each program that is told. One that has
+// nowhere to go is noted.
+func Letters(edition int, r store.Response, going engine.Going, at time.Time) []store.Letter {
+	out := tellings(edition, r.Answers, going.Hooks, at)
+	for _, l := range going.Letters {
+		one := store.Letter{
+			Edition: edition, Message: l.Key, Name: l.Name, ReplyTo: l.ReplyTo, Subject: l.Subject, Body: l.Body, Attach: l.Attach,
+			Language: r.Language, Reason: reason(l), Timed: l.Timed, State: store.Waiting, DueAt: at, MadeAt: at, Became: l.Goes,
+		}
+		if l.At != nil {
+			one.DueAt = *l.At
+		}
+		for _, to := range l.To {
+			one.Recipient, one.Answered = to, slices.Contains(l.Answered, to)
+			out = append(out, one)
+		}
+		if len(l.To) == 0 && l.Goes {
+			one.State, one.EndedAt, one.Answer = store.Dropped, &at, NoAddress
+			out = append(out, one)
+		}
+	}
+	return out
+}
+
+// tellings are what programs are told.
+func tellings(edition int, answers []byte, told []engine.Telling, at time.Time) (out []store.Letter) {
+	for _, t := range told {
+		why := "Told always."
+		if said := t.Why.Told(); said != "" {
+			why = "Told because " + said + "."
+		}
+		out = append(out, store.Letter{Kind: store.Hook, Edition: edition, Message: t.Hook.Key, Name: t.Hook.Key, Recipient: t.Hook.URL,
+			Subject: t.Event, Body: string(answers), Reason: why, State: store.Waiting, DueAt: at, MadeAt: at, Became: true})
+	}
+	return out
+}
+
+// OfDeletion is what programs are told when a response is deleted: that, and nothing of
+// what it held.
+func OfDeletion(ctx context.Context, programs Programs, edition int, r store.Response, at time.Time) ([]store.Letter, error) {
+	p, err := programs.In(ctx, r.FormID, edition, r.Language)
+	if err != nil || r.ConfirmBy != nil {
+		return nil, err
+	}
+	told, err := p.ToldOfDeletion(engine.Kept{Answers: r.Answers, Parameters: r.Parameters, Received: r.ReceivedAt}, at)
+	out := tellings(edition, fmt.Appendf(nil, `{"response": %q}`, r.ID), told, at)
+	for i := range out {
+		out[i].Reason = "Told that a response was deleted."
+	}
+	return out, err
+}
+
+// NoAddress is said of a letter that has nobody to go to.
+const NoAddress = "There was no address to send it to."
+
+// reason says in a sentence why a letter goes.
+func reason(l engine.Letter) string {
+	told := l.Why.Told()
+	switch {
+	case l.Key == engine.ConfirmKey:
+		return "Sent since the address is to be confirmed."
+	case told == "" && l.Timed:
+		return "Sent always, at its moment."
+	case told == "":
+		return "Sent always."
+	}
+	return "Sent because " + strings.TrimSuffix(told, ".") + "."
+}
+
+// Following are the letters that follow from a response as it is stored now: from its
+// receipt if before is nil, or from its change from the answers before. They are those of
+// an edition, which is the live one if there is one: who changes a letter means it for all
+// responses from then on.
+func Following(
+	ctx context.Context, programs Programs, edition int, before []byte, now store.Response, at time.Time, mode engine.Mode,
+) ([]store.Letter, error) {
+	if before != nil && now.ConfirmBy != nil {
+		return nil, nil // it sends nothing before its address is confirmed
+	}
+	p, err := programs.In(ctx, now.FormID, edition, now.Language)
+	if err != nil {
+		return nil, err
+	}
+	going, err := p.GoesOut(before, engine.Kept{Answers: now.Answers, Parameters: now.Parameters, Received: now.ReceivedAt}, at, mode)
+	return Letters(edition, now, going, at), err
+}
