@@ -1,10 +1,14 @@
 package demo
 
 import (
+	"bytes"
 	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
+	"image"
+	"image/color"
+	"image/png"
 	"math/rand/v2"
 	"slices"
 	"strings"
@@ -13,6 +17,7 @@ import (
 	"lazo/core/engine"
 	"lazo/core/form"
 	"lazo/core/view"
+	"lazo/notify"
 	"lazo/store"
 )
 
@@ -21,6 +26,13 @@ const (
 	Email       = "office@pedralta.example"
 	SecondEmail = "nadia@pedralta.example"
 	Password    = "regatta"
+)
+
+// SampleHook is the program that the sample hook tells, and SampleSecret by what it knows
+// that it is Lazo: a stand-in on this machine.
+const (
+	SampleHook   = "http://127.0.0.1:8026/crane"
+	SampleSecret = "pedralta lake regatta! sample"
 )
 
 // Welcome says where to go and how to sign in.
@@ -33,8 +45,9 @@ func Welcome(base string) string {
     shore crew    %s/f/shore-crew
     bulletin      %s/f/lake-bulletin?source=poster     (in Arabic: /f/lake-bulletin?_language=ar)
     mooring       %s/f/mooring-request
+    its letters   %s/outbox     and, where they arrive, the postbox; what its hook tells, the receiver
 
-`, base, Email, Password, SecondEmail, base, base, base, base)
+`, base, Email, Password, SecondEmail, base, base, base, base, base)
 }
 
 // Ensure lays out the sample workspace around start, unless it is there.
@@ -82,7 +95,20 @@ func Ensure(ctx context.Context, s *store.Store, start time.Time) error {
 	if err := d.add(CrewEntry(start), 85, d.crew); err != nil {
 		return err
 	}
+	if err := d.secret("mooring-request", "crane"); err != nil {
+		return err
+	}
 	return d.views("crew-entry")
+}
+
+// secret gives a sample hook its secret.
+func (d *layout) secret(address, hook string) error {
+	f, err := d.store.FormByAddress(d.ctx, address)
+	if err != nil {
+		return err
+	}
+	_, err = d.store.In(d.workspace).Form(f.ID).NewHookSecret(d.ctx, hook, []byte(SampleSecret))
+	return err
 }
 
 // views keeps two views of the crew entries.
@@ -145,6 +171,10 @@ func (d *layout) add(def *form.Form, n int, draw func(i int) (map[string]any, ma
 		if err != nil {
 			return err
 		}
+		filling := fmt.Sprintf("%08x-0000-4000-8000-%012x", f.ID, i)
+		if err := d.uploads(f.ID, filling, answers); err != nil {
+			return err
+		}
 		out := p.Run(engine.Input{Answers: p.Answers(answers), Params: params, At: at, Taken: taken})
 		if !out.Accepted {
 			return fmt.Errorf("a sample response to %s is not accepted: %v", def.Key, answers)
@@ -158,19 +188,74 @@ func (d *layout) add(def *form.Form, n int, draw func(i int) (map[string]any, ma
 		if err != nil {
 			return err
 		}
-		filling := fmt.Sprintf("%08x-0000-4000-8000-%012x", f.ID, i)
 		r := store.Response{
 			WorkspaceID: d.workspace, FormID: f.ID, Edition: e.Number, Parameters: params, ReceivedAt: at, Filling: filling,
-			Answers: stored.Answers, Labels: stored.Labels, Takes: stored.Takes,
+			Answers: stored.Answers, Labels: stored.Labels, Takes: stored.Takes, Uploads: stored.Files,
 		}
 		if l := links[strings.Join(params["club"], "")]; l != nil {
 			r.LinkID = &l.ID
 		}
+		going, err := p.GoesOut(nil, engine.Kept{Answers: stored.Answers, Parameters: params, Received: at}, at, engine.New)
+		if err != nil {
+			return err
+		}
+		r.Goes = d.sent(notify.Letters(e.Number, r, going, at))
 		if _, err := d.store.AddResponse(d.ctx, r); err != nil {
 			return err
 		}
 	}
 	return d.store.AdvanceAll(d.ctx, steps)
+}
+
+// uploads stores the pictures among answers, and puts what is told of files in their place.
+func (d *layout) uploads(f store.FormID, filling string, answers map[string]any) error {
+	for key, v := range answers {
+		data, picture := v.([]byte)
+		if !picture {
+			continue
+		}
+		u, err := d.store.AddUpload(d.ctx, store.Upload{FormID: f, Filling: filling, Item: key, Name: "hull.png", MediaType: "image/png"},
+			bytes.NewReader(data), 1<<20)
+		if err != nil {
+			return err
+		}
+		answers[key] = map[string]any{"id": u.ID, "name": u.Name, "type": u.MediaType, "size": fmt.Sprint(u.Size)}
+	}
+	return nil
+}
+
+// hull is a picture of a boat on the water, drawn with a few lines.
+func hull() []byte {
+	const wide, high, water = 480, 240, 150
+	img := image.NewRGBA(image.Rect(0, 0, wide, high))
+	for y := range high {
+		for x := range wide {
+			c := color.RGBA{226, 235, 240, 255}
+			slope := (y - 90) * 2 / 3
+			switch {
+			case y >= 90 && y < water+20 && x > 60+slope && x < 420-slope:
+				c = color.RGBA{178, 58, 44, 255}
+			case y >= water:
+				c = color.RGBA{72, 118, 140, 255}
+			case y > 50 && y < 90 && x > 200 && x < 320:
+				c = color.RGBA{250, 248, 240, 255}
+			}
+			img.Set(x, y, c)
+		}
+	}
+	var out bytes.Buffer
+	_ = png.Encode(&out, img) // a buffer takes all
+	return out.Bytes()
+}
+
+// sent are letters of which those that were due have gone.
+func (d *layout) sent(letters []store.Letter) []store.Letter {
+	for i, l := range letters {
+		if gone := l.DueAt.Add(time.Second); l.State == store.Waiting && gone.Before(d.start) {
+			letters[i].State, letters[i].EndedAt = store.Sent, &gone
+		}
+	}
+	return letters
 }
 
 // steps are how a filling went: it was left at a page of its route, or sent behind the last.
@@ -256,7 +341,7 @@ func (d *layout) bulletin(i int) (map[string]any, map[string][]string) {
 
 func (d *layout) volunteer(i int) (map[string]any, map[string][]string) {
 	a := map[string]any{
-		"name": d.name(), "phone": d.phone(), "born_on": d.born(14, 70), "parent": d.name(),
+		"name": d.name(), "phone": d.phone(), "email": d.mail(i), "born_on": d.born(14, 70), "parent": d.name(),
 		"boat_licence": fmt.Sprintf("PL-%04d", d.random.IntN(10000)),
 		"aid_date":     d.start.AddDate(-d.random.IntN(2), -d.random.IntN(9), 0).Format(time.DateOnly),
 		"tent":         d.random.IntN(2) == 0,
@@ -337,11 +422,19 @@ func (d *layout) mooring(i int) (map[string]any, map[string][]string) {
 	}[i%6]
 	first := d.start.AddDate(0, 0, 30+d.random.IntN(15))
 	metres := 3 + d.random.IntN(3)
-	return map[string]any{
+	long := i%12 == 2
+	if long { // one that the harbour master hears of
+		metres += 10
+	}
+	answers := map[string]any{
 		"boat_name": pick(d.random, []string{"Albatros", "Brisa", "Calandria", "Delfina", "Estrella", "Fragata"}),
 		"kind":      pick(d.random, []string{"rowing", "sailing", "motor"}), "metres": json.Number(fmt.Sprint(metres)),
 		"draught": "0.7", "first_day": first.Format(time.DateOnly), "last_day": first.AddDate(0, 0, d.random.IntN(6)).Format(time.DateOnly),
 		"shore": berth.shore, "pier": berth.pier, "berth": berth.berth, "entered_by": d.name(), "email": d.mail(i), "phone": d.phone(),
 		"handling": json.Number(fmt.Sprint(1 + d.random.IntN(5))),
-	}, nil
+	}
+	if long {
+		answers["hull_photo"] = hull()
+	}
+	return answers, nil
 }

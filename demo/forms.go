@@ -38,6 +38,7 @@ func CrewEntry(start time.Time) *form.Form {
 		Intro:      "Enter your crew for the **Pedralta Lake Regatta**. One form for each boat; it takes about five minutes.",
 		End:        "### Your crew is entered\n\nWe have your entry. The regatta office writes to you once the draw is made. See you on the lake!",
 		Parameters: []form.Parameter{{Name: "club", Label: "Partner club"}},
+		Messages:   crewLetters(), Documents: crewDocuments(),
 		Opening: &form.Opening{
 			From: day(start, -35) + "T09:00", Until: closing + "T18:00",
 			After: "Entries are closed. The regatta office helps at entries@pedralta.example.",
@@ -140,10 +141,12 @@ func ShoreCrew(start time.Time) *form.Form {
 		Intro: "The regatta runs on its volunteers. Tell us what you would like to do and when you are free.",
 		End: "### Thank you, {name}\n\nWe’ll ring you in the week before the regatta.\n\n" +
 			"{when shift is answered}\n\nYour shift: **{shift}**.\n\n{end}",
+		Messages: shoreLetters(),
 		Pages: []*form.Page{{Key: "volunteer", Sections: []*form.Section{
 			{Key: "you", Title: "About you", Columns: 2, Items: []*form.Item{
 				{Key: "name", Type: form.Text, Label: "Your name", Required: form.Always},
 				{Key: "phone", Type: form.Phone, Label: "Phone", Required: form.Always},
+				{Key: "email", Type: form.Email, Label: "E-mail address", Help: "We write to you once your shift is set"},
 				{Key: "born_on", Type: form.Date, Label: "Date of birth", Required: form.Always},
 				{Key: "parent", Type: form.Text, Label: "Parent’s name", Shown: form.When("age(born_on, " + race + ") < 18"), Required: form.Always},
 			}},
@@ -189,6 +192,7 @@ func ShoreCrew(start time.Time) *form.Form {
 						{Value: "sun_am", Label: "Sunday morning", Offered: form.When(`free_days has "sun"`)},
 					},
 				},
+				{Key: "our_shift", Type: form.ChoiceType, Label: "The shift that we set", Staff: true, Choices: shifts()},
 				{
 					Key: "meals", Type: form.Grid, Label: "What do you eat?", Shown: form.When("free_days is answered"),
 					Rows: []form.GridRow{
@@ -209,6 +213,11 @@ func ShoreCrew(start time.Time) *form.Form {
 	}
 }
 
+// shifts are those that helpers are given.
+func shifts() []form.Choice {
+	return choices("fri_eve", "Friday evening", "sat_am", "Saturday morning", "sat_pm", "Saturday afternoon", "sun_am", "Sunday morning")
+}
+
 // LakeBulletin is the newsletter's signup.
 func LakeBulletin() *form.Form {
 	return &form.Form{
@@ -216,6 +225,11 @@ func LakeBulletin() *form.Form {
 		Intro:      "News from the lake, about once a month.",
 		End:        "### Welcome aboard\n\nThe next bulletin comes to you.",
 		Parameters: []form.Parameter{{Name: "source", Label: "Where they came from"}},
+		Confirm: &form.Confirm{
+			Item: "email", Within: "3 days", Subject: confirmSubject, Body: confirmBody,
+		},
+		Messages:  bulletinLetters(),
+		Returning: &form.Returning{Change: true},
 		Pages: []*form.Page{{Key: "signup", Sections: []*form.Section{{Key: "main", Items: []*form.Item{
 			{Key: "email", Type: form.Email, Label: "E-mail address", Required: form.Always, Twice: true},
 			{Key: "first_name", Type: form.Text, Label: "First name"},
@@ -241,13 +255,25 @@ func LakeBulletin() *form.Form {
 				"How long have you been rowing?": "¿Cuánto tiempo lleva remando?",
 				"I am new to it":                 "Acabo de empezar", "A few years": "Unos años",
 				"Ten years or more": "Diez años o más",
+				confirmSubject:      "Confirme, por favor: el boletín del lago",
+				confirmBody: "Confirme, por favor, que quiere recibir el boletín del lago en esta dirección:\n\n{confirm_link}\n\n" +
+					"Si no lo pidió, no tiene que hacer nada.",
+				welcomeSubject: "Le damos la bienvenida a bordo, {first(first_name, \"amigo del lago\")}",
+				welcomeBody: "El próximo boletín del lago le llegará a usted.\n\n{when topics is answered}\n\nPidió: {topics}.\n\n{end}\n\n" +
+					"Si ya no lo quiere, dígalo aquí: {change_link}",
 			},
 			"ar": {"Lake bulletin": "نشرة البحيرة", "News from the lake, about once a month.": "أخبار البحيرة، مرة في الشهر تقريبًا.",
 				"### Welcome aboard\n\nThe next bulletin comes to you.": "### أهلًا بك معنا\n\nستصلك النشرة القادمة.",
 				"E-mail address": "البريد الإلكتروني", "First name": "الاسم الأول", "What interests you?": "ما الذي يهمك؟",
 				"Results": "النتائج", "Training": "التدريب", "Water and weather": "الماء والطقس",
 				"How long have you been rowing?": "منذ متى تمارس التجديف؟", "I am new to it": "أنا جديد فيه",
-				"A few years": "بضع سنوات", "Ten years or more": "عشر سنوات أو أكثر"},
+				"A few years": "بضع سنوات", "Ten years or more": "عشر سنوات أو أكثر",
+				confirmSubject: "يرجى التأكيد: نشرة البحيرة",
+				confirmBody: "يرجى تأكيد أنك تريد نشرة البحيرة على هذا العنوان:\n\n{confirm_link}\n\n" +
+					"إن لم تطلبها فلا يلزمك شيء.",
+				welcomeSubject: "أهلًا بك معنا، {first(first_name, \"صديق البحيرة\")}",
+				welcomeBody: "ستصلك نشرة البحيرة القادمة.\n\n{when topics is answered}\n\nطلبت: {topics}.\n\n{end}\n\n" +
+					"إن لم تعد تريدها فقل ذلك هنا: {change_link}"},
 		},
 	}
 }

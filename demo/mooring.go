@@ -19,31 +19,9 @@ func MooringRequest(start time.Time) *form.Form {
 			"{pier.keeper} answers within two days.\n\n{when crane}\n\nThe crane works in the mornings; " +
 			"please be there at eight.\n\n{end}\n\n{when second_pier is answered}\n\n" +
 			"If {pier} is full, we look for a berth at {second_pier}.\n\n{end}",
-		Messages: []form.Message{
-			{
-				Key: "long_boat", Name: "Tell the harbour master", When: "metres >= 12", To: []string{"harbour@pedralta.example"},
-				ReplyTo: "{email}", Subject: "Mooring for {metres} metres: {boat_name}",
-				Body: "**{boat_name}** is {metres} metres long and asks for {pier} from {first_day} on, {days_stay}.\n\n" +
-					"{when crane}\n\nIt comes in by the crane.\n\n{end}\n\nAsked by {entered_by}, {phone}.",
-				Attach: []string{"response"},
-			},
-			{
-				Key: "thanks", Name: "Thank whoever asks", To: []string{"{email}"}, ReplyTo: "harbour@pedralta.example",
-				Subject: "Your berth for {boat_name}",
-				Body: "Dear {entered_by},\n\nwe have your request for {boat_name} at {pier}. The fee is {fee} pesos.\n\n" +
-					"{when second_pier is answered}\n\nIf {pier} is full, we look for a berth at {second_pier}.\n\n{end}\n\n" +
-					"The regatta office",
-			},
-			{
-				Key: "looked_after", Name: "Who looks after it", When: "handled_by is answered", To: []string{"{email}"},
-				Subject: "{handled_by} looks after {boat_name}",
-				Body:    "Dear {entered_by},\n\n{handled_by} looks after your request from now on.",
-			},
-			{
-				Key: "reminder", Name: "Remind them", To: []string{"{email}"}, At: "first_day - 3 days", Subject: "{boat_name} comes on {first_day}",
-				Body: "Dear {entered_by},\n\nyour berth at {pier} is ready from {first_day} on.",
-			},
-		},
+		Returning: &form.Returning{Change: true},
+		Messages:  mooringLetters(), Documents: mooringDocuments(),
+		Hooks: []form.Hook{{Key: "crane", URL: SampleHook, When: "crane", Events: []string{"received", "changed"}}},
 		Pages: []*form.Page{
 			{Key: "boat", Title: "Your boat", Sections: []*form.Section{{Key: "hull", Title: "The boat", Columns: 2, Items: []*form.Item{
 				{Key: "boat_name", Type: form.Text, Label: "Name of the boat", Required: form.Always, MaxLength: form.BoundOf(60)},

@@ -34,10 +34,13 @@ var mayCome = map[who][]string{
 		"POST /f/{address}/live", "GET /f/{address}/empty", "GET /f/{address}/opening.ics",
 		"GET /f/{address}/received/{filling}", "POST /f/{address}/received/{filling}", "GET /f/{address}/theme/{edition}.css",
 		"GET /l/{code}", "GET /p/{picture}", "GET /r/{secret}",
+		"GET /c/{token}", "POST /c/{token}", "POST /f/{address}/received/{filling}/ask-again",
+		"GET /f/{address}/received/{filling}/documents/{document}", "GET /f/{address}/received/{filling}/documents/{document}.pdf",
 	},
 	members: {
 		"GET /", "GET /forms", "POST /forms", "GET /keys", "GET /samples", "POST /samples", "POST /import", "POST /sign-out",
 		"GET /lists", "POST /lists", "GET /workspace", "POST /workspace/pictures", "POST /workspace/pictures/forbid",
+		"GET /outbox", "POST /outbox/go", "POST /workspace/notices",
 	},
 	ofTheForm: {
 		"GET /forms/{form}/", "POST /forms/{form}/edit", "POST /forms/{form}/check", "GET /forms/{form}/clause",
@@ -61,10 +64,16 @@ var mayCome = map[who][]string{
 		"POST /forms/{form}/responses/take-back", "GET /forms/{form}/responses/new", "POST /forms/{form}/responses/new",
 		"GET /forms/{form}/responses/{response}/change", "POST /forms/{form}/responses/{response}/change",
 		"POST /forms/{form}/responses/{response}/set", "POST /forms/{form}/responses/{response}/withdraw",
-		"POST /forms/{form}/responses/{response}/reinstate", "GET /forms/{form}/responses/in", "POST /forms/{form}/responses/in",
+		"POST /forms/{form}/responses/{response}/reinstate", "POST /forms/{form}/responses/{response}/confirm",
+		"GET /forms/{form}/responses/{response}/documents/{document}", "GET /forms/{form}/responses/{response}/documents/{document}.pdf",
+		"GET /forms/{form}/responses/documents/{document}.pdf",
+		"GET /forms/{form}/responses/in", "POST /forms/{form}/responses/in",
 		"GET /forms/{form}/responses/in/{intake}", "POST /forms/{form}/responses/in/{intake}",
 		"POST /forms/{form}/responses/in/{intake}/take", "POST /forms/{form}/responses/in/{intake}/drop",
 		"POST /forms/{form}/responses/in/{intake}/take-out",
+		"GET /forms/{form}/letters/{message}", "GET /outbox/{letter}",
+		"GET /forms/{form}/hooks/{hook}", "POST /forms/{form}/hooks/{hook}/secret", "POST /forms/{form}/hooks/{hook}/test",
+		"POST /outbox/{letter}/{act}",
 		"GET /lists/{list}", "POST /lists/{list}/entries", "POST /lists/{list}/columns", "POST /lists/{list}/read",
 		"GET /lists/{list}/proposals/{proposal}", "POST /lists/{list}/proposals/{proposal}", "POST /lists/{list}/back",
 		"POST /lists/{list}/name", "POST /lists/{list}/delete", "GET /lists/{list}/file.{kind}",
@@ -122,8 +131,11 @@ func TestOthersGetNothing(t *testing.T) {
 	require.NoError(t, err)
 	proposal, err := db.In(f.WorkspaceID).Propose(ctx, lists[0].ID, lists[0].Version, form.Table{}, "a draft")
 	require.NoError(t, err)
+	letters, err := db.In(f.WorkspaceID).Letters(ctx, store.Outbox{Form: f.ID})
+	require.NoError(t, err)
 	fill := strings.NewReplacer("{form}", fmt.Sprint(f.ID), "{response}", list[0].ID, "{link}", fmt.Sprint(links[0].ID), "{kind}", "svg",
 		"{list}", fmt.Sprint(lists[0].ID), "{proposal}", proposal,
+		"{letter}", fmt.Sprint(letters[0].ID), "{act}", "again", "{hook}", "crane", "{document}", "starting_card", "{message}", "confirmation",
 		"{language}", "es", "{upload}", "00000000-0000-0000-0000-000000000000")
 
 	other, stranger := newClient(t), newClient(t)
@@ -157,6 +169,9 @@ func TestOthersGetNothing(t *testing.T) {
 	left, err := in.Responses(ctx, 0, 1)
 	require.NoError(t, err)
 	assert.Equal(t, list[0].ID, left[0].ID)
+	stand, err := db.In(f.WorkspaceID).Letters(ctx, store.Outbox{Form: f.ID})
+	require.NoError(t, err)
+	assert.Equal(t, letters, stand)
 	now, err := db.In(f.WorkspaceID).Lists(ctx)
 	require.NoError(t, err)
 	assert.Equal(t, lists, now)

@@ -3,6 +3,7 @@
 package web
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -17,6 +18,7 @@ import (
 	"github.com/go-chi/chi/v5/middleware"
 
 	"lazo/core/form"
+	"lazo/notify"
 	"lazo/store"
 	"lazo/web/desk"
 	"lazo/web/fill"
@@ -34,6 +36,8 @@ type Options struct {
 	// Proxies are the networks (such as 10.0.0.0/8) of the proxies in front, whose
 	// X-Forwarded-For is believed; none if visitors come directly.
 	Proxies []netip.Prefix
+	Letters string         // the address that letters give for the application where Base is ""
+	Office  *notify.Office // that sends what goes out; nil for one that sends nothing
 	Files   respond.Quotas // bounds of what respondents' files take
 }
 
@@ -68,10 +72,17 @@ func New(s *store.Store, o Options) http.Handler {
 	if o.Trust {
 		least = 0
 	}
-	respond.New(s, programs, once(s, "tickets"), o.Now, least, o.Files).Routes(r)
+	public := respond.New(s, programs, once(s, "tickets"), o.Now, least, o.Files)
+	public.Routes(r)
+	if o.Office == nil {
+		o.Office = notify.New(s, notify.Options{})
+	}
+	site := cmp.Or(o.Base, o.Letters)
+	o.Office.Lend(notify.Ties{Site: site, Programs: programs, HTML: ui.Markdown, ChangeAddress: public.ChangeAddress(site),
+		ConfirmAddress: public.ConfirmAddress(site)})
 	r.Group(func(r chi.Router) {
 		r.Use(sessions.LoadAndSave)
-		desk.New(s, programs, sessions, o.Now).Routes(r)
+		desk.New(s, programs, sessions, o.Now, o.Office).Routes(r)
 	})
 	return r
 }

@@ -10,13 +10,16 @@ import (
 	"github.com/alexedwards/scs/v2"
 	"github.com/go-chi/chi/v5"
 
+	"lazo/notify"
 	"lazo/store"
 	"lazo/web/desk/forms"
 	"lazo/web/desk/frame"
+	"lazo/web/desk/hooks"
 	"lazo/web/desk/intake"
 	"lazo/web/desk/links"
 	"lazo/web/desk/lists"
 	"lazo/web/desk/manuscript"
+	"lazo/web/desk/outbox"
 	"lazo/web/desk/public"
 	"lazo/web/desk/publish"
 	"lazo/web/desk/rehearsal"
@@ -45,13 +48,13 @@ type room interface{ Routes(chi.Router) }
 type roomOfForm interface{ FormRoutes(chi.Router) }
 
 // New returns the desk.
-func New(s *store.Store, programs *fill.Programs, sessions *scs.SessionManager, now func() time.Time) *Desk {
-	shared := frame.New(s, programs, now)
+func New(s *store.Store, programs *fill.Programs, sessions *scs.SessionManager, now func() time.Time, office *notify.Office) *Desk {
+	shared := frame.New(s, programs, now, office)
 	list, paper, trial := forms.New(shared), manuscript.New(shared), rehearsal.New(shared)
 	return &Desk{shared, sessions, frame.Pages(nil, templates),
-		[]room{list, paper, lists.New(shared), workspace.New(shared)},
+		[]room{list, paper, lists.New(shared), outbox.New(shared), workspace.New(shared)},
 		[]roomOfForm{list, paper, trial, publish.New(shared, trial), public.New(shared), links.New(shared), responses.New(shared),
-			response.New(shared), summary.New(shared), intake.New(shared)}}
+			response.New(shared), hooks.New(shared), summary.New(shared), intake.New(shared)}}
 }
 
 // Routes adds the desk's addresses.

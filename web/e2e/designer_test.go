@@ -221,3 +221,21 @@ func TestANewerSaveIsNotOverwritten(t *testing.T) {
 	v.saves(func() { v.click(".flash button") })
 	assert.Equal(t, "My name", v.item("your_name").Label)
 }
+
+// What somebody else has changed is offered at the foot of the page, and can be read there.
+func TestWhatOthersChangedIsOffered(t *testing.T) {
+	v := visit(t)
+	f := v.live("changed-by-others", `{"key": "email", "type": "email", "label": "E-mail address"}`)
+	v.signIn()
+	v.open("/forms/" + jsonNumber(f.ID))
+	in, m := v.office()
+	now, err := in.Form(f.ID).Get(context.Background())
+	require.NoError(t, err)
+	_, err = in.Form(f.ID).Edit(context.Background(), now.DraftVersion, m.ID, form.SetProperty("", "title", "Another title"))
+	require.NoError(t, err)
+	js[bool](v, `(htmx.ajax("GET", document.querySelector("#here").getAttribute("hx-get"), "#here"), true)`)
+	v.until(`document.querySelector("#show-newer")`)
+	v.accessible("a manuscript that somebody else has changed")
+	v.click("#show-newer")
+	v.sees("Another title")
+}

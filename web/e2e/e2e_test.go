@@ -7,6 +7,7 @@ import (
 	_ "embed"
 	"encoding/json"
 	"fmt"
+	"net"
 	"net/http/httptest"
 	"os"
 	"strings"
@@ -17,6 +18,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"lazo/demo"
+	"lazo/notify"
+	"lazo/notify/postbox"
 	"lazo/store"
 	"lazo/store/storetest"
 	"lazo/web"
@@ -31,6 +34,7 @@ type site struct {
 	url   string
 	store *store.Store
 	tab   context.Context
+	box   *postbox.Box // where its letters come
 }
 
 var shared *site
@@ -43,14 +47,46 @@ func TestMain(m *testing.M) {
 		if err := demo.Ensure(context.Background(), s, start); err != nil {
 			panic(err)
 		}
-		server := httptest.NewServer(web.New(s, web.Options{Quiet: true, Trust: true}))
+		box, office, deliver := letters(s)
+		server := httptest.NewUnstartedServer(nil)
+		server.Config.Handler = web.New(s, web.Options{Quiet: true, Trust: true, Office: office,
+			Letters: "http://" + server.Listener.Addr().String()})
+		server.Start()
+		delivered := deliver()
 		tab, stop := browser.New(context.Background(), 1280, 800)
 		if err := chromedp.Do(tab, chromedp.Navigate("about:blank")); err != nil {
 			panic(fmt.Sprint("the browser does not start: ", err))
 		}
-		shared = &site{server.URL, s, tab}
-		return func() { stop(); server.Close() }
+		shared = &site{server.URL, s, tab, box}
+		return func() { stop(); server.Close(); delivered() }
 	}))
+}
+
+// letters is an office that delivers to a postbox from when it is told to, until done.
+func letters(s *store.Store) (box *postbox.Box, office *notify.Office, deliver func() (done func())) {
+	box = postbox.New(nil)
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		panic(err)
+	}
+	go func() { _ = box.Serve(l) }()
+	smtp, err := notify.SMTP("smtp://"+l.Addr().String()+"?tls=none", "office@pedralta.example")
+	if err != nil {
+		panic(err)
+	}
+	office = notify.New(s, notify.Options{Server: smtp, Quiet: true})
+	return box, office, func() func() {
+		ctx, cancel := context.WithCancel(context.Background())
+		ended := make(chan error, 1)
+		go func() { ended <- office.Run(ctx) }()
+		return func() {
+			cancel()
+			if err := <-ended; err != nil {
+				panic(err)
+			}
+			_ = box.Close()
+		}
+	}
 }
 
 // visitor drives the browser within one test.

@@ -42,7 +42,7 @@ func TestRandomFormsInABrowser(t *testing.T) {
 			defer cancel()
 			rng := rand.New(rand.NewPCG(seed, 7))
 			delay.Store([]int64{0, 60, 500}[seed%3])
-			b := &scripted{visitor: &visitor{&site{server.URL, v.store, v.tab}, t, ctx}, rng: rng}
+			b := &scripted{visitor: &visitor{&site{server.URL, v.store, v.tab, v.box}, t, ctx}, rng: rng}
 			b.fillAll(seed)
 		})
 	}

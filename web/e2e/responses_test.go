@@ -101,7 +101,7 @@ func TestThoseToBeCalledAreFoundAndMarked(t *testing.T) {
 	v.sees("Done for 2 responses")
 	assert.ElementsMatch(t, []string{"Ana", "Ciro"}, v.called(f))
 	v.click(`#bulk button[formaction]`)
-	v.until(`!document.querySelector("#bulk button[formaction]")`)
+	v.until(`document.readyState === "complete" && !document.querySelector("#bulk button[formaction]")`) // so that keys are heard
 	assert.Empty(t, v.called(f))
 	// One by one, right in the table, by the keyboard.
 	v.do(chromedp.KeyEvent("j"))

@@ -58,7 +58,7 @@ func broken(t *testing.T, v *visitor) (b *visitor, fails *atomic.Int64, wait *at
 		app.ServeHTTP(w, r)
 	}))
 	t.Cleanup(server.Close)
-	return &visitor{&site{server.URL, v.store, v.tab}, t, v.ctx}, fails, wait
+	return &visitor{&site{server.URL, v.store, v.tab, nil}, t, v.ctx}, fails, wait
 }
 
 const follower = `{"key": "s", "items": [{"key": "n", "type": "number", "label": "N"}, {"key": "d", "type": "text", "label": "D", "value": {"follows": "join(\"\", n)"}},

@@ -13,6 +13,7 @@ import (
 
 	"lazo/core/engine"
 	"lazo/core/form"
+	"lazo/notify"
 	"lazo/store"
 	"lazo/web/fill"
 	"lazo/web/ui"
@@ -38,6 +39,27 @@ type endPage struct {
 	When    time.Time
 	Change  string // the private address at which it can be changed, where it is shown
 	Renew   bool   // it was shown before, and can be made anew
+
+	Documents []notify.Document // that are handed out
+
+	Confirm   *time.Time // until when its address is to be confirmed, nil if it is not
+	Recipient string     // the address
+	Asked     bool       // the letter was sent again just now
+	Confirmed bool
+}
+
+// stillShown reports whether the end page shows what was sent.
+func (s *Side) stillShown(resp store.Response) bool {
+	at := resp.ReceivedAt
+	if resp.ChangedAt != nil {
+		at = *resp.ChangedAt
+	}
+	return s.now().Sub(at) < receivedFor
+}
+
+// DocumentsAt is the address below which its documents are.
+func (p endPage) DocumentsAt() string {
+	return "/f/" + p.Address + "/received/" + p.Filling + "/documents"
 }
 
 // received is the end page of a filling: its text may depend on the answers. The
@@ -79,11 +101,13 @@ func (s *Side) end(w http.ResponseWriter, r *http.Request, way func(context.Cont
 		View: fill.Build(p, out, url.Values{}, "", fill.Unjudged), Filling: resp.Filling, Address: f.Address,
 		Edition: resp.Edition, Text: out.End(), Changed: resp.ChangedAt != nil, When: resp.ReceivedAt.In(p.Location()),
 	}
-	at := resp.ReceivedAt
-	if resp.ChangedAt != nil {
-		at = *resp.ChangedAt
+	if resp.ConfirmBy != nil && p.Form.Confirm != nil {
+		until := resp.ConfirmBy.In(p.Location())
+		page.Confirm, page.Asked = &until, r.URL.Query().Get("asked") != ""
+		page.Recipient, _ = raw[p.Form.Confirm.Item].(string)
 	}
-	if page.Sent = s.now().Sub(at) < receivedFor; page.Sent && p.MayChange(s.now()) && resp.ChangedAt == nil {
+	page.Confirmed = resp.ConfirmedAt != nil
+	if page.Sent = s.stillShown(resp); page.Sent && p.MayChange(s.now()) && resp.ChangedAt == nil {
 		back, err := s.wayToChange(p, f, resp, params)
 		if err != nil {
 			return err
@@ -94,6 +118,15 @@ func (s *Side) end(w http.ResponseWriter, r *http.Request, way func(context.Cont
 		}
 		if page.Renew = secret == ""; !page.Renew {
 			page.Change = ui.Origin(r) + "/r/" + secret
+		}
+	}
+	if page.Sent && page.Confirm == nil {
+		for _, d := range p.Form.Documents {
+			one, err := notify.DocumentOf(p, resp, d.Key)
+			if err != nil {
+				return err
+			}
+			page.Documents = append(page.Documents, one)
 		}
 	}
 	s.others(w, r, p.Form, resp.Edition, ticket{Form: f.ID, Workspace: f.WorkspaceID})

@@ -71,6 +71,11 @@ func (s *Side) Routes(r chi.Router) {
 	r.Get("/f/{address}/theme/{edition}.css", s.pages.HandleSpoken(s.theme))
 	r.Get("/f/{address}/empty", s.pages.HandleSpoken(s.empty))
 	r.Get("/r/{secret}", s.pages.HandleSpoken(s.comeBack))
+	r.Get("/c/{token}", s.pages.HandleSpoken(s.confirming))
+	r.Post("/c/{token}", s.pages.HandleSpoken(s.confirm))
+	r.Get("/f/{address}/received/{filling}/documents/{document}", s.pages.HandleSpoken(s.document))
+	r.Get("/f/{address}/received/{filling}/documents/{document}.pdf", s.pages.HandleSpoken(s.documentPDF))
+	r.Post("/f/{address}/received/{filling}/ask-again", s.pages.HandleSpoken(s.askAgain))
 }
 
 // filling is one request of a form being filled.

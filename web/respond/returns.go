@@ -3,6 +3,7 @@ package respond
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"net/http"
 	"net/url"
 	"time"
@@ -140,4 +141,34 @@ func (s *Side) wayToChange(p *engine.Program, f store.Form, resp store.Response,
 		until = closing.AddDate(1, 0, 0)
 	}
 	return store.Return{FormID: f.ID, ResponseID: &resp.ID, Ticket: string(data), ExpiresAt: until}, nil
+}
+
+// ChangeAddress makes private addresses at which responses are changed or withdrawn, at a
+// site; "" for a response that can't be changed.
+func (s *Side) ChangeAddress(site string) func(ctx context.Context, resp store.Response) (string, error) {
+	return func(ctx context.Context, resp store.Response) (string, error) {
+		in := s.store.In(resp.WorkspaceID).Form(resp.FormID)
+		live, err := in.Live(ctx)
+		if errors.Is(err, store.ErrNotFound) {
+			return "", nil
+		}
+		if err != nil {
+			return "", err
+		}
+		p, err := s.programs.Get(ctx, resp.FormID, live.Edition)
+		if err != nil || !p.MayChange(s.now()) {
+			return "", err
+		}
+		address, err := in.Address(ctx)
+		if err != nil {
+			return "", err
+		}
+		way, err := s.wayToChange(p, store.Form{ID: resp.FormID, Address: address, WorkspaceID: resp.WorkspaceID}, resp, resp.Parameters)
+		if err != nil {
+			return "", err
+		}
+		way.ByLetter = true
+		secret, err := s.store.AddReturn(ctx, way)
+		return site + "/r/" + secret, err
+	}
 }

@@ -12,6 +12,7 @@ import (
 	"time"
 
 	"lazo/core/engine"
+	"lazo/notify"
 	"lazo/store"
 	"lazo/web/ui"
 )
@@ -98,8 +99,12 @@ func (s *Side) keep(r *http.Request, f *filling, response store.Response) (store
 	if f.ticket.Response != "" {
 		return s.of(f).Amend(r.Context(), f.ticket.Response, nil, f.input.At, func(now store.Response) (store.Response, error) {
 			next := response
+			next.ConfirmBy = now.ConfirmBy
 			var err error
-			next.Answers, err = f.program.Beside(response.Answers, now.Answers)
+			if next.Answers, err = f.program.Beside(response.Answers, now.Answers); err != nil {
+				return next, err
+			}
+			next.Goes, err = notify.Following(r.Context(), s.programs, response.Judge, now.Answers, next, f.input.At, engine.Revisit)
 			return next, err
 		})
 	}
@@ -147,6 +152,10 @@ func (f *filling) response() (store.Response, error) {
 	}
 	stored, err := f.out.ToStore()
 	response.Answers, response.Labels, response.Uploads, response.Takes = stored.Answers, stored.Labels, stored.Files, stored.Takes
+	if f.ticket.Response == "" {
+		response.Goes = notify.Letters(response.Edition, response, f.out.GoesOut(), f.input.At)
+		response.ConfirmBy = f.out.ConfirmBy()
+	}
 	return response, err
 }
 

@@ -21,6 +21,7 @@ import (
 	"lazo/core/author"
 	"lazo/core/engine"
 	"lazo/core/form"
+	"lazo/notify"
 	"lazo/store"
 	"lazo/web/fill"
 	"lazo/web/held"
@@ -35,14 +36,15 @@ type Desk struct {
 	Store    *store.Store
 	Programs *fill.Programs
 	Now      func() time.Time
+	Office   *notify.Office
 	defs     *held.Cache[draftKey, sizedForm]
 	drafts   *held.Cache[draftKey, *Draft]
 }
 
 // New is a desk over a store.
-func New(s *store.Store, programs *fill.Programs, now func() time.Time) *Desk {
+func New(s *store.Store, programs *fill.Programs, now func() time.Time, office *notify.Office) *Desk {
 	return &Desk{
-		s, programs, now, held.New(maxDrafts/4, func(_ draftKey, f sizedForm) int { return f.bytes }),
+		s, programs, now, office, held.New(maxDrafts/4, func(_ draftKey, f sizedForm) int { return f.bytes }),
 		held.New(maxDrafts, func(_ draftKey, d *Draft) int { return d.bytes }),
 	}
 }

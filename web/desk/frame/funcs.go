@@ -28,6 +28,20 @@ var funcs = template.FuncMap{
 		}
 		return strconv.Itoa(n)
 	},
-	"comma": func(list []string) string { return strings.Join(list, ", ") },
-	"lines": func(s string) int { return min(max(strings.Count(s, "\n")+2, 3), 14) },
+	"carried": Carried,
+	"comma":   func(list []string) string { return strings.Join(list, ", ") },
+	"lines":   func(s string) int { return min(max(strings.Count(s, "\n")+2, 3), 14) },
+}
+
+var carried = map[string]string{
+	"response": "the answers as a sheet", "calendar": "the days ahead, for a calendar", "files": "the files that came",
+}
+
+// Carried is what a letter carries, in words; a document by its key.
+func Carried(attach []string) []string {
+	out := make([]string, len(attach))
+	for i, what := range attach {
+		out[i] = LabelOr(carried[what], "the document "+what)
+	}
+	return out
 }

@@ -52,7 +52,10 @@ func (d *Room) edit(w http.ResponseWriter, r *http.Request) error {
 			after, doing, err = d.Apply(r.Context(), f, def, version, c)
 		}
 		if err == nil || doing.At != "" {
-			show.at, show.said = doing.At, doing.Says()
+			show.said = doing.Says()
+			if doing.At != "" || !goesOut(v.Get("property")) { // else the letter stays at hand
+				show.at = doing.At
+			}
 		}
 	}
 	if status := refusal(err, v, &show, f.DraftVersion); status != 0 {
@@ -70,6 +73,11 @@ func (d *Room) edit(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	return d.showManuscript(w, r, after, draft.Def, show, http.StatusOK)
+}
+
+// goesOut reports whether a tie is of a letter or a hook.
+func goesOut(property string) bool {
+	return strings.HasPrefix(property, "messages.") || strings.HasPrefix(property, "hooks.")
 }
 
 // refusal puts into words why a change was not made, with what was written, and

@@ -37,6 +37,13 @@ type settable struct {
 	Options      []frame.Option
 }
 
+// letterField is one property of a letter as a labelled field that saves itself.
+type letterField struct {
+	Page                         *manuscriptPage
+	Letter                       letterRow
+	Property, Label, Value, Hint string
+}
+
 func post(p *manuscriptPage, do, key, property string) posting {
 	at := key
 	if at == "" || do == "add" || do == "add-section" || do == "add-page" {
@@ -48,6 +55,9 @@ func post(p *manuscriptPage, do, key, property string) posting {
 var funcs = template.FuncMap{
 	"within": func(top *manuscriptPage, e *margin.Editor, row *margin.Passage) within { return within{top, e, row} },
 	"post":   post,
+	"letterField": func(p *manuscriptPage, l letterRow, property, label, value, hint string) letterField {
+		return letterField{p, l, property, label, value, hint}
+	},
 	"set": func(p *manuscriptPage, key, property, label, value, kind string) settable {
 		do := "set"
 		if property == "key" {

@@ -59,6 +59,12 @@ type manuscriptPage struct {
 	frame.Frame
 	Def        *form.Form
 	Pages      []pageRow
+	Letters    []letterRow
+	Hooks      []hookRow
+	Documents  []documentRow
+	Emails     []frame.Option // the addresses that can be confirmed
+	Limits     store.Limits   // of letters, in an hour
+	Members    []string       // their addresses, while a letter is at hand
 	Selected   string
 	Write      string // the property of the selection that is shown as it is written
 	Remarks    []frame.RemarkRow
@@ -237,7 +243,21 @@ func (d *Room) manuscriptOf(r *http.Request, f store.Form, def *form.Form, v vie
 	if b.only != nil {
 		p.Tied = author.NameOf(def, v.tied)
 	}
-	p.Pages = b.pages()
+	p.Pages, p.Letters, p.Hooks = b.pages(), b.letters(), b.hooks()
+	p.Documents = b.documents()
+	p.Emails, p.Limits = emails(def), d.Office.Limits()
+	for i := range p.Letters {
+		if l := &p.Letters[i]; l.Selected {
+			tally, err := d.Of(f).Tally(r.Context(), l.Key)
+			if err != nil {
+				return nil, err
+			}
+			l.Went = wentOut(tally, b.Syms.Zone)
+			if p.Members, err = d.Store.In(f.WorkspaceID).MemberEmails(r.Context()); err != nil {
+				return nil, err
+			}
+		}
+	}
 	p.Ties, p.Items, p.All = b.Ties, b.items, len(p.Targets)
 	for _, s := range author.Subjects(def, b.Syms, "") {
 		if _, item := def.Find(s.Key); !item {
@@ -264,6 +284,9 @@ type manuscriptChanges struct {
 	ChangedPages    []pageRow
 	ChangedSections []sectionRow
 	ChangedItems    []itemRow
+	ChangedLetters  []letterRow
+	ChangedHooks    []hookRow
+	ChangedPapers   []documentRow
 	Lists           bool // the questions that can be named
 	Texts           bool // the form's own texts
 }
@@ -273,14 +296,17 @@ type manuscriptChanges struct {
 // that the whole has to be sent.
 func changedRows(v view, p *manuscriptPage) (changed manuscriptChanges, ok bool) {
 	changed.Manuscript = p
-	before, was := v.before.Def, p.Pages
+	before, was, letters, hooks, documents := v.before.Def, p.Pages, p.Letters, p.Hooks, p.Documents
 	if before != p.Def { // else nothing but the selection became different
 		old := *p.builder
 		old.Def, old.Syms, old.Fault = before, before.Symbols(), nil
 		old.remarks, old.graph, old.only = v.before.Remarks, v.before.Graph, tiedKeys(v.before, v.tied)
-		was = old.pages()
+		was, letters, hooks = old.pages(), old.letters(), old.hooks()
+		documents = old.documents()
 	}
-	if !sameOutline(was, p.Pages) {
+	if !sameOutline(was, p.Pages) || !slices.EqualFunc(letters, p.Letters, func(a, b letterRow) bool { return a.Key == b.Key }) ||
+		!slices.EqualFunc(hooks, p.Hooks, func(a, b hookRow) bool { return a.Key == b.Key }) ||
+		!slices.EqualFunc(documents, p.Documents, func(a, b documentRow) bool { return a.Key == b.Key }) {
 		return changed, false
 	}
 	differs := func(key string, a, b any) bool {
@@ -304,6 +330,21 @@ func changedRows(v view, p *manuscriptPage) (changed manuscriptChanges, ok bool)
 		a.Sections, b.Sections, a.Page, b.Page = nil, nil, barePage(a.Page), barePage(b.Page)
 		if differs(title.Key, a, b) {
 			changed.ChangedPages = append(changed.ChangedPages, title)
+		}
+	}
+	for i, l := range p.Letters {
+		if differs(l.At, letters[i], l) {
+			changed.ChangedLetters = append(changed.ChangedLetters, l)
+		}
+	}
+	for i, h := range p.Hooks {
+		if differs(h.At, hooks[i], h) {
+			changed.ChangedHooks = append(changed.ChangedHooks, h)
+		}
+	}
+	for i, d := range p.Documents {
+		if differs(d.At, documents[i], d) {
+			changed.ChangedPapers = append(changed.ChangedPapers, d)
 		}
 	}
 	changed.Lists = !slices.Equal(frame.Targets(before), p.Targets) || !slices.Equal(before.Parameters, p.Def.Parameters)

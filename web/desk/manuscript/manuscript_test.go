@@ -2,6 +2,7 @@ package manuscript_test
 
 import (
 	"os"
+	"strings"
 	"testing"
 
 	"lazo/web/desk/desktest"
@@ -49,6 +50,19 @@ func TestTheManuscript(t *testing.T) {
 		{Name: "a section that is not there", Path: "keep", Post: desktest.Fields("key", "nobody"), Status: 404},
 		{Name: "a kept one that is not there", Path: "edit", Post: do("insert-kept", "kept", "999999", "into", "p"), Status: 422,
 			Says: []string{"no longer kept"}},
+		{Name: "a letter", Path: "edit", Post: do("add-letter", "label", "Thank them"),
+			Says: []string{`id="row-letter-thank_them"`, "It goes at once."}},
+		{Name: "to too many", Path: "edit", Post: do("letter", "letter", "thank_them", "property", "to", "value",
+			strings.Repeat("a@lake.example, ", 60)), Status: 422, Says: []string{"at most 50 addresses"}},
+		{Name: "a letter of a question that is not there", Path: "edit", Post: do("letter", "letter", "thank_them", "property", "body",
+			"value", "Dear {nobody}"), Says: []string{"there is no question “nobody”"}},
+		{Name: "a letter that is not there", Path: "edit", Post: do("letter", "letter", "none", "property", "body", "value", "x"), Status: 422,
+			Says: []string{"This letter is no longer there"}},
+		{Name: "a moment that is none", Path: "edit", Post: do("letter", "letter", "thank_them", "property", "at", "value", "length +"),
+			Status: 422, Says: []string{"the expression ends"}},
+		{Name: "a document", Path: "edit", Post: do("add-document", "label", "Card"), Says: []string{`id="row-document-card"`}},
+		{Name: "a hook that leads nowhere", Path: "edit", Post: do("add-hook", "label", "desk"), Status: 422,
+			Says: []string{"https://desk.example/boats"}},
 		{Name: "an edition that is not there", Path: "edit", Post: do("take-edition", "number", "9"), Status: 422,
 			Says: []string{"There is no edition 9"}},
 		{Name: "an edition taken", Path: "edit", Post: do("take-edition", "number", "1"), SaysNot: []string{"How many oars?"}},

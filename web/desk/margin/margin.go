@@ -31,6 +31,8 @@ type Editor struct {
 	Kind                string
 	Title               string
 	Rule                bool   // it has the states always and never too
+	NoNever             bool   // but for never
+	Of                  string // the row that it is unfolded in, if that is not its owner's
 	State               string // always, never or when
 	Root                *Passage
 	Source              string
@@ -41,6 +43,14 @@ type Editor struct {
 	Bothways            bool   // whether the rehearsal can fill the form for it
 	Texts               []Text
 	Value               *Value
+}
+
+// Row is the row that the tie is unfolded in.
+func (t Editor) Row() string {
+	if t.Of != "" {
+		return t.Of
+	}
+	return t.Owner
 }
 
 // Example is an expression such as could be written here.

@@ -41,6 +41,7 @@ func New(d *frame.Desk) *Room { return &Room{d, frame.Pages(nil, templates)} }
 func (d *Room) FormRoutes(r chi.Router) {
 	r.Get("/rehearsal", d.pages.Handle(d.rehearsal))
 	r.Post("/rehearsal", d.pages.Handle(d.rehearsal))
+	r.Get("/letters/{message}", d.pages.Handle(d.letter))
 }
 
 // rehearsalPage is a draft being tried.
@@ -373,7 +374,7 @@ func seek(p *engine.Program, b *bench, arg string) string {
 	if word == "" {
 		return ""
 	}
-	name := author.NameOf(p.Form, owner) + " " + author.EffectWords(property)
+	name := author.TieName(p.Form, owner, property)
 	found, ok := p.Seek(
 		owner, property, want,
 		engine.Filling{Answers: fill.Answers(p.Form, b.posted), Params: b.params, At: b.at, Mode: b.mode},

@@ -2,6 +2,7 @@ package rehearsal_test
 
 import (
 	"context"
+	"fmt"
 	"os"
 	"testing"
 
@@ -75,4 +76,32 @@ func TestWhatWouldGoOutIsRehearsed(t *testing.T) {
 	assert.Contains(t, page, "Tell the harbour master")
 	assert.Contains(t, page, "Length is 3")
 	assert.NotContains(t, page, "Mooring for 3 metres")
+}
+
+// A letter of the draft is shown for any response, as it would arrive.
+func TestALetterIsShownForAnyResponse(t *testing.T) {
+	v, ids := desktest.Entries(t)
+	ctx := context.Background()
+	draft, err := v.In().Get(ctx)
+	require.NoError(t, err)
+	_, err = v.In().Edit(ctx, draft.DraftVersion, v.Member(), form.SetProperty("", "messages", []form.Message{
+		{
+			Key: "long", Name: "Tell the harbour", When: "length >= 12", To: []string{"harbour@pedralta.example"}, Subject: "{length} metres",
+			Body: "By {name}",
+		},
+	}))
+	require.NoError(t, err)
+	for i := range 25 { // so that those before are not offered any more
+		v.Receive(fmt.Sprintf(`{"boat": "single", "length": %d}`, i%8))
+	}
+	_, page := v.Get(v.Base + "/letters/long?for=" + ids["Ana"])
+	assert.Contains(t, page, "17 metres")
+	assert.Contains(t, page, "It goes.")
+	_, page = v.Get(v.Base + "/letters/long?for=" + ids["Ciro"])
+	assert.Contains(t, page, "9 metres")
+	assert.Contains(t, page, "For this, it does not go.")
+	status, _ := v.Get(v.Base + "/letters/none")
+	assert.Equal(t, 404, status)
+	_, page = v.Get(v.Base + "/letters/long?for=00000000-0000-0000-0000-000000000000")
+	assert.Contains(t, page, "metres", "one that is not there is another")
 }

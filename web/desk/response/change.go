@@ -87,7 +87,10 @@ func (d *Room) change(w http.ResponseWriter, r *http.Request) error {
 		next := now
 		next.Edition, next.Uploads, next.Labels, next.Takes = res.Edition, stored.Files, stored.Labels, stored.Takes
 		next.Overridden = page.Problems
-		next.Answers, err = p.Beside(stored.Answers, now.Answers)
+		if next.Answers, err = p.Beside(stored.Answers, now.Answers); err != nil {
+			return next, err
+		}
+		next.Goes, err = l.Following(r.Context(), d.Desk, now.Answers, next)
 		return next, err
 	})
 	switch {
@@ -134,10 +137,14 @@ func (d *Room) takeDown(w http.ResponseWriter, r *http.Request) error {
 		return d.showChange(w, r, page)
 	}
 	by := frame.Member(r.Context()).ID
-	got, err := d.Store.AddResponse(r.Context(), store.Response{
+	taken := store.Response{
 		WorkspaceID: l.Form.WorkspaceID, FormID: l.Form.ID, Edition: edition, Answers: stored.Answers, Labels: stored.Labels,
 		Takes: stored.Takes, ReceivedAt: l.Now, Filling: page.Since, TakenBy: &by, Overridden: page.Problems,
-	})
+	}
+	if taken.Goes, err = l.Following(r.Context(), d.Desk, nil, taken); err != nil {
+		return err
+	}
+	got, err := d.Store.AddResponse(r.Context(), taken)
 	if err != nil {
 		return err
 	}

@@ -13,9 +13,12 @@ import (
 
 	"lazo/core/engine"
 	"lazo/core/form"
+	"lazo/core/text"
 	"lazo/core/view"
+	"lazo/notify"
 	"lazo/store"
 	"lazo/web/desk/frame"
+	"lazo/web/desk/outbox"
 	"lazo/web/desk/responses"
 	"lazo/web/fill"
 	"lazo/web/ui"
@@ -37,7 +40,10 @@ type Sheet struct {
 	Staff      []*responses.StaffField
 	Overridden []string
 	Withdrawn  bool
+	ConfirmBy  string          // until when its address is to be confirmed, "" if it is not
 	Letters    []engine.Letter // as the form as it is now would send them at receipt
+	Outbox     []outbox.Line   // what went out of it, or is to
+	Documents  []frame.Option  // of the form, by their keys
 	Now        []string        // what the form as it is now would ask besides
 	Before     string          // the address of the response before it in the view
 	After      string
@@ -84,6 +90,9 @@ func (d *Room) page(r *http.Request, l *responses.Looking, id string) (*Sheet, e
 	page := &Sheet{Frame: l.Frame, Response: res.ID, Taken: res.TakenBy != nil, Overridden: res.Overridden, Back: l.Address(""),
 		Withdrawn: res.WithdrawnAt != nil}
 	zone := l.Lens.Syms.Zone
+	if res.ConfirmBy != nil {
+		page.ConfirmBy = res.ConfirmBy.In(zone).Format(frame.PlainMoment)
+	}
 	page.Received = res.ReceivedAt.In(zone).Format(frame.PlainMoment)
 	if err := d.history(r, page, res, zone); err != nil {
 		return nil, err
@@ -123,6 +132,12 @@ func (d *Room) page(r *http.Request, l *responses.Looking, id string) (*Sheet, e
 	if page.Version == 0 && !page.Withdrawn {
 		d.staffFields(page, l, p, now)
 	}
+	for _, doc := range l.Def.Documents {
+		page.Documents = append(page.Documents, frame.Option{Value: doc.Key, Label: text.Name(doc.Name)})
+	}
+	if page.Outbox, err = d.outbox(r.Context(), l, res.ID); err != nil {
+		return nil, err
+	}
 	page.Before, page.After, err = d.Of(l.Form).Neighbours(r.Context(), l.Look(), res.ID)
 	if page.Before != "" {
 		page.Before = l.Address("/" + page.Before)
@@ -131,6 +146,18 @@ func (d *Room) page(r *http.Request, l *responses.Looking, id string) (*Sheet, e
 		page.After = l.Address("/" + page.After)
 	}
 	return page, err
+}
+
+// mostLetters is how many letters of a response its page lists; the outbox lists all.
+const mostLetters = 30
+
+// outbox is what went out of a response, or is to, the newest first.
+func (d *Room) outbox(ctx context.Context, l *responses.Looking, id string) (lines []outbox.Line, err error) {
+	letters, err := d.Store.In(l.Form.WorkspaceID).Letters(ctx, store.Outbox{Form: l.Form.ID, Response: id, Limit: mostLetters})
+	for _, one := range letters {
+		lines = append(lines, outbox.LineOf(one, d.Office.Sends(), l.Now, frame.Base(l.Form.ID)+"/responses/"+id))
+	}
+	return lines, err
 }
 
 // askedNow are the questions that the live edition would ask with these answers today, and
@@ -312,7 +339,15 @@ func (d *Room) deleteResponse(w http.ResponseWriter, r *http.Request) error {
 		http.Redirect(w, r, frame.Base(f.ID)+"/responses/"+res.ID, http.StatusSeeOther)
 		return nil
 	}
-	if err := d.Of(f).DeleteResponse(r.Context(), res.ID); err != nil {
+	edition := res.Edition
+	if f.LiveEdition != nil {
+		edition = *f.LiveEdition
+	}
+	told, err := notify.OfDeletion(r.Context(), d.Programs, edition, res, d.Now())
+	if err != nil {
+		return err
+	}
+	if err := d.Of(f).DeleteResponse(r.Context(), res.ID, told...); err != nil {
 		return err
 	}
 	http.Redirect(w, r, frame.Base(f.ID)+"/responses", http.StatusSeeOther)
@@ -330,6 +365,26 @@ func (d *Room) withdraw(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	http.Redirect(w, r, frame.Base(f.ID)+"/responses/"+id, http.StatusSeeOther)
+	return nil
+}
+
+// confirm takes the address of a response for confirmed, since the office knows it.
+func (d *Room) confirm(w http.ResponseWriter, r *http.Request) error {
+	l, err := responses.Read(d.Desk, r)
+	if err != nil {
+		return err
+	}
+	id := chi.URLParam(r, "response")
+	done, err := d.Of(l.Form).Confirm(r.Context(), id, l.Now, func(now store.Response) ([]store.Letter, error) {
+		return l.Following(r.Context(), d.Desk, nil, now)
+	})
+	if err == nil && !done {
+		err = store.ErrNotFound
+	}
+	if err != nil {
+		return err
+	}
+	http.Redirect(w, r, frame.Base(l.Form.ID)+"/responses/"+id, http.StatusSeeOther)
 	return nil
 }
 

@@ -185,7 +185,7 @@ func TestTheLettersOfAResponse(t *testing.T) {
 	ctx := context.Background()
 	one := v.Base + "/responses/" + ids["Ana"]
 	_, page := v.Get(one)
-	assert.NotContains(t, page, "Its letters")
+	assert.NotContains(t, page, "What the form as it is now would send")
 	draft, err := v.In().Edit(ctx, v.Form.DraftVersion, v.Member(), form.SetProperty("", "messages", []form.Message{
 		{
 			Key: "long", Name: "Tell the harbour", When: "length >= 12", To: []string{"harbour@pedralta.example"}, Subject: "{length} metres",
@@ -198,7 +198,7 @@ func TestTheLettersOfAResponse(t *testing.T) {
 	_, err = v.In().Publish(ctx, draft.DraftVersion, v.Member())
 	require.NoError(t, err)
 	_, page = v.Get(one)
-	assert.Contains(t, page, "Its letters")
+	assert.Contains(t, page, "What the form as it is now would send")
 	assert.Contains(t, page, "17 metres")
 	assert.Contains(t, page, "By <strong>Ana</strong>")
 	assert.Contains(t, page, "Tell the slipway")

@@ -37,6 +37,9 @@ func (d *Room) FormRoutes(r chi.Router) {
 	r.Post("/responses/{response}/delete", h(d.deleteResponse))
 	r.Post("/responses/{response}/withdraw", h(d.withdraw))
 	r.Post("/responses/{response}/reinstate", h(d.reinstate))
+	r.Post("/responses/{response}/confirm", h(d.confirm))
+	r.Get("/responses/{response}/documents/{document}", h(d.document))
+	r.Get("/responses/{response}/documents/{document}.pdf", h(d.documentPDF))
 	r.Get("/responses/{response}/files/{upload}", h(d.responseFile))
 	r.Get("/responses/{response}/files/{upload}/picture", h(d.filePicture))
 }

@@ -1,6 +1,7 @@
 package responses
 
 import (
+	"context"
 	"errors"
 	"net/http"
 	"net/url"
@@ -13,6 +14,7 @@ import (
 	"lazo/core/expr"
 	"lazo/core/form"
 	"lazo/core/view"
+	"lazo/notify"
 	"lazo/store"
 	"lazo/web/desk/frame"
 )
@@ -84,6 +86,16 @@ func Read(d *frame.Desk, r *http.Request) (*Looking, error) {
 		l.Fault = fault.Text
 	}
 	return l, nil
+}
+
+// Following are the letters that follow from a response as the office has it stored: from
+// its receipt if before is nil, or from its change from the answers before.
+func (l *Looking) Following(ctx context.Context, d *frame.Desk, before []byte, now store.Response) ([]store.Letter, error) {
+	edition := now.Edition
+	if l.Form.LiveEdition != nil {
+		edition = *l.Form.LiveEdition
+	}
+	return notify.Following(ctx, d.Programs, edition, before, now, l.Now, engine.Staff)
 }
 
 // override takes what the address says instead of the view.

@@ -82,6 +82,10 @@ func (p putter) into(id string) (before, after json.RawMessage, over []string, e
 		var next store.Response
 		next, over, err = p.change(r)
 		before, after = engine.AnswerIn(r.Answers, p.key), engine.AnswerIn(next.Answers, p.key)
+		if err != nil {
+			return next, err
+		}
+		next.Goes, err = p.l.Following(p.ctx, p.d.Desk, r.Answers, next)
 		return next, err
 	})
 	switch {
@@ -331,6 +335,10 @@ func (d *Room) takeBack(w http.ResponseWriter, r *http.Request) error {
 			next, _, err := put.filled(res, func(own, newest *engine.Program, kept engine.Kept) (engine.Filled, error) {
 				return engine.PutBack(own, newest, kept, last.Changed.Key, was[0], was[1])
 			})
+			if err != nil {
+				return next, err
+			}
+			next.Goes, err = l.Following(r.Context(), d.Desk, res.Answers, next)
 			return next, err
 		})
 		var refused engine.RefusedError

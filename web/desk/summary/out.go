@@ -15,6 +15,8 @@ import (
 	"lazo/core/engine"
 	"lazo/core/exchange"
 	"lazo/core/form"
+	"lazo/core/text"
+	"lazo/notify"
 	"lazo/store"
 	"lazo/web/desk/frame"
 	"lazo/web/desk/response"
@@ -29,6 +31,7 @@ type outPage struct {
 	Narrow        bool
 	Back          string
 	Formats       []outFormat
+	Documents     []outFormat // of each response, on paper
 	Print, Schema string
 	Files         string
 	Long          bool   // it takes long, and is made beside what people do
@@ -70,6 +73,9 @@ func (d *Room) outPage(w http.ResponseWriter, r *http.Request, status int, probl
 	n, err := d.Of(l.Form).CountResponses(r.Context())
 	if err != nil {
 		return err
+	}
+	for _, doc := range l.Lens.Program.Form.Documents {
+		p.Documents = append(p.Documents, outFormat{Name: text.Name(doc.Name), Href: l.Address("/documents/" + doc.Key + ".pdf")})
 	}
 	p.Long = n > longExport
 	if p.Exports, p.Going, err = d.exportsOf(r.Context(), l); err != nil {
@@ -245,6 +251,42 @@ func moment(t *time.Time) string {
 
 // mostSheets is how many responses are printed at once.
 const mostSheets = 500
+
+// paperPage is documents that can't be put on paper here.
+type paperPage struct {
+	frame.Frame
+	Documents []notify.Document
+	Unshown   string
+	Back      string
+}
+
+// documents is a document for every response of a view, of the first so many, as one PDF.
+func (d *Room) documents(w http.ResponseWriter, r *http.Request) error {
+	l, err := responses.Read(d.Desk, r)
+	if err != nil {
+		return err
+	}
+	p := paperPage{Frame: l.Frame, Back: l.Address("/out")}
+	if l.Fault == "" {
+		page, err := d.Of(l.Form).Look(r.Context(), l.Look(), store.Place{}, false, mostSheets)
+		if err != nil {
+			return err
+		}
+		for _, res := range page.Responses {
+			one, err := notify.DocumentOf(l.Lens.Program, res, chi.URLParam(r, "document"))
+			if err != nil {
+				return err
+			}
+			p.Documents = append(p.Documents, one)
+		}
+	}
+	if len(p.Documents) > 0 {
+		if p.Unshown, err = response.OnPaper(w, d.Now(), p.Documents); p.Unshown == "" {
+			return err
+		}
+	}
+	return d.pages.Page(w, http.StatusOK, "documents", p)
+}
 
 // sheetsPage is the responses of a view as sheets to print.
 type sheetsPage struct {

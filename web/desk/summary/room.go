@@ -41,5 +41,6 @@ func (d *Room) FormRoutes(r chi.Router) {
 	r.Get("/responses/as.{format}", h(d.as))
 	r.Get("/responses.csv", h(d.as)) // all of them, as it always was
 	r.Get("/responses/sheets", h(d.sheets))
+	r.Get("/responses/documents/{document}.pdf", h(d.documents))
 	r.Get("/responses/schema.json", h(d.schema))
 }

@@ -32,12 +32,16 @@ func (d *Room) Routes(r chi.Router) {
 	r.Get("/workspace", h(d.workspace))
 	r.Post("/workspace/pictures", h(d.allowPictures))
 	r.Post("/workspace/pictures/forbid", h(d.forbidPictures))
+	r.Post("/workspace/notices", h(d.notices))
 }
 
 // workspacePage has what holds for all forms of a workspace.
 type workspacePage struct {
 	frame.Top
 	Sites          []string
+	Notices        store.Notices
+	Email          string // of the member
+	Unsent         bool   // there is no mail server
 	Problem, Typed string
 }
 
@@ -54,7 +58,25 @@ func (d *Room) workspacePage(w http.ResponseWriter, r *http.Request, status int,
 	if err != nil {
 		return err
 	}
-	return d.pages.Page(w, status, "workspace", workspacePage{top, sites, problem, typed})
+	m := frame.Member(r.Context())
+	notices, err := d.Store.Notices(r.Context(), m.ID)
+	if err != nil {
+		return err
+	}
+	return d.pages.Page(w, status, "workspace", workspacePage{top, sites, notices, m.Email, !d.Office.Sends(), problem, typed})
+}
+
+// notices sets what the member is written to about.
+func (d *Room) notices(w http.ResponseWriter, r *http.Request) error {
+	if err := frame.ParseWithin(w, r, 10_000); err != nil {
+		return err
+	}
+	n := store.Notices{Digest: r.PostForm.Get("digest") != "", ToldFailures: r.PostForm.Get("failures") != ""}
+	if err := d.Store.SetNotices(r.Context(), frame.Member(r.Context()).ID, n, d.Now()); err != nil {
+		return err
+	}
+	http.Redirect(w, r, "/workspace", http.StatusSeeOther)
+	return nil
 }
 
 // maxSite is the longest address of a site: a host name has at most 253 characters.

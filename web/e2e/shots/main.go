@@ -6,6 +6,7 @@ package main
 
 import (
 	"context"
+	"fmt"
 	"log"
 	"os"
 	"path/filepath"
@@ -47,7 +48,7 @@ func main() {
 		}
 		return href.Value
 	}
-	crew, volunteers, bulletin := link("Crew entry"), link("Shore crew"), link("Lake bulletin")
+	crew, volunteers, bulletin, mooring := link("Crew entry"), link("Shore crew"), link("Lake bulletin"), link("Mooring request")
 	click := func(sel string) chromedp.Action[chromedp.Void] { return chromedp.Click(sel, chromedp.NodeVisible) }
 	wait := chromedp.Sleep(700 * time.Millisecond)
 	public := "/f/crew-entry?club=North+Pier+Rowers"
@@ -55,11 +56,9 @@ func main() {
 		{"forms", "/forms", 1280, 800, nil},
 		{"manuscript", crew + "?at=cox_name", 1280, 800, []chromedp.Action[chromedp.Void]{wait}},
 		{"manuscript-narrow", crew + "?at=cox_name", 390, 844, []chromedp.Action[chromedp.Void]{wait}},
-		{"samples", "/samples", 1280, 800, nil},
 		{"rehearsal", crew + "/rehearsal", 1280, 800, []chromedp.Action[chromedp.Void]{click(`#a-boat_class-2`), wait,
 			click(`#a-boat_source-0`), wait}},
 		{"list", "/lists", 1280, 800, []chromedp.Action[chromedp.Void]{click(`//a[text()="Berths"]`), wait}},
-		{"links", crew + "/links", 1280, 800, nil},
 		{"in-public", bulletin + "/public", 1280, 800, nil},
 		{"translation", bulletin + "/languages/ar", 1280, 800, nil},
 		{"public-arabic", "/f/lake-bulletin?_language=ar", 390, 844, []chromedp.Action[chromedp.Void]{click(`#a-topics-1`), wait}},
@@ -76,8 +75,10 @@ func main() {
 			click("main form button"), chromedp.WaitVisible("table"), click("main form button"), wait}},
 		{"public", public, 1280, 800, []chromedp.Action[chromedp.Void]{click(`#a-boat_class-2`), wait, click(`#a-boat_source-0`), wait}},
 		{"public-narrow", public, 390, 844, []chromedp.Action[chromedp.Void]{click(`#a-boat_class-2`), wait, click(`#a-boat_source-0`), wait}},
-		{"public-problems", public, 390, 844, []chromedp.Action[chromedp.Void]{click(`#a-boat_class-2`), wait,
-			click(`.steps button.first`), chromedp.WaitVisible("#summary")}},
+		{"letter", mooring + "?at=letter-long_boat", 1280, 800, []chromedp.Action[chromedp.Void]{wait,
+			chromedp.Evaluate[chromedp.Void](`document.querySelector("#letters").scrollIntoView(); undefined`), wait}},
+		{"received", "/f/mooring-request", 1280, 800, asked(click, wait)},
+		{"outbox", "/outbox", 1280, 800, nil},
 	} {
 		if len(only) > 0 && !slices.Contains(only, s.name) {
 			continue
@@ -96,5 +97,24 @@ func main() {
 		if err := os.WriteFile(filepath.Join(folder, s.name+".png"), png, 0o644); err != nil {
 			log.Fatal(err)
 		}
+	}
+}
+
+// asked fills in a request for a berth, and sends it.
+func asked(click func(string) chromedp.Action[chromedp.Void], wait chromedp.Action[chromedp.Void]) []chromedp.Action[chromedp.Void] {
+	put := func(sel, value string) chromedp.Action[chromedp.Void] {
+		return chromedp.Evaluate[chromedp.Void](fmt.Sprintf(`{ const f = document.querySelector(%q); f.value = %q;
+			f.dispatchEvent(new Event("input", {bubbles: true})); f.dispatchEvent(new Event("change", {bubbles: true})); undefined }`, sel, value))
+	}
+	next := click("#steps button.first")
+	day := time.Now().AddDate(0, 0, 21).Format(time.DateOnly)
+	return []chromedp.Action[chromedp.Void]{
+		put("#a-boat_name", "Halcyon"), put("#a-kind", "sailing"), put("#a-metres", "6"), put("#a-draught", "0.9"), wait,
+		click("#a-crane"), wait, next, wait,
+		put("#a-first_day", day), put("#a-last_day", day), wait, click(`[name="a.shore"][value=n]`), wait,
+		click(`[name="a.pier"][value=long]`), wait, next, wait,
+		put("#a-entered_by", "Ana Prado"), put("#a-email", "ana@halcyon.example"),
+		put("#a-phone", "+598 94 123 456"), wait, wait, next,
+		chromedp.WaitVisible("[data-received]"), wait,
 	}
 }

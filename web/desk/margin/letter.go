@@ -1,0 +1,82 @@
+package margin
+
+import (
+	"strconv"
+
+	"lazo/core/expr"
+)
+
+// LetterTies are the lines beside a letter: when it is sent.
+func (m *Margin) LetterTies(i int) []Line {
+	l, at := m.Def.Messages[i], "messages."+strconv.Itoa(i)+"."
+	how := "once"
+	if l.Again {
+		how = "and again after every change"
+	}
+	var out []Line
+	if l.When == "" {
+		out = append(out, Line{Kind: "letter", Property: at + "when", Lead: "Sent always, " + how})
+	} else {
+		out = m.add(out, "", at+"when", "letter", "Sent when ", l.When)
+		if l.Again {
+			last := &out[len(out)-1]
+			last.Pieces = append(last.Pieces, expr.Piece{Text: ", " + how})
+		}
+	}
+	return m.add(out, "", at+"at", "letter", "At its moment: ", l.At)
+}
+
+// HookTies are the lines beside a hook: when its program is told.
+func (m *Margin) HookTies(i int) []Line {
+	h, at := m.Def.Hooks[i], "hooks."+strconv.Itoa(i)+".when"
+	if h.When == "" {
+		return []Line{{Kind: "letter", Property: at, Lead: "Told of every response"}}
+	}
+	return m.add(nil, "", at, "letter", "Told when ", h.When)
+}
+
+// HookEditor unfolds the condition of a hook, in the row that is called at.
+func (m *Margin) HookEditor(i int, at string) *Editor {
+	return m.sending("hooks."+strconv.Itoa(i)+".when", "Told", m.Def.Hooks[i].When, at)
+}
+
+// LetterEditor unfolds the condition of a letter, in the row that is called at.
+func (m *Margin) LetterEditor(i int, at string) *Editor {
+	return m.sending("messages."+strconv.Itoa(i)+".when", "Sent", m.Def.Messages[i].When, at)
+}
+
+// sending unfolds the condition of something that goes out.
+func (m *Margin) sending(property, title, src, at string) *Editor {
+	e := m.editor("", property, "letter", title, src)
+	e.Rule, e.Of, e.NoNever = true, at, true
+	if e.Source == "" && e.Fault == "" {
+		e.State = "always"
+	}
+	return e
+}
+
+// Moment is when a letter goes instead of at once.
+type Moment struct {
+	Source string // as it is written, "" for at once
+	Reads  string
+	Fault  string
+}
+
+// LetterMoment is the moment of a letter.
+func (m *Margin) LetterMoment(i int) Moment {
+	at := "messages." + strconv.Itoa(i) + ".at"
+	out := Moment{Source: m.Def.Messages[i].At}
+	if m.Fault != nil && m.Fault.Property == "messages.0.at" {
+		return Moment{Source: m.Fault.Source, Fault: m.Fault.Text}
+	}
+	n, err := expr.Parse(out.Source)
+	if out.Source == "" || err != nil {
+		return out
+	}
+	syms := m.Scope("", at)
+	out.Reads = expr.PiecesText(syms.Phrase(n))
+	if _, faults := expr.Compile(n, syms); len(faults) > 0 {
+		out.Fault = faults[0].Text
+	}
+	return out
+}

@@ -1,0 +1,151 @@
+package respond
+
+import (
+	"context"
+	"crypto/hmac"
+	"encoding/base64"
+	"errors"
+	"net/http"
+	"strings"
+
+	"github.com/go-chi/chi/v5"
+
+	"lazo/core/engine"
+	"lazo/core/form"
+	"lazo/notify"
+	"lazo/store"
+	"lazo/web/ui"
+)
+
+// ConfirmAddress gives where, at a site, the addresses of responses are confirmed. It is
+// the same whenever it is asked for.
+func (s *Side) ConfirmAddress(site string) func(ctx context.Context, resp store.Response) (string, error) {
+	return func(ctx context.Context, resp store.Response) (string, error) {
+		sum, err := s.confirmMAC(ctx, resp.ID)
+		return site + "/c/" + resp.ID + "." + sum, err
+	}
+}
+
+func (s *Side) confirmMAC(ctx context.Context, id string) (string, error) {
+	secret, err := s.secret(ctx)
+	if err != nil {
+		return "", err
+	}
+	return base64.RawURLEncoding.EncodeToString(mac(secret, "confirm "+id)[:16]), nil
+}
+
+var notConfirmed = ui.Refusal{Status: http.StatusNotFound, Title: "There is nothing to confirm by this address",
+	Text: "It may be mistyped, or its time is over; what is not confirmed in time is deleted. You can fill in the form anew."}
+
+// confirmPage asks for a click, since programs open links too.
+type confirmPage struct {
+	Form      *form.Form
+	Heading   string
+	Address   string // of the form
+	Edition   int
+	Token     string
+	Recipient string
+}
+
+// toConfirm finds the response that an address of a letter leads to.
+func (s *Side) toConfirm(r *http.Request) (store.Response, store.Form, error) {
+	id, sum, _ := strings.Cut(chi.URLParam(r, "token"), ".")
+	want, err := s.confirmMAC(r.Context(), id)
+	if err != nil {
+		return store.Response{}, store.Form{}, err
+	}
+	if !hmac.Equal([]byte(sum), []byte(want)) {
+		return store.Response{}, store.Form{}, notConfirmed
+	}
+	resp, err := s.store.ResponseByID(r.Context(), id)
+	if errors.Is(err, store.ErrNotFound) {
+		return resp, store.Form{}, notConfirmed
+	}
+	if err != nil {
+		return resp, store.Form{}, err
+	}
+	f, err := s.store.In(resp.WorkspaceID).Form(resp.FormID).Get(r.Context())
+	if errors.Is(err, store.ErrNotFound) {
+		err = notConfirmed
+	}
+	return resp, f, err
+}
+
+// confirming is the page with the button.
+func (s *Side) confirming(w http.ResponseWriter, r *http.Request) error {
+	w.Header().Set("Referrer-Policy", "no-referrer")
+	resp, f, err := s.toConfirm(r)
+	if err != nil {
+		return err
+	}
+	if resp.ConfirmBy == nil && resp.ConfirmedAt != nil {
+		http.Redirect(w, r, "/f/"+f.Address+"/received/"+resp.Filling, http.StatusSeeOther)
+		return nil
+	}
+	if resp.ConfirmBy == nil || resp.ConfirmBy.Before(s.now()) {
+		return notConfirmed
+	}
+	p, err := s.programs.In(r.Context(), f.ID, resp.Edition, resp.Language)
+	if err != nil {
+		return err
+	}
+	page := confirmPage{Heading: p.Form.Title, Address: f.Address, Edition: resp.Edition, Token: chi.URLParam(r, "token"), Form: p.Form}
+	if raw, err := engine.ParseAnswers(resp.Answers); err == nil && p.Form.Confirm != nil {
+		page.Recipient, _ = raw[p.Form.Confirm.Item].(string)
+	}
+	w.Header().Set("Cache-Control", "no-store")
+	return s.pages.In(p.Form.Language).Page(w, http.StatusOK, "confirming", page)
+}
+
+// confirm notes that the address is confirmed; what waited for that goes out.
+func (s *Side) confirm(w http.ResponseWriter, r *http.Request) error {
+	resp, f, err := s.toConfirm(r)
+	if err != nil {
+		return err
+	}
+	at := s.now()
+	edition := resp.Edition
+	if f.LiveEdition != nil {
+		edition = *f.LiveEdition
+	}
+	done, err := s.store.In(resp.WorkspaceID).Form(f.ID).Confirm(r.Context(), resp.ID, at, func(now store.Response) ([]store.Letter, error) {
+		return notify.Following(r.Context(), s.programs, edition, nil, now, at, engine.New)
+	})
+	if err != nil {
+		return err
+	}
+	if !done {
+		return notConfirmed
+	}
+	http.Redirect(w, r, "/f/"+f.Address+"/received/"+resp.Filling, http.StatusSeeOther)
+	return nil
+}
+
+// mostAsked is how often the letter that asks for an address to be confirmed is sent of a
+// response.
+const mostAsked = 4
+
+var askedOften = ui.Refusal{Status: http.StatusTooManyRequests, Title: "It was sent again already",
+	Text: "The letter was sent just now, or several times. Please look where your mail program keeps what it takes for junk."}
+
+// askAgain sends the letter once more.
+func (s *Side) askAgain(w http.ResponseWriter, r *http.Request) error {
+	f, err := s.store.FormByAddress(r.Context(), chi.URLParam(r, "address"))
+	if err != nil {
+		return err
+	}
+	in := s.store.In(f.WorkspaceID).Form(f.ID)
+	resp, err := in.ResponseOf(r.Context(), chi.URLParam(r, "filling"))
+	if err != nil {
+		return err
+	}
+	err = in.AskAgain(r.Context(), resp.ID, engine.ConfirmKey, s.now(), mostAsked)
+	if errors.Is(err, store.ErrTooOften) {
+		return askedOften
+	}
+	if err != nil {
+		return err
+	}
+	http.Redirect(w, r, "/f/"+f.Address+"/received/"+resp.Filling+"?asked=again", http.StatusSeeOther)
+	return nil
+}
