@@ -17,6 +17,7 @@ import (
 	"lazo/core/engine"
 	"lazo/core/form"
 	"lazo/core/view"
+	"lazo/credential"
 	"lazo/notify"
 	"lazo/store"
 )
@@ -60,7 +61,7 @@ func Ensure(ctx context.Context, s *store.Store, start time.Time) error {
 	if err != nil {
 		return err
 	}
-	hash, err := store.HashPassword(Password)
+	hash, err := credential.Hash(Password)
 	if err != nil {
 		return err
 	}

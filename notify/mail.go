@@ -28,7 +28,9 @@ func (o *Office) compose(ctx context.Context, l store.Letter, r store.Response) 
 	}
 	from := o.o.Server.From()
 	m := gomail.NewMsg(gomail.WithCharset(gomail.CharsetUTF8))
-	if from.Name == "" {
+	if from.Name == "" && l.WorkspaceID == 0 {
+		from.Name = "Lazo"
+	} else if from.Name == "" {
 		if from.Name, err = o.store.WorkspaceName(ctx, l.WorkspaceID); err != nil {
 			return nil, err
 		}
@@ -107,11 +109,15 @@ func (o *Office) withAddresses(ctx context.Context, l store.Letter, r store.Resp
 	return strings.ReplaceAll(body, engine.ChangeLink, link), way, nil
 }
 
+// OnceLink stands in the text of a letter where the address goes that is good once. It is
+// made when the letter is handed over, so that it is kept nowhere.
+const OnceLink = "{once_link}"
+
 // Shown is a letter's text as it is shown in the desk: the private address is its
 // recipient's alone.
 func Shown(body string) string {
 	return strings.NewReplacer(engine.ChangeLink, "*(the private address to change or withdraw it)*",
-		engine.ConfirmLink, "*(the private address to confirm at)*").Replace(body)
+		engine.ConfirmLink, "*(the private address to confirm at)*", OnceLink, "*(an address that is good once)*").Replace(body)
 }
 
 // sheet is the mail as a page. Mail programs read styles from the elements only.

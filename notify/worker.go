@@ -3,8 +3,10 @@ package notify
 import (
 	"context"
 	"errors"
+	"fmt"
 	"log/slog"
 	"slices"
+	"strings"
 	"time"
 
 	"github.com/riverqueue/river"
@@ -147,6 +149,16 @@ func (o *Office) send(ctx context.Context, due store.Due, l store.Letter, r stor
 		case why != "":
 			return store.Dropped, why, nil
 		}
+	}
+	if l.About != "" {
+		at, err := o.store.AddressFor(ctx, l.About)
+		if err != nil {
+			return "", "", fmt.Errorf("making an address that is good once: %w", err)
+		}
+		if at == "" {
+			return store.Dropped, "What it is about was taken back.", nil
+		}
+		l.Body = strings.ReplaceAll(l.Body, OnceLink, "<"+o.ties.Site+at+">")
 	}
 	m, err := o.compose(ctx, l, r)
 	if err != nil {

@@ -126,6 +126,10 @@ func (in InWorkspace) Forms(ctx context.Context, find, by string, aside bool) ([
 		order = formOrders[ByEdit]
 	}
 	where, args := "f.workspace_id = ? and (f.aside_since is not null) = ?", []any{in.workspace, in.workspace, aside}
+	if in.reader != 0 {
+		where += " and exists (select 1 from member_forms m where m.form_id = f.id and m.member_id = ?)"
+		args = append(args, in.reader)
+	}
 	for _, word := range strings.Fields(expr.Fold(find)) {
 		where += " and strpos(lazo_fold(f.title || ' ' || f.shelf), ?) > 0"
 		args = append(args, word)
@@ -147,14 +151,14 @@ func (in InWorkspace) Forms(ctx context.Context, find, by string, aside bool) ([
 // CountAside counts the forms that were set aside.
 func (in InWorkspace) CountAside(ctx context.Context) (int, error) {
 	var n int64
-	err := in.store.db.WithContext(ctx).Model(&Form{}).Scopes(in.ofWorkspace).Where("aside_since is not null").Count(&n).Error
+	err := in.store.db.WithContext(ctx).Model(&Form{}).Scopes(in.readable).Where("aside_since is not null").Count(&n).Error
 	return int(n), err
 }
 
 // Shelves are the names of the workspace's shelves.
 func (in InWorkspace) Shelves(ctx context.Context) ([]string, error) {
 	var out []string
-	return out, in.store.db.WithContext(ctx).Model(&Form{}).Scopes(in.ofWorkspace).Where("shelf <> ''").
+	return out, in.store.db.WithContext(ctx).Model(&Form{}).Scopes(in.readable).Where("shelf <> ''").
 		Distinct("shelf").Order("shelf").Pluck("shelf", &out).Error
 }
 
@@ -176,7 +180,7 @@ func (in InForm) SetAside(ctx context.Context, aside bool) error {
 // Get finds a form of a workspace.
 func (in InForm) Get(ctx context.Context) (Form, error) {
 	var f Form
-	return f, plain(in.store.db.WithContext(ctx).Scopes(in.ofWorkspace).Where("id = ?", in.form).First(&f).Error)
+	return f, plain(in.store.db.WithContext(ctx).Scopes(in.readable).Where("id = ?", in.form).First(&f).Error)
 }
 
 // FormByAddress finds a form by its public address.

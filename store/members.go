@@ -3,9 +3,10 @@ package store
 import (
 	"context"
 	"database/sql"
-	"strings"
+	"errors"
+	"time"
 
-	"golang.org/x/crypto/bcrypt"
+	"gorm.io/gorm"
 )
 
 // Workspace is the people, forms and responses that belong together.
@@ -14,23 +15,53 @@ type Workspace struct {
 	Name string
 	// PictureSites are the sites, as https origins, whose pictures texts may show.
 	PictureSites []string `gorm:"->;serializer:json"` // set by AllowPictures
+	TrailDays    int      `gorm:"default:365"`        // how long its trail is kept
 }
 
-// Member is someone who can sign in to a workspace.
+// Role is what a member may do in a workspace.
+type Role string
+
+// The roles.
+const (
+	Owner    Role = "owner"    // everything: also people, settings, deleting
+	Designer Role = "designer" // forms, lists, messages and responses
+	Reader   Role = "reader"   // the responses of chosen forms
+)
+
+// Roles are all of them, from the one that may most.
+var Roles = []Role{Owner, Designer, Reader}
+
+// Member is somebody who works in a workspace, by their account.
 type Member struct {
 	ID           MemberID
 	WorkspaceID  WorkspaceID
-	Email        string
+	AccountID    AccountID
+	Email        string // of the account, as its name and password are
 	Name         string
 	PasswordHash string
-	// PictureSites are those of the workspace, in MemberByID.
-	PictureSites []string `gorm:"->;serializer:json"`
+	Role         Role       `gorm:"default:owner"`
+	MayExport    bool       // of a reader: to take responses out
+	JoinedAt     time.Time  `gorm:"default:now()"`
+	LeftAt       *time.Time // when they left, or were removed; what they made stays
+	// Forms are those whose responses a reader reads, in Members.
+	Forms []FormID `gorm:"-"`
+	// Workspace, Workspaces (how many the account is a member of) and PictureSites are
+	// those of SignedIn.
+	Workspace    string   `gorm:"-"`
+	Workspaces   int      `gorm:"-"`
+	PictureSites []string `gorm:"-"`
 }
+
+// ErrLastOwner is for what would leave a workspace without an owner.
+var ErrLastOwner = errors.New("it is the last owner of the workspace")
+
+// here narrows a query of members to those who have not left.
+func here(db *gorm.DB) *gorm.DB { return db.Where("left_at is null") }
 
 // MemberEmails are the addresses of the workspace's members.
 func (in InWorkspace) MemberEmails(ctx context.Context) ([]string, error) {
 	var out []string
-	err := in.store.db.WithContext(ctx).Model(&Member{}).Scopes(in.ofWorkspace).Order("email").Limit(100).Pluck("email", &out).Error
+	err := in.store.db.WithContext(ctx).Model(&Member{}).Scopes(in.ofWorkspace, here).Order("email").Limit(100).Pluck("email", &out).Error
 	return out, err
 }
 
@@ -47,28 +78,50 @@ func (s *Store) CreateWorkspace(ctx context.Context, name string) (Workspace, er
 	return w, plain(s.db.WithContext(ctx).Create(&w).Error)
 }
 
-// CreateMember adds a member; ErrConflict if the e-mail address is taken.
+// CreateMember adds a member, an owner unless another role is given, and an account for
+// their address. Without a password the address has an account already. It is
+// [ErrConflict] if the address has one all the same, or is a member.
 func (s *Store) CreateMember(ctx context.Context, m Member) (Member, error) {
-	m.Email = strings.ToLower(strings.TrimSpace(m.Email))
-	return m, plain(s.db.WithContext(ctx).Create(&m).Error)
+	m.Email = address(m.Email)
+	return m, plain(s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+		a := Account{Email: m.Email, Name: m.Name, PasswordHash: m.PasswordHash, Recovery: []string{}}
+		var err error
+		if m.PasswordHash != "" {
+			err = tx.Create(&a).Error
+		} else {
+			err = tx.Where("email = ?", a.Email).First(&a).Error
+		}
+		if err != nil {
+			return err
+		}
+		m.AccountID, m.Name, m.PasswordHash = a.ID, a.Name, a.PasswordHash
+		return tx.Create(&m).Error
+	}))
 }
 
-// MemberByEmail finds who signs in with an e-mail address.
+// MemberByEmail finds the first membership of an e-mail address.
 func (s *Store) MemberByEmail(ctx context.Context, email string) (Member, error) {
 	var m Member
-	return m, plain(s.db.WithContext(ctx).Where("email = ?", strings.ToLower(strings.TrimSpace(email))).First(&m).Error)
+	return m, plain(s.db.WithContext(ctx).Scopes(here).Where("email = ?", address(email)).Order("id").First(&m).Error)
 }
 
-// MemberByID finds a member.
-func (s *Store) MemberByID(ctx context.Context, id MemberID) (Member, error) {
-	var m Member
-	return m, plain(
-		s.db.WithContext(ctx).
-			Select("members.*, w.picture_sites").
-			Joins("join workspaces w on w.id = members.workspace_id").
-			First(&m, "members.id = ?", id).
-			Error,
-	)
+// Memberships are those of an account, by the names of their workspaces.
+func (s *Store) Memberships(ctx context.Context, of AccountID) ([]Member, error) {
+	var out []Member
+	rows, err := s.pool.Query(ctx, `select m.id, m.workspace_id, m.role, w.name from members m join workspaces w on w.id = m.workspace_id
+		where m.account_id = $1 and m.left_at is null order by lower(w.name), w.id`, of)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		m := Member{AccountID: of}
+		if err := rows.Scan(&m.ID, &m.WorkspaceID, &m.Role, &m.Workspace); err != nil {
+			return nil, err
+		}
+		out = append(out, m)
+	}
+	return out, rows.Err()
 }
 
 // Get finds a workspace.
@@ -104,10 +157,4 @@ func (in InWorkspace) ForbidPictures(ctx context.Context, site string) error {
 	return in.store.db.WithContext(ctx).
 		Exec("update workspaces set picture_sites = picture_sites - cast(? as text) where id = ?", site, in.workspace).
 		Error
-}
-
-// HashPassword makes the hash that a member's password is checked against.
-func HashPassword(password string) (string, error) {
-	h, err := bcrypt.GenerateFromPassword([]byte(password), 12)
-	return string(h), err
 }

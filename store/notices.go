@@ -48,7 +48,7 @@ func (s *Store) WriteDigest(
 			DigestedAt time.Time
 		}
 		found := tx.Table("members").Clauses(clause.Locking{Strength: "UPDATE", Options: "SKIP LOCKED"}).
-			Where("digest and digested_at < ?", before).Order("digested_at").Limit(1).Find(&m)
+			Where("digest and left_at is null and digested_at < ?", before).Order("digested_at").Limit(1).Find(&m)
 		if found.Error != nil || found.RowsAffected == 0 {
 			return found.Error
 		}
@@ -59,7 +59,8 @@ func (s *Store) WriteDigest(
 		var news []News
 		err := tx.Raw(`select f.id as form_id, f.title, count(*) as n from responses r join forms f on f.id = r.form_id
 			where f.workspace_id = ? and r.received_at > ? and r.received_at <= ? and r.withdrawn_at is null
-			group by f.id, f.title order by n desc, f.title limit 100`, m.WorkspaceID, m.DigestedAt, now).Scan(&news).Error
+			and (? <> 'reader' or exists (select 1 from member_forms c where c.form_id = f.id and c.member_id = ?))
+			group by f.id, f.title order by n desc, f.title limit 100`, m.WorkspaceID, m.DigestedAt, now, m.Role, m.ID).Scan(&news).Error
 		if err != nil || len(news) == 0 {
 			return err
 		}
@@ -79,7 +80,7 @@ func (in InWorkspace) TellFailure(ctx context.Context, now time.Time, letter fun
 			return err
 		}
 		var members []Member
-		if err := tx.Scopes(in.ofWorkspace).Where("told_failures").Order("id").Find(&members).Error; err != nil {
+		if err := tx.Scopes(in.ofWorkspace, here).Where("told_failures and role <> 'reader'").Order("id").Find(&members).Error; err != nil {
 			return err
 		}
 		for _, m := range members {

@@ -61,6 +61,7 @@ type Letter struct {
 	Attempts    int         `json:"-"`
 	Answer      string      `json:"answer"` // what became of it last, in words
 	EndedAt     *time.Time  `json:"ended_at"`
+	About       string      `json:"-"`                                  // what its private address is for, as AboutReset says it
 	MessageID   string      `json:"-" gorm:"default:gen_random_uuid()"` // the same at every attempt
 	Asked       string      `json:"-"`                                  // of a hook: the last request, as it went
 	Reply       string      `json:"-"`                                  // and what was answered

@@ -10,6 +10,7 @@ import (
 	"crypto/rand"
 	"database/sql"
 	"embed"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
@@ -136,6 +137,15 @@ func (s *Store) Secret(ctx context.Context, name string) ([]byte, error) {
 	err := s.pool.QueryRow(ctx, `insert into secrets (name, value) values ($1, $2)
 		on conflict (name) do update set name = excluded.name returning value`, name, fresh).Scan(&out)
 	return out, err
+}
+
+// jsonOf is what JSON makes of texts; none are an empty list.
+func jsonOf(texts []string) string {
+	data, err := json.Marshal(append([]string{}, texts...))
+	if err != nil {
+		panic(err) // texts can be written
+	}
+	return string(data)
 }
 
 // uuid is an id as the database compares it. A text that is none is null, which finds

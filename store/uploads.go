@@ -196,5 +196,11 @@ func (s *Store) Sweep(ctx context.Context, unsent time.Duration) error {
 			return err
 		}
 	}
+	if err := s.sweepSignIns(ctx); err != nil {
+		return err
+	}
+	if err := s.sweepTrail(ctx); err != nil {
+		return err
+	}
 	return s.sweepUnconfirmed(ctx)
 }

@@ -23,6 +23,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"lazo/core/form"
+	"lazo/credential"
 	"lazo/store"
 )
 
@@ -202,7 +203,7 @@ func enduring(t *testing.T, s *store.Store) (store.Form, string) {
 	ctx := context.Background()
 	w, err := s.CreateWorkspace(ctx, "Endurance")
 	require.NoError(t, err)
-	hash, err := store.HashPassword("regatta")
+	hash, err := credential.Hash("regatta")
 	require.NoError(t, err)
 	m, err := s.CreateMember(
 		ctx,

@@ -12,6 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"lazo/core/form"
+	"lazo/credential"
 	"lazo/store"
 )
 
@@ -114,7 +115,7 @@ func TestOthersGetNothing(t *testing.T) {
 	ctx := context.Background()
 	w, err := db.CreateWorkspace(ctx, "Elsewhere")
 	require.NoError(t, err)
-	hash, err := store.HashPassword("elsewhere")
+	hash, err := credential.Hash("elsewhere")
 	require.NoError(t, err)
 	_, err = db.CreateMember(ctx, store.Member{WorkspaceID: w.ID, Email: "other@elsewhere.example", Name: "Other", PasswordHash: hash})
 	require.NoError(t, err)

@@ -24,6 +24,7 @@ import (
 	"github.com/google/uuid"
 	"github.com/jackc/pgx/v5"
 
+	"lazo/credential"
 	"lazo/demo"
 	"lazo/store"
 	"lazo/web"
@@ -65,7 +66,7 @@ func layOut(ctx context.Context, s *store.Store, n int) store.Form {
 	}
 	w, err := s.CreateWorkspace(ctx, "Scale")
 	must(err)
-	hash, err := store.HashPassword(password)
+	hash, err := credential.Hash(password)
 	must(err)
 	m, err := s.CreateMember(ctx, store.Member{WorkspaceID: w.ID, Email: email, Name: "Scale", PasswordHash: hash})
 	must(err)

@@ -3,7 +3,6 @@
 package desk
 
 import (
-	"embed"
 	"net/http"
 	"time"
 
@@ -12,6 +11,8 @@ import (
 
 	"lazo/notify"
 	"lazo/store"
+	"lazo/web/desk/account"
+	"lazo/web/desk/door"
 	"lazo/web/desk/forms"
 	"lazo/web/desk/frame"
 	"lazo/web/desk/hooks"
@@ -20,6 +21,7 @@ import (
 	"lazo/web/desk/lists"
 	"lazo/web/desk/manuscript"
 	"lazo/web/desk/outbox"
+	"lazo/web/desk/people"
 	"lazo/web/desk/public"
 	"lazo/web/desk/publish"
 	"lazo/web/desk/rehearsal"
@@ -31,16 +33,13 @@ import (
 	"lazo/web/ui"
 )
 
-//go:embed templates/*.html
-var templates embed.FS
-
 // Desk is the signed-in side of the application.
 type Desk struct {
 	*frame.Desk
-	sessions *scs.SessionManager
-	pages    *ui.Renderer
-	rooms    []room       // with addresses of their own
-	ofForm   []roomOfForm // with addresses of one form
+	pages  *ui.Renderer
+	door   *door.Room
+	rooms  []room       // with addresses of their own
+	ofForm []roomOfForm // with addresses of one form
 }
 
 type room interface{ Routes(chi.Router) }
@@ -49,30 +48,34 @@ type roomOfForm interface{ FormRoutes(chi.Router) }
 
 // New returns the desk.
 func New(s *store.Store, programs *fill.Programs, sessions *scs.SessionManager, now func() time.Time, office *notify.Office) *Desk {
-	shared := frame.New(s, programs, now, office)
-	list, paper, trial := forms.New(shared), manuscript.New(shared), rehearsal.New(shared)
-	return &Desk{shared, sessions, frame.Pages(nil, templates),
-		[]room{list, paper, lists.New(shared), outbox.New(shared), workspace.New(shared)},
+	shared := frame.New(s, programs, sessions, now, office)
+	entrance, list, paper, trial := door.New(shared), forms.New(shared), manuscript.New(shared), rehearsal.New(shared)
+	return &Desk{shared, frame.Pages(nil), entrance,
+		[]room{entrance, list, paper, lists.New(shared), outbox.New(shared), workspace.New(shared), account.New(shared, entrance),
+			people.New(shared)},
 		[]roomOfForm{list, paper, trial, publish.New(shared, trial), public.New(shared), links.New(shared), responses.New(shared),
 			response.New(shared), hooks.New(shared), summary.New(shared), intake.New(shared)}}
 }
 
 // Routes adds the desk's addresses.
 func (d *Desk) Routes(r chi.Router) {
-	h := d.pages.Handle
-	r.Get("/sign-in", h(d.signInForm))
-	r.Post("/sign-in", h(d.signIn))
+	d.door.OpenRoutes(r)
 	r.Group(func(r chi.Router) {
 		r.Use(d.signedIn)
-		r.Post("/sign-out", h(d.signOut))
-		r.Get("/", func(w http.ResponseWriter, r *http.Request) { http.Redirect(w, r, "/forms", http.StatusSeeOther) })
-		for _, room := range d.rooms {
-			room.Routes(r)
-		}
-		r.Route("/forms/{form}", func(r chi.Router) {
-			for _, room := range d.ofForm {
-				room.FormRoutes(r)
+		r.Group(func(r chi.Router) {
+			r.Use(d.ruled)
+			r.Get("/", func(w http.ResponseWriter, r *http.Request) { http.Redirect(w, r, "/forms", http.StatusSeeOther) })
+			for _, room := range d.rooms {
+				room.Routes(r)
 			}
+		})
+		r.Route("/forms/{form}", func(r chi.Router) {
+			r.Group(func(r chi.Router) {
+				r.Use(d.ruled)
+				for _, room := range d.ofForm {
+					room.FormRoutes(r)
+				}
+			})
 		})
 	})
 }

@@ -22,6 +22,7 @@ import (
 
 	"lazo/core/engine"
 	"lazo/core/form"
+	"lazo/credential"
 	"lazo/store"
 	"lazo/store/storetest"
 	"lazo/web"
@@ -59,7 +60,7 @@ func Visit(t *testing.T, items string) *Visitor {
 	ctx := context.Background()
 	w, err := db.CreateWorkspace(ctx, "Harbour")
 	require.NoError(t, err)
-	hash, err := store.HashPassword("oars and boats")
+	hash, err := credential.Hash("oars and boats")
 	require.NoError(t, err)
 	email := fmt.Sprintf("%d@pedralta.example", time.Now().UnixNano())
 	m, err := db.CreateMember(ctx, store.Member{WorkspaceID: w.ID, Email: email, Name: "Ana Prado", PasswordHash: hash})

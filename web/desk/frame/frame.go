@@ -16,6 +16,7 @@ import (
 	"strings"
 	"time"
 
+	"github.com/alexedwards/scs/v2"
 	"github.com/go-chi/chi/v5"
 
 	"lazo/core/author"
@@ -37,14 +38,17 @@ type Desk struct {
 	Programs *fill.Programs
 	Now      func() time.Time
 	Office   *notify.Office
+	Sessions *scs.SessionManager
 	defs     *held.Cache[draftKey, sizedForm]
 	drafts   *held.Cache[draftKey, *Draft]
 }
 
 // New is a desk over a store.
-func New(s *store.Store, programs *fill.Programs, now func() time.Time, office *notify.Office) *Desk {
+func New(
+	s *store.Store, programs *fill.Programs, sessions *scs.SessionManager, now func() time.Time, office *notify.Office,
+) *Desk {
 	return &Desk{
-		s, programs, now, office, held.New(maxDrafts/4, func(_ draftKey, f sizedForm) int { return f.bytes }),
+		s, programs, now, office, sessions, held.New(maxDrafts/4, func(_ draftKey, f sizedForm) int { return f.bytes }),
 		held.New(maxDrafts, func(_ draftKey, d *Draft) int { return d.bytes }),
 	}
 }
@@ -117,19 +121,29 @@ type Frame struct {
 	Changes []form.Change
 	Version int64
 	Member  string
+	Role    store.Role // of the member
+	// MayExport tells that the member may take responses out.
+	MayExport bool
 }
+
+// Designs reports whether the member may work on the form, and not only read its responses.
+func (f Frame) Designs() bool { return f.Role != store.Reader }
+
+// Owns reports whether the member may delete.
+func (f Frame) Owns() bool { return f.Role == store.Owner }
 
 // Open finds the form of a request in the member's workspace, with its draft, which is to
 // be read only.
 func (d *Desk) Open(r *http.Request) (store.Form, *form.Form, error) {
-	id, err := strconv.ParseInt(chi.URLParam(r, "form"), 10, 64)
+	id, err := Number(chi.URLParam(r, "form"))
 	if err != nil {
-		return store.Form{}, nil, store.ErrNotFound
+		return store.Form{}, nil, err
 	}
-	f, err := d.Store.In(Member(r.Context()).WorkspaceID).Form(store.FormID(id)).Get(r.Context())
+	f, err := d.There(r.Context()).Form(store.FormID(id)).Get(r.Context())
 	if err != nil {
 		return f, nil, err
 	}
+	noteForm(r.Context(), f)
 	draft, err := d.Draft(r.Context(), f)
 	if err != nil {
 		return f, nil, err
@@ -137,12 +151,23 @@ func (d *Desk) Open(r *http.Request) (store.Form, *form.Form, error) {
 	return f, draft.Def, nil
 }
 
+// Number reads an id; what is none is [store.ErrNotFound].
+func Number(text string) (int64, error) {
+	n, err := strconv.ParseInt(text, 10, 64)
+	if err != nil {
+		return 0, store.ErrNotFound
+	}
+	return n, nil
+}
+
 // Of is what belongs to a form.
 func (d *Desk) Of(f store.Form) store.InForm { return d.Store.In(f.WorkspaceID).Form(f.ID) }
 
 // Frame is the header of a form's pages.
 func (d *Desk) Frame(r *http.Request, f store.Form, def *form.Form, tab string) (Frame, error) {
-	fr := Frame{ID: f.ID, Title: def.Title, Address: f.Address, Tab: tab, Version: f.DraftVersion, Member: Member(r.Context()).Name}
+	fr := Frame{ID: f.ID, Title: def.Title, Address: f.Address, Tab: tab, Version: f.DraftVersion}
+	m := Member(r.Context())
+	fr.Member, fr.Role, fr.MayExport = m.Name, m.Role, m.Role != store.Reader || m.MayExport
 	if f.LiveEdition == nil {
 		return fr, nil
 	}
@@ -172,19 +197,6 @@ func (f Frame) NextEdition() int { return f.Last + 1 }
 
 // Base is the form's address on the desk.
 func Base(id store.FormID) string { return "/forms/" + strconv.FormatInt(int64(id), 10) }
-
-type memberKey struct{}
-
-// WithMember is a request's context for a member who has signed in.
-func WithMember(ctx context.Context, m store.Member) context.Context {
-	return context.WithValue(ctx, memberKey{}, m)
-}
-
-// Member is who has signed in.
-func Member(ctx context.Context) store.Member {
-	m, _ := ctx.Value(memberKey{}).(store.Member)
-	return m
-}
 
 // Parse reads a posted form of the desk within bounds.
 func Parse(w http.ResponseWriter, r *http.Request) error { return ParseWithin(w, r, form.MaxBytes) }

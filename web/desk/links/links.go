@@ -2,7 +2,6 @@
 package links
 
 import (
-	"bytes"
 	"embed"
 	"encoding/csv"
 	"fmt"
@@ -319,38 +318,9 @@ func (d *Room) linkCode(w http.ResponseWriter, r *http.Request) error {
 	case "svg":
 		w.Header().Set("Content-Type", "image/svg+xml")
 		w.Header().Set("Content-Disposition", `inline; filename="`+l.Code+`.svg"`)
-		_, _ = w.Write(svgOf(code))
+		_, _ = w.Write(frame.QR(code))
 	default:
 		return store.ErrNotFound
 	}
 	return nil
-}
-
-// svgOf draws a QR code with the quiet zone of four modules that ISO/IEC 18004 asks for.
-func svgOf(code *qr.Code) []byte {
-	const quiet = 4
-	var b bytes.Buffer
-	size := code.Size + 2*quiet
-	fmt.Fprintf(
-		&b,
-		`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" shape-rendering="crispEdges"><rect width="%d" height="%d" fill="#fff"/><path fill="#000" d="`,
-		size,
-		size,
-		size,
-		size,
-	)
-	for y := range code.Size {
-		for x := 0; x < code.Size; x++ {
-			run := x
-			for run < code.Size && code.Black(run, y) {
-				run++
-			}
-			if run > x {
-				fmt.Fprintf(&b, "M%d %dh%dv1h-%dz", x+quiet, y+quiet, run-x, run-x)
-				x = run
-			}
-		}
-	}
-	b.WriteString(`"/></svg>`)
-	return b.Bytes()
 }

@@ -1,0 +1,325 @@
+// Package account is the screen of one's own account: name and password, the second
+// factor, where one is signed in, and the workspaces that one belongs to.
+package account
+
+import (
+	"embed"
+	"errors"
+	"net/http"
+	"strings"
+	"time"
+
+	"github.com/go-chi/chi/v5"
+	"rsc.io/qr"
+
+	"lazo/credential"
+	"lazo/store"
+	"lazo/web/desk/door"
+	"lazo/web/desk/frame"
+	"lazo/web/ui"
+)
+
+//go:embed templates/*.html
+var templates embed.FS
+
+// Room is the screen.
+type Room struct {
+	*frame.Desk
+	door  *door.Room
+	pages *ui.Renderer
+}
+
+// New returns the room.
+func New(d *frame.Desk, entrance *door.Room) *Room {
+	return &Room{d, entrance, frame.Pages(nil, templates)}
+}
+
+// Routes adds the room's own addresses.
+func (d *Room) Routes(r chi.Router) {
+	h := d.pages.Handle
+	r.Get("/account", h(d.account))
+	r.Post("/account/name", h(d.name))
+	r.Post("/account/password", h(d.password))
+	r.Post("/account/second", h(d.second))
+	r.Get("/account/second/code.svg", h(d.picture))
+	r.Post("/account/sign-ins/end", h(d.end))
+	r.Post("/account/leave", h(d.leave))
+}
+
+// place is where one is signed in.
+type place struct {
+	ID               store.SignInID
+	Program, Visitor string
+	Since, Seen      string
+	Here             bool
+}
+
+type page struct {
+	frame.Top
+	Account  store.Account
+	Since    string // when the password was set
+	Places   []place
+	Of       []store.Member // memberships
+	Steps    []step
+	Asked    string   // the secret of a second factor that is being set up, as it is typed
+	Codes    []string // that stand in for it, shown once
+	Least    int      // characters of a password
+	Unsent   bool     // no letter leaves
+	Problems map[string]string
+	Done     string // what was just done, in words
+}
+
+type step struct{ When, Words, Visitor string }
+
+// said are the words for what was just done.
+var said = map[string]string{"name": "Your name was changed.", "password": "Your password was changed; you are signed in nowhere else.",
+	"ended": "That sign-in was ended.", "taken-off": "Signing in asks for your password alone from now on."}
+
+func (d *Room) account(w http.ResponseWriter, r *http.Request) error {
+	return d.show(w, r, http.StatusOK, func(p *page) { p.Done = said[r.URL.Query().Get("done")] })
+}
+
+// problem shows the page with what is wrong with one part of it.
+func (d *Room) problem(w http.ResponseWriter, r *http.Request, part, words string) error {
+	return d.show(w, r, http.StatusUnprocessableEntity, func(p *page) { p.Problems = map[string]string{part: words} })
+}
+
+func (d *Room) show(w http.ResponseWriter, r *http.Request, status int, more func(p *page)) error {
+	ctx, m := r.Context(), frame.Member(r.Context())
+	top, err := d.Top(r, "account")
+	if err != nil {
+		return err
+	}
+	p := page{Top: top, Least: credential.Shortest, Unsent: !d.Office.Sends()}
+	if p.Account, err = d.Store.Account(ctx, m.AccountID); err != nil {
+		return err
+	}
+	p.Since = p.Account.PasswordAt.UTC().Format(frame.PlainMoment)
+	if p.Account.TOTPAsked != nil {
+		p.Asked = credential.Written(p.Account.TOTPAsked)
+	}
+	if p.Of, err = d.Store.Memberships(ctx, m.AccountID); err != nil {
+		return err
+	}
+	places, err := d.Store.SignIns(ctx, m.AccountID)
+	if err != nil {
+		return err
+	}
+	for _, in := range places {
+		p.Places = append(p.Places, place{in.ID, program(in.Agent), in.Visitor, in.MadeAt.UTC().Format(frame.PlainMoment),
+			in.SeenAt.UTC().Format(frame.PlainMoment), in.ID == frame.SignIn(ctx).ID})
+	}
+	steps, err := d.Store.AccountTrail(ctx, m.AccountID, 8)
+	if err != nil {
+		return err
+	}
+	for _, s := range steps {
+		p.Steps = append(p.Steps, step{s.At.UTC().Format(frame.PlainMoment), frame.ActWords(s.Act, s.Detail), s.Visitor})
+	}
+	more(&p)
+	return d.pages.Page(w, status, "account", p)
+}
+
+// program is what a browser says of itself, short enough to be known again.
+func program(agent string) string {
+	name, on := "", ""
+	for _, one := range []struct{ is, called string }{{"Edg/", "Edge"}, {"OPR/", "Opera"}, {"Firefox/", "Firefox"}, {"Chrome/", "Chromium or Chrome"},
+		{"Safari/", "Safari"}, {"curl/", "curl"}} {
+		if strings.Contains(agent, one.is) {
+			name = one.called
+			break
+		}
+	}
+	for _, one := range []struct{ is, called string }{{"Android", "Android"}, {"iPhone", "an iPhone"}, {"iPad", "an iPad"}, {"Windows", "Windows"},
+		{"Mac OS", "a Mac"}, {"Linux", "Linux"}} {
+		if strings.Contains(agent, one.is) {
+			on = " on " + one.called
+			break
+		}
+	}
+	if name == "" {
+		return "Another program" + on
+	}
+	return name + on
+}
+
+func (d *Room) done(w http.ResponseWriter, r *http.Request, what string) error {
+	http.Redirect(w, r, "/account?done="+what, http.StatusSeeOther)
+	return nil
+}
+
+// small bounds what is posted here, in bytes.
+const small = 10_000
+
+func (d *Room) name(w http.ResponseWriter, r *http.Request) error {
+	if err := frame.ParseWithin(w, r, small); err != nil {
+		return err
+	}
+	name := frame.Name(r.PostForm.Get("name"))
+	if name == "" {
+		return d.problem(w, r, "name", "A name has one to 120 characters.")
+	}
+	if err := d.Store.Rename(r.Context(), frame.Member(r.Context()).AccountID, name); err != nil {
+		return err
+	}
+	return d.done(w, r, "name")
+}
+
+// password changes one's password, and ends all other sign-ins.
+func (d *Room) password(w http.ResponseWriter, r *http.Request) error {
+	if err := frame.ParseWithin(w, r, small); err != nil {
+		return err
+	}
+	m := frame.Member(r.Context())
+	words, err := d.door.Prove(r)
+	if err != nil {
+		return err
+	}
+	if words != "" {
+		return d.problem(w, r, "password", words)
+	}
+	hash, words, err := door.Hashed(r, m.Name, m.Email)
+	if err != nil {
+		return err
+	}
+	if words != "" {
+		return d.problem(w, r, "password", words)
+	}
+	if err := d.Store.SetPassword(r.Context(), m.AccountID, hash, frame.SignIn(r.Context()).ID); err != nil {
+		return err
+	}
+	if err := d.changed(r, "changed their password", frame.Notice{Subject: "your password was changed",
+		Text: "your password was changed, and you were signed out wherever else you were. If it was not you, ask for another one at once, by “Password forgotten?”."}); err != nil {
+		return err
+	}
+	return d.done(w, r, "password")
+}
+
+// changed puts a change of the account on the trail, and tells its owner.
+func (d *Room) changed(r *http.Request, detail string, n frame.Notice) error {
+	m := frame.Member(r.Context())
+	d.TrailOf(r, m, "account", detail)
+	return d.Tell(r.Context(), store.Account{Name: m.Name, Email: m.Email}, n)
+}
+
+// second sets up the second factor, in steps: a secret is made, shown and confirmed by a
+// code; or takes it off.
+func (d *Room) second(w http.ResponseWriter, r *http.Request) error {
+	if err := frame.ParseWithin(w, r, small); err != nil {
+		return err
+	}
+	ctx, m := r.Context(), frame.Member(r.Context())
+	a, err := d.Store.Account(ctx, m.AccountID)
+	if err != nil {
+		return err
+	}
+	switch r.PostForm.Get("do") {
+	case "ask", "off":
+		words, err := d.door.Prove(r)
+		if err != nil {
+			return err
+		}
+		if words != "" {
+			return d.problem(w, r, "second", words)
+		}
+		if r.PostForm.Get("do") == "off" {
+			return d.takeOff(w, r)
+		}
+		if err := d.Store.AskTOTP(ctx, m.AccountID, credential.NewSecret()); err != nil {
+			return err
+		}
+		return d.show(w, r, http.StatusOK, func(*page) {})
+	case "leave":
+		if err := d.Store.AskTOTP(ctx, m.AccountID, nil); err != nil {
+			return err
+		}
+		return d.done(w, r, "")
+	}
+	if a.TOTPAsked == nil {
+		return d.problem(w, r, "second", "Begin anew, please: no secret waits for a code.")
+	}
+	step, ok := credential.Step(a.TOTPAsked, r.PostForm.Get("code"), time.Now())
+	if !ok {
+		return d.problem(w, r, "second", "This is not the code of now. Look whether the clock of the device is right, and give the next one.")
+	}
+	codes, hashes := credential.Recovery()
+	if err := d.Store.SetTOTP(ctx, m.AccountID, a.TOTPAsked, hashes, step); err != nil {
+		return err
+	}
+	if err := d.changed(r, "set up a second factor", frame.Notice{Subject: "a second factor was set up",
+		Text: "signing in to your account asks for a code as well from now on. If it was not you, ask for another password at once, by “Password forgotten?”, and then whoever runs the installation."}); err != nil {
+		return err
+	}
+	return d.show(w, r, http.StatusOK, func(p *page) { p.Codes = codes })
+}
+
+func (d *Room) takeOff(w http.ResponseWriter, r *http.Request) error {
+	if err := d.Store.SetTOTP(r.Context(), frame.Member(r.Context()).AccountID, nil, nil, 0); err != nil {
+		return err
+	}
+	if err := d.changed(r, "took off the second factor", frame.Notice{Subject: "the second factor was taken off",
+		Text: "signing in to your account asks for your password alone from now on. If it was not you, ask for another password at once, by “Password forgotten?”."}); err != nil {
+		return err
+	}
+	return d.done(w, r, "taken-off")
+}
+
+// picture is the secret that is being set up, as a program reads it.
+func (d *Room) picture(w http.ResponseWriter, r *http.Request) error {
+	a, err := d.Store.Account(r.Context(), frame.Member(r.Context()).AccountID)
+	if err != nil {
+		return err
+	}
+	if a.TOTPAsked == nil {
+		return store.ErrNotFound
+	}
+	code, err := qr.Encode(credential.Address(a.TOTPAsked, a.Email, "Lazo"), qr.M)
+	if err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "image/svg+xml")
+	_, err = w.Write(frame.QR(code))
+	return err
+}
+
+// end ends one sign-in, or all others.
+func (d *Room) end(w http.ResponseWriter, r *http.Request) error {
+	if err := frame.ParseWithin(w, r, small); err != nil {
+		return err
+	}
+	of, here := frame.Member(r.Context()).AccountID, frame.SignIn(r.Context()).ID
+	var err error
+	if id := store.SignInID(r.PostForm.Get("sign_in")); id == "" {
+		err = d.Store.EndOtherSignIns(r.Context(), of, here)
+		d.TrailOf(r, frame.Member(r.Context()), "account", "ended all other sign-ins")
+	} else {
+		err = d.Store.EndSignIn(r.Context(), of, id)
+	}
+	if err != nil {
+		return err
+	}
+	return d.done(w, r, "ended")
+}
+
+// leave ends one's membership of the workspace at hand.
+func (d *Room) leave(w http.ResponseWriter, r *http.Request) error {
+	if err := frame.ParseWithin(w, r, small); err != nil {
+		return err
+	}
+	m := frame.Member(r.Context())
+	if m.WorkspaceID == 0 {
+		return store.ErrNotFound
+	}
+	if r.PostForm.Get("sure") == "" {
+		return d.problem(w, r, "leave", "Tick that you are sure: only an owner can let you in again.")
+	}
+	err := d.Store.In(m.WorkspaceID).Remove(r.Context(), m.ID)
+	if errors.Is(err, store.ErrLastOwner) {
+		return d.problem(w, r, "leave", "You are the last owner. Make somebody else one first.")
+	}
+	if err != nil {
+		return err
+	}
+	frame.Note(r.Context(), "left the workspace")
+	return d.done(w, r, "")
+}

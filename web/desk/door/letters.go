@@ -1,0 +1,45 @@
+package door
+
+import (
+	"fmt"
+
+	"lazo/core/text"
+	"lazo/notify"
+	"lazo/store"
+	"lazo/web/desk/frame"
+)
+
+// askedReset is the letter to who forgot their password.
+func askedReset(a store.Account) frame.Notice {
+	return frame.Notice{Subject: "another password", About: store.AboutReset + fmt.Sprint(a.ID),
+		Text: "somebody, most likely you, asked for another password for this address. Set one here, within an hour:\n\n" + notify.OnceLink +
+			"\n\nIf it was not you, leave it: your password stays as it is."}
+}
+
+func usedRecovery(left int) frame.Notice {
+	return frame.Notice{Subject: "a code stood in for your second factor",
+		Text: fmt.Sprintf("you were signed in with a code that stands in for your second factor; %d are left. If it was not you, "+
+			"change your password and end all sign-ins on the page of your account.", left)}
+}
+
+// WasReset tells of a password that was set by an address.
+func wasReset() frame.Notice {
+	return frame.Notice{Subject: "your password was set anew",
+		Text: "your password was set anew by an address from a letter, and all sign-ins were ended. If it was not you, ask for another one at once."}
+}
+
+// Invitation is the letter to who is asked to become a member.
+func Invitation(i store.Invited, workspace, by string) store.Letter {
+	return store.Letter{Message: "invitation", Name: "Invitation", Recipient: i.Email, Subject: "Invitation to " + workspace,
+		About: store.AboutInvitation + fmt.Sprint(i.ID), Reason: "Sent since an owner invited its recipient.",
+		Body: text.Escape(by) + " asks you to work on the forms of " + text.Escape(workspace) + " with them, as " + Called(i.Role) +
+			".\n\nCome in here, within seven days:\n\n" + notify.OnceLink + "\n\nIf you do not know of it, leave it: nothing comes of it."}
+}
+
+// Called is a role with its article.
+func Called(r store.Role) string {
+	if r == store.Owner {
+		return "an owner"
+	}
+	return "a " + string(r)
+}
