@@ -90,7 +90,9 @@ func (s *Store) AskTOTP(ctx context.Context, id AccountID, secret []byte) error 
 // for it; none takes it away. The code of a period was used to set it up.
 func (s *Store) SetTOTP(ctx context.Context, id AccountID, secret []byte, recovery []string, used int64) error {
 	return s.db.WithContext(ctx).Model(&Account{ID: id}).Select("totp_secret", "totp_asked", "recovery", "totp_step").
-		Updates(map[string]any{"totp_secret": secret, "totp_asked": nil, "recovery": gorm.Expr("?::jsonb", jsonOf(recovery)), "totp_step": used}).Error
+		Updates(map[string]any{
+			"totp_secret": secret, "totp_asked": nil, "recovery": gorm.Expr("?::jsonb", jsonOf(recovery)), "totp_step": used,
+		}).Error
 }
 
 // UseStep notes that the code of a period was used; false if it, or a later one, was.
@@ -101,7 +103,8 @@ func (s *Store) UseStep(ctx context.Context, id AccountID, step int64) (bool, er
 
 // UseRecovery takes out a code that stands in for the second factor; false if it is none.
 func (s *Store) UseRecovery(ctx context.Context, id AccountID, hash string) (bool, error) {
-	done := s.db.WithContext(ctx).Exec("update accounts set recovery = recovery - ?::text where id = ? and jsonb_exists(recovery, ?)", hash, id, hash)
+	done := s.db.WithContext(ctx).
+		Exec("update accounts set recovery = recovery - ?::text where id = ? and jsonb_exists(recovery, ?)", hash, id, hash)
 	return done.RowsAffected == 1, done.Error
 }
 

@@ -123,15 +123,13 @@ func (d *Room) show(w http.ResponseWriter, r *http.Request, status int, more fun
 // program is what a browser says of itself, short enough to be known again.
 func program(agent string) string {
 	name, on := "", ""
-	for _, one := range []struct{ is, called string }{{"Edg/", "Edge"}, {"OPR/", "Opera"}, {"Firefox/", "Firefox"}, {"Chrome/", "Chromium or Chrome"},
-		{"Safari/", "Safari"}, {"curl/", "curl"}} {
+	for _, one := range browsers {
 		if strings.Contains(agent, one.is) {
 			name = one.called
 			break
 		}
 	}
-	for _, one := range []struct{ is, called string }{{"Android", "Android"}, {"iPhone", "an iPhone"}, {"iPad", "an iPad"}, {"Windows", "Windows"},
-		{"Mac OS", "a Mac"}, {"Linux", "Linux"}} {
+	for _, one := range systems {
 		if strings.Contains(agent, one.is) {
 			on = " on " + one.called
 			break
@@ -142,6 +140,17 @@ func program(agent string) string {
 	}
 	return name + on
 }
+
+// What browsers say of themselves, and of the systems that they are on; the first that
+// is found counts, since each also names those before it in time.
+var (
+	browsers = []struct{ is, called string }{
+		{"Edg/", "Edge"}, {"OPR/", "Opera"}, {"Firefox/", "Firefox"}, {"Chrome/", "Chromium or Chrome"}, {"Safari/", "Safari"}, {"curl/", "curl"},
+	}
+	systems = []struct{ is, called string }{
+		{"Android", "Android"}, {"iPhone", "an iPhone"}, {"iPad", "an iPad"}, {"Windows", "Windows"}, {"Mac OS", "a Mac"}, {"Linux", "Linux"},
+	}
+)
 
 func (d *Room) done(w http.ResponseWriter, r *http.Request, what string) error {
 	http.Redirect(w, r, "/account?done="+what, http.StatusSeeOther)

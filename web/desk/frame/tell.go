@@ -20,7 +20,9 @@ func (d *Desk) Tell(ctx context.Context, a store.Account, n Notice) error {
 	if !d.Office.Sends() {
 		return nil
 	}
-	return d.Store.WriteToAccount(ctx, store.Letter{Message: "account", Name: "About an account", Recipient: a.Email, Subject: "Lazo: " + n.Subject,
-		Body: "Dear " + text.Escape(a.Name) + ",\n\n" + n.Text, About: n.About, Reason: "Sent since it is about the account of its recipient."},
-		time.Now())
+	return d.Store.WriteToAccount(ctx, store.Letter{
+		Message: "account", Name: "About an account", Recipient: a.Email, Subject: "Lazo: " + n.Subject, About: n.About,
+		Body:   "Dear " + text.Escape(a.Name) + ",\n\n" + n.Text,
+		Reason: "Sent since it is about the account of its recipient.",
+	}, time.Now())
 }

@@ -64,6 +64,9 @@ type person struct {
 	Second  bool
 }
 
+// Is reports whether the person has a role.
+func (p person) Is(role string) bool { return p.Role == store.Role(role) }
+
 type invited struct {
 	store.Invited
 	Until string
@@ -292,10 +295,7 @@ func (d *Room) setRole(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	frame.Note(r.Context(), "made %s %s", m.Email, door.Called(role))
-	if role == store.Reader {
-		frame.Note(r.Context(), "made %s a reader of %d forms%s", m.Email, len(forms), map[bool]string{true: ", who may take responses out"}[export])
-	}
+	frame.Note(r.Context(), "made %s %s%s", m.Email, door.Called(role), ofReader(role, len(forms), export))
 	if err := d.Tell(r.Context(), store.Account{Name: m.Name, Email: m.Email}, frame.Notice{Subject: "your role was changed",
 		Text: "in " + frame.Member(r.Context()).Workspace + " you are " + door.Called(role) + " now."}); err != nil {
 		return err
@@ -323,4 +323,16 @@ func (d *Room) remove(w http.ResponseWriter, r *http.Request) error {
 	}
 	http.Redirect(w, r, "/people?done=removed", http.StatusSeeOther)
 	return nil
+}
+
+// ofReader says what belongs to a reader's role.
+func ofReader(role store.Role, forms int, export bool) string {
+	if role != store.Reader {
+		return ""
+	}
+	out := " of " + strconv.Itoa(forms) + " forms"
+	if export {
+		out += ", who may take responses out"
+	}
+	return out
 }

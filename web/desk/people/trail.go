@@ -56,7 +56,8 @@ func (d *Room) showTrail(w http.ResponseWriter, r *http.Request, status int, pro
 	}
 	q := r.URL.Query()
 	t := trailOf(q)
-	p := trailPage{Top: top, Acts: frame.Acts, Act: t.Act, Who: t.Who, Form: t.Form, Problem: problem, Any: t.Act != "" || t.Who != "" || t.Form != 0}
+	p := trailPage{Top: top, Acts: frame.Acts, Act: t.Act, Who: t.Who, Form: t.Form, Problem: problem}
+	p.Any = t.Act != "" || t.Who != "" || t.Form != 0
 	if p.Forms, err = d.forms(ctx); err != nil {
 		return err
 	}
