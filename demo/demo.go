@@ -22,10 +22,12 @@ import (
 	"lazo/store"
 )
 
-// The sample sign-ins: two people of one workspace, with one password.
+// The sample sign-ins: an owner, a designer and a reader of one workspace, with one
+// password.
 const (
 	Email       = "office@pedralta.example"
 	SecondEmail = "nadia@pedralta.example"
+	ReaderEmail = "tomas@pedralta.example"
 	Password    = "regatta"
 )
 
@@ -41,14 +43,15 @@ func Welcome(base string) string {
 	return fmt.Sprintf(`
   The sample workspace, the Pedralta Lake Regatta:
     desk          %s/forms     sign in as %s with the password %s
-                  (and, to see two people in one draft, as %s)
+                  (and, to see two people in one draft, as %s;
+                  who reads the responses of two forms alone is %s)
     crew entry    %s/f/crew-entry?club=North+Pier+Rowers
     shore crew    %s/f/shore-crew
     bulletin      %s/f/lake-bulletin?source=poster     (in Arabic: /f/lake-bulletin?_language=ar)
     mooring       %s/f/mooring-request
     its letters   %s/outbox     and, where they arrive, the postbox; what its hook tells, the receiver
 
-`, base, Email, Password, SecondEmail, base, base, base, base, base)
+`, base, Email, Password, SecondEmail, ReaderEmail, base, base, base, base, base)
 }
 
 // Ensure lays out the sample workspace around start, unless it is there.
@@ -70,7 +73,7 @@ func Ensure(ctx context.Context, s *store.Store, start time.Time) error {
 		return err
 	}
 	if _, err := s.CreateMember(ctx, store.Member{WorkspaceID: w.ID, Email: SecondEmail, Name: "Nadia Ferreyra",
-		PasswordHash: hash}); err != nil {
+		Role: store.Designer, PasswordHash: hash}); err != nil {
 		return err
 	}
 	loc, err := time.LoadLocation(zone)
@@ -99,7 +102,45 @@ func Ensure(ctx context.Context, s *store.Store, start time.Time) error {
 	if err := d.secret("mooring-request", "crane"); err != nil {
 		return err
 	}
-	return d.views("crew-entry")
+	if err := d.views("crew-entry"); err != nil {
+		return err
+	}
+	return d.people(hash)
+}
+
+// people are a reader, who sees the responses of two forms, somebody who was invited, and
+// a second workspace of the office and Nadia.
+func (d *layout) people(hash string) error {
+	in := d.store.In(d.workspace)
+	m, err := d.store.CreateMember(d.ctx, store.Member{WorkspaceID: d.workspace, Email: ReaderEmail, Name: "Tomás Aldecoa",
+		Role: store.Reader, PasswordHash: hash})
+	if err != nil {
+		return err
+	}
+	var read []store.FormID
+	for _, address := range []string{"crew-entry", "shore-crew"} {
+		f, err := d.store.FormByAddress(d.ctx, address)
+		if err != nil {
+			return err
+		}
+		read = append(read, f.ID)
+	}
+	if err := in.SetRole(d.ctx, m.ID, store.Reader, false, read); err != nil {
+		return err
+	}
+	if _, err := in.Invite(d.ctx, store.Invited{Email: "harbour@pedralta.example", Role: store.Designer, MadeBy: &d.member}); err != nil {
+		return err
+	}
+	w, err := d.store.CreateWorkspace(d.ctx, "Pedralta Boathouse")
+	if err != nil {
+		return err
+	}
+	for email, role := range map[string]store.Role{SecondEmail: store.Owner, Email: store.Designer} {
+		if _, err := d.store.CreateMember(d.ctx, store.Member{WorkspaceID: w.ID, Email: email, Role: role}); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // secret gives a sample hook its secret.

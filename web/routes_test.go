@@ -271,6 +271,9 @@ func TestRolesHoldOnEveryRoute(t *testing.T) {
 		c := newClient(t)
 		status, page := c.post("/sign-in", url.Values{"email": {email}, "password": {"roles"}})
 		require.Equal(t, http.StatusOK, status, page)
+		_, page = c.get("/forms")
+		assert.Contains(t, page, ">chosen</a>")
+		assert.Equal(t, one.role != store.Reader, strings.Contains(page, ">other</a>"), "the other form, listed for the %s", one.name)
 		for _, route := range routes(t) {
 			class, _ := classified(route[0], route[1])
 			if class == anybody || route[1] == "/sign-out" || route[1] == "/" {

@@ -102,7 +102,7 @@ func (d *Room) listForms(w http.ResponseWriter, r *http.Request, problem string)
 	if err != nil {
 		return err
 	}
-	in, q := d.Store.In(frame.Member(r.Context()).WorkspaceID), r.URL.Query()
+	in, q := d.There(r.Context()), r.URL.Query()
 	p := formsPage{Top: top, Find: strings.TrimSpace(q.Get("find")), By: q.Get("by"), Aside: q.Get("aside") != "", Problem: problem,
 		Orders: []frame.Option{{Value: store.ByEdit, Label: "edited last"}, {Value: store.ByResponse, Label: "answered last"},
 			{Value: store.ByTitle, Label: "by title"}}}
