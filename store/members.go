@@ -4,6 +4,7 @@ import (
 	"context"
 	"database/sql"
 	"errors"
+	"fmt"
 	"time"
 
 	"gorm.io/gorm"
@@ -70,6 +71,22 @@ func (s *Store) WorkspaceName(ctx context.Context, id WorkspaceID) (string, erro
 	var w Workspace
 	err := plain(s.db.WithContext(ctx).Select("name").Where("id = ?", id).Take(&w).Error)
 	return w.Name, err
+}
+
+// WorkspaceNamed finds the workspace of a name; an error in words if there is none, or
+// there are several.
+func (s *Store) WorkspaceNamed(ctx context.Context, name string) (Workspace, error) {
+	var all []Workspace
+	err := s.db.WithContext(ctx).Where("lower(name) = lower(?)", name).Limit(2).Find(&all).Error
+	switch {
+	case err != nil:
+		return Workspace{}, err
+	case len(all) == 0:
+		return Workspace{}, fmt.Errorf("there is no workspace called %s", name)
+	case len(all) > 1:
+		return Workspace{}, fmt.Errorf("several workspaces are called %s", name)
+	}
+	return all[0], nil
 }
 
 // CreateWorkspace adds a workspace.

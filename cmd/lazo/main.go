@@ -29,16 +29,18 @@ func built() string {
 }
 
 type commands struct {
-	Version  kong.VersionFlag `help:"Print the version."`
-	Serve    serveCmd         `cmd:"" help:"Serve the application."`
-	Postbox  postboxCmd       `cmd:"" help:"A mail server that hands nothing on, with a web page that shows what came: for trying letters out."`
-	Receiver receiverCmd      `cmd:"" help:"A program that hooks can tell, with a web page that shows what it was told: for trying hooks out."`
-	Migrate  migrateCmd       `cmd:"" help:"Bring the database's schema up to date."`
-	Import   importCmd        `cmd:"" help:"Store a form file as a new draft."`
-	Export   exportCmd        `cmd:"" help:"Print a form's draft or edition as a form file."`
-	Schema   schemaCmd        `cmd:"" help:"Print the JSON Schema of form files."`
-	Rehearse rehearseCmd      `cmd:"" help:"Try a form with answers, address parameters and a moment; nothing is stored."`
-	Proof    proofCmd         `cmd:"" help:"Check a form file and print the remarks."`
+	Version   kong.VersionFlag `help:"Print the version."`
+	Serve     serveCmd         `cmd:"" help:"Serve the application."`
+	Postbox   postboxCmd       `cmd:"" help:"A mail server that hands nothing on, with a web page that shows what came: for trying letters out."`
+	Receiver  receiverCmd      `cmd:"" help:"A program that hooks can tell, with a web page that shows what it was told: for trying hooks out."`
+	Migrate   migrateCmd       `cmd:"" help:"Bring the database's schema up to date."`
+	Account   accountCmd       `cmd:"" help:"Add accounts, and set passwords that were forgotten."`
+	Workspace workspaceCmd     `cmd:"" help:"Add workspaces."`
+	Import    importCmd        `cmd:"" help:"Store a form file as a new draft."`
+	Export    exportCmd        `cmd:"" help:"Print a form's draft or edition as a form file."`
+	Schema    schemaCmd        `cmd:"" help:"Print the JSON Schema of form files."`
+	Rehearse  rehearseCmd      `cmd:"" help:"Try a form with answers, address parameters and a moment; nothing is stored."`
+	Proof     proofCmd         `cmd:"" help:"Check a form file and print the remarks."`
 }
 
 // status is an exit status that was already explained.

@@ -1,6 +1,7 @@
 package main
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -169,10 +170,29 @@ func (c *serveCmd) prepare(ctx context.Context, s *store.Store) bool {
 		}
 	}
 	fmt.Printf("Lazo is ready: http://%s/\n", c.Listen)
+	if err := c.welcome(ctx, s); err != nil && ctx.Err() == nil {
+		slog.Error("who can sign in could not be found out", "err", err)
+	}
 	if c.Demo {
 		fmt.Print(demo.Welcome("http://" + c.Listen))
 	}
 	return true
+}
+
+// welcome prints an address where nobody can sign in yet: at it the first workspace is
+// made, with its owner.
+func (c *serveCmd) welcome(ctx context.Context, s *store.Store) error {
+	there, err := s.HasAccounts(ctx)
+	if err != nil || there {
+		return err
+	}
+	secret, err := s.AddToken(ctx, store.Token{Kind: store.First}, store.FirstLasts)
+	if err != nil {
+		return err
+	}
+	fmt.Printf("\nNobody can sign in yet. Make the first workspace at this address, good once and for a day:\n  %s\n\n",
+		site{cmp.Or(c.Base, "http://"+c.Listen)}.at("/begin/"+secret))
+	return nil
 }
 
 // sweepEvery is how often what nobody will come back for is deleted. Any copy of

@@ -88,6 +88,9 @@ func (d *Room) enter(r *http.Request, a store.Account, to store.MemberID) error 
 	if to != 0 {
 		in.MemberID = &to
 	}
+	if err := d.leaveBehind(r); err != nil {
+		return err
+	}
 	in, err := d.Store.AddSignIn(r.Context(), in)
 	if err != nil {
 		return err
@@ -102,6 +105,19 @@ func (d *Room) enter(r *http.Request, a store.Account, to store.MemberID) error 
 		d.TrailOf(r, m, "sign-in", "")
 	}
 	return err
+}
+
+// leaveBehind ends the sign-in that the session has so far.
+func (d *Room) leaveBehind(r *http.Request) error {
+	m, in, err := d.Who(r)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	d.Sessions.Remove(r.Context(), keySignIn)
+	return d.Store.EndSignIn(r.Context(), m.AccountID, in.ID)
 }
 
 func (d *Room) signOut(w http.ResponseWriter, r *http.Request) error {

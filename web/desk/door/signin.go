@@ -67,6 +67,9 @@ func (d *Room) signIn(w http.ResponseWriter, r *http.Request) error {
 			signInPage{Email: email, Problem: "E-mail address and password do not go together.", To: to})
 	}
 	if a.Second() {
+		if err := d.leaveBehind(r); err != nil {
+			return err
+		}
 		if err := d.Sessions.RenewToken(ctx); err != nil {
 			return err
 		}

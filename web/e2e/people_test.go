@@ -1,0 +1,284 @@
+package e2e
+
+import (
+	"context"
+	"fmt"
+	"regexp"
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp"
+	"github.com/pquerna/otp/totp"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"lazo/credential"
+	"lazo/demo"
+	"lazo/store"
+)
+
+// as signs somebody in, who is asked for no code.
+func (v *visitor) as(email, password string) {
+	v.t.Helper()
+	v.open("/sign-in")
+	v.write("#email", email)
+	v.write("#password", password)
+	v.click("button.first")
+}
+
+// chooses writes a new password, twice.
+func (v *visitor) chooses(password string) {
+	v.t.Helper()
+	v.write("#password", password)
+	v.write("#repeated", password)
+}
+
+var onceAddress = regexp.MustCompile(`http://[^\s>]+(/(?:reset|join)/[\w-]+)`)
+
+// addressIn is the path of the address in the one letter to somebody with a subject.
+func (v *visitor) addressIn(to, subject string) string {
+	v.t.Helper()
+	found := onceAddress.FindStringSubmatch(v.arrives(1, to, subject)[0].Text())
+	require.NotNil(v.t, found)
+	return found[1]
+}
+
+// somebody is a member of a workspace of their own.
+func (v *visitor) somebody(email, password string) store.Member {
+	v.t.Helper()
+	ctx := context.Background()
+	w, err := v.store.CreateWorkspace(ctx, "Boathouse of "+email)
+	require.NoError(v.t, err)
+	hash, err := credential.Hash(password)
+	require.NoError(v.t, err)
+	m, err := v.store.CreateMember(ctx, store.Member{WorkspaceID: w.ID, Email: email, Name: "Iker Prado", PasswordHash: hash})
+	require.NoError(v.t, err)
+	return m
+}
+
+// An installation in which nobody can sign in prints an address: from it to the first
+// form that is published.
+func TestFromTheFirstRunToTheFirstForm(t *testing.T) {
+	v := visit(t)
+	secret, err := v.store.AddToken(context.Background(), store.Token{Kind: store.First}, time.Hour)
+	require.NoError(t, err)
+	v.open("/begin/" + secret)
+	v.accessible("the first workspace")
+	v.write("#workspace", "Reed Bay Council")
+	v.write("#name", "Irene Castaño")
+	v.write("#email", "irene@reedbay.example")
+	v.chooses("too short")
+	v.do(chromedp.Evaluate[chromedp.Void](`document.querySelector("form").noValidate = true; undefined`))
+	v.click("button.first")
+	v.sees("it has 9 characters")
+	assert.Equal(t, "Irene Castaño", js[string](v, `document.querySelector("#name").value`), "what was written stays")
+	v.chooses("heron over still water")
+	v.click("button.first")
+	v.sees("There are no forms yet")
+	v.write("#title", "Jetty survey")
+	v.click("main form button.first")
+	v.until(`location.pathname.startsWith("/forms/")`)
+	v.sees("Jetty survey")
+	v.open(js[string](v, `location.pathname`) + "/publish")
+	v.click("main button.first")
+	v.sees("Edition 1 is live")
+	v.open("/begin/" + secret)
+	v.sees("This address is not good any more")
+}
+
+// Somebody is invited by a letter, joins, works, and is made a reader while signed in.
+func TestSomebodyIsInvitedAndTheirRoleChanges(t *testing.T) {
+	v := visit(t)
+	v.signIn()
+	v.open("/people")
+	v.accessible("people")
+	v.write("#invite-email", "vera@pedralta.example")
+	v.click(`#invite + form button.first`)
+	v.sees("The invitation is on its way")
+	v.sees("vera@pedralta.example")
+	v.open("/outbox")
+	v.sees("Invitation to Pedralta Lake Regatta")
+	address := v.addressIn("vera@pedralta.example", "Invitation to Pedralta Lake Regatta")
+
+	v.do(chromedp.Evaluate[chromedp.Void](`document.querySelector("form[action='/sign-out'] button").click(); undefined`))
+	v.sees("Password forgotten?")
+	v.open(address)
+	v.sees("You were invited as a designer")
+	v.accessible("an invitation")
+	v.write("#name", "Vera Quiroga")
+	v.chooses("three oars and a lantern")
+	v.click("button.first")
+	v.sees("Crew entry")
+	v.open(address)
+	v.sees("This address is not good any more")
+	v.open("/forms")
+	v.click(`//a[text()="Mooring request"]`)
+	v.until(`location.pathname.startsWith("/forms/")`)
+	form := js[string](v, `location.pathname`)
+	js[bool](v, `document.body.innerText.includes("People")`)
+	v.open("/people")
+	v.sees("This is not for your role")
+
+	ctx := context.Background()
+	m, err := v.store.MemberByEmail(ctx, "vera@pedralta.example")
+	require.NoError(t, err)
+	crew, err := v.store.FormByAddress(ctx, "crew-entry")
+	require.NoError(t, err)
+	require.NoError(t, v.store.In(m.WorkspaceID).SetRole(ctx, m.ID, store.Reader, false, []store.FormID{crew.ID}))
+	v.open(form)
+	v.sees("This is not for your role")
+	v.open("/forms")
+	v.sees("Crew entry")
+	v.seesNot("Mooring request")
+	v.click(`//a[text()="Crew entry"]`)
+	v.sees("All responses")
+	v.seesNot("Save or print")
+	v.accessible("responses, for a reader")
+	require.NoError(t, v.store.In(m.WorkspaceID).Remove(ctx, m.ID))
+	v.open("/forms")
+	v.sees("You are a member of no workspace")
+	v.open("/account")
+	v.sees("Your account")
+	v.signIn()
+}
+
+// A password is forgotten, and set anew by the address of a letter, once.
+func TestAPasswordIsForgotten(t *testing.T) {
+	v := visit(t)
+	v.somebody("iker@reset.example", "old oars in the shed")
+	v.as("iker@reset.example", "is it this one maybe")
+	v.sees("do not go together")
+	v.click(`//a[text()="Password forgotten?"]`)
+	v.accessible("password forgotten")
+	v.write("#email", "nobody@reset.example")
+	v.click("button.first")
+	v.sees("If nobody@reset.example has an account here")
+	v.open("/reset")
+	v.write("#email", "iker@reset.example")
+	v.click("button.first")
+	v.sees("If iker@reset.example has an account here")
+	address := v.addressIn("iker@reset.example", "another password")
+	require.Empty(t, v.arrived("nobody@reset.example", ""))
+	v.open(address)
+	v.chooses("iker@reset.example!")
+	v.click("button.first")
+	v.sees("or of your name or address")
+	v.chooses("new oars by the jetty")
+	v.click("button.first")
+	v.sees("Sign in")
+	v.open(address)
+	v.sees("This address is not good any more")
+	v.arrives(1, "iker@reset.example", "your password was set anew")
+	v.as("iker@reset.example", "old oars in the shed")
+	v.sees("do not go together")
+	v.as("iker@reset.example", "new oars by the jetty")
+	v.sees("There are no forms yet")
+	v.signIn()
+}
+
+// The second factor is set up, asked for, and stood in for once by a code put away.
+func TestTheSecondFactor(t *testing.T) {
+	v := visit(t)
+	m := v.somebody("iker@second.example", "a heron on the jetty")
+	v.as("iker@second.example", "a heron on the jetty")
+	v.sees("There are no forms yet")
+	v.open("/account")
+	v.accessible("account")
+	v.write("#second-on", "a heron on the jetty")
+	v.click(`//button[text()="Set it up"]`)
+	v.sees("1. Let the program read this")
+	v.until(`document.querySelector("img[src$='code.svg']").naturalWidth > 0`)
+	v.accessible("account, with a second factor to be set up")
+	secret := regexp.MustCompile(`\s`).ReplaceAllString(js[string](v, `document.querySelector("#secret").textContent`), "")
+	v.write("#code", "000000")
+	v.click(`//button[text()="Ask for codes from now on"]`)
+	v.sees("This is not the code of now")
+	code, err := totp.GenerateCode(secret, time.Now().Add(-30*time.Second))
+	require.NoError(t, err)
+	v.write("#code", code)
+	v.click(`//button[text()="Ask for codes from now on"]`)
+	v.sees("Put these codes away now")
+	put := js[[]string](v, `[...document.querySelectorAll("[aria-labelledby=codes] li")].map(e => e.textContent)`)
+	require.Len(t, put, 10)
+	v.arrives(1, "iker@second.example", "a second factor was set up")
+
+	v.as("iker@second.example", "a heron on the jetty")
+	v.sees("The code of now")
+	v.accessible("second factor")
+	v.open("/forms")
+	v.sees("Sign in")
+	v.open("/sign-in/second")
+	v.write("#code", code)
+	v.click("button.first")
+	v.sees("each is good once")
+	code, err = totp.GenerateCode(secret, time.Now())
+	require.NoError(t, err)
+	v.write("#code", code)
+	v.click("button.first")
+	v.sees("There are no forms yet")
+
+	v.as("iker@second.example", "a heron on the jetty")
+	v.write("#code", put[3])
+	v.click("button.first")
+	v.sees("There are no forms yet")
+	v.arrives(1, "iker@second.example", "a code stood in for your second factor")
+	v.as("iker@second.example", "a heron on the jetty")
+	v.write("#code", put[3])
+	v.click("button.first")
+	v.sees("This is not the code of now")
+	steps, err := v.store.In(m.WorkspaceID).Trail(context.Background(), store.Trail{Act: "sign-in-refused", Limit: 10})
+	require.NoError(t, err)
+	assert.Len(t, steps, 2, fmt.Sprint(steps))
+	v.signIn()
+}
+
+// One goes on in another workspace of the same account; elsewhere is shut by name.
+func TestAnotherWorkspaceOfTheSameAccount(t *testing.T) {
+	v := visit(t)
+	v.signIn()
+	v.open("/forms")
+	v.click("header summary")
+	v.click(`//button[text()="Go to Pedralta Boathouse"]`)
+	v.sees("There are no forms yet")
+	v.open("/people")
+	v.sees("This is not for your role")
+	v.open("/forms")
+	v.click("header summary")
+	v.click(`//button[text()="Go to Pedralta Lake Regatta"]`)
+	v.sees("Crew entry")
+}
+
+// What takes answers out, or deletes, asks for the password when it was long given, and
+// then does what was asked for.
+func TestThePasswordIsAskedForAgain(t *testing.T) {
+	v := visit(t)
+	v.signIn()
+	ctx := context.Background()
+	a, err := v.store.AccountByEmail(ctx, demo.Email)
+	require.NoError(t, err)
+	f, err := v.store.FormByAddress(ctx, "lake-bulletin")
+	require.NoError(t, err)
+	list, err := v.store.In(f.WorkspaceID).Form(f.ID).Responses(ctx, 0, 1)
+	require.NoError(t, err)
+	_, err = v.store.Pool().Exec(ctx, "update sign_ins set proven_at = now() - interval '31 minutes' where account_id = $1", a.ID)
+	require.NoError(t, err)
+	at := fmt.Sprintf("/forms/%d/responses/%s", f.ID, list[0].ID)
+	v.open(at)
+	v.click("[name=sure]")
+	v.click(`//button[text()="Delete this response"]`)
+	v.sees("Is it you?")
+	v.accessible("the password again")
+	v.write("#password", "not this")
+	v.click("button.first")
+	v.sees("This is not your password")
+	_, err = v.store.In(f.WorkspaceID).Form(f.ID).Response(ctx, list[0].ID)
+	require.NoError(t, err)
+	v.write("#password", demo.Password)
+	v.click("button.first")
+	v.sees("responses")
+	_, err = v.store.In(f.WorkspaceID).Form(f.ID).Response(ctx, list[0].ID)
+	require.ErrorIs(t, err, store.ErrNotFound)
+	v.open("/trail")
+	v.accessible("the trail")
+	v.sees("deleted responses in Lake bulletin")
+}
