@@ -49,7 +49,7 @@ func (o *Office) attachments(ctx context.Context, l store.Letter, r store.Respon
 				out = append(out, attachment{"calendar.ics", "text/calendar; charset=utf-8; method=PUBLISH", data})
 			}
 		case "files":
-			files, err := o.files(ctx, l, r)
+			files, err := o.files(ctx, p, l, r)
 			if err != nil {
 				return nil, err
 			}
@@ -59,7 +59,7 @@ func (o *Office) attachments(ctx context.Context, l store.Letter, r store.Respon
 			if err != nil {
 				return nil, err
 			}
-			d, err := DocumentOf(own, r, what)
+			d, err := documentOf(own, r, what, true)
 			if errors.Is(err, store.ErrNotFound) {
 				continue // it is no longer there
 			}
@@ -78,7 +78,7 @@ func (o *Office) attachments(ctx context.Context, l store.Letter, r store.Respon
 
 // Sheet is what was answered, a question a line. What only the workspace sees is left out.
 func Sheet(p *engine.Program, answers []byte) (string, error) {
-	open, err := p.WithoutStaff(answers)
+	open, err := p.Sendable(answers)
 	if err != nil {
 		return "", err
 	}
@@ -114,7 +114,11 @@ func calendar(p *engine.Program, r store.Response, now time.Time) []byte {
 }
 
 // files are those that came with the response, as far as a letter can carry them.
-func (o *Office) files(ctx context.Context, l store.Letter, r store.Response) (out []attachment, err error) {
+func (o *Office) files(ctx context.Context, p *engine.Program, l store.Letter, r store.Response) (out []attachment, err error) {
+	open, err := p.WithoutSensitive(r.Answers)
+	if err != nil {
+		return nil, err
+	}
 	uploads, err := o.store.In(l.WorkspaceID).Form(l.FormID).UploadsOf(ctx, r.Filling)
 	if err != nil {
 		return nil, err
@@ -122,7 +126,7 @@ func (o *Office) files(ctx context.Context, l store.Letter, r store.Response) (o
 	left := int64(mostAttached)
 	for _, id := range slices.Sorted(maps.Keys(uploads)) { // the same at every attempt
 		u := uploads[id]
-		if u.Size > left || !bytes.Contains(r.Answers, []byte(u.ID)) { // it is of an earlier state
+		if u.Size > left || !bytes.Contains(open, []byte(u.ID)) { // it is of an earlier state, or sensitive
 			continue
 		}
 		left -= u.Size

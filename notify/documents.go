@@ -21,7 +21,11 @@ type Document struct {
 // DocumentOf is a program's document for a response; [store.ErrNotFound] if there is none of
 // that key.
 func DocumentOf(p *engine.Program, r store.Response, key string) (Document, error) {
-	name, body, size, err := p.Document(key, engine.Kept{Answers: r.Answers, Parameters: r.Parameters, Received: r.ReceivedAt})
+	return documentOf(p, r, key, false)
+}
+
+func documentOf(p *engine.Program, r store.Response, key string, sent bool) (Document, error) {
+	name, body, size, err := p.Document(key, engine.Kept{Answers: r.Answers, Parameters: r.Parameters, Received: r.ReceivedAt}, sent)
 	if errors.Is(err, engine.ErrNoDocument) {
 		err = store.ErrNotFound
 	}

@@ -7,14 +7,24 @@ import (
 	"lazo/core/form"
 )
 
-// WithoutStaff are stored answers without those that only the workspace sees.
-func (p *Program) WithoutStaff(answers []byte) ([]byte, error) {
+// Sendable are stored answers as a letter may carry them: without those that only the
+// workspace sees, and those that are sensitive.
+func (p *Program) Sendable(answers []byte) ([]byte, error) {
+	return p.without(answers, func(it *form.Item) bool { return it.Staff || it.Sensitive })
+}
+
+// WithoutSensitive are stored answers without those that are sensitive.
+func (p *Program) WithoutSensitive(answers []byte) ([]byte, error) {
+	return p.without(answers, func(it *form.Item) bool { return it.Sensitive })
+}
+
+func (p *Program) without(answers []byte, hides func(it *form.Item) bool) ([]byte, error) {
 	raw, err := ParseAnswers(answers)
 	if err != nil {
 		return nil, err
 	}
 	for pl := range p.Form.Places() {
-		if !pl.Item.Staff {
+		if !hides(pl.Item) {
 			continue
 		}
 		delete(raw, pl.Item.Key)
@@ -35,7 +45,8 @@ type DayAhead struct {
 }
 
 // DaysAhead are the days among stored answers that are not past in the form's zone, in its
-// order: of questions for a date outside rows, but for those that only the workspace sees.
+// order: of questions for a date outside rows, but for those that only the workspace sees and
+// those that are sensitive.
 func (p *Program) DaysAhead(answers []byte, now time.Time) (out []DayAhead) {
 	raw, err := ParseAnswers(answers)
 	if err != nil {
@@ -44,7 +55,7 @@ func (p *Program) DaysAhead(answers []byte, now time.Time) (out []DayAhead) {
 	today := now.In(p.loc).Format(time.DateOnly)
 	for pl := range p.Form.Places() {
 		it := pl.Item
-		if it.Type != form.Date || pl.Section.Repeat != nil || it.Staff {
+		if it.Type != form.Date || pl.Section.Repeat != nil || it.Staff || it.Sensitive {
 			continue
 		}
 		text, _ := raw[it.Key].(string)

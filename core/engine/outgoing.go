@@ -131,8 +131,8 @@ func (o *Outcome) letters(before func() *Outcome) []Letter {
 func (o *Outcome) letter(i int, waits bool, before func() *Outcome) Letter {
 	m, l := &o.p.Form.Messages[i], &o.p.messages[i]
 	one := Letter{
-		Outgoing: Outgoing{Key: m.Key, To: o.addresses(m.To), Subject: oneLine(o.Plain(m.Subject))}, Name: m.Name,
-		Body: o.Markdown(o.p.linked(m.Body)), Attach: m.Attach, Timed: l.at != nil,
+		Outgoing: Outgoing{Key: m.Key, To: o.addresses(m.To), Subject: o.sentSubject(m.Subject)}, Name: m.Name,
+		Body: o.sent(o.p.linked(m.Body), (*text.Compiled).Markdown), Attach: m.Attach, Timed: l.at != nil,
 	}
 	one.Answered = o.addresses(slices.DeleteFunc(slices.Clone(m.To), func(to string) bool { return !text.Holds(to) }))
 	if reply := o.addresses([]string{m.ReplyTo}); len(reply) > 0 {
@@ -254,11 +254,15 @@ func (o *Outcome) confirmLetter() Letter {
 	v := o.Value(o.State(c.Item, 0), 0)
 	c.Subject, c.Body = cmp.Or(c.Subject, o.p.Form.Title), o.p.linked(c.Body)
 	return Letter{
-		Outgoing: Outgoing{Key: ConfirmKey, To: []string{v.Text()}, Subject: oneLine(o.Plain(c.Subject))}, Body: o.Markdown(c.Body), Goes: true,
+		Outgoing: Outgoing{Key: ConfirmKey, To: []string{v.Text()}, Subject: o.sentSubject(c.Subject)},
+		Body:     o.sent(c.Body, (*text.Compiled).Markdown), Goes: true,
 		Answered: []string{v.Text()},
 		Why:      Because{Effect: "sent", Holds: true, Truth: expr.Met, Says: "it goes first, since the address is to be confirmed"},
 	}
 }
+
+// sentSubject is the subject of a letter.
+func (o *Outcome) sentSubject(src string) string { return oneLine(o.sent(src, (*text.Compiled).Plain)) }
 
 // Messages are the letters that go out for the outcome; see [Outcome.Letters].
 func (o *Outcome) Messages() []Outgoing {
@@ -388,8 +392,8 @@ func oneLine(s string) string { return strings.Join(strings.Fields(s), " ") }
 var ErrNoDocument = errors.New("the form has no such document")
 
 // Document is a document of the form for a response as it is stored: its name, its text as
-// Markdown, and its paper, "" for a4.
-func (p *Program) Document(key string, r Kept) (name, body, paper string, err error) {
+// Markdown, and its paper, "" for a4. One that is sent is without what is sensitive.
+func (p *Program) Document(key string, r Kept, sent bool) (name, body, paper string, err error) {
 	i := slices.IndexFunc(p.Form.Documents, func(d form.Document) bool { return d.Key == key })
 	if i < 0 {
 		return "", "", "", ErrNoDocument
@@ -399,5 +403,8 @@ func (p *Program) Document(key string, r Kept) (name, body, paper string, err er
 		return "", "", "", err
 	}
 	d := p.Form.Documents[i]
+	if sent {
+		return o.sentSubject(d.Name), o.sent(d.Body, (*text.Compiled).Markdown), d.Paper, nil
+	}
 	return oneLine(o.Plain(d.Name)), o.Markdown(d.Body), d.Paper, nil
 }

@@ -73,6 +73,7 @@ type Program struct {
 
 	speech       expr.Speech                // how values are read out
 	texts        map[textKey]*text.Compiled // those in which answers stand
+	outside      map[textKey]*text.Compiled // and those of them that leave, without what is sensitive
 	clockedTexts bool                       // whether any of them depends on the clock
 	limited      bool                       // whether any choice has places
 	checked      bool                       // whether any section or page has checks

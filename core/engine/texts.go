@@ -1,6 +1,7 @@
 package engine
 
 import (
+	"slices"
 	"strings"
 
 	"lazo/core/expr"
@@ -18,11 +19,11 @@ type textKey struct {
 // texts compiles the texts in which answers stand, in the form's language and in those
 // that it is translated to.
 func (c *compiler) texts() {
-	c.p.texts = map[textKey]*text.Compiled{}
+	c.p.texts, c.p.outside = map[textKey]*text.Compiled{}, map[textKey]*text.Compiled{}
 	said := c.form.Said()
 	for _, s := range said {
 		linked := func(src string) string { return src }
-		if strings.HasPrefix(s.Property, "messages.") || strings.HasPrefix(s.Property, "confirm.") {
+		if goesOut(s.Property) && !strings.HasPrefix(s.Property, "documents.") {
 			linked = c.p.linked
 		}
 		it, pl, syms := c.textPlace(s.Owner, s.Property)
@@ -38,6 +39,10 @@ func (c *compiler) texts() {
 		src := linked(s.Text)
 		if compiled := c.text(src, s.Blocks, pl, syms); compiled != nil {
 			c.p.texts[textKey{group, src}] = compiled
+			if goesOut(s.Property) && !addresses(s.Property) && slices.ContainsFunc(compiled.Codes, c.p.hides) {
+				c.p.outside[textKey{group, src}] = compiled.Withhold(c.p.hides)
+				c.remark("withheld", form.Warning, pl.at, pl.key, "it names a sensitive answer, which is left out of what is sent")
+			}
 			c.p.clockedTexts = c.p.clockedTexts || compiled.Clocked()
 		}
 		for _, tag := range c.form.Languages() {
@@ -46,6 +51,36 @@ func (c *compiler) texts() {
 			}
 		}
 	}
+}
+
+// goesOut reports whether a text leaves by letter, or may.
+func goesOut(property string) bool {
+	return strings.HasPrefix(property, "messages.") || strings.HasPrefix(property, "confirm.") || strings.HasPrefix(property, "documents.")
+}
+
+// addresses reports whether a text says to whom a letter goes, which holds what is sensitive too.
+func addresses(property string) bool {
+	return strings.Contains(property, ".to.") || strings.HasSuffix(property, ".reply_to")
+}
+
+// hides reports whether an expression reads an answer that is sensitive.
+func (p *Program) hides(code *expr.Code) bool {
+	return slices.ContainsFunc(code.Items, func(sym *expr.Symbol) bool {
+		it := p.lookup[sym.Key]
+		return it != nil && it.Sensitive
+	})
+}
+
+// sent is Plain or Markdown of a text that leaves by letter: without what is sensitive.
+func (o *Outcome) sent(src string, printed func(c *text.Compiled, f *expr.Frame) string) string {
+	c := o.p.outside[textKey{-1, src}]
+	if c == nil {
+		c = o.p.texts[textKey{-1, src}]
+	}
+	if c == nil {
+		return src
+	}
+	return printed(c, &o.frame)
 }
 
 // textPlace is where a text stands, and what it can name.

@@ -27,6 +27,27 @@ func (c *Compiled) Until(f *expr.Frame) int64 {
 	return at
 }
 
+// Withheld stands where an answer would that is not to be shown.
+const Withheld = "•••"
+
+// Withhold is the text with [Withheld] in the place of whatever comes of an expression that
+// hides what it reads. Its conditions are decided as before.
+func (c *Compiled) Withhold(hides func(*expr.Code) bool) *Compiled {
+	return &Compiled{parts: withheld(c.parts, hides), Codes: c.Codes}
+}
+
+func withheld(parts []part, hides func(*expr.Code) bool) []part {
+	out := slices.Clone(parts)
+	for i, pt := range out {
+		if pt.code != nil && !pt.block && hides(pt.code) {
+			out[i] = part{words: Withheld}
+			continue
+		}
+		out[i].yes, out[i].no = withheld(pt.yes, hides), withheld(pt.no, hides)
+	}
+	return out
+}
+
 type part struct {
 	words   string
 	code    *expr.Code

@@ -60,6 +60,7 @@ type Lens struct {
 	Syms    *expr.Symbols
 	Earlier map[string][]string // by key: those that the question had before, the newest first
 	slots   int
+	mask    Mask            // what is not shown
 	ticks   map[string]bool // the tick boxes: one that is not stored is not ticked
 }
 
@@ -403,7 +404,7 @@ func (l *Lens) Columns() []Column {
 			}
 			continue
 		}
-		if p.Item.Asked() && !p.Item.Parked && p.Item.Kept() {
+		if p.Item.Asked() && !p.Item.Parked && p.Item.Kept() && !l.mask[p.Item.Key] {
 			out = append(out, Column{Key: p.Item.Key, Label: labels.Of(p.Item.Key, p.Item.Name()), Item: p.Item, Staff: p.Item.Staff})
 		}
 	}

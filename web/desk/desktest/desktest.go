@@ -258,3 +258,22 @@ func Fields(pairs ...string) url.Values {
 	}
 	return out
 }
+
+// Reader signs in a reader of the visitor's form, who may take responses out or not.
+func (v *Visitor) Reader(exports bool) *Visitor {
+	v.t.Helper()
+	ctx := context.Background()
+	hash, err := credential.Hash("reads alone")
+	require.NoError(v.t, err)
+	email := fmt.Sprintf("reader-%d@pedralta.example", time.Now().UnixNano())
+	m, err := db.CreateMember(ctx, store.Member{WorkspaceID: v.Form.WorkspaceID, Email: email, Name: "Bo Lind", PasswordHash: hash,
+		Role: store.Reader})
+	require.NoError(v.t, err)
+	require.NoError(v.t, v.Workspace().SetRole(ctx, m.ID, store.Reader, exports, []store.FormID{v.Form.ID}))
+	jar, err := cookiejar.New(nil)
+	require.NoError(v.t, err)
+	out := &Visitor{v.t, &http.Client{Jar: jar}, v.Form, v.Base, "", m.ID}
+	status, _ := out.Post("/sign-in", url.Values{"email": {email}, "password": {"reads alone"}})
+	require.Equal(v.t, http.StatusOK, status)
+	return out
+}

@@ -13,7 +13,6 @@ import (
 	"strconv"
 	"strings"
 
-	"github.com/go-chi/chi/v5"
 	"golang.org/x/image/draw"
 	_ "golang.org/x/image/webp" // and another
 
@@ -45,11 +44,7 @@ func pictured(name string, t string) bool {
 // nothing but pixels of what a stranger sent reaches the browser; a signature that was
 // typed was set by Lazo itself, and runs nothing.
 func (d *Room) filePicture(w http.ResponseWriter, r *http.Request) error {
-	f, _, err := d.Open(r)
-	if err != nil {
-		return err
-	}
-	u, err := d.Of(f).UploadOfResponse(r.Context(), chi.URLParam(r, "response"), chi.URLParam(r, "upload"))
+	u, err := d.upload(r)
 	if err != nil {
 		return err
 	}

@@ -7,7 +7,6 @@ import (
 	"slices"
 	"strconv"
 	"strings"
-	"time"
 
 	"github.com/go-chi/chi/v5"
 
@@ -38,6 +37,7 @@ type Sheet struct {
 	Params     []parameter
 	Link       string
 	Staff      []*responses.StaffField
+	Mask       view.Mask // of a reader: the questions whose answers are not shown
 	Overridden []string
 	Withdrawn  bool
 	ConfirmBy  string          // until when its address is to be confirmed, "" if it is not
@@ -88,13 +88,13 @@ func (d *Room) page(r *http.Request, l *responses.Looking, id string) (*Sheet, e
 		return nil, err
 	}
 	page := &Sheet{Frame: l.Frame, Response: res.ID, Taken: res.TakenBy != nil, Overridden: res.Overridden, Back: l.Address(""),
-		Withdrawn: res.WithdrawnAt != nil}
+		Withdrawn: res.WithdrawnAt != nil, Mask: l.Mask}
 	zone := l.Lens.Syms.Zone
 	if res.ConfirmBy != nil {
 		page.ConfirmBy = res.ConfirmBy.In(zone).Format(frame.PlainMoment)
 	}
 	page.Received = res.ReceivedAt.In(zone).Format(frame.PlainMoment)
-	if err := d.history(r, page, res, zone); err != nil {
+	if err := d.history(r, l, page, res); err != nil {
 		return nil, err
 	}
 	now := res.Answers
@@ -207,7 +207,8 @@ func (d *Room) staffFields(page *Sheet, l *responses.Looking, p *engine.Program,
 }
 
 // history are the states of a response, the newest first, each with what its change did.
-func (d *Room) history(r *http.Request, page *Sheet, res store.Response, zone *time.Location) error {
+func (d *Room) history(r *http.Request, l *responses.Looking, page *Sheet, res store.Response) error {
+	zone := l.Lens.Syms.Zone
 	shown := r.URL.Query().Get("version")
 	after, edition := res.Answers, res.Edition
 	version := 0
@@ -224,7 +225,15 @@ func (d *Room) history(r *http.Request, page *Sheet, res store.Response, zone *t
 		if err != nil {
 			return err
 		}
-		changes, err := view.Differences(p, v.Answers, after)
+		was, err := l.Mask.Without(v.Answers)
+		if err != nil {
+			return err
+		}
+		is, err := l.Mask.Without(after)
+		if err != nil {
+			return err
+		}
+		changes, err := view.Differences(p, was, is)
 		if err != nil {
 			return err
 		}
@@ -303,15 +312,7 @@ func pickedThen(f *fill.Field, answer any, labels map[string]string) {
 
 // responseFile hands out a file of a response, as a download and nothing else.
 func (d *Room) responseFile(w http.ResponseWriter, r *http.Request) error {
-	f, _, err := d.Open(r)
-	if err != nil {
-		return err
-	}
-	res, err := d.Of(f).Response(r.Context(), chi.URLParam(r, "response"))
-	if err != nil {
-		return err
-	}
-	u, err := d.Of(f).UploadOfResponse(r.Context(), res.ID, chi.URLParam(r, "upload"))
+	u, err := d.upload(r)
 	if err != nil {
 		return err
 	}
@@ -320,6 +321,19 @@ func (d *Room) responseFile(w http.ResponseWriter, r *http.Request) error {
 	h.Set("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": u.Name}))
 	h.Set("Content-Length", strconv.FormatInt(u.Size, 10))
 	return d.Store.ReadUpload(r.Context(), u.ID, w)
+}
+
+// upload finds the file of a request; one that is not shown to the member is not there.
+func (d *Room) upload(r *http.Request) (store.Upload, error) {
+	l, err := responses.Read(d.Desk, r)
+	if err != nil {
+		return store.Upload{}, err
+	}
+	u, err := d.Of(l.Form).UploadOfResponse(r.Context(), chi.URLParam(r, "response"), chi.URLParam(r, "upload"))
+	if err == nil && l.Mask[u.Item] {
+		err = store.ErrNotFound
+	}
+	return u, err
 }
 
 // deleteResponse deletes a response with its files, once that was confirmed.
@@ -420,7 +434,7 @@ func Printed(ctx context.Context, d *frame.Desk, l *responses.Looking, res store
 		return nil, err
 	}
 	out := p.Run(engine.Input{Record: p.Record(answers), Params: res.Parameters, At: res.ReceivedAt, Mode: engine.Staff})
-	sheet := &Sheet{Frame: l.Frame, Response: res.ID, Edition: res.Edition, View: fill.Build(p, out, nil, "", fill.Unjudged),
+	sheet := &Sheet{Frame: l.Frame, Mask: l.Mask, Response: res.ID, Edition: res.Edition, View: fill.Build(p, out, nil, "", fill.Unjudged),
 		Received: res.ReceivedAt.In(l.Lens.Syms.Zone).Format(frame.PlainMoment)}
 	asTheyRead(sheet.View, answers, res.Labels)
 	return sheet, nil

@@ -26,6 +26,7 @@ type Looking struct {
 	Def   *form.Form // what is live, or else the draft
 	Frame frame.Frame
 	Lens  *view.Lens
+	Mask  view.Mask // what a reader is not shown
 	Views []store.SavedView
 	Saved *store.SavedView // the view that is looked by, nil for all responses
 	View  view.View
@@ -61,6 +62,9 @@ func Read(d *frame.Desk, r *http.Request) (*Looking, error) {
 	l := &Looking{Form: f, Def: def, Frame: fr, Now: d.Now()}
 	if l.Lens, err = lensOf(d, r, f); err != nil {
 		return nil, err
+	}
+	if fr.Role == store.Reader {
+		l.Lens, l.Mask = l.Lens.Masked()
 	}
 	l.Def = l.Lens.Program.Form
 	member := frame.Member(r.Context()).ID
@@ -126,6 +130,9 @@ func (l *Looking) override(q url.Values) {
 		l.View.Sort, l.View.Up = q.Get(paramSort), q.Get(paramUp) != ""
 	}
 	l.Find = strings.TrimSpace(q.Get(paramFind))
+	if len(l.Mask) > 0 {
+		l.Find = "" // it would find what is not shown
+	}
 	if r := []rune(l.Find); len(r) > 100 {
 		l.Find = string(r[:100])
 	}

@@ -47,6 +47,7 @@ type responsesPage struct {
 	News     string
 	Summary  string
 	Out      string
+	Masked   bool // a reader is not shown what is sensitive
 
 	Here, Edit, Keep, Forget, SetMany, TakeBack string // addresses that look the same way
 	First, Newer, Older, Last                   string
@@ -145,6 +146,7 @@ func (d *Room) page(r *http.Request, l *Looking) (*responsesPage, error) {
 	for name, values := range l.Query() {
 		p.Hidden = append(p.Hidden, frame.Option{Value: name, Label: values[0]})
 	}
+	p.Masked = len(l.Mask) > 0
 	p.Count, p.Summary, p.Out = l.Address("/count"), l.Address("/summary"), l.Address("/out")
 	p.Here, p.Edit, p.Keep, p.Forget = l.Address(""), l.Address("", "edit", "1"), l.Address("/views"), l.Address("/views/delete")
 	p.SetMany, p.TakeBack = l.Address("/set"), l.Address("/take-back")

@@ -6,6 +6,7 @@ import (
 	"log/slog"
 	"net/http"
 	"path"
+	"slices"
 	"strings"
 	"time"
 
@@ -48,6 +49,7 @@ func (d *Room) files(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
+	list = slices.DeleteFunc(list, func(f store.ResponseFile) bool { return l.Mask[f.Item] })
 	h := w.Header()
 	h.Set("Content-Type", "application/zip")
 	h.Set("Content-Disposition", `attachment; filename="`+d.fileName(l, "zip")+`"`)

@@ -157,7 +157,7 @@ func oldestFirst(l *responses.Looking) store.Look {
 
 // editions are the forms of all editions that responses belong to, with how many rows
 // their repeating sections have at most.
-func editions(all store.Snapshot) ([]*form.Form, map[string]int, error) {
+func editions(l *responses.Looking, all store.Snapshot) ([]*form.Form, map[string]int, error) {
 	stored, err := all.Editions()
 	if err != nil {
 		return nil, nil, err
@@ -169,7 +169,7 @@ func editions(all store.Snapshot) ([]*form.Form, map[string]int, error) {
 		if err != nil {
 			return nil, nil, err
 		}
-		out = append(out, def)
+		out = append(out, l.Mask.Form(def))
 		for p := range def.Places() {
 			if _, known := rows[p.Section.Key]; p.Section.Repeat == nil || known {
 				continue
@@ -183,14 +183,18 @@ func editions(all store.Snapshot) ([]*form.Form, map[string]int, error) {
 }
 
 // toWrite is a response as it is handed out.
-func toWrite(res store.Response) (exchange.Response, error) {
-	answers, err := engine.ParseAnswers(res.Answers)
+func toWrite(l *responses.Looking, res store.Response) (exchange.Response, error) {
+	open, err := l.Mask.Without(res.Answers)
+	if err != nil {
+		return exchange.Response{}, err
+	}
+	answers, err := engine.ParseAnswers(open)
 	return exchange.Response{ID: res.ID, Edition: res.Edition, Received: res.ReceivedAt, Answers: answers, Parameters: res.Parameters}, err
 }
 
 // writeCSV writes under the columns of all editions that responses belong to.
 func (d *Room) writeCSV(l *responses.Looking, all store.Snapshot, out io.Writer, tick func() error) error {
-	defs, rows, err := editions(all)
+	defs, rows, err := editions(l, all)
 	if err != nil {
 		return err
 	}
@@ -207,13 +211,13 @@ func (d *Room) writeCSV(l *responses.Looking, all store.Snapshot, out io.Writer,
 
 // writeXLSX writes typed cells, with a sheet of its own for each repeating section.
 func (d *Room) writeXLSX(l *responses.Looking, all store.Snapshot, out io.Writer, tick func() error) error {
-	defs, _, err := editions(all)
+	defs, _, err := editions(l, all)
 	if err != nil {
 		return err
 	}
 	return exchange.NewBook(defs).XLSX(out, func(write func(exchange.Response) error) error {
 		return all.Each(oldestFirst(l), func(res store.Response) error {
-			one, err := toWrite(res)
+			one, err := toWrite(l, res)
 			if err := errors.Join(err, tick()); err != nil {
 				return err
 			}
@@ -226,7 +230,8 @@ func (d *Room) writeXLSX(l *responses.Looking, all store.Snapshot, out io.Writer
 func (d *Room) writeNDJSON(l *responses.Looking, all store.Snapshot, out io.Writer, tick func() error) error {
 	enc := json.NewEncoder(out)
 	return all.Each(oldestFirst(l), func(res store.Response) error {
-		if err := tick(); err != nil {
+		open, err := l.Mask.Without(res.Answers)
+		if err := errors.Join(err, tick()); err != nil {
 			return err
 		}
 		return enc.Encode(struct {
@@ -237,7 +242,7 @@ func (d *Room) writeNDJSON(l *responses.Looking, all store.Snapshot, out io.Writ
 			Language   string              `json:"language,omitempty"`
 			Parameters map[string][]string `json:"parameters,omitempty"`
 			Answers    json.RawMessage     `json:"answers"`
-		}{res.ID, res.Edition, moment(&res.ReceivedAt), moment(res.ChangedAt), res.Language, res.Parameters, res.Answers})
+		}{res.ID, res.Edition, moment(&res.ReceivedAt), moment(res.ChangedAt), res.Language, res.Parameters, open})
 	})
 }
 

@@ -176,7 +176,7 @@ func (d *Room) summaryOf(r *http.Request, l *responses.Looking, beside bool) (*s
 	keys := l.Lens.Keys()
 	cross, crossed := l.Lens.NewCross(p.Of, p.By)
 	sums := l.Lens.NewSums(keys)
-	if l.When == nil && l.Find == "" && !crossed {
+	if l.When == nil && l.Find == "" && !crossed && len(l.Mask) == 0 { // what is kept of days is of all questions
 		err = d.addDays(r.Context(), l, p, sums)
 	} else {
 		err = d.addAll(r.Context(), l, p, sums, cross)
