@@ -59,7 +59,7 @@ var mayCome = map[who][]string{
 	owners: {
 		"POST /workspace/pictures", "POST /workspace/pictures/forbid", "GET /people", "POST /people/invite",
 		"POST /people/invitations/{invitation}/{act}", "POST /people/{member}", "POST /people/{member}/remove",
-		"GET /trail", "GET /trail.ndjson", "POST /trail/kept",
+		"GET /trail", "GET /trail.ndjson", "POST /trail/kept", "GET /person", "POST /person", "POST /person/file", "POST /person/erase",
 	},
 	readersOf: {
 		"GET /forms/{form}/responses", "GET /forms/{form}/responses/{response}", "GET /forms/{form}/responses/count",
@@ -101,7 +101,7 @@ var mayCome = map[who][]string{
 		"POST /lists/{list}/name", "GET /lists/{list}/file.{kind}",
 	},
 	ownersOf: {
-		"GET /forms/{form}/delete", "POST /forms/{form}/delete", "POST /forms/{form}/responses/{response}/delete",
+		"GET /forms/{form}/kept", "POST /forms/{form}/kept", "GET /forms/{form}/delete", "POST /forms/{form}/delete", "POST /forms/{form}/responses/{response}/delete",
 		"POST /forms/{form}/responses/in/{intake}/take-out", "POST /lists/{list}/delete",
 	},
 }

@@ -17,8 +17,10 @@ import (
 	"lazo/core/form"
 	"lazo/demo"
 	"lazo/notify"
+	"lazo/personal"
 	"lazo/store"
 	"lazo/web"
+	"lazo/web/fill"
 	"lazo/web/respond"
 )
 
@@ -200,9 +202,13 @@ func (c *serveCmd) welcome(ctx context.Context, s *store.Store) error {
 const sweepEvery = 30 * time.Minute
 
 func (c *serveCmd) sweep(ctx context.Context, s *store.Store) {
+	programs := fill.NewPrograms(s)
 	for {
 		if err := s.Sweep(ctx, respond.Unsent); err != nil && ctx.Err() == nil {
 			slog.Warn("sweeping", "err", err)
+		}
+		if err := personal.EraseOverdue(ctx, s, programs, time.Now()); err != nil && ctx.Err() == nil {
+			slog.Warn("deleting what is over", "err", err)
 		}
 		select {
 		case <-ctx.Done():

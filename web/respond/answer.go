@@ -87,6 +87,9 @@ func (s *Side) printForm(w http.ResponseWriter, r *http.Request, f *filling, a a
 	if f.program.Form.Returning != nil && f.ticket.Response == "" {
 		data.Save = f.program.Form.Returning.Save
 	}
+	if data.Kept, err = s.kept(r.Context(), f); err != nil {
+		return err
+	}
 	status := http.StatusOK
 	if a.status != 0 {
 		status = a.status

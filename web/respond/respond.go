@@ -112,6 +112,26 @@ type page struct {
 
 	SentBefore string // the filling that this browser sent before, "" for none
 	Far        string // the page that the filling came to last for the first time
+	Kept       kept   // how long what is sent is kept
+}
+
+// kept is how long what is sent is kept, where respondents are told: so many days after
+// it is received, or after what was answered to the question with a label.
+type kept struct {
+	Days int
+	From string
+}
+
+func (s *Side) kept(ctx context.Context, f *filling) (kept, error) {
+	k, err := s.store.In(f.ticket.Workspace).Form(f.ticket.Form).Keeping(ctx)
+	if err != nil || !k.Told || k.Days == 0 {
+		return kept{}, err
+	}
+	out := kept{Days: k.Days}
+	if it := f.program.Item(k.From); it != nil {
+		out.From = it.Name()
+	}
+	return out, nil
 }
 
 // Words are what the buttons say, in the author's words; "" for the usual ones.

@@ -42,6 +42,16 @@ func (d *Room) Routes(r chi.Router) {
 	r.Get("/trail", h(d.trail))
 	r.Get("/trail.ndjson", h(d.trailFile))
 	r.Post("/trail/kept", h(d.keepTrail))
+	r.Get("/person", h(d.person))
+	r.Post("/person", h(d.find))
+	r.Post("/person/file", h(d.personFile))
+	r.Post("/person/erase", h(d.erase))
+}
+
+// FormRoutes adds the addresses under a form.
+func (d *Room) FormRoutes(r chi.Router) {
+	r.Get("/kept", d.pages.Handle(d.keeping))
+	r.Post("/kept", d.pages.Handle(d.keep))
 }
 
 // in is what belongs to the workspace of a request.

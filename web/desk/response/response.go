@@ -14,7 +14,7 @@ import (
 	"lazo/core/form"
 	"lazo/core/text"
 	"lazo/core/view"
-	"lazo/notify"
+	"lazo/personal"
 	"lazo/store"
 	"lazo/web/desk/frame"
 	"lazo/web/desk/outbox"
@@ -353,15 +353,7 @@ func (d *Room) deleteResponse(w http.ResponseWriter, r *http.Request) error {
 		http.Redirect(w, r, frame.Base(f.ID)+"/responses/"+res.ID, http.StatusSeeOther)
 		return nil
 	}
-	edition := res.Edition
-	if f.LiveEdition != nil {
-		edition = *f.LiveEdition
-	}
-	told, err := notify.OfDeletion(r.Context(), d.Programs, edition, res, d.Now())
-	if err != nil {
-		return err
-	}
-	if err := d.Of(f).DeleteResponse(r.Context(), res.ID, told...); err != nil {
+	if err := personal.Erase(r.Context(), d.Store, d.Programs, f, res, d.Now()); err != nil {
 		return err
 	}
 	http.Redirect(w, r, frame.Base(f.ID)+"/responses", http.StatusSeeOther)

@@ -1,0 +1,215 @@
+package store
+
+import (
+	"context"
+	"regexp"
+	"strconv"
+	"strings"
+	"time"
+
+	"gorm.io/gorm"
+)
+
+// Keeping is how long the responses of a form are kept.
+type Keeping struct {
+	Days int    `gorm:"column:keep_days"` // 0 for as long as nobody deletes them
+	From string `gorm:"column:keep_from"` // the key of a date that was answered, "" for the receipt
+	Told bool   `gorm:"column:keep_told"` // respondents are told
+}
+
+// LongestKept is the most days that can be set.
+const LongestKept = 36500
+
+// Keeping is how long the form's responses are kept.
+func (in InForm) Keeping(ctx context.Context) (Keeping, error) {
+	var k Keeping
+	return k, plain(in.store.db.WithContext(ctx).Table("forms").Select("coalesce(keep_days, 0) as keep_days, keep_from, keep_told").
+		Where("id = ? and workspace_id = ?", in.form, in.workspace).Take(&k).Error)
+}
+
+// SetKeeping sets how long they are.
+func (in InForm) SetKeeping(ctx context.Context, k Keeping) error {
+	return in.store.db.WithContext(ctx).Exec("update forms set keep_days = nullif(?, 0), keep_from = ?, keep_told = ? where id = ? and workspace_id = ?",
+		k.Days, k.From, k.Told, in.form, in.workspace).Error
+}
+
+// FormsKept are the forms whose responses are kept for a time, with their drafts.
+func (s *Store) FormsKept(ctx context.Context) ([]Form, error) {
+	var out []Form
+	return out, s.db.WithContext(ctx).Where("keep_days is not null").Order("id").Find(&out).Error
+}
+
+// Overdue are responses whose time is over on a day, the oldest first. Keys are those of
+// the date that it is counted from, the one of now first; none for the receipt, which
+// counts too where no date was answered.
+func (in InForm) Overdue(ctx context.Context, keys []string, last time.Time, limit int) ([]Response, error) {
+	var out []Response
+	dates := []string{}
+	var args []any
+	for _, key := range keys {
+		dates = append(dates, "case when answers->>? ~ '^\\d{4}-\\d\\d-\\d\\d$' then answers->>? end")
+		args = append(args, key, key)
+	}
+	q := in.store.db.WithContext(ctx).Scopes(in.ofForm)
+	if len(dates) == 0 {
+		q = q.Where("received_at < ?", last)
+	} else {
+		date := "coalesce(" + strings.Join(dates, ", ") + ")"
+		q = q.Where("case when "+date+" is null then received_at < ? else "+date+" < ? end",
+			append(append(append([]any{}, args...), last), append(args, last.Format(time.DateOnly))...)...)
+	}
+	return out, q.Order("received_at, id").Limit(limit).Find(&out).Error
+}
+
+// PersonFound is what a workspace holds about a person, as found by their e-mail address or
+// telephone number.
+type PersonFound struct {
+	Responses  []ResponseOfForm
+	Fillings   []FillingLeft // that were begun and left, and not sent
+	Letters    []LetterOf
+	Rehearsals []Mention
+	// What is not erased with a person, since it is the workspace's own.
+	Lists, Forms, Views, Links, Members []Mention
+}
+
+// Any reports whether something was found.
+func (p PersonFound) Any() bool {
+	return len(p.Responses)+len(p.Fillings)+len(p.Letters)+len(p.Rehearsals) > 0
+}
+
+// Own reports whether something was found that is the workspace's own.
+func (p PersonFound) Own() bool {
+	return len(p.Lists)+len(p.Forms)+len(p.Views)+len(p.Links)+len(p.Members) > 0
+}
+
+// ResponseOfForm is a response with the title of its form.
+type ResponseOfForm struct {
+	Response
+	Title string
+}
+
+// FillingLeft is a filling that somebody left to go on with later.
+type FillingLeft struct {
+	ID     string
+	FormID FormID
+	Title  string
+	MadeAt time.Time
+	Fields string // as it was left, JSON
+}
+
+// Mention is a place where a person is mentioned.
+type Mention struct {
+	ID     int64
+	FormID FormID
+	Name   string
+}
+
+// MostFound bounds how much of a kind is found at once.
+const MostFound = 500
+
+var telephone = regexp.MustCompile(`^\+?[0-9 ()./-]{6,25}$`)
+
+// PersonPattern is the pattern by which what somebody is called by is found in texts: an
+// e-mail address as a whole, or a telephone number however it is parted; "" for what is
+// neither.
+func PersonPattern(typed string) string {
+	typed = strings.TrimSpace(typed)
+	switch {
+	case strings.Count(typed, "@") == 1 && len(typed) >= 5 && len(typed) <= 254 && !strings.ContainsAny(typed, " \t\r\n\"\\"):
+		return `(^|[^[:alnum:]._%+-]|\\[bfnrt])` + regexp.QuoteMeta(typed) + `($|[^[:alnum:].-]|[.-]($|[^[:alnum:]]))`
+	case telephone.MatchString(typed):
+		var digits []string
+		for _, r := range typed {
+			if r >= '0' && r <= '9' {
+				digits = append(digits, string(r))
+			}
+		}
+		if len(digits) < 6 {
+			return ""
+		}
+		plus := ""
+		if strings.HasPrefix(typed, "+") {
+			plus = `\+`
+		}
+		return `(^|[^0-9+])` + plus + strings.Join(digits, `[ ()./-]*`) + `($|[^0-9])`
+	}
+	return ""
+}
+
+// Person finds what the workspace holds about a person, by a pattern of [PersonPattern]. It
+// looks through everything, which takes a while where there is much.
+func (in InWorkspace) Person(ctx context.Context, pattern string) (PersonFound, error) {
+	var p PersonFound
+	db := in.store.db.WithContext(ctx)
+	ofForms := "(select id from forms where workspace_id = @ws)"
+	find := func(into any, sql string) error {
+		return db.Raw(sql+" limit @most", map[string]any{"ws": in.workspace, "p": pattern, "most": MostFound}).Scan(into).Error
+	}
+	for _, one := range []struct {
+		into any
+		sql  string
+	}{
+		{&p.Responses, `select r.*, f.title from responses r join forms f on f.id = r.form_id where r.workspace_id = @ws and (r.answers::text ~* @p
+			or r.parameters::text ~* @p or exists (select 1 from response_versions v where v.response_id = r.id and v.answers::text ~* @p)
+			or exists (select 1 from uploads u where u.response_id = r.id and u.name ~* @p)) order by r.received_at desc, r.id`},
+		{&p.Fillings, `select w.id::text, w.form_id, f.title, w.made_at, w.fields::text as fields from returns w join forms f on f.id = w.form_id
+			where f.workspace_id = @ws and w.response_id is null and (w.fields::text ~* @p or w.ticket ~* @p) order by w.id`},
+		{&p.Letters, `select outbox.*, coalesce(f.title, '') as title, coalesce(f.draft->>'timezone', 'UTC') as zone from outbox
+			left join forms f on f.id = outbox.form_id where outbox.workspace_id = @ws and (recipient ~* @p or reply_to ~* @p or subject ~* @p
+			or body ~* @p or asked ~* @p or reply ~* @p or answer ~* @p) order by outbox.id desc`},
+		{&p.Rehearsals, `select id, form_id, name from rehearsals where form_id in ` + ofForms + ` and (filling::text ~* @p or expected::text ~* @p) order by id`},
+		{&p.Lists, `select l.id, l.name from lists l where l.workspace_id = @ws and exists (select 1 from list_versions v
+			where v.list_id = l.id and v.entries::text ~* @p) order by l.id`},
+		{&p.Forms, `select id, id as form_id, title as name from forms f where workspace_id = @ws and (draft::text ~* @p
+			or exists (select 1 from editions e where e.form_id = f.id and e.definition::text ~* @p)) order by id`},
+		{&p.Views, `select id, form_id, name from views where form_id in ` + ofForms + ` and definition::text ~* @p order by id`},
+		{&p.Links, `select id, form_id, name from links where form_id in ` + ofForms + ` and (name ~* @p or parameters::text ~* @p) order by id`},
+		{&p.Members, `select id, name from members where workspace_id = @ws and email ~* @p
+			union all select id, email from invitations where workspace_id = @ws and email ~* @p order by id`},
+	} {
+		if err := find(one.into, one.sql); err != nil {
+			return p, err
+		}
+	}
+	return p, nil
+}
+
+// Forget deletes what is held about a person beside responses: fillings that were left,
+// letters and kept rehearsals.
+func (in InWorkspace) Forget(ctx context.Context, p PersonFound) error {
+	return in.store.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+		ofForms := " and form_id in (select id from forms where workspace_id = ?)"
+		var letters, fillings []string
+		for _, l := range p.Letters {
+			letters = append(letters, strconv.FormatInt(int64(l.ID), 10))
+		}
+		for _, f := range p.Fillings {
+			fillings = append(fillings, f.ID)
+		}
+		for _, one := range []struct {
+			sql string
+			ids []string
+		}{
+			{"delete from uploads where response_id is null and filling::text in (select ticket::json->>'n' from returns where id::text in ?" +
+				ofForms + ")", fillings},
+			{"delete from returns where id::text in ?" + ofForms, fillings},
+			{"delete from outbox where id::text in ? and workspace_id = ?", letters},
+			{"delete from rehearsals where id::text in ?" + ofForms, ids(p.Rehearsals)},
+		} {
+			if len(one.ids) == 0 {
+				continue
+			}
+			if err := tx.Exec(one.sql, one.ids, in.workspace).Error; err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
+func ids(all []Mention) (out []string) {
+	for _, m := range all {
+		out = append(out, strconv.FormatInt(m.ID, 10))
+	}
+	return out
+}

@@ -1,0 +1,97 @@
+package people
+
+import (
+	"net/http"
+	"slices"
+	"strconv"
+	"strings"
+
+	"lazo/core/form"
+	"lazo/store"
+	"lazo/web/desk/frame"
+)
+
+type keepingPage struct {
+	frame.Frame
+	Days    string // as typed
+	From    string
+	Told    bool
+	Dates   []frame.Option // that the time can be counted from
+	Gone    bool           // the date that it is counted from is there no longer
+	Problem string
+	Done    bool
+}
+
+func (d *Room) keeping(w http.ResponseWriter, r *http.Request) error {
+	f, def, fr, err := d.OpenTab(r, "responses")
+	if err != nil {
+		return err
+	}
+	k, err := d.Of(f).Keeping(r.Context())
+	if err != nil {
+		return err
+	}
+	p := keepingPage{Frame: fr, From: k.From, Told: k.Told, Dates: dates(def), Done: r.URL.Query().Get("done") != ""}
+	if k.Days > 0 {
+		p.Days = strconv.Itoa(k.Days)
+	}
+	p.Gone = k.From != "" && !isDate(p.Dates, k.From)
+	return d.pages.Page(w, http.StatusOK, "keeping", p)
+}
+
+// dates are the questions for a date outside rows, one for each response.
+func dates(def *form.Form) (out []frame.Option) {
+	for pl := range def.Places() {
+		if pl.Item.Type == form.Date && pl.Section.Repeat == nil {
+			out = append(out, frame.Option{Value: pl.Item.Key, Label: pl.Item.Name()})
+		}
+	}
+	return out
+}
+
+func isDate(all []frame.Option, key string) bool {
+	return slices.ContainsFunc(all, func(o frame.Option) bool { return o.Value == key })
+}
+
+// keep sets how long the responses of a form are kept.
+func (d *Room) keep(w http.ResponseWriter, r *http.Request) error {
+	if err := frame.ParseWithin(w, r, small); err != nil {
+		return err
+	}
+	f, def, fr, err := d.OpenTab(r, "responses")
+	if err != nil {
+		return err
+	}
+	p := keepingPage{Frame: fr, Days: strings.TrimSpace(r.PostForm.Get("days")), From: r.PostForm.Get("from"),
+		Told: r.PostForm.Get("told") != "", Dates: dates(def)}
+	k := store.Keeping{From: p.From, Told: p.Told}
+	if p.Days != "" {
+		k.Days, err = strconv.Atoi(p.Days)
+		if err != nil || k.Days < 1 || k.Days > store.LongestKept {
+			p.Problem = "Give a number of days, up to 36,500; or none, for as long as nobody deletes them."
+		}
+	}
+	if p.From != "" && !isDate(p.Dates, p.From) {
+		p.Problem = "There is no such date in the form."
+	}
+	if p.Problem != "" {
+		return d.pages.Page(w, http.StatusUnprocessableEntity, "keeping", p)
+	}
+	if err := d.Of(f).SetKeeping(r.Context(), k); err != nil {
+		return err
+	}
+	frame.Note(r.Context(), "%s", kept(k))
+	http.Redirect(w, r, frame.Base(f.ID)+"/kept?done=1", http.StatusSeeOther)
+	return nil
+}
+
+// kept says how long responses are kept.
+func kept(k store.Keeping) string {
+	switch {
+	case k.Days == 0:
+		return "set that responses are kept until somebody deletes them"
+	case k.From == "":
+		return "set that responses are deleted " + strconv.Itoa(k.Days) + " days after they are received"
+	}
+	return "set that responses are deleted " + strconv.Itoa(k.Days) + " days after " + k.From
+}
