@@ -3,6 +3,8 @@ package e2e
 import (
 	"context"
 	"fmt"
+	"os/exec"
+	"path/filepath"
 	"regexp"
 	"testing"
 	"time"
@@ -281,4 +283,67 @@ func TestThePasswordIsAskedForAgain(t *testing.T) {
 	v.open("/trail")
 	v.accessible("the trail")
 	v.sees("deleted responses in Lake bulletin")
+}
+
+// dump is the database as pg_dump writes it.
+func (v *visitor) dump() string {
+	v.t.Helper()
+	tools, err := filepath.Glob("/usr/lib/postgresql/*/bin/pg_dump")
+	require.NoError(v.t, err)
+	tool := "pg_dump"
+	if len(tools) > 0 {
+		tool = tools[len(tools)-1]
+	}
+	cmd := exec.CommandContext(v.ctx, tool, v.store.Pool().Config().ConnString())
+	out, err := cmd.Output()
+	require.NoError(v.t, err)
+	return string(out)
+}
+
+// Somebody asks for what is held about them: it is found, handed out and erased, and then
+// stands nowhere in a dump of the database.
+func TestAPersonsDataIsFoundAndErased(t *testing.T) {
+	v := visit(t)
+	ctx := context.Background()
+	const email = "olaia.quist@reedlake.example"
+	v.open("/f/lake-bulletin")
+	v.write("#a-email", email)
+	v.write(`[name="a.email#again"]`, email)
+	v.click("#steps button.first")
+	v.sees("One more step: confirm your address.")
+	v.arrives(1, email, "Please confirm: the lake bulletin")
+	f, err := v.store.FormByAddress(ctx, "crew-entry")
+	require.NoError(t, err)
+	_, err = v.store.AddResponse(ctx, store.Response{WorkspaceID: f.WorkspaceID, FormID: f.ID, Edition: 1, ReceivedAt: time.Now(),
+		Answers: []byte(`{"entered_by": "Olaia Quist-Reed", "email": "Olaia.Quist@reedlake.example"}`),
+		Filling: "0aa10aa1-0000-4000-8000-000000000001"})
+	require.NoError(t, err)
+	require.Contains(t, v.dump(), email)
+
+	v.signIn()
+	v.open("/person")
+	v.accessible("a person's data")
+	v.write("#person", "nobody@reedlake.example")
+	v.click(`main form button.first`)
+	v.sees("Nothing was answered or sent here")
+	v.write("#person", email)
+	v.click(`main form button.first`)
+	v.sees("What is held")
+	v.accessible("a person's data, found")
+	for _, said := range []string{"Lake bulletin", "Crew entry", "Letter “Please confirm"} {
+		v.sees(said)
+	}
+	v.click(`//button[text()="Erase what is held"]`)
+	v.sees("What is held") // the box is not ticked
+	v.click("[name=sure]")
+	v.click(`//button[text()="Erase what is held"]`)
+	v.sees("Erased: 2 responses")
+	v.open("/trail?act=person")
+	v.sees("erased a person’s data: 2 responses in 2 forms")
+	v.seesNot("olaia")
+	dump := v.dump()
+	for _, said := range []string{"olaia", "Olaia", "Quist-Reed"} {
+		assert.NotContains(t, dump, said)
+	}
+	require.Contains(t, dump, "COPY public.responses")
 }
