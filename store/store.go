@@ -7,7 +7,6 @@ package store
 
 import (
 	"context"
-	"crypto/rand"
 	"database/sql"
 	"embed"
 	"encoding/json"
@@ -126,17 +125,6 @@ func migrate(ctx context.Context, db *sql.DB) error {
 	}
 	_, err = p.Up(ctx)
 	return err
-}
-
-// Secret returns the named secret of 32 bytes, made on first use and the same
-// for all copies of the application.
-func (s *Store) Secret(ctx context.Context, name string) ([]byte, error) {
-	fresh := make([]byte, 32)
-	rand.Read(fresh)
-	var out []byte
-	err := s.pool.QueryRow(ctx, `insert into secrets (name, value) values ($1, $2)
-		on conflict (name) do update set name = excluded.name returning value`, name, fresh).Scan(&out)
-	return out, err
 }
 
 // jsonOf is what JSON makes of texts; none are an empty list.

@@ -72,7 +72,7 @@ func New(s *store.Store, o Options) http.Handler {
 	if o.Trust {
 		least = 0
 	}
-	public := respond.New(s, programs, once(s, "tickets"), o.Now, least, o.Files)
+	public := respond.New(s, programs, keys(s, store.TicketKeys), o.Now, least, o.Files)
 	public.Routes(r)
 	if o.Office == nil {
 		o.Office = notify.New(s, notify.Options{})
@@ -99,19 +99,27 @@ func visitors(proxies []netip.Prefix) func(http.Handler) http.Handler {
 	return middleware.ClientIPFromXFF(trusted...)
 }
 
-// once loads a secret on first use and keeps it; a failure is tried again.
-func once(s *store.Store, name string) func(context.Context) ([]byte, error) {
+// keysHeld is for how long keys are remembered: so long may a change of them take to be
+// known to all copies.
+const keysHeld = 30 * time.Second
+
+// keys gives the keys of a name, remembered for a while.
+func keys(s *store.Store, name string) func(context.Context) (respond.Keys, error) {
 	var mu sync.Mutex
-	var held []byte
-	return func(ctx context.Context) ([]byte, error) {
+	var held respond.Keys
+	var since time.Time
+	return func(ctx context.Context) (respond.Keys, error) {
 		mu.Lock()
 		defer mu.Unlock()
-		if held != nil {
+		if held != nil && time.Since(since) < keysHeld {
 			return held, nil
 		}
-		var err error
-		held, err = s.Secret(ctx, name)
-		return held, err
+		fresh, err := s.Keys(ctx, name)
+		if err != nil {
+			return nil, err
+		}
+		held, since = fresh, time.Now()
+		return held, nil
 	}
 }
 

@@ -145,3 +145,37 @@ func (d database) with(run func(ctx context.Context, s *store.Store) error) erro
 	}
 	return run(ctx, s)
 }
+
+type keysCmd struct {
+	Change keysChangeCmd `cmd:"" help:"Sign with a new key from now on, while the application runs. What an older one signed is good for 60 days more."`
+	Drop   keysDropCmd   `cmd:"" help:"Forget all older keys at once, when one has become known: pages that lie open have to be begun anew."`
+}
+
+type keysChangeCmd struct{ database }
+
+// Run makes a new key.
+func (c *keysChangeCmd) Run() error {
+	return c.with(func(ctx context.Context, s *store.Store) error {
+		if err := s.ChangeKey(ctx, store.TicketKeys); err != nil {
+			return err
+		}
+		fmt.Println("A new key signs from now on; within half a minute all copies know it.")
+		return nil
+	})
+}
+
+type keysDropCmd struct{ database }
+
+// Run makes a new key, and forgets those before.
+func (c *keysDropCmd) Run() error {
+	return c.with(func(ctx context.Context, s *store.Store) error {
+		if err := s.ChangeKey(ctx, store.TicketKeys); err != nil {
+			return err
+		}
+		if err := s.DropOlderKeys(ctx, store.TicketKeys); err != nil {
+			return err
+		}
+		fmt.Println("What older keys signed is not good any more; within half a minute all copies know it.")
+		return nil
+	})
+}

@@ -35,6 +35,7 @@ type commands struct {
 	Receiver  receiverCmd      `cmd:"" help:"A program that hooks can tell, with a web page that shows what it was told: for trying hooks out."`
 	Migrate   migrateCmd       `cmd:"" help:"Bring the database's schema up to date."`
 	Account   accountCmd       `cmd:"" help:"Add accounts, and set passwords that were forgotten."`
+	Keys      keysCmd          `cmd:"" help:"Change the keys that sign what travels with public pages."`
 	Workspace workspaceCmd     `cmd:"" help:"Add workspaces."`
 	Import    importCmd        `cmd:"" help:"Store a form file as a new draft."`
 	Export    exportCmd        `cmd:"" help:"Print a form's draft or edition as a form file."`

@@ -2,8 +2,6 @@ package respond
 
 import (
 	"context"
-	"crypto/hmac"
-	"encoding/base64"
 	"errors"
 	"net/http"
 	"strings"
@@ -21,18 +19,18 @@ import (
 // the same whenever it is asked for.
 func (s *Side) ConfirmAddress(site string) func(ctx context.Context, resp store.Response) (string, error) {
 	return func(ctx context.Context, resp store.Response) (string, error) {
-		sum, err := s.confirmMAC(ctx, resp.ID)
-		return site + "/c/" + resp.ID + "." + sum, err
+		keys, err := s.keys(ctx)
+		if err != nil {
+			return "", err
+		}
+		return site + "/c/" + resp.ID + "." + keys.sign(toBeConfirmed(resp.ID), confirmSize), nil
 	}
 }
 
-func (s *Side) confirmMAC(ctx context.Context, id string) (string, error) {
-	secret, err := s.secret(ctx)
-	if err != nil {
-		return "", err
-	}
-	return base64.RawURLEncoding.EncodeToString(mac(secret, "confirm "+id)[:16]), nil
-}
+// toBeConfirmed is what the address of a response signs, by so many bytes.
+func toBeConfirmed(id string) string { return "confirm " + id }
+
+const confirmSize = 16
 
 var notConfirmed = ui.Refusal{Status: http.StatusNotFound, Title: "There is nothing to confirm by this address",
 	Text: "It may be mistyped, or its time is over; what is not confirmed in time is deleted. You can fill in the form anew."}
@@ -50,11 +48,11 @@ type confirmPage struct {
 // toConfirm finds the response that an address of a letter leads to.
 func (s *Side) toConfirm(r *http.Request) (store.Response, store.Form, error) {
 	id, sum, _ := strings.Cut(chi.URLParam(r, "token"), ".")
-	want, err := s.confirmMAC(r.Context(), id)
+	keys, err := s.keys(r.Context())
 	if err != nil {
 		return store.Response{}, store.Form{}, err
 	}
-	if !hmac.Equal([]byte(sum), []byte(want)) {
+	if !keys.signed(toBeConfirmed(id), sum, confirmSize) {
 		return store.Response{}, store.Form{}, notConfirmed
 	}
 	resp, err := s.store.ResponseByID(r.Context(), id)

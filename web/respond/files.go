@@ -89,11 +89,11 @@ func (s *Side) posted(w http.ResponseWriter, r *http.Request) (url.Values, error
 // wrong with it is left for the engine to say.
 func (s *Side) takeFile(r *http.Request, field, name string, content io.Reader, soFar url.Values) error {
 	ctx := r.Context()
-	secret, err := s.secret(ctx)
+	keys, err := s.keys(ctx)
 	if err != nil {
 		return err
 	}
-	t, err := s.tickets.open(secret, soFar.Get("_token"), s.now())
+	t, err := s.tickets.open(keys, soFar.Get("_token"), s.now())
 	if err != nil {
 		return nil // a page that is too old is begun anew, without its files
 	}

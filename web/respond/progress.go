@@ -53,11 +53,11 @@ func (s *Side) begun(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	secret, err := s.secret(r.Context())
+	keys, err := s.keys(r.Context())
 	if err != nil {
 		return err
 	}
-	t, err := s.tickets.open(secret, posted.Get("_token"), s.now())
+	t, err := s.tickets.open(keys, posted.Get("_token"), s.now())
 	if err != nil || t.Response != "" {
 		w.WriteHeader(http.StatusNoContent)
 		return nil

@@ -33,7 +33,7 @@ type Side struct {
 	store    *store.Store
 	programs *fill.Programs
 	pages    *ui.Renderer
-	secret   func(context.Context) ([]byte, error)
+	keys     func(context.Context) (Keys, error)
 	now      func() time.Time
 	least    time.Duration
 	quotas   Quotas
@@ -45,15 +45,15 @@ type Side struct {
 // LeastTime is quicker than anyone fills a form in, with whatever tools.
 const LeastTime = 2 * time.Second
 
-// New returns the public side. The secret signs what travels with a page; what is
+// New returns the public side. The keys sign what travels with a page; what is
 // sent within least of its arrival is doubted once.
 func New(
-	s *store.Store, programs *fill.Programs, secret func(context.Context) ([]byte, error), now func() time.Time,
+	s *store.Store, programs *fill.Programs, keys func(context.Context) (Keys, error), now func() time.Time,
 	least time.Duration, quotas Quotas,
 ) *Side {
 	return &Side{
 		progress: &progress{store: s}, store: s, programs: programs, quotas: quotas, pages: ui.NewRenderer(nil, fill.Templates, templates),
-		secret: secret, now: now, least: least, tickets: newTickets(), taken: newTaken(),
+		keys: keys, now: now, least: least, tickets: newTickets(), taken: newTaken(),
 	}
 }
 
@@ -392,11 +392,11 @@ func (s *Side) follow(w http.ResponseWriter, r *http.Request) error {
 
 // token is a ticket as it travels.
 func (s *Side) token(ctx context.Context, t ticket) (string, error) {
-	secret, err := s.secret(ctx)
+	keys, err := s.keys(ctx)
 	if err != nil {
 		return "", err
 	}
-	return t.sign(secret)
+	return t.sign(keys)
 }
 
 // clock is the time in milliseconds until something changes by itself.
@@ -416,11 +416,11 @@ func (s *Side) reopen(w http.ResponseWriter, r *http.Request) (f *filling, fresh
 	if err != nil {
 		return nil, false, err
 	}
-	secret, err := s.secret(r.Context())
+	keys, err := s.keys(r.Context())
 	if err != nil {
 		return nil, false, err
 	}
-	t, err := s.tickets.open(secret, posted.Get("_token"), s.now())
+	t, err := s.tickets.open(keys, posted.Get("_token"), s.now())
 	if err != nil {
 		fresh = true
 		if t, _, err = s.newTicket(r, chi.URLParam(r, "address"), nil); err != nil {

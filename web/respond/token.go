@@ -53,13 +53,34 @@ func (t ticket) age(now time.Time) time.Duration {
 	return now.Sub(time.Unix(max(t.Begun, t.Renewed), 0))
 }
 
-func (t ticket) sign(secret []byte) (string, error) {
+// Keys sign what travels with a page. The first signs; whatever one of them has signed is good.
+type Keys [][]byte
+
+// sign is the signature of a text, of so many bytes.
+func (k Keys) sign(body string, size int) string {
+	return base64.RawURLEncoding.EncodeToString(mac(k[0], body)[:size])
+}
+
+// signed reports whether one of the keys has signed a text so.
+func (k Keys) signed(body, sum string, size int) bool {
+	got, err := base64.RawURLEncoding.DecodeString(sum)
+	if err != nil {
+		return false
+	}
+	good := false
+	for _, key := range k {
+		good = hmac.Equal(got, mac(key, body)[:size]) || good
+	}
+	return good
+}
+
+func (t ticket) sign(keys Keys) (string, error) {
 	data, err := json.Marshal(t)
 	if err != nil {
 		return "", err
 	}
 	body := base64.RawURLEncoding.EncodeToString(data)
-	return body + "." + base64.RawURLEncoding.EncodeToString(mac(secret, body)), nil
+	return body + "." + keys.sign(body, sha256.Size), nil
 }
 
 func mac(secret []byte, body string) []byte {
@@ -80,22 +101,21 @@ func newTickets() tickets {
 }
 
 // open is openTicket with a memory.
-func (c tickets) open(secret []byte, signed string, now time.Time) (ticket, error) {
+func (c tickets) open(keys Keys, signed string, now time.Time) (ticket, error) {
 	if t, ok := c.opened.Get(signed); ok && t.age(now) <= maxAge {
 		return t, nil
 	}
-	t, err := openTicket(secret, signed, now)
+	t, err := openTicket(keys, signed, now)
 	if err == nil {
 		c.opened.Add(strings.Clone(signed), t)
 	}
 	return t, err
 }
 
-func openTicket(secret []byte, signed string, now time.Time) (ticket, error) {
+func openTicket(keys Keys, signed string, now time.Time) (ticket, error) {
 	var t ticket
 	body, sum, _ := strings.Cut(signed, ".")
-	got, err := base64.RawURLEncoding.DecodeString(sum)
-	if err != nil || !hmac.Equal(got, mac(secret, body)) {
+	if !keys.signed(body, sum, sha256.Size) {
 		return t, errTicket
 	}
 	data, err := base64.RawURLEncoding.DecodeString(body)
