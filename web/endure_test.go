@@ -71,7 +71,7 @@ func (c *copyOf) megabytes() int {
 // health is the status that the copy's health page has, 0 if it does not answer.
 func (c *copyOf) health() int {
 	client := http.Client{Timeout: 5 * time.Second}
-	res, err := client.Get("http://" + c.address + "/healthz")
+	res, err := client.Get("http://" + c.address + "/readyz")
 	if err != nil {
 		return 0
 	}

@@ -105,7 +105,7 @@ func TestNoRouteFailsOnWhatIsSent(t *testing.T) {
 	defer forgetCounts(t)
 	for _, route := range routes(t) {
 		method, pattern := route[0], route[1]
-		if pattern == "/sign-out" || pattern == "/account/leave" || pattern == "/healthz" || pattern == "/static/*" {
+		if pattern == "/sign-out" || pattern == "/account/leave" || pattern == "/healthz" || pattern == "/readyz" || pattern == "/static/*" {
 			continue
 		}
 		// fill names the places in the path, the one at hand by a hostile word.

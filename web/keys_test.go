@@ -24,7 +24,9 @@ func TestKeysAreChangedWhilePagesLieOpen(t *testing.T) {
 	own, done := storetest.Open()
 	defer done()
 	require.NoError(t, demo.Ensure(ctx, own, time.Now()))
-	copyOf := func() func(method, path string, fields url.Values) *httptest.ResponseRecorder { return from(web.New(own, web.Options{Quiet: true, Trust: true}), "192.0.2.77") }
+	copyOf := func() func(method, path string, fields url.Values) *httptest.ResponseRecorder {
+		return from(web.New(own, web.Options{Quiet: true, Trust: true}), "192.0.2.77")
+	}
 	page := copyOf()(http.MethodGet, "/f/shore-crew", nil).Body.String()
 	send := func() int {
 		v := with(fields(page), "a.name", "Ana", "a.phone", "+59894123456", "a.born_on", "1980-01-01", "a.roles", "timing",

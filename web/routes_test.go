@@ -37,7 +37,7 @@ const (
 // come; the test fails until then.
 var mayCome = map[who][]string{
 	anybody: {
-		"GET /healthz", "GET /schema/form.json", "* /static/*", "GET /sign-in", "POST /sign-in",
+		"GET /healthz", "GET /readyz", "GET /schema/form.json", "* /static/*", "GET /sign-in", "POST /sign-in",
 		"GET /sign-in/second", "POST /sign-in/second", "GET /reset", "POST /reset", "GET /reset/{token}", "POST /reset/{token}",
 		"GET /join/{token}", "POST /join/{token}", "GET /begin/{token}", "POST /begin/{token}",
 		"GET /f/{address}", "POST /f/{address}", "POST /f/{address}/begun",

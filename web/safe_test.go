@@ -198,7 +198,8 @@ func TestTheLogHoldsNoSecrets(t *testing.T) {
 	defer slog.SetDefault(before)
 	server := httptest.NewServer(web.New(db, web.Options{Trust: true}))
 	defer server.Close()
-	for _, path := range []string{"/r/very-secret", "/f/very-secret/received/very-secret?a=very-secret", "/l/very-secret", "/p/very-secret", "/very-secret", "/forms?very-secret"} {
+	for _, path := range []string{"/r/very-secret", "/f/very-secret/received/very-secret?a=very-secret", "/l/very-secret", "/p/very-secret", "/very-secret", "/forms?very-secret",
+		"/reset/very-secret", "/join/very-secret", "/begin/very-secret"} {
 		res, err := http.Get(server.URL + path)
 		require.NoError(t, err)
 		_, _ = io.Copy(io.Discard, res.Body)
@@ -210,7 +211,7 @@ func TestTheLogHoldsNoSecrets(t *testing.T) {
 }
 
 func TestHealthTellsHowManyConnectionsThereAre(t *testing.T) {
-	status, body := newClient(t).get("/healthz")
+	status, body := newClient(t).get("/readyz")
 	assert.Equal(t, http.StatusOK, status)
 	assert.Regexp(t, `^ok\nconnections: \d+ of \d+ in use\n$`, body)
 }

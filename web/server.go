@@ -18,6 +18,7 @@ import (
 	"github.com/go-chi/chi/v5/middleware"
 
 	"lazo/core/form"
+	"lazo/figures"
 	"lazo/notify"
 	"lazo/store"
 	"lazo/web/desk"
@@ -36,9 +37,11 @@ type Options struct {
 	// Proxies are the networks (such as 10.0.0.0/8) of the proxies in front, whose
 	// X-Forwarded-For is believed; none if visitors come directly.
 	Proxies []netip.Prefix
-	Letters string         // the address that letters give for the application where Base is ""
-	Office  *notify.Office // that sends what goes out; nil for one that sends nothing
-	Files   respond.Quotas // bounds of what respondents' files take
+	Letters string           // the address that letters give for the application where Base is ""
+	Office  *notify.Office   // that sends what goes out; nil for one that sends nothing
+	Files   respond.Quotas   // bounds of what respondents' files take
+	Figures *figures.Figures // what is counted; nothing if nil
+	Ending  <-chan struct{}  // closed once the application ends: it asks for no more visitors then
 }
 
 // New returns the application's handler over a store.
@@ -50,7 +53,7 @@ func New(s *store.Store, o Options) http.Handler {
 	sessions.Store = s.Sessions()
 	sessions.Lifetime, sessions.IdleTimeout = 14*24*time.Hour, 3*24*time.Hour
 	sessions.HashTokenInStore = true // who reads the table can't sign in with it
-	sessions.Cookie.Name, sessions.Cookie.HttpOnly, sessions.Cookie.SameSite, sessions.Cookie.Secure = "lazo", true,
+	sessions.Cookie.Name, sessions.Cookie.HttpOnly, sessions.Cookie.SameSite, sessions.Cookie.Secure = cookieName(o.Secure), true,
 		http.SameSiteLaxMode, o.Secure
 	plain := ui.NewRenderer(nil)
 	sessions.ErrorFunc = func(w http.ResponseWriter, r *http.Request, err error) {
@@ -60,19 +63,22 @@ func New(s *store.Store, o Options) http.Handler {
 
 	r := chi.NewRouter()
 	r.Use(middleware.RequestID, visitors(o.Proxies), ui.At(o.Base, o.Secure))
+	r.Use(counted(o.Figures))
 	if !o.Quiet {
 		r.Use(logged)
 	}
-	r.Use(middleware.Recoverer, middleware.Compress(5), headers, readable(plain), http.NewCrossOriginProtection().Handler)
+	r.Use(middleware.Recoverer, middleware.Compress(5), headers(o.Secure), readable(plain), http.NewCrossOriginProtection().Handler)
 	r.NotFound(plain.Handle(func(http.ResponseWriter, *http.Request) error { return store.ErrNotFound }))
 	r.Handle("/static/*", ui.Static())
-	r.Get("/healthz", health(s))
+	r.Get("/healthz", alive)
+	r.Get("/readyz", ready(s, o.Ending))
 	r.Get("/schema/form.json", schema)
 	least := respond.LeastTime
 	if o.Trust {
 		least = 0
 	}
 	public := respond.New(s, programs, keys(s, store.TicketKeys), o.Now, least, o.Files)
+	public.Counting(o.Figures.Run)
 	public.Routes(r)
 	if o.Office == nil {
 		o.Office = notify.New(s, notify.Options{})
@@ -85,6 +91,15 @@ func New(s *store.Store, o Options) http.Handler {
 		desk.New(s, programs, sessions, o.Now, o.Office).Routes(r)
 	})
 	return r
+}
+
+// cookieName is what the session's cookie is called. Behind https no other site, and no
+// page that came without it, can set one of that name (RFC 6265bis, 4.1.3.2).
+func cookieName(secure bool) string {
+	if secure {
+		return "__Host-lazo"
+	}
+	return "lazo"
 }
 
 // visitors finds out where requests come from.
@@ -123,9 +138,19 @@ func keys(s *store.Store, name string) func(context.Context) (respond.Keys, erro
 	}
 }
 
-// health says whether the application can do its work, and how busy it is.
-func health(s *store.Store) http.HandlerFunc {
+// alive says that the application runs, whatever it depends on.
+func alive(w http.ResponseWriter, _ *http.Request) { fmt.Fprintln(w, "ok") }
+
+// ready says whether the application can do its work, and how busy it is. One that ends
+// says no, so that a proxy sends its visitors to others.
+func ready(s *store.Store, ending <-chan struct{}) http.HandlerFunc {
 	return func(w http.ResponseWriter, r *http.Request) {
+		select {
+		case <-ending:
+			http.Error(w, "the application ends", http.StatusServiceUnavailable)
+			return
+		default:
+		}
 		used, most := s.Connections()
 		switch err := s.Ready(r.Context()); {
 		case errors.Is(err, store.ErrReadOnly):
@@ -138,6 +163,21 @@ func health(s *store.Store) http.HandlerFunc {
 	}
 }
 
+// counted counts requests.
+func counted(f *figures.Figures) func(http.Handler) http.Handler {
+	return func(next http.Handler) http.Handler {
+		if f == nil {
+			return next
+		}
+		return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+			ww := middleware.NewWrapResponseWriter(w, r.ProtoMajor)
+			begun := time.Now()
+			defer func() { f.Request(r.Method, ui.Route(r), ww.Status(), time.Since(begun)) }()
+			next.ServeHTTP(ww, r)
+		})
+	}
+}
+
 // schema publishes the JSON Schema of form files.
 func schema(w http.ResponseWriter, _ *http.Request) {
 	w.Header().Set("Content-Type", "application/schema+json")
@@ -145,8 +185,13 @@ func schema(w http.ResponseWriter, _ *http.Request) {
 	_, _ = w.Write(form.Schema())
 }
 
-// headers forbids what no page of the application needs.
-func headers(next http.Handler) http.Handler {
+// headers forbids what no page of the application needs. Behind https browsers are told to
+// come by nothing else, for a year.
+func headers(secure bool) func(http.Handler) http.Handler {
+	return func(next http.Handler) http.Handler { return withHeaders(secure, next) }
+}
+
+func withHeaders(secure bool, next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		h := w.Header()
 		h.Set(
@@ -155,6 +200,12 @@ func headers(next http.Handler) http.Handler {
 		)
 		h.Set("X-Content-Type-Options", "nosniff")
 		h.Set("Referrer-Policy", "same-origin")
+		h.Set("Cross-Origin-Opener-Policy", "same-origin")
+		h.Set("Permissions-Policy", "accelerometer=(), camera=(), display-capture=(), geolocation=(), gyroscope=(), "+
+			"magnetometer=(), microphone=(), midi=(), payment=(), usb=(), browsing-topics=()")
+		if secure {
+			h.Set("Strict-Transport-Security", "max-age=31536000")
+		}
 		next.ServeHTTP(w, r)
 	})
 }
@@ -179,9 +230,15 @@ func logged(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		ww := middleware.NewWrapResponseWriter(w, r.ProtoMajor)
 		begun := time.Now()
+		ctx, line := ui.WithLogLine(r.Context())
+		r = r.WithContext(ctx)
 		defer func() { // even of one that is broken off
-			slog.InfoContext(r.Context(), "request", "id", middleware.GetReqID(r.Context()), "method", r.Method, "route", ui.Route(r),
-				"status", ww.Status(), "bytes", ww.BytesWritten(), "ms", time.Since(begun).Milliseconds())
+			said := []any{"id", middleware.GetReqID(ctx), "method", r.Method, "route", ui.Route(r), "status", ww.Status(),
+				"bytes", ww.BytesWritten(), "ms", time.Since(begun).Milliseconds()}
+			if line.Member != 0 {
+				said = append(said, "member", line.Member)
+			}
+			slog.InfoContext(ctx, "request", said...)
 		}()
 		next.ServeHTTP(ww, r)
 	})

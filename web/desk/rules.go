@@ -162,6 +162,7 @@ func (d *Desk) signedIn(next http.Handler) http.Handler {
 		if err != nil {
 			return err
 		}
+		ui.LogMember(r.Context(), int64(m.ID))
 		w.Header().Set("Cache-Control", "no-store")
 		ui.Allow(w, "img-src", m.PictureSites)
 		next.ServeHTTP(w, r.WithContext(frame.WithMember(r.Context(), m, in)))

@@ -34,6 +34,7 @@ type Side struct {
 	programs *fill.Programs
 	pages    *ui.Renderer
 	keys     func(context.Context) (Keys, error)
+	counts   func(took time.Duration)
 	now      func() time.Time
 	least    time.Duration
 	quotas   Quotas
@@ -96,7 +97,12 @@ type filling struct {
 	offline     string // what is said while the form is offline, "" for the usual
 	limit       int    // of the responses that the form takes, 0 for any number
 	counted     bool   // the responses there are were counted
+
+	counts func(took time.Duration) // its runs; nil for nobody who does
 }
+
+// Counting has each run of a form counted.
+func (s *Side) Counting(counts func(took time.Duration)) { s.counts = counts }
 
 // page is what the form's page prints.
 type page struct {
@@ -163,7 +169,11 @@ func (p page) Tongues() []Tongue {
 
 // run runs the form on what was posted; the live edition says whether it is open.
 func (f *filling) run() *engine.Outcome {
+	begun := time.Now()
 	out := f.program.Run(f.input)
+	if f.counts != nil {
+		f.counts(time.Since(begun))
+	}
 	f.out = out
 	if f.liveEdition != 0 && f.liveEdition != f.ticket.Edition {
 		in := f.input
@@ -238,7 +248,7 @@ func (s *Side) begin(ctx context.Context, t ticket, posted url.Values) (*filling
 	if err != nil {
 		return nil, err
 	}
-	f := &filling{ticket: t, posted: posted, address: t.Address}
+	f := &filling{ticket: t, posted: posted, address: t.Address, counts: s.counts}
 	f.by(p)
 	f.input = engine.Input{Params: t.Params, At: s.now(), Mode: engine.New, Begun: time.Unix(t.Begun, 0)}
 	if err := s.read(ctx, f); err != nil {

@@ -25,6 +25,24 @@ func Visitor(r *http.Request) string {
 	return ip.String()
 }
 
+// LogLine is what is said of a request in the log beside the request itself.
+type LogLine struct{ Member int64 } // who is signed in, 0 for nobody
+
+type logLineKey struct{}
+
+// WithLogLine is a request's context with a line to be filled in.
+func WithLogLine(ctx context.Context) (context.Context, *LogLine) {
+	line := &LogLine{}
+	return context.WithValue(ctx, logLineKey{}, line), line
+}
+
+// LogMember says in the log who makes a request.
+func LogMember(ctx context.Context, id int64) {
+	if line, ok := ctx.Value(logLineKey{}).(*LogLine); ok {
+		line.Member = id
+	}
+}
+
 type originKey struct{}
 
 // At tells requests at which address the application is reached: base, or where that
