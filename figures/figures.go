@@ -65,7 +65,9 @@ func (f *Figures) Run(took time.Duration) {
 
 // Handler hands the figures out. They name no person, form or workspace, but are for
 // whoever runs the application alone.
-func (f *Figures) Handler() http.Handler { return promhttp.HandlerFor(f.registry, promhttp.HandlerOpts{}) }
+func (f *Figures) Handler() http.Handler {
+	return promhttp.HandlerFor(f.registry, promhttp.HandlerOpts{})
+}
 
 // stored are the figures of the database, looked up when they are asked for.
 type stored struct {
