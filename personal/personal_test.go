@@ -50,8 +50,8 @@ var fillings int
 func receive(t *testing.T, f store.Form, answers string, at time.Time) {
 	t.Helper()
 	fillings++
-	_, err := db.AddResponse(context.Background(), store.Response{WorkspaceID: f.WorkspaceID, FormID: f.ID, Edition: 1, Answers: []byte(answers),
-		ReceivedAt: at, Filling: fmt.Sprintf("00000000-0000-4000-8000-%012d", fillings)})
+	_, err := db.AddResponse(context.Background(), store.Response{WorkspaceID: f.WorkspaceID, FormID: f.ID, Edition: 1,
+		Answers: []byte(answers), ReceivedAt: at, Filling: fmt.Sprintf("00000000-0000-4000-8000-%012d", fillings)})
 	require.NoError(t, err)
 }
 

@@ -31,6 +31,7 @@ import (
 // and started again.
 type copyOf struct {
 	binary, address, database, log string
+	also                           []string // further flags
 
 	mu      sync.Mutex
 	process *exec.Cmd
@@ -42,7 +43,7 @@ func (c *copyOf) start(t *testing.T) {
 	defer c.mu.Unlock()
 	log, err := os.OpenFile(c.log, os.O_CREATE|os.O_APPEND|os.O_WRONLY, 0o600)
 	require.NoError(t, err)
-	c.process = exec.Command(c.binary, "serve", "--listen", c.address)
+	c.process = exec.Command(c.binary, append([]string{"serve", "--listen", c.address}, c.also...)...)
 	c.process.Env = append(os.Environ(), "LAZO_DATABASE_URL="+c.database)
 	c.process.Stdout, c.process.Stderr = log, log
 	require.NoError(t, c.process.Start())
@@ -68,15 +69,22 @@ func (c *copyOf) megabytes() int {
 	return kb / 1024
 }
 
-// health is the status that the copy's health page has, 0 if it does not answer.
+// health is the status that the copy's page of readiness has, 0 if it does not answer. The
+// version before has another page for it.
 func (c *copyOf) health() int {
 	client := http.Client{Timeout: 5 * time.Second}
-	res, err := client.Get("http://" + c.address + "/readyz")
-	if err != nil {
-		return 0
+	status := 0
+	for _, page := range []string{"/readyz", "/healthz"} {
+		res, err := client.Get("http://" + c.address + page)
+		if err != nil {
+			return 0
+		}
+		res.Body.Close()
+		if status = res.StatusCode; status != http.StatusNotFound {
+			break
+		}
 	}
-	res.Body.Close()
-	return res.StatusCode
+	return status
 }
 
 // either dials the copies as a balancer before them does: the next one if one is gone.

@@ -31,6 +31,7 @@ func built() string {
 type commands struct {
 	Version   kong.VersionFlag `help:"Print the version."`
 	Serve     serveCmd         `cmd:"" help:"Serve the application."`
+	Check     checkCmd         `cmd:"" help:"Look at all settings, and whether what they lead to answers."`
 	Postbox   postboxCmd       `cmd:"" help:"A mail server that hands nothing on, with a web page that shows what came: for trying letters out."`
 	Receiver  receiverCmd      `cmd:"" help:"A program that hooks can tell, with a web page that shows what it was told: for trying hooks out."`
 	Migrate   migrateCmd       `cmd:"" help:"Bring the database's schema up to date."`

@@ -40,6 +40,19 @@ func Open() (s *store.Store, done func()) {
 // OpenURL is Open with the database's address.
 func OpenURL() (s *store.Store, address string, done func()) {
 	ctx := context.Background()
+	address, drop := Empty()
+	s, err := store.Open(ctx, address)
+	check(err)
+	check(s.Migrate(ctx))
+	return s, address, func() {
+		s.Close()
+		drop()
+	}
+}
+
+// Empty makes a database of its own without a schema.
+func Empty() (address string, drop func()) {
+	ctx := context.Background()
 	base := os.Getenv("LAZO_TEST_DATABASE_URL")
 	if base == "" {
 		panic("LAZO_TEST_DATABASE_URL is not set; run make test")
@@ -58,13 +71,7 @@ func OpenURL() (s *store.Store, address string, done func()) {
 	}
 	admin("create database " + name)
 	u.Path = "/" + name
-	s, err = store.Open(ctx, u.String())
-	check(err)
-	check(s.Migrate(ctx))
-	return s, u.String(), func() {
-		s.Close()
-		admin(fmt.Sprintf("drop database %s with (force)", name))
-	}
+	return u.String(), func() { admin(fmt.Sprintf("drop database %s with (force)", name)) }
 }
 
 func check(err error) {

@@ -1,0 +1,237 @@
+package web_test
+
+import (
+	"context"
+	"fmt"
+	"io"
+	"net/http"
+	"net/http/cookiejar"
+	"net/url"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"regexp"
+	"strings"
+	"sync"
+	"sync/atomic"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"lazo/demo"
+	"lazo/store"
+	"lazo/store/storetest"
+	"lazo/web/respond"
+)
+
+// built is the application as it is, or as a commit had it, as a program.
+func built(t *testing.T, commit string) string {
+	t.Helper()
+	binary := filepath.Join(t.TempDir(), "lazo")
+	cmd := exec.Command("go", "build", "-o", binary, "lazo/cmd/lazo")
+	if commit != "" {
+		cmd.Dir = filepath.Join(t.TempDir(), "before")
+		require.NoError(t, os.Mkdir(cmd.Dir, 0o755))
+		taken := exec.Command("bash", "-c", "git archive "+commit+" | tar -x -C "+cmd.Dir)
+		taken.Dir = ".."
+		out, err := taken.CombinedOutput()
+		require.NoError(t, err, string(out))
+	}
+	out, err := cmd.CombinedOutput()
+	require.NoError(t, err, string(out))
+	return binary
+}
+
+// running starts copies of a program over a database.
+func running(t *testing.T, binary, database string, ports []int, also ...string) (copies []*copyOf) {
+	t.Helper()
+	for _, port := range ports {
+		c := &copyOf{binary: binary, address: fmt.Sprintf("127.0.0.1:%d", port), database: database, also: also,
+			log: filepath.Join(t.TempDir(), "log")}
+		c.start(t)
+		t.Cleanup(func() {
+			c.kill()
+			if log, _ := os.ReadFile(c.log); t.Failed() {
+				t.Logf("%s said:\n%s", c.address, log)
+			}
+		})
+		copies = append(copies, c)
+	}
+	for _, c := range copies {
+		if !assert.Eventually(t, func() bool { return c.health() == http.StatusOK }, 20*time.Second, 50*time.Millisecond) {
+			t.FailNow()
+		}
+	}
+	return copies
+}
+
+// Three copies stand behind a balancer, and one is stopped hard. Who is signed in stays so,
+// what was answered “received” is stored once, and nobody waits for the one that is gone.
+func TestThreeCopiesAndOneIsKilled(t *testing.T) {
+	ctx := context.Background()
+	s, address, done := storetest.OpenURL()
+	defer done()
+	require.NoError(t, demo.Ensure(ctx, s, time.Now()))
+	copies := running(t, built(t, ""), address, []int{24620, 24621, 24622})
+
+	jar, err := cookiejar.New(nil)
+	require.NoError(t, err)
+	desk := either(copies, 1)
+	desk.Jar = jar
+	at := "http://" + copies[0].address
+	res, err := desk.PostForm(at+"/sign-in", url.Values{"email": {demo.Email}, "password": {demo.Password}})
+	require.NoError(t, err)
+	res.Body.Close()
+	require.Equal(t, http.StatusSeeOther, res.StatusCode)
+
+	var received sync.Map
+	var all atomic.Int32
+	var everyone sync.WaitGroup
+	until := time.Now().Add(5 * time.Second)
+	filling := regexp.MustCompile(`/received/([\w-]+)`)
+	for n := range 12 {
+		everyone.Go(func() {
+			visitor := either(copies, 2+n)
+			for time.Now().Before(until) {
+				res, err := visitor.Get(at + "/f/lake-bulletin")
+				if err != nil {
+					continue // the one that it was with is gone; people try again
+				}
+				page, err := io.ReadAll(res.Body)
+				res.Body.Close()
+				if err != nil || res.StatusCode != http.StatusOK {
+					continue
+				}
+				mail := fmt.Sprintf("r%d-%d@lake.example", n, all.Add(1))
+				v := with(fields(string(page)), "a.email", mail, "a.email#again", mail, "_do", "send")
+				time.Sleep(respond.LeastTime + 200*time.Millisecond) // as somebody who types
+				if res, err = visitor.PostForm(at+"/f/lake-bulletin", v); err != nil {
+					continue
+				}
+				res.Body.Close()
+				if m := filling.FindStringSubmatch(res.Header.Get("Location")); m != nil {
+					received.Store(m[1], true)
+				}
+			}
+		})
+	}
+	time.Sleep(respond.LeastTime + time.Second)
+	copies[1].kill()
+	for range 10 { // whichever of the two is asked
+		res, err := desk.Get(at + "/forms")
+		require.NoError(t, err)
+		page, err := io.ReadAll(res.Body)
+		res.Body.Close()
+		require.NoError(t, err)
+		assert.Equal(t, http.StatusOK, res.StatusCode)
+		assert.Contains(t, string(page), "Crew entry")
+	}
+	everyone.Wait()
+	n := 0
+	received.Range(func(filling, _ any) bool {
+		n++
+		var stored int
+		require.NoError(t, s.Pool().QueryRow(ctx, "select count(*) from responses where filling = $1", filling).Scan(&stored))
+		assert.Equal(t, 1, stored, filling)
+		return true
+	})
+	assert.Greater(t, n, 12, "responses were received before and after")
+	t.Logf("%d received", n)
+}
+
+// patient tries again where a plan that a connection has prepared is of the schema before:
+// each is made anew after it failed once.
+type patient struct{ client }
+
+// tries is more than one for each connection.
+const tries = 20
+
+func (p patient) get(path string) (status int, page string) {
+	for range tries {
+		if status, page = p.client.get(path); status < 500 {
+			break
+		}
+	}
+	return status, page
+}
+
+func (p patient) post(path string, v url.Values) (status int, page string) {
+	for range tries {
+		if status, page = p.client.post(path, v); status < 500 {
+			break
+		}
+	}
+	return status, page
+}
+
+// theLastVersion is the one that is out while this one is made; it moves on with each release.
+const theLastVersion = "67dc579"
+
+// While an installation is brought up to date, copies of the version before run on the
+// schema of this one: people sign in, answer, look, edit and publish, and what they do is
+// there afterwards.
+func TestTheLastVersionRunsOnTheNewSchema(t *testing.T) {
+	if exec.Command("git", "-C", "..", "cat-file", "-e", theLastVersion+"^{commit}").Run() != nil {
+		t.Skip("the history of this checkout does not go back to the version before")
+	}
+	ctx := context.Background()
+	address, done := storetest.Empty()
+	t.Cleanup(done)
+	before := running(t, built(t, theLastVersion), address, []int{24623}, "--demo")[0] // lays out its own schema, and the sample workspace
+	s, err := store.Open(ctx, address)
+	require.NoError(t, err)
+	defer s.Close()
+	require.Eventually(t, func() bool { // the last that is laid out
+		f, err := s.FormByAddress(ctx, "crew-entry")
+		return err == nil && f.LiveEdition != nil
+	}, 20*time.Second, 100*time.Millisecond)
+	time.Sleep(time.Second)
+	require.NoError(t, s.Migrate(ctx))
+	c := patient{newClient(t).at("http://" + before.address)}
+	status, page := c.post("/sign-in", url.Values{"email": {demo.Email}, "password": {demo.Password}})
+	require.Equal(t, http.StatusOK, status, page)
+	f, err := s.FormByAddress(ctx, "lake-bulletin")
+	require.NoError(t, err)
+	desk := fmt.Sprintf("/forms/%d", f.ID)
+	for _, path := range []string{"/forms", desk, desk + "/rehearsal", desk + "/responses", desk + "/responses/summary", desk + "/responses.csv",
+		desk + "/links", desk + "/public", desk + "/publish", "/lists", "/workspace", "/f/crew-entry"} {
+		status, page := c.get(path)
+		assert.Equal(t, http.StatusOK, status, "%s: %.300s", path, page)
+	}
+	f, err = s.In(f.WorkspaceID).Form(f.ID).Get(ctx)
+	require.NoError(t, err)
+	status, page = c.post(desk+"/edit", url.Values{"version": {fmt.Sprint(f.DraftVersion)}, "do": {"set"}, "property": {"title"},
+		"value": {"Bulletin of the lake"}})
+	require.Equal(t, http.StatusOK, status, page)
+	f, err = s.In(f.WorkspaceID).Form(f.ID).Get(ctx)
+	require.NoError(t, err)
+	assert.Equal(t, "Bulletin of the lake", f.Title)
+	status, page = c.post(desk+"/publish", url.Values{"version": {fmt.Sprint(f.DraftVersion)}, "sure": {"1"}})
+	require.Equal(t, http.StatusOK, status, page)
+	e, err := s.In(f.WorkspaceID).Form(f.ID).LastEdition(ctx)
+	require.NoError(t, err)
+	assert.Equal(t, 2, e)
+	n, err := s.In(f.WorkspaceID).Form(f.ID).CountResponses(ctx)
+	require.NoError(t, err)
+	respondent := patient{newClient(t).at("http://" + before.address)}
+	_, form := respondent.get("/f/lake-bulletin")
+	time.Sleep(respond.LeastTime + 200*time.Millisecond) // as somebody who types
+	status, page = respondent.post("/f/lake-bulletin", with(fields(form), "a.email", "old@lake.example", "a.email#again", "old@lake.example", "_do", "send"))
+	require.Equal(t, http.StatusOK, status, page)
+	after, err := s.In(f.WorkspaceID).Form(f.ID).CountResponses(ctx)
+	require.NoError(t, err)
+	assert.Equal(t, n+1, after)
+
+	// A password that is set by this version is good for the one before at once.
+	a, err := s.AccountByEmail(ctx, demo.SecondEmail)
+	require.NoError(t, err)
+	require.NoError(t, s.SetPassword(ctx, a.ID, passwordHash(t, "oars by the jetty"), ""))
+	status, page = patient{newClient(t).at("http://" + before.address)}.post("/sign-in", url.Values{"email": {demo.SecondEmail}, "password": {"oars by the jetty"}})
+	assert.Equal(t, http.StatusOK, status)
+	assert.Contains(t, page, "Crew entry")
+	assert.False(t, strings.Contains(page, "do not go together"))
+	_, err = s.CreateMember(ctx, store.Member{WorkspaceID: f.WorkspaceID, Email: "late@pedralta.example", Name: "Late", PasswordHash: "x"})
+	require.NoError(t, err)
+}
