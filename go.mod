@@ -86,6 +86,7 @@ require (
 	golang.org/x/sys v0.50.0 // indirect
 	golang.org/x/tools v0.52.0 // indirect
 	google.golang.org/protobuf v1.36.12 // indirect
+	gorm.io/plugin/dbresolver v1.6.2 // indirect
 	honnef.co/go/tools v0.8.2 // indirect
 )
 

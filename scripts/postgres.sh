@@ -2,12 +2,15 @@
 # Runs a private PostgreSQL for this checkout, on loopback, on a free port.
 #   postgres.sh start DIR [fast]   starts it and prints its address; fast gives up durability (for tests)
 #   postgres.sh stop DIR
+#   postgres.sh replica DIR OF    starts one that follows the one in OF, and prints its address
+#   postgres.sh drop DIR          stops it, and removes its data
 #   postgres.sh crash DIR         stops it as a failing machine would, without a word to anyone
 # It never runs as root: root hands it to the system's user postgres.
 set -euo pipefail
-verb=$1 dir=$2 fast=${3:-}
+verb=$1 dir=$2 fast=${3:-} of=${3:-}
 mkdir -p "$dir"
 dir=$(cd "$dir" && pwd)
+if [ "$verb" = replica ]; then fast=fast of=$(bash "$0" start "$of" fast); fi
 bin=$(ls -d /usr/lib/postgresql/*/bin 2>/dev/null | sort -V | tail -1 || true)
 if [ -z "$bin" ]; then bin=$(dirname "$(command -v initdb)"); fi
 
@@ -22,13 +25,19 @@ if [ "$(id -u)" = 0 ]; then
   chown postgres:postgres "$dir"
 fi
 
-if [ "$verb" = stop ] || [ "$verb" = crash ]; then
+if [ "$verb" = stop ] || [ "$verb" = crash ] || [ "$verb" = drop ]; then
   mode=fast
   [ "$verb" = stop ] || mode=immediate
   [ ! -f "$dir/data/postmaster.pid" ] || (cd "$dir" && "${as[@]}" "$bin/pg_ctl" -D "$dir/data" -m "$mode" -w stop >/dev/null)
+  [ "$verb" != drop ] || rm -rf "$dir/data" "$dir/password" "$dir/port"
   exit 0
 fi
 
+if [ "$verb" = replica ] && [ ! -f "$dir/data/PG_VERSION" ]; then
+  rest=${of#postgres://lazo:} password=${rest%%@*}
+  printf %s "$password" >"$dir/password"
+  (cd "$dir" && "${as[@]}" "$bin/pg_basebackup" -d "${of%/lazo*}/postgres" -D "$dir/data" -R -c fast -X stream >/dev/null)
+fi
 if [ ! -f "$dir/data/PG_VERSION" ]; then
   head -c 24 /dev/urandom | base64 | tr -dc A-Za-z0-9 >"$dir/password"
   chmod 600 "$dir/password"

@@ -134,17 +134,16 @@ func (in InWorkspace) Forms(ctx context.Context, find, by string, aside bool) ([
 		where += " and strpos(lazo_fold(f.title || ' ' || f.shelf), ?) > 0"
 		args = append(args, word)
 	}
-	err := in.store.db.WithContext(ctx).
-		Raw(`select f.id, f.address, f.title, f.shelf, f.aside_since is not null as aside, f.draft_version, f.live_edition, f.updated_at, f.offline_since is not null as offline,
+	err := in.store.late(ctx, func(db *gorm.DB) error {
+		return db.Raw(`select f.id, f.address, f.title, f.shelf, f.aside_since is not null as aside, f.draft_version, f.live_edition, f.updated_at, f.offline_since is not null as offline,
 			e.draft_version as live_version, coalesce(t.responses, 0) as responses, r.received_at as last_response
 		from forms f
 		left join editions e on e.form_id = f.id and e.number = f.live_edition
 		left join (select form_id, sum(responses) as responses from response_tallies
 			where form_id in (select id from forms where workspace_id = ?) group by form_id) t on t.form_id = f.id
 		left join lateral (select received_at from responses where form_id = f.id order by received_at desc, id desc limit 1) r on true
-		where `+where+` order by `+order+`, f.id`, args...).
-		Scan(&out).
-		Error
+		where `+where+` order by `+order+`, f.id`, args...).Scan(&out).Error
+	})
 	return out, err
 }
 

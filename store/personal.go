@@ -140,7 +140,7 @@ func PersonPattern(typed string) string {
 // looks through everything, which takes a while where there is much.
 func (in InWorkspace) Person(ctx context.Context, pattern string) (PersonFound, error) {
 	var p PersonFound
-	db := in.store.db.WithContext(ctx)
+	db := in.store.db.WithContext(ctx) // not of a replica: what came just now counts
 	ofForms := "(select id from forms where workspace_id = @ws)"
 	find := func(into any, sql string) error {
 		return db.Raw(sql+" limit @most", map[string]any{"ws": in.workspace, "p": pattern, "most": MostFound}).Scan(into).Error

@@ -46,6 +46,7 @@ type Store struct {
 	pool *pgxpool.Pool
 
 	outgoing chan struct{} // see Outgoing
+	replica  *replica      // nil for none
 }
 
 // usualConnections is how many connections are held at most, unless the address says
@@ -55,15 +56,7 @@ const usualConnections = 16
 // Open prepares the connection pool without connecting, so that the server can
 // start before the database does. Ready reports whether it is there.
 func Open(ctx context.Context, url string) (*Store, error) {
-	cfg, err := pgxpool.ParseConfig(url)
-	if err != nil {
-		return nil, fmt.Errorf("the database address can't be used: %w", err)
-	}
-	cfg.ConnConfig.ConnectTimeout = 3 * time.Second
-	if !strings.Contains(url, "pool_max_conns") {
-		cfg.MaxConns = usualConnections
-	}
-	pool, err := pgxpool.NewWithConfig(ctx, cfg)
+	pool, err := openPool(ctx, url)
 	if err != nil {
 		return nil, err
 	}
@@ -77,8 +70,25 @@ func Open(ctx context.Context, url string) (*Store, error) {
 	return &Store{db: db, pool: pool, outgoing: make(chan struct{}, 1)}, nil
 }
 
+func openPool(ctx context.Context, url string) (*pgxpool.Pool, error) {
+	cfg, err := pgxpool.ParseConfig(url)
+	if err != nil {
+		return nil, fmt.Errorf("the database address can't be used: %w", err)
+	}
+	cfg.ConnConfig.ConnectTimeout = 3 * time.Second
+	if !strings.Contains(url, "pool_max_conns") {
+		cfg.MaxConns = usualConnections
+	}
+	return pgxpool.NewWithConfig(ctx, cfg)
+}
+
 // Close ends all connections.
-func (s *Store) Close() { s.pool.Close() }
+func (s *Store) Close() {
+	s.pool.Close()
+	if s.replica != nil {
+		s.replica.pool.Close()
+	}
+}
 
 // Pool is the connection pool, for libraries that keep tables of their own.
 func (s *Store) Pool() *pgxpool.Pool { return s.pool }

@@ -42,8 +42,8 @@ type Trail struct {
 	Limit  int
 }
 
-func (in InWorkspace) trail(ctx context.Context, t Trail) *gorm.DB {
-	q := in.store.db.WithContext(ctx).Model(&TrailStep{}).Scopes(in.ofWorkspace)
+func (in InWorkspace) trail(db *gorm.DB, t Trail) *gorm.DB {
+	q := db.Model(&TrailStep{}).Scopes(in.ofWorkspace)
 	if t.Act != "" {
 		q = q.Where("act = ?", t.Act)
 	}
@@ -62,7 +62,7 @@ func (in InWorkspace) trail(ctx context.Context, t Trail) *gorm.DB {
 // Trail are lines of the workspace's trail, the newest first.
 func (in InWorkspace) Trail(ctx context.Context, t Trail) ([]TrailStep, error) {
 	var out []TrailStep
-	return out, in.trail(ctx, t).Limit(t.Limit).Find(&out).Error
+	return out, in.store.late(ctx, func(db *gorm.DB) error { return in.trail(db, t).Limit(t.Limit).Find(&out).Error })
 }
 
 // AccountTrail are the newest lines of what was done with an account itself.

@@ -592,11 +592,11 @@ type Snapshot struct {
 	in  InForm
 }
 
-// AtOnce calls read with a form's responses as they are now; what arrives or is
+// AtOnce calls read with a form's responses as they are now, or were seconds ago; what arrives or is
 // deleted meanwhile changes nothing in it. A connection is held until read returns,
 // so it must not wait for anybody.
 func (in InForm) AtOnce(ctx context.Context, read func(Snapshot) error) error {
-	tx, err := in.store.pool.BeginTx(ctx, pgx.TxOptions{IsoLevel: pgx.RepeatableRead, AccessMode: pgx.ReadOnly})
+	tx, err := in.store.lateTx(ctx)
 	if err != nil {
 		return err
 	}

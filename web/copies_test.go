@@ -195,8 +195,8 @@ func TestTheLastVersionRunsOnTheNewSchema(t *testing.T) {
 	f, err := s.FormByAddress(ctx, "lake-bulletin")
 	require.NoError(t, err)
 	desk := fmt.Sprintf("/forms/%d", f.ID)
-	for _, path := range []string{"/forms", desk, desk + "/rehearsal", desk + "/responses", desk + "/responses/summary", desk + "/responses.csv",
-		desk + "/links", desk + "/public", desk + "/publish", "/lists", "/workspace", "/f/crew-entry"} {
+	for _, path := range []string{"/forms", desk, desk + "/rehearsal", desk + "/responses", desk + "/responses/summary",
+		desk + "/responses.csv", desk + "/links", desk + "/public", desk + "/publish", "/lists", "/workspace", "/f/crew-entry"} {
 		status, page := c.get(path)
 		assert.Equal(t, http.StatusOK, status, "%s: %.300s", path, page)
 	}
@@ -218,7 +218,8 @@ func TestTheLastVersionRunsOnTheNewSchema(t *testing.T) {
 	respondent := patient{newClient(t).at("http://" + before.address)}
 	_, form := respondent.get("/f/lake-bulletin")
 	time.Sleep(respond.LeastTime + 200*time.Millisecond) // as somebody who types
-	status, page = respondent.post("/f/lake-bulletin", with(fields(form), "a.email", "old@lake.example", "a.email#again", "old@lake.example", "_do", "send"))
+	sent := with(fields(form), "a.email", "old@lake.example", "a.email#again", "old@lake.example", "_do", "send")
+	status, page = respondent.post("/f/lake-bulletin", sent)
 	require.Equal(t, http.StatusOK, status, page)
 	after, err := s.In(f.WorkspaceID).Form(f.ID).CountResponses(ctx)
 	require.NoError(t, err)
@@ -228,7 +229,8 @@ func TestTheLastVersionRunsOnTheNewSchema(t *testing.T) {
 	a, err := s.AccountByEmail(ctx, demo.SecondEmail)
 	require.NoError(t, err)
 	require.NoError(t, s.SetPassword(ctx, a.ID, passwordHash(t, "oars by the jetty"), ""))
-	status, page = patient{newClient(t).at("http://" + before.address)}.post("/sign-in", url.Values{"email": {demo.SecondEmail}, "password": {"oars by the jetty"}})
+	again := patient{newClient(t).at("http://" + before.address)}
+	status, page = again.post("/sign-in", url.Values{"email": {demo.SecondEmail}, "password": {"oars by the jetty"}})
 	assert.Equal(t, http.StatusOK, status)
 	assert.Contains(t, page, "Crew entry")
 	assert.False(t, strings.Contains(page, "do not go together"))

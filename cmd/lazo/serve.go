@@ -49,6 +49,11 @@ func (c *serveCmd) Run() error {
 		return err
 	}
 	defer closeWithin(s, lastQueries)
+	if c.Replica != "" {
+		if err := s.ReadFrom(ctx, c.Replica); err != nil {
+			return err
+		}
+	}
 	office, err := c.office(s)
 	if err != nil {
 		return err

@@ -1,6 +1,7 @@
 package desk
 
 import (
+	"context"
 	"errors"
 	"net/http"
 	"net/url"
@@ -152,6 +153,26 @@ func (d *Desk) ruled(next http.Handler) http.Handler {
 	})
 }
 
+// changedCookie tells that its owner has just changed something, for so many seconds: what
+// they see then is not of a replica, which may not have it yet.
+const (
+	changedCookie = "lazo-changed"
+	changedFor    = 15
+)
+
+// fresh is the context of a request that changes something, or comes shortly after one.
+func (d *Desk) fresh(w http.ResponseWriter, r *http.Request, ctx context.Context) context.Context {
+	if r.Method == http.MethodPost {
+		http.SetCookie(w, &http.Cookie{Name: changedCookie, Value: "1", Path: "/", MaxAge: changedFor, HttpOnly: true,
+			Secure: d.Sessions.Cookie.Secure, SameSite: http.SameSiteLaxMode})
+		return store.Fresh(ctx)
+	}
+	if _, err := r.Cookie(changedCookie); err == nil {
+		return store.Fresh(ctx)
+	}
+	return ctx
+}
+
 // signedIn lets through who is signed in and sends others to the sign-in page.
 func (d *Desk) signedIn(next http.Handler) http.Handler {
 	return d.pages.Handle(func(w http.ResponseWriter, r *http.Request) error {
@@ -165,7 +186,11 @@ func (d *Desk) signedIn(next http.Handler) http.Handler {
 		ui.LogMember(r.Context(), int64(m.ID))
 		w.Header().Set("Cache-Control", "no-store")
 		ui.Allow(w, "img-src", m.PictureSites)
-		next.ServeHTTP(w, r.WithContext(frame.WithMember(r.Context(), m, in)))
+		ctx := frame.WithMember(r.Context(), m, in)
+		if d.Store.HasReplica() {
+			ctx = d.fresh(w, r, ctx)
+		}
+		next.ServeHTTP(w, r.WithContext(ctx))
 		return nil
 	})
 }
