@@ -1,4 +1,4 @@
-.PHONY: help demo demo-reset test lint check-assets assets soak endure fuzz bench bench-scale shots
+.PHONY: help demo demo-reset test lint check-assets assets soak endure fuzz bench bench-scale release shots
 help: ## this list
 	@grep -hE '^[a-z-]+:.*##' Makefile | sed 's/:.*## /\t/' | expand -t 14
 
@@ -45,6 +45,9 @@ bench: ## the benchmarks of docs/benchmarks.md
 
 bench-scale: ## a million responses of one form: what the desk makes people wait for
 	@bash scripts/bench-scale.sh
+
+release: ## build the static binaries of a release: make release VERSION=0.8.0
+	@bash scripts/release.sh $(VERSION)
 
 shots: ## take the pictures in docs/screenshots afresh
 	@bash scripts/shots.sh

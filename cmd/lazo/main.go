@@ -12,7 +12,7 @@ import (
 )
 
 // version is the release; a build says another with -ldflags "-X main.version=…".
-var version = "0.7.0"
+var version = "0.8.0"
 
 // built is the version with the commit that it was built from, if that is known.
 func built() string {
@@ -40,6 +40,7 @@ type commands struct {
 	Workspace workspaceCmd     `cmd:"" help:"Add workspaces."`
 	Import    importCmd        `cmd:"" help:"Store a form file as a new draft."`
 	Export    exportCmd        `cmd:"" help:"Print a form's draft or edition as a form file."`
+	Notices   noticesCmd       `cmd:"" help:"Print what ships with Lazo, and what it was built from."`
 	Schema    schemaCmd        `cmd:"" help:"Print the JSON Schema of form files."`
 	Rehearse  rehearseCmd      `cmd:"" help:"Try a form with answers, address parameters and a moment; nothing is stored."`
 	Proof     proofCmd         `cmd:"" help:"Check a form file and print the remarks."`

@@ -76,7 +76,8 @@ func (c *settings) faults() (out []error) {
 	} else if c.From != "" && err != nil {
 		bad("LAZO_MAIL_FROM", "%q is no e-mail address", c.From)
 	}
-	for variable, n := range map[string]int64{"LAZO_FORM_FILES_MB": c.FormMB, "LAZO_FILES_MB": c.FilesMB, "LAZO_LETTERS_AN_HOUR": int64(c.Hourly)} {
+	bounds := map[string]int64{"LAZO_FORM_FILES_MB": c.FormMB, "LAZO_FILES_MB": c.FilesMB, "LAZO_LETTERS_AN_HOUR": int64(c.Hourly)}
+	for variable, n := range bounds {
 		if n < 0 {
 			bad(variable, "%d is below nothing", n)
 		}
