@@ -91,7 +91,7 @@ func TestCodesThatStandInForIt(t *testing.T) {
 	require.Len(t, codes, 10)
 	seen := map[string]bool{}
 	for i, code := range codes {
-		assert.Regexp(t, `^[a-z2-7]{4}(-[a-z2-7]{4}){3}$`, code)
+		assert.Regexp(t, `^[a-z2-7]{4}(-[a-z2-7]{4}){5}$`, code)
 		assert.False(t, seen[code])
 		seen[code] = true
 		assert.Equal(t, hashes[i], credential.RecoveryHash(strings.ToUpper(strings.ReplaceAll(code, "-", " "))))

@@ -66,13 +66,13 @@ func Step(secret []byte, code string, now time.Time) (step int64, ok bool) {
 const recoveries = 10
 
 // Recovery makes codes that stand in for the second factor, each once, with the hashes
-// that are kept of them. They have 80 bits, so that a plain hash is enough.
+// that are kept of them. They have 120 bits, so that a plain hash is
+// enough.
 func Recovery() (codes, hashes []string) {
 	for range recoveries {
-		random := make([]byte, 10)
+		random := make([]byte, 15)
 		rand.Read(random)
-		text := strings.ToLower(written.EncodeToString(random))
-		code := text[:4] + "-" + text[4:8] + "-" + text[8:12] + "-" + text[12:]
+		code := strings.ReplaceAll(strings.ToLower(Written(random)), " ", "-")
 		codes, hashes = append(codes, code), append(hashes, RecoveryHash(code))
 	}
 	return codes, hashes

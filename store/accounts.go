@@ -58,6 +58,27 @@ func (s *Store) HasAccounts(ctx context.Context) (bool, error) {
 	return n > 0, err
 }
 
+// DeleteAccount deletes an account with its memberships; what its owner made stays, without
+// their name. [ErrLastOwner] keeps each workspace an owner.
+func (s *Store) DeleteAccount(ctx context.Context, id AccountID) error {
+	return s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+		all, err := s.Memberships(ctx, id)
+		if err != nil {
+			return err
+		}
+		for _, m := range all {
+			if err := s.In(m.WorkspaceID).lockOwners(tx, m.ID, false); err != nil {
+				return err
+			}
+		}
+		done := tx.Delete(&Account{}, id)
+		if done.Error == nil && done.RowsAffected == 0 {
+			return ErrNotFound
+		}
+		return done.Error
+	})
+}
+
 // Rename gives an account another name, which its memberships follow.
 func (s *Store) Rename(ctx context.Context, id AccountID, name string) error {
 	return s.db.WithContext(ctx).Model(&Account{ID: id}).Update("name", name).Error

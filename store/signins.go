@@ -107,12 +107,19 @@ func (s *Store) EndOtherSignIns(ctx context.Context, of AccountID, but SignInID)
 	return s.db.WithContext(ctx).Exec("delete from sign_ins where account_id = ? and id is distinct from ?", of, uuid(string(but))).Error
 }
 
+// EndAllSignIns ends the sign-ins of everybody.
+func (s *Store) EndAllSignIns(ctx context.Context) error {
+	_, err := s.pool.Exec(ctx, "delete from sign_ins")
+	return err
+}
+
 // sweepSignIns deletes what has run out.
 func (s *Store) sweepSignIns(ctx context.Context) error {
 	for _, q := range []string{
 		"delete from sign_ins where made_at < now() - interval '14 days' or seen_at < now() - interval '3 days'",
 		"delete from tokens where expires_at < now()",
 		"delete from invitations where expires_at < now() - interval '30 days'",
+		"delete from outbox where workspace_id is null and made_at < now() - interval '30 days'",
 	} {
 		if _, err := s.pool.Exec(ctx, q); err != nil {
 			return err

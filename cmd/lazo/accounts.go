@@ -19,8 +19,58 @@ type site struct {
 func (c site) at(path string) string { return strings.TrimSuffix(c.Base, "/") + path }
 
 type accountCmd struct {
-	Add   accountAddCmd   `cmd:"" help:"Add an account, and print an address at which its password is set."`
-	Reset accountResetCmd `cmd:"" help:"Print an address, good once, at which the password of an account is set anew."`
+	Add    accountAddCmd    `cmd:"" help:"Add an account, and print an address at which its password is set."`
+	Reset  accountResetCmd  `cmd:"" help:"Print an address, good once, at which the password of an account is set anew."`
+	End    accountEndCmd    `cmd:"" help:"End all sign-ins of an account, or of everybody."`
+	Delete accountDeleteCmd `cmd:"" help:"Delete an account with its memberships; what its owner made stays, without their name."`
+}
+
+type accountEndCmd struct {
+	database
+	Email    string `arg:"" optional:"" help:"The e-mail address of the account."`
+	Everyone bool   `help:"End those of everybody."`
+}
+
+// Run ends sign-ins.
+func (c *accountEndCmd) Run() error {
+	if (c.Email == "") != c.Everyone {
+		return errors.New("name an account, or say --everyone")
+	}
+	return c.with(func(ctx context.Context, s *store.Store) error {
+		if c.Everyone {
+			return s.EndAllSignIns(ctx)
+		}
+		a, err := s.AccountByEmail(ctx, c.Email)
+		if errors.Is(err, store.ErrNotFound) {
+			return fmt.Errorf("there is no account %s", c.Email)
+		}
+		if err != nil {
+			return err
+		}
+		return s.EndOtherSignIns(ctx, a.ID, "")
+	})
+}
+
+type accountDeleteCmd struct {
+	database
+	Email string `arg:"" help:"The e-mail address of the account."`
+}
+
+// Run deletes an account.
+func (c *accountDeleteCmd) Run() error {
+	return c.with(func(ctx context.Context, s *store.Store) error {
+		a, err := s.AccountByEmail(ctx, c.Email)
+		if errors.Is(err, store.ErrNotFound) {
+			return fmt.Errorf("there is no account %s", c.Email)
+		}
+		if err == nil {
+			err = s.DeleteAccount(ctx, a.ID)
+		}
+		if errors.Is(err, store.ErrLastOwner) {
+			return fmt.Errorf("%s is the last owner of a workspace; make somebody else one first", c.Email)
+		}
+		return err
+	})
 }
 
 type accountAddCmd struct {

@@ -133,6 +133,7 @@ func (d *Desk) ruled(next http.Handler) http.Handler {
 		case m.WorkspaceID == 0:
 			return without
 		case slices.Index(store.Roles, m.Role) > slices.Index(store.Roles, least), rule.export && m.Role == store.Reader && !m.MayExport:
+			d.Trail(r, "refused", chi.URLParam(r, "response"))
 			return refused
 		}
 		if rule.again && time.Since(frame.SignIn(r.Context()).ProvenAt) > ProvenFor {

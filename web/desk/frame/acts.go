@@ -4,6 +4,7 @@ package frame
 var Acts = []Option{
 	{"sign-in", "signed in"},
 	{"sign-in-refused", "was refused: wrong password or code"},
+	{"refused", "was refused: not for their role"},
 	{"account", "changed the account"},
 	{"look", "looked at responses"},
 	{"look-one", "looked at a response"},
