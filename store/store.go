@@ -62,7 +62,6 @@ func Open(ctx context.Context, url string) (*Store, error) {
 	}
 	db, err := gorm.Open(postgres.New(postgres.Config{Conn: stdlib.OpenDBFromPool(pool)}), &gorm.Config{
 		Logger: logger.Discard, DisableAutomaticPing: true, TranslateError: true, SkipDefaultTransaction: true,
-		QueryFields: true, // columns by name, so that what is prepared goes on when the next version adds one
 	})
 	if err != nil {
 		return nil, err

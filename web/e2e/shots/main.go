@@ -58,9 +58,7 @@ func main() {
 		{"manuscript-narrow", crew + "?at=cox_name", 390, 844, []chromedp.Action[chromedp.Void]{wait}},
 		{"rehearsal", crew + "/rehearsal", 1280, 800, []chromedp.Action[chromedp.Void]{click(`#a-boat_class-2`), wait,
 			click(`#a-boat_source-0`), wait}},
-		{"list", "/lists", 1280, 800, []chromedp.Action[chromedp.Void]{click(`//a[text()="Berths"]`), wait}},
 		{"in-public", bulletin + "/public", 1280, 800, nil},
-		{"translation", bulletin + "/languages/ar", 1280, 800, nil},
 		{"public-arabic", "/f/lake-bulletin?_language=ar", 390, 844, []chromedp.Action[chromedp.Void]{click(`#a-topics-1`), wait}},
 		{"public-places", "/f/shore-crew", 390, 844, []chromedp.Action[chromedp.Void]{click(`#a-free_days-0`), wait,
 			click(`#a-free_days-1`), wait, chromedp.ScrollIntoView(`#a-radio, #a-meals`), wait}},
@@ -69,16 +67,15 @@ func main() {
 			click("tbody tr:nth-child(2) [name=marked]"), click("tbody tr:nth-child(4) [name=marked]"), wait}},
 		{"response", crew + "/responses", 1280, 800, []chromedp.Action[chromedp.Void]{wait, click("tbody tr:nth-child(1) .row-link"), wait}},
 		{"summary", volunteers + "/responses/summary", 1280, 800, nil},
-		{"reading-in", crew + "/responses/in", 1280, 800, []chromedp.Action[chromedp.Void]{
-			chromedp.SetValue("#cells", "Your name\tE-mail address\tClub\tBoat\tBoat class\n"+
-				"Ana Ríos\tana@reed.example\tReed Club\tTeal\tEight\nBo Quist\tbo@reed.example\tReed Club\tCoot\tSixteen"),
-			click("main form button"), chromedp.WaitVisible("table"), click("main form button"), wait}},
 		{"public", public, 1280, 800, []chromedp.Action[chromedp.Void]{click(`#a-boat_class-2`), wait, click(`#a-boat_source-0`), wait}},
 		{"public-narrow", public, 390, 844, []chromedp.Action[chromedp.Void]{click(`#a-boat_class-2`), wait, click(`#a-boat_source-0`), wait}},
 		{"letter", mooring + "?at=letter-long_boat", 1280, 800, []chromedp.Action[chromedp.Void]{wait,
 			chromedp.Evaluate[chromedp.Void](`document.querySelector("#letters").scrollIntoView(); undefined`), wait}},
 		{"received", "/f/mooring-request", 1280, 800, asked(click, wait)},
 		{"outbox", "/outbox", 1280, 800, nil},
+		{"people", "/people", 1280, 800, nil},
+		{"account", "/account", 1280, 800, nil},
+		{"trail", "/trail", 1280, 800, nil},
 	} {
 		if len(only) > 0 && !slices.Contains(only, s.name) {
 			continue
