@@ -228,7 +228,7 @@ func TestTheLastVersionRunsOnTheNewSchema(t *testing.T) {
 	// A password that is set by this version is good for the one before at once.
 	a, err := s.AccountByEmail(ctx, demo.SecondEmail)
 	require.NoError(t, err)
-	require.NoError(t, s.SetPassword(ctx, a.ID, passwordHash(t, "oars by the jetty"), ""))
+	require.NoError(t, s.SetPassword(ctx, a.ID, storetest.Hash("oars by the jetty"), ""))
 	again := patient{newClient(t).at("http://" + before.address)}
 	status, page = again.post("/sign-in", url.Values{"email": {demo.SecondEmail}, "password": {"oars by the jetty"}})
 	assert.Equal(t, http.StatusOK, status)

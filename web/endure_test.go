@@ -23,8 +23,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"lazo/core/form"
-	"lazo/credential"
 	"lazo/store"
+	"lazo/store/storetest"
 )
 
 // copyOf is a copy of the application in a process of its own, which is stopped hard
@@ -211,8 +211,7 @@ func enduring(t *testing.T, s *store.Store) (store.Form, string) {
 	ctx := context.Background()
 	w, err := s.CreateWorkspace(ctx, "Endurance")
 	require.NoError(t, err)
-	hash, err := credential.Hash("regatta")
-	require.NoError(t, err)
+	hash := storetest.Hash("regatta")
 	m, err := s.CreateMember(
 		ctx,
 		store.Member{WorkspaceID: w.ID, Email: fmt.Sprintf("%d@pedralta.example", time.Now().UnixNano()), PasswordHash: hash},

@@ -17,8 +17,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"lazo/core/form"
-	"lazo/credential"
 	"lazo/store"
+	"lazo/store/storetest"
 )
 
 // hostileWords are what stands where a name, a number, an address or a text is
@@ -57,10 +57,9 @@ func TestNoRouteFailsOnWhatIsSent(t *testing.T) {
 	require.Empty(t, form.Errors(remarks))
 	f := published(t, def)
 	id, address := f.ID, f.Address
-	hash, err := credential.Hash("hostile")
-	require.NoError(t, err)
-	_, err = db.CreateMember(context.Background(), store.Member{WorkspaceID: f.WorkspaceID, Email: "hostile@pedralta.example", Name: "Hostile",
-		PasswordHash: hash})
+	hash := storetest.Hash("hostile")
+	_, err := db.CreateMember(context.Background(), store.Member{WorkspaceID: f.WorkspaceID,
+		Email: "hostile@pedralta.example", Name: "Hostile", PasswordHash: hash})
 	require.NoError(t, err)
 	stranger, member := newClient(t), newClient(t)
 	status, _ := member.post("/sign-in", url.Values{"email": {"hostile@pedralta.example"}, "password": {"hostile"}})

@@ -13,8 +13,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"lazo/core/form"
-	"lazo/credential"
 	"lazo/store"
+	"lazo/store/storetest"
 )
 
 // who may come to an address.
@@ -154,8 +154,7 @@ func TestOthersGetNothing(t *testing.T) {
 	ctx := context.Background()
 	w, err := db.CreateWorkspace(ctx, "Elsewhere")
 	require.NoError(t, err)
-	hash, err := credential.Hash("elsewhere")
-	require.NoError(t, err)
+	hash := storetest.Hash("elsewhere")
 	_, err = db.CreateMember(ctx, store.Member{WorkspaceID: w.ID, Email: "other@elsewhere.example", Name: "Other", PasswordHash: hash})
 	require.NoError(t, err)
 	f, err := db.FormByAddress(ctx, "crew-entry")
@@ -224,8 +223,7 @@ func TestRolesHoldOnEveryRoute(t *testing.T) {
 	w, err := db.CreateWorkspace(ctx, "Harbour of roles")
 	require.NoError(t, err)
 	in := db.In(w.ID)
-	hash, err := credential.Hash("roles")
-	require.NoError(t, err)
+	hash := storetest.Hash("roles")
 	founder, err := db.CreateMember(ctx, store.Member{WorkspaceID: w.ID, Email: "founder@roles.example", Name: "Founder", PasswordHash: hash})
 	require.NoError(t, err)
 	var forms []store.Form

@@ -19,7 +19,6 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"lazo/core/form"
-	"lazo/credential"
 	"lazo/demo"
 	"lazo/store"
 	"lazo/store/storetest"
@@ -274,11 +273,4 @@ func TestUnknownPagesAndAClosedDatabase(t *testing.T) {
 	web.New(gone, web.Options{Quiet: true, Trust: true}).ServeHTTP(w, httptest.NewRequest(http.MethodGet, "/f/crew-entry", nil))
 	assert.Equal(t, http.StatusServiceUnavailable, w.Code)
 	assert.Contains(t, w.Body.String(), "Nothing is lost")
-}
-
-func passwordHash(t testing.TB, password string) string {
-	t.Helper()
-	hash, err := credential.Hash(password)
-	require.NoError(t, err)
-	return hash
 }

@@ -11,6 +11,7 @@ import (
 	"testing"
 
 	"github.com/jackc/pgx/v5"
+	"golang.org/x/crypto/bcrypt"
 
 	"lazo/store"
 )
@@ -72,6 +73,13 @@ func Empty() (address string, drop func()) {
 	admin("create database " + name)
 	u.Path = "/" + name
 	return u.String(), func() { admin(fmt.Sprintf("drop database %s with (force)", name)) }
+}
+
+// Hash is the hash of a password, made as quickly as can be.
+func Hash(password string) string {
+	h, err := bcrypt.GenerateFromPassword([]byte(password), bcrypt.MinCost)
+	check(err)
+	return string(h)
 }
 
 func check(err error) {

@@ -14,9 +14,9 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"lazo/credential"
 	"lazo/demo"
 	"lazo/store"
+	"lazo/store/storetest"
 )
 
 // as signs somebody in, who is asked for no code.
@@ -51,8 +51,7 @@ func (v *visitor) somebody(email, password string) store.Member {
 	ctx := context.Background()
 	w, err := v.store.CreateWorkspace(ctx, "Boathouse of "+email)
 	require.NoError(v.t, err)
-	hash, err := credential.Hash(password)
-	require.NoError(v.t, err)
+	hash := storetest.Hash(password)
 	m, err := v.store.CreateMember(ctx, store.Member{WorkspaceID: w.ID, Email: email, Name: "Iker Prado", PasswordHash: hash})
 	require.NoError(v.t, err)
 	return m

@@ -22,7 +22,6 @@ import (
 
 	"lazo/core/engine"
 	"lazo/core/form"
-	"lazo/credential"
 	"lazo/store"
 	"lazo/store/storetest"
 	"lazo/web"
@@ -60,8 +59,7 @@ func Visit(t *testing.T, items string) *Visitor {
 	ctx := context.Background()
 	w, err := db.CreateWorkspace(ctx, "Harbour")
 	require.NoError(t, err)
-	hash, err := credential.Hash("oars and boats")
-	require.NoError(t, err)
+	hash := storetest.Hash("oars and boats")
 	email := fmt.Sprintf("%d@pedralta.example", time.Now().UnixNano())
 	m, err := db.CreateMember(ctx, store.Member{WorkspaceID: w.ID, Email: email, Name: "Ana Prado", PasswordHash: hash})
 	require.NoError(t, err)
@@ -263,8 +261,7 @@ func Fields(pairs ...string) url.Values {
 func (v *Visitor) Reader(exports bool) *Visitor {
 	v.t.Helper()
 	ctx := context.Background()
-	hash, err := credential.Hash("reads alone")
-	require.NoError(v.t, err)
+	hash := storetest.Hash("reads alone")
 	email := fmt.Sprintf("reader-%d@pedralta.example", time.Now().UnixNano())
 	m, err := db.CreateMember(ctx, store.Member{WorkspaceID: v.Form.WorkspaceID, Email: email, Name: "Bo Lind", PasswordHash: hash,
 		Role: store.Reader})
