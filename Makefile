@@ -1,4 +1,4 @@
-.PHONY: help demo demo-reset test lint check-assets assets soak endure fuzz bench bench-scale release shots
+.PHONY: help demo demo-reset test lint check-assets assets soak endure upgrade fuzz bench bench-scale release shots
 help: ## this list
 	@grep -hE '^[a-z-]+:.*##' Makefile | sed 's/:.*## /\t/' | expand -t 14
 
@@ -30,6 +30,9 @@ soak: ## the random tests for longer: ten times the forms, five times the browse
 
 endure: ## two copies under load for ten minutes, with slow visitors and hard stops
 	@bash scripts/endure.sh
+
+upgrade: ## the version before on the schema of this one, as while an installation is brought up to date
+	@bash scripts/upgrade.sh
 
 fuzz: ## fuzz the readers (parser, sentences, forms, spreadsheets, answers, posts, texts), ten minutes each
 	go test ./core/expr -run '^$$' -fuzz FuzzParse -fuzztime 10m

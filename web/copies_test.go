@@ -173,6 +173,9 @@ const theLastVersion = "67dc579"
 // schema of this one: people sign in, answer, look, edit and publish, and what they do is
 // there afterwards.
 func TestTheLastVersionRunsOnTheNewSchema(t *testing.T) {
+	if os.Getenv("LAZO_UPGRADE") == "" {
+		t.Skip("make upgrade runs it, since it builds another version first")
+	}
 	if exec.Command("git", "-C", "..", "cat-file", "-e", theLastVersion+"^{commit}").Run() != nil {
 		t.Skip("the history of this checkout does not go back to the version before")
 	}

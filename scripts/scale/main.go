@@ -31,10 +31,11 @@ import (
 )
 
 const (
-	address  = "scale"
-	email    = "scale@pedralta.example"
-	password = "very many boats"
-	forms    = 1000
+	drawnAtMost = 1_000_000 // responses that differ; of more, the same come again
+	address     = "scale"
+	email       = "scale@pedralta.example"
+	password    = "very many boats"
+	forms       = 1000
 )
 
 func main() {
@@ -91,17 +92,24 @@ func layOut(ctx context.Context, s *store.Store, n int) store.Form {
 	_, err = s.Pool().Exec(ctx, "alter table responses disable trigger responses_are_tallied")
 	must(err)
 	random := rand.New(rand.NewPCG(1, 2))
-	rows := pgx.CopyFromSlice(n, func(i int) ([]any, error) {
+	drawnOnes := min(n, drawnAtMost)
+	rows := pgx.CopyFromSlice(drawnOnes, func(i int) ([]any, error) {
 		answers, err := json.Marshal(drawn(random))
 		id := uuid.New()
 		return []any{
 			[16]byte(id), int64(w.ID), int64(f.ID), e.Number, string(answers), "{}",
-			time.Now().Add(-time.Duration(n-i) * 25 * time.Second), uuid.NewString(), "",
+			time.Now().Add(-time.Duration(drawnOnes-i) * 25 * time.Second), uuid.NewString(), "",
 		}, err
 	})
 	_, err = s.Pool().CopyFrom(ctx, pgx.Identifier{"responses"},
 		[]string{"id", "workspace_id", "form_id", "edition", "answers", "parameters", "received_at", "filling", "language"}, rows)
 	must(err)
+	for more := drawnOnes; more < n; more += drawnOnes { // the same again, from the time before
+		_, err = s.Pool().Exec(ctx, `insert into responses (workspace_id, form_id, edition, answers, parameters, received_at, filling, language)
+			select workspace_id, form_id, edition, answers, parameters, received_at - $2::interval, gen_random_uuid(), language
+			from responses where form_id = $1 order by received_at desc limit $3`, f.ID, time.Duration(more)*25*time.Second, min(drawnOnes, n-more))
+		must(err)
+	}
 	for _, q := range []string{
 		"alter table responses enable trigger responses_are_tallied",
 		`insert into response_tallies select form_id, (received_at at time zone 'UTC')::date, 0, count(*), count(*)

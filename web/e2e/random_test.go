@@ -36,7 +36,7 @@ func TestRandomFormsInABrowser(t *testing.T) {
 		app.ServeHTTP(w, r)
 	}))
 	defer server.Close()
-	for seed := range filltest.Seeds(14) {
+	for seed := range filltest.Seeds(8) {
 		t.Run(fmt.Sprint(seed), func(t *testing.T) {
 			ctx, cancel := context.WithTimeout(shared.tab, 60*time.Second)
 			defer cancel()
