@@ -147,3 +147,25 @@ func TestHowAPersonIsFound(t *testing.T) {
 	assert.Contains(t, string(text), "Ana.Rios@lake.example")
 	assert.NotContains(t, string(text), "Juana")
 }
+
+// A letter to somebody else is theirs, though it says to whom its answer goes.
+func TestLettersOfOthersAreNotAPersons(t *testing.T) {
+	ctx := context.Background()
+	f, _ := entry(t, "letters-of-others")
+	in := db.In(f.WorkspaceID)
+	for _, l := range []store.Letter{
+		{Message: "berth", Recipient: "ana@lake.example", ReplyTo: "harbour@lake.example", Subject: "Your berth", Body: "x"},
+		{Message: "berth", Recipient: "harbour@lake.example", Subject: "A long boat", Body: "x"},
+	} {
+		require.NoError(t, in.WriteInvitation(ctx, l, time.Now()))
+	}
+	found, err := in.Person(ctx, store.PersonPattern("harbour@lake.example"))
+	require.NoError(t, err)
+	require.Len(t, found.Letters, 1)
+	assert.Equal(t, "A long boat", found.Letters[0].Subject)
+	require.NoError(t, in.Forget(ctx, found))
+	left, err := in.Letters(ctx, store.Outbox{})
+	require.NoError(t, err)
+	require.Len(t, left, 1)
+	assert.Equal(t, "ana@lake.example", left[0].Recipient)
+}

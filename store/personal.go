@@ -66,7 +66,7 @@ func (in InForm) Overdue(ctx context.Context, keys []string, last time.Time, lim
 type PersonFound struct {
 	Responses  []ResponseOfForm
 	Fillings   []FillingLeft // that were begun and left, and not sent
-	Letters    []LetterOf
+	Letters    []LetterOf    // to them; what was written about a response to others goes with it
 	Rehearsals []Mention
 	// What is not erased with a person, since it is the workspace's own.
 	Lists, Forms, Views, Links, Members []Mention
@@ -155,8 +155,8 @@ func (in InWorkspace) Person(ctx context.Context, pattern string) (PersonFound, 
 		{&p.Fillings, `select w.id::text, w.form_id, f.title, w.made_at, w.fields::text as fields from returns w join forms f on f.id = w.form_id
 			where f.workspace_id = @ws and w.response_id is null and (w.fields::text ~* @p or w.ticket ~* @p) order by w.id`},
 		{&p.Letters, `select outbox.*, coalesce(f.title, '') as title, coalesce(f.draft->>'timezone', 'UTC') as zone from outbox
-			left join forms f on f.id = outbox.form_id where outbox.workspace_id = @ws and (recipient ~* @p or reply_to ~* @p or subject ~* @p
-			or body ~* @p or asked ~* @p or reply ~* @p or answer ~* @p) order by outbox.id desc`},
+			left join forms f on f.id = outbox.form_id where outbox.workspace_id = @ws and (recipient ~* @p
+			or response_id is null and (subject ~* @p or body ~* @p or answer ~* @p)) order by outbox.id desc`},
 		{&p.Rehearsals, `select id, form_id, name from rehearsals where form_id in ` + ofForms + ` and (filling::text ~* @p or expected::text ~* @p) order by id`},
 		{&p.Lists, `select l.id, l.name from lists l where l.workspace_id = @ws and exists (select 1 from list_versions v
 			where v.list_id = l.id and v.entries::text ~* @p) order by l.id`},
