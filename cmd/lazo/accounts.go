@@ -6,9 +6,8 @@ import (
 	"fmt"
 	"strings"
 
+	"lazo/credential"
 	"lazo/store"
-	"lazo/web/desk/door"
-	"lazo/web/desk/frame"
 )
 
 // site is where the application is reached, for the addresses that commands print.
@@ -84,7 +83,7 @@ type accountAddCmd struct {
 
 // Run adds an account that has no password yet.
 func (c *accountAddCmd) Run() error {
-	email, name := door.Email(c.Email), frame.Name(c.Name)
+	email, name := credential.Email(c.Email), credential.Name(c.Name)
 	if email == "" || name == "" {
 		return errors.New("an account needs an e-mail address and a name")
 	}
@@ -160,7 +159,7 @@ type workspaceAddCmd struct {
 
 // Run adds a workspace.
 func (c *workspaceAddCmd) Run() error {
-	name := frame.Name(c.Name)
+	name := credential.Name(c.Name)
 	if name == "" {
 		return errors.New("a workspace needs a name")
 	}

@@ -555,7 +555,7 @@ func (p *Program) scalar(it *item, text string) (v expr.Value, problem Problem, 
 		}
 		return fail(NotYesNo)
 	case form.Email:
-		if s, ok := email(text); ok {
+		if s, ok := EmailAddress(text); ok {
 			return expr.TextValue(s), Problem{}, false
 		}
 		return fail(NotAnEmail)
@@ -640,8 +640,8 @@ func monthDay(text string) (string, bool) {
 	return text, true
 }
 
-// email accepts one address without a name, and puts its domain in lower case.
-func email(text string) (string, bool) {
+// EmailAddress accepts one e-mail address without a name, and puts its domain in lower case.
+func EmailAddress(text string) (string, bool) {
 	a, err := mail.ParseAddress(text)
 	if err != nil || a.Name != "" || a.Address != text || len(text) > 254 {
 		return "", false

@@ -164,7 +164,7 @@ func (d *Room) name(w http.ResponseWriter, r *http.Request) error {
 	if err := frame.ParseWithin(w, r, small); err != nil {
 		return err
 	}
-	name := frame.Name(r.PostForm.Get("name"))
+	name := credential.Name(r.PostForm.Get("name"))
 	if name == "" {
 		return d.problem(w, r, "name", "A name has one to 120 characters.")
 	}

@@ -3,15 +3,12 @@ package door
 import (
 	"errors"
 	"net/http"
-	"net/mail"
-	"strings"
 
 	"github.com/go-chi/chi/v5"
 
 	"lazo/credential"
 	"lazo/store"
 	"lazo/web/desk/frame"
-	"lazo/web/ui"
 )
 
 // joining is who was invited, with the account that their address has.
@@ -69,7 +66,7 @@ func (d *Room) join(w http.ResponseWriter, r *http.Request) error {
 		}
 		j.page.Problem = problem
 	} else {
-		made.Name = frame.Name(r.PostForm.Get("name"))
+		made.Name = credential.Name(r.PostForm.Get("name"))
 		made.PasswordHash, j.page.Problem, err = Hashed(r, made.Name, j.invited.Email)
 		if err != nil {
 			return err
@@ -150,8 +147,8 @@ func (d *Room) begin(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	f := store.Founding{Workspace: frame.Name(r.PostForm.Get("workspace")), Name: frame.Name(r.PostForm.Get("name")),
-		Email: Email(r.PostForm.Get("email"))}
+	f := store.Founding{Workspace: credential.Name(r.PostForm.Get("workspace")), Name: credential.Name(r.PostForm.Get("name")),
+		Email: credential.Email(r.PostForm.Get("email"))}
 	f.PasswordHash, page.Problem, err = Hashed(r, f.Workspace, f.Name, f.Email)
 	switch {
 	case err != nil:
@@ -172,14 +169,4 @@ func (d *Room) begin(w http.ResponseWriter, r *http.Request) error {
 	}
 	d.TrailOf(r, m, "people", "made the workspace")
 	return d.welcome(w, r, m)
-}
-
-// Email is an address as it is kept, "" for one that is none.
-func Email(typed string) string {
-	typed = strings.TrimSpace(typed)
-	a, err := mail.ParseAddress(typed)
-	if err != nil || a.Address != typed || len(typed) > maxEmail || !ui.Readable(typed) {
-		return ""
-	}
-	return strings.ToLower(typed)
 }

@@ -3,6 +3,7 @@ package door
 import (
 	"context"
 	"errors"
+	"log/slog"
 	"net/http"
 	"net/url"
 	"strings"
@@ -89,7 +90,8 @@ func (d *Room) signIn(w http.ResponseWriter, r *http.Request) error {
 func (d *Room) refusedSignIn(r *http.Request, a store.Account) {
 	all, err := d.Store.Memberships(r.Context(), a.ID)
 	if err != nil {
-		return // it is logged where it is asked for next
+		slog.ErrorContext(r.Context(), "whose sign-in was refused could not be found out", "account", a.ID, "err", err)
+		return
 	}
 	for _, m := range all {
 		m.Name, m.Email = a.Name, a.Email

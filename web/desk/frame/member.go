@@ -6,7 +6,6 @@ import (
 	"log/slog"
 	"net/http"
 	"strings"
-	"unicode/utf8"
 
 	"github.com/go-chi/chi/v5/middleware"
 
@@ -93,19 +92,11 @@ func (d *Desk) addStep(r *http.Request, m store.Member, step store.TrailStep) {
 		step.Detail = strings.ToValidUTF8(step.Detail[:longestDetail], "") + "…"
 	}
 	step.Visitor, step.Request = ui.Visitor(r), middleware.GetReqID(ctx)
-	if err := d.Store.AddStep(ctx, step); err != nil {
+	add := d.Store.AddStep
+	if step.Act == "look" {
+		add = d.Store.AddLook
+	}
+	if err := add(ctx, step); err != nil {
 		slog.ErrorContext(ctx, "the trail could not be written", "id", step.Request, "act", step.Act, "err", err)
 	}
-}
-
-// LongestName is the longest name of a person or a workspace, in characters.
-const LongestName = 120
-
-// Name is a name as it is kept, "" for one that is none.
-func Name(typed string) string {
-	name := strings.Join(strings.Fields(typed), " ")
-	if utf8.RuneCountInString(name) > LongestName {
-		return ""
-	}
-	return name
 }

@@ -13,6 +13,7 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
+	"lazo/credential"
 	"lazo/store"
 	"lazo/web/desk/door"
 	"lazo/web/desk/frame"
@@ -189,7 +190,7 @@ func (d *Room) invite(w http.ResponseWriter, r *http.Request) error {
 	}
 	ctx := r.Context()
 	role, export, forms := posted(r)
-	email := door.Email(r.PostForm.Get("email"))
+	email := credential.Email(r.PostForm.Get("email"))
 	refuse := func(words string) error {
 		return d.show(w, r, http.StatusUnprocessableEntity, func(p *peoplePage) {
 			p.Problem, p.Typed, p.Forms = words, typed{r.PostForm.Get("email"), string(role)}, chosen(p.Forms, forms)
