@@ -2,12 +2,11 @@ package store
 
 import (
 	"context"
-	"errors"
+	"fmt"
 	"strconv"
 	"strings"
 	"time"
 
-	"github.com/jackc/pgx/v5/pgconn"
 	"gorm.io/gorm"
 )
 
@@ -171,14 +170,12 @@ func (s *Store) AddressFor(ctx context.Context, about string) (string, error) {
 		t, path, lasts = Token{Kind: Reset, Account: AccountID(id)}, "/reset/", ResetLasts
 	case AboutInvitation:
 		t, path, lasts = Token{Kind: Invitation, Invitation: InvitationID(id)}, "/join/", InvitationLasts
+	default:
+		return "", fmt.Errorf("a letter is about %q, which is nothing to make an address for", about)
 	}
 	secret, err := s.AddToken(ctx, t, lasts)
-	var pg *pgconn.PgError
-	if errors.As(err, &pg) && pg.Code == foreignKey {
+	if says(err, foreignKeyViolation) {
 		return "", nil
 	}
 	return path + secret, err
 }
-
-// foreignKey is what PostgreSQL says where something refers to what is not there.
-const foreignKey = "23503"

@@ -7,7 +7,6 @@ import (
 
 	googleuuid "github.com/google/uuid"
 	"github.com/jackc/pgx/v5"
-	"github.com/jackc/pgx/v5/pgconn"
 	"gorm.io/gorm"
 )
 
@@ -116,13 +115,12 @@ func (in InForm) TakeIntake(ctx context.Context, i Intake, next func() (Response
 			i.MemberID, i.ID,
 		}, err
 	}))
-	var pg *pgconn.PgError
 	switch {
 	case failed != nil:
 		return 0, failed
 	case isNoPlaces(err):
 		return NoPlaces, nil
-	case errors.As(err, &pg) && pg.Code == "23505":
+	case says(err, uniqueViolation):
 		return 0, ErrReadBefore
 	case err != nil:
 		return 0, err

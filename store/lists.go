@@ -7,7 +7,6 @@ import (
 	"fmt"
 	"time"
 
-	"github.com/jackc/pgx/v5/pgconn"
 	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
 
@@ -128,11 +127,7 @@ func (in InWorkspace) AddList(ctx context.Context, key, name string, t form.Tabl
 		}
 		return addVersion(tx, l, t, by, says)
 	})
-	var pg *pgconn.PgError
-	if errors.As(err, &pg) && pg.Code == "23505" {
-		return l, ErrTaken
-	}
-	return l, err
+	return l, taken(plain(err))
 }
 
 func addVersion(tx *gorm.DB, l List, t form.Table, by MemberID, says string) error {

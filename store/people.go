@@ -7,7 +7,6 @@ import (
 	"time"
 
 	"github.com/jackc/pgx/v5"
-	"github.com/jackc/pgx/v5/pgconn"
 	"gorm.io/gorm"
 )
 
@@ -34,35 +33,25 @@ func (in InWorkspace) Members(ctx context.Context) ([]Member, error) {
 	return out, err
 }
 
-// mayDo is what somebody may do: a role, with what belongs to a reader's.
-type mayDo struct {
-	Role      Role
-	MayExport bool
-	Forms     []FormID
-}
-
 // SetRole gives a member another role; forms are those of a reader, and mayExport is for
 // readers alone. [ErrLastOwner] keeps the workspace its owner.
 func (in InWorkspace) SetRole(ctx context.Context, id MemberID, role Role, mayExport bool, forms []FormID) error {
+	if role != Reader {
+		mayExport, forms = false, nil
+	}
 	return in.store.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
 		if err := in.lockOwners(tx, id, role == Owner); err != nil {
 			return err
 		}
-		may := mayDo{role, mayExport && role == Reader, forms}
-		if err := tx.Model(&Member{ID: id}).Updates(map[string]any{"role": may.Role, "may_export": may.MayExport}).Error; err != nil {
+		if err := tx.Model(&Member{ID: id}).Updates(map[string]any{"role": role, "may_export": mayExport}).Error; err != nil {
 			return err
 		}
-		return in.choose(tx, id, may)
+		if err := tx.Exec("delete from member_forms where member_id = ?", id).Error; err != nil || len(forms) == 0 {
+			return err
+		}
+		return tx.Exec("insert into member_forms (member_id, form_id) select ?, id from forms where workspace_id = ? and id in ?", id,
+			in.workspace, forms).Error
 	})
-}
-
-// choose sets the forms of a reader, as far as they are the workspace's.
-func (in InWorkspace) choose(tx *gorm.DB, id MemberID, may mayDo) error {
-	if err := tx.Exec("delete from member_forms where member_id = ?", id).Error; err != nil || may.Role != Reader || len(may.Forms) == 0 {
-		return err
-	}
-	return tx.Exec("insert into member_forms (member_id, form_id) select ?, id from forms where workspace_id = ? and id in ?", id, in.workspace,
-		may.Forms).Error
 }
 
 // lockOwners holds the workspace's owners for a change of one member, who stays one or not.
@@ -136,8 +125,11 @@ func (in InWorkspace) Invite(ctx context.Context, i Invited) (Invited, error) {
 	}
 	return i, in.store.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
 		var n int64
-		if err := tx.Model(&Member{}).Scopes(in.ofWorkspace, here).Where("email = ?", i.Email).Count(&n).Error; err != nil || n > 0 {
-			return errors.Join(err, conflictIf(n > 0))
+		if err := tx.Model(&Member{}).Scopes(in.ofWorkspace, here).Where("email = ?", i.Email).Count(&n).Error; err != nil {
+			return err
+		}
+		if n > 0 {
+			return ErrConflict
 		}
 		if err := tx.Scopes(in.ofWorkspace).Where("email = ?", i.Email).Delete(&Invited{}).Error; err != nil {
 			return err
@@ -150,13 +142,6 @@ func (in InWorkspace) Invite(ctx context.Context, i Invited) (Invited, error) {
 		}
 		return tx.Create(&i).Error
 	})
-}
-
-func conflictIf(is bool) error {
-	if is {
-		return ErrConflict
-	}
-	return nil
 }
 
 // Invitations are those that are open, or ran out lately.
@@ -211,14 +196,14 @@ func (s *Store) Join(ctx context.Context, secret string, with AccountID, made Ac
 			err = tx.QueryRow(ctx, "insert into accounts (email, name, password_hash) values ($1, $2, $3) returning id", made.Email, made.Name,
 				made.PasswordHash).Scan(&with)
 			if err != nil {
-				return orTaken(err)
+				return plain(err)
 			}
 		}
 		err = tx.QueryRow(ctx, `insert into members (workspace_id, account_id, email, name, password_hash, role, may_export)
 			select $1, id, email, name, password_hash, $3, $4 from accounts where id = $2 returning id, email, name`,
 			m.WorkspaceID, with, string(m.Role), m.MayExport).Scan(&m.ID, &m.Email, &m.Name)
 		if err != nil {
-			return orTaken(err)
+			return plain(err)
 		}
 		m.AccountID = with
 		if err := json.Unmarshal(forms, &m.Forms); err != nil {
@@ -229,13 +214,4 @@ func (s *Store) Join(ctx context.Context, secret string, with AccountID, made Ac
 		return err
 	})
 	return m, err
-}
-
-// orTaken is [ErrConflict] for what stands there already.
-func orTaken(err error) error {
-	var pg *pgconn.PgError
-	if errors.As(err, &pg) && pg.Code == "23505" {
-		return ErrConflict
-	}
-	return err
 }

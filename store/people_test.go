@@ -163,3 +163,20 @@ func TestTheTrailStays(t *testing.T) {
 	require.NoError(t, err)
 	assert.Empty(t, steps)
 }
+
+// A table and its summary are one look; what is looked at by itself, or by others, is not.
+func TestLooksThatFollowEachOtherAreOne(t *testing.T) {
+	ctx := context.Background()
+	in, ana := harbour(t, "looks-ana@pedralta.example")
+	first, second := store.FormID(1), store.FormID(2)
+	for _, look := range []struct {
+		form    *store.FormID
+		visitor string
+	}{{&first, "192.0.2.1"}, {&first, "192.0.2.1"}, {&second, "192.0.2.1"}, {&first, "192.0.2.2"}} {
+		require.NoError(t, db.AddLook(ctx, store.TrailStep{WorkspaceID: &ana.WorkspaceID, AccountID: &ana.AccountID, Who: "Ana", Act: "look",
+			FormID: look.form, Visitor: look.visitor}))
+	}
+	steps, err := in.Trail(ctx, store.Trail{Limit: 10})
+	require.NoError(t, err)
+	assert.Len(t, steps, 3)
+}

@@ -2,8 +2,6 @@ package store
 
 import (
 	"context"
-	"regexp"
-	"strconv"
 	"strings"
 	"time"
 
@@ -107,36 +105,8 @@ type Mention struct {
 // MostFound bounds how much of a kind is found at once.
 const MostFound = 500
 
-var telephone = regexp.MustCompile(`^\+?[0-9 ()./-]{6,25}$`)
-
-// PersonPattern is the pattern by which what somebody is called by is found in texts: an
-// e-mail address as a whole, or a telephone number however it is parted; "" for what is
-// neither.
-func PersonPattern(typed string) string {
-	typed = strings.TrimSpace(typed)
-	switch {
-	case strings.Count(typed, "@") == 1 && len(typed) >= 5 && len(typed) <= 254 && !strings.ContainsAny(typed, " \t\r\n\"\\"):
-		return `(^|[^[:alnum:]._%+-]|\\[bfnrt])` + regexp.QuoteMeta(typed) + `($|[^[:alnum:].-]|[.-]($|[^[:alnum:]]))`
-	case telephone.MatchString(typed):
-		var digits []string
-		for _, r := range typed {
-			if r >= '0' && r <= '9' {
-				digits = append(digits, string(r))
-			}
-		}
-		if len(digits) < 6 {
-			return ""
-		}
-		plus := ""
-		if strings.HasPrefix(typed, "+") {
-			plus = `\+`
-		}
-		return `(^|[^0-9+])` + plus + strings.Join(digits, `[ ()./-]*`) + `($|[^0-9])`
-	}
-	return ""
-}
-
-// Person finds what the workspace holds about a person, by a pattern of [PersonPattern]. It
+// Person finds what the workspace holds about a person, by a pattern
+// of PostgreSQL that what they are called by matches. It
 // looks through everything, which takes a while where there is much.
 func (in InWorkspace) Person(ctx context.Context, pattern string) (PersonFound, error) {
 	var p PersonFound
@@ -179,24 +149,30 @@ func (in InWorkspace) Person(ctx context.Context, pattern string) (PersonFound, 
 func (in InWorkspace) Forget(ctx context.Context, p PersonFound) error {
 	return in.store.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
 		ofForms := " and form_id in (select id from forms where workspace_id = ?)"
-		var letters, fillings []string
+		var letters []LetterID
 		for _, l := range p.Letters {
-			letters = append(letters, strconv.FormatInt(int64(l.ID), 10))
+			letters = append(letters, l.ID)
 		}
+		var fillings []string
 		for _, f := range p.Fillings {
 			fillings = append(fillings, f.ID)
 		}
+		var rehearsals []int64
+		for _, m := range p.Rehearsals {
+			rehearsals = append(rehearsals, m.ID)
+		}
 		for _, one := range []struct {
 			sql string
-			ids []string
+			ids any
+			n   int
 		}{
-			{"delete from uploads where response_id is null and filling::text in (select ticket::json->>'n' from returns where id::text in ?" +
-				ofForms + ")", fillings},
-			{"delete from returns where id::text in ?" + ofForms, fillings},
-			{"delete from outbox where id::text in ? and workspace_id = ?", letters},
-			{"delete from rehearsals where id::text in ?" + ofForms, ids(p.Rehearsals)},
+			{"delete from uploads where response_id is null and filling::text in (select ticket::json->>'n' from returns where id in ?" +
+				ofForms + ")", fillings, len(fillings)},
+			{"delete from returns where id in ?" + ofForms, fillings, len(fillings)},
+			{"delete from outbox where id in ? and workspace_id = ?", letters, len(letters)},
+			{"delete from rehearsals where id in ?" + ofForms, rehearsals, len(rehearsals)},
 		} {
-			if len(one.ids) == 0 {
+			if one.n == 0 {
 				continue
 			}
 			if err := tx.Exec(one.sql, one.ids, in.workspace).Error; err != nil {
@@ -205,11 +181,4 @@ func (in InWorkspace) Forget(ctx context.Context, p PersonFound) error {
 		}
 		return nil
 	})
-}
-
-func ids(all []Mention) (out []string) {
-	for _, m := range all {
-		out = append(out, strconv.FormatInt(m.ID, 10))
-	}
-	return out
 }

@@ -115,8 +115,11 @@ func (s *Store) EndAllSignIns(ctx context.Context) error {
 
 // sweepSignIns deletes what has run out.
 func (s *Store) sweepSignIns(ctx context.Context) error {
+	if _, err := s.pool.Exec(ctx, "delete from sign_ins where made_at < now() - $1::interval or seen_at < now() - $2::interval",
+		SignInLasts, SignInIdles); err != nil {
+		return err
+	}
 	for _, q := range []string{
-		"delete from sign_ins where made_at < now() - interval '14 days' or seen_at < now() - interval '3 days'",
 		"delete from tokens where expires_at < now()",
 		"delete from invitations where expires_at < now() - interval '30 days'",
 		"delete from outbox where workspace_id is null and made_at < now() - interval '30 days'",

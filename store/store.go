@@ -172,10 +172,22 @@ func plain(err error) error {
 	switch {
 	case errors.Is(err, gorm.ErrRecordNotFound):
 		return ErrNotFound
-	case errors.Is(err, gorm.ErrDuplicatedKey):
+	case errors.Is(err, gorm.ErrDuplicatedKey), says(err, uniqueViolation):
 		return ErrConflict
 	}
 	return err
+}
+
+// What PostgreSQL says, by its codes.
+const (
+	uniqueViolation     = "23505"
+	foreignKeyViolation = "23503"
+)
+
+// says reports whether an error is PostgreSQL's with a code.
+func says(err error, code string) bool {
+	var pg *pgconn.PgError
+	return errors.As(err, &pg) && pg.Code == code
 }
 
 // Unreachable reports whether an error means that the database can't be reached, or

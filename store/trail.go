@@ -33,6 +33,21 @@ func (s *Store) AddStep(ctx context.Context, step TrailStep) error {
 	return s.db.WithContext(ctx).Create(&step).Error
 }
 
+// oneLook is for how long looks of one person at one form are one line.
+const oneLook = 10 * time.Minute
+
+// AddLook puts a line on the trail, unless the same person did the same with the same form
+// shortly before, from the same address: a table and its summary are one look.
+func (s *Store) AddLook(ctx context.Context, step TrailStep) error {
+	var n int64
+	err := s.db.WithContext(ctx).Model(&TrailStep{}).Where("account_id = ? and act = ? and form_id = ? and visitor = ? and at > ?",
+		step.AccountID, step.Act, step.FormID, step.Visitor, time.Now().Add(-oneLook)).Limit(1).Count(&n).Error
+	if err != nil || n > 0 {
+		return err
+	}
+	return s.AddStep(ctx, step)
+}
+
 // Trail is which lines are looked at.
 type Trail struct {
 	Act    string // "" for all
