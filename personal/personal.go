@@ -54,6 +54,17 @@ func dateKeys(ctx context.Context, in store.InForm, def *form.Form, from string)
 	return append([]string{from}, earlier[from]...), nil
 }
 
+// Dates are the questions that a form's time can be counted from: each response answers
+// them once.
+func Dates(def *form.Form) (out []*form.Item) {
+	for pl := range def.Places() {
+		if pl.Item.Type == form.Date && pl.Section.Repeat == nil {
+			out = append(out, pl.Item)
+		}
+	}
+	return out
+}
+
 // batch is how many responses of a form are erased at a time.
 const batch = 500
 

@@ -122,7 +122,7 @@ func TestHowAPersonIsFound(t *testing.T) {
 		"ana.rios@lake.example": 2, " ANA.RIOS@lake.example ": 2, "+598 94 123 456": 1, "+59894123456": 1, "094123456": 1, "94123": 0,
 		"rios@lake.example": 0, ".*@lake.example": 0,
 	} {
-		pattern := store.PersonPattern(typed)
+		pattern := personal.Pattern(typed)
 		if pattern == "" {
 			assert.Zero(t, want, typed)
 			continue
@@ -132,9 +132,9 @@ func TestHowAPersonIsFound(t *testing.T) {
 		assert.Len(t, found.Responses, want, typed)
 	}
 	for _, typed := range []string{"", "Ana", "@", "12345", "a@b@c", "ana rios@lake.example", "\"@x.yz", "++++++", "(((((("} {
-		assert.Empty(t, store.PersonPattern(typed), typed)
+		assert.Empty(t, personal.Pattern(typed), typed)
 	}
-	found, err := db.In(f.WorkspaceID).Person(ctx, store.PersonPattern("ana.rios@lake.example"))
+	found, err := db.In(f.WorkspaceID).Person(ctx, personal.Pattern("ana.rios@lake.example"))
 	require.NoError(t, err)
 	var out bytes.Buffer
 	require.NoError(t, personal.HandOut(ctx, db, found, &out))
@@ -159,7 +159,7 @@ func TestLettersOfOthersAreNotAPersons(t *testing.T) {
 	} {
 		require.NoError(t, in.WriteInvitation(ctx, l, time.Now()))
 	}
-	found, err := in.Person(ctx, store.PersonPattern("harbour@lake.example"))
+	found, err := in.Person(ctx, personal.Pattern("harbour@lake.example"))
 	require.NoError(t, err)
 	require.Len(t, found.Letters, 1)
 	assert.Equal(t, "A long boat", found.Letters[0].Subject)

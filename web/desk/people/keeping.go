@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"lazo/core/form"
+	"lazo/personal"
 	"lazo/store"
 	"lazo/web/desk/frame"
 )
@@ -39,12 +40,10 @@ func (d *Room) keeping(w http.ResponseWriter, r *http.Request) error {
 	return d.pages.Page(w, http.StatusOK, "keeping", p)
 }
 
-// dates are the questions for a date outside rows, one for each response.
+// dates are the questions that the time can be counted from.
 func dates(def *form.Form) (out []frame.Option) {
-	for pl := range def.Places() {
-		if pl.Item.Type == form.Date && pl.Section.Repeat == nil {
-			out = append(out, frame.Option{Value: pl.Item.Key, Label: pl.Item.Name()})
-		}
+	for _, it := range personal.Dates(def) {
+		out = append(out, frame.Option{Value: it.Key, Label: it.Name()})
 	}
 	return out
 }

@@ -54,7 +54,7 @@ func (d *Room) looked(w http.ResponseWriter, r *http.Request) (typed, pattern st
 		return "", "", found, err
 	}
 	typed = strings.TrimSpace(r.PostForm.Get("person"))
-	if pattern = store.PersonPattern(typed); pattern != "" {
+	if pattern = personal.Pattern(typed); pattern != "" {
 		found, err = d.in(r.Context()).Person(r.Context(), pattern)
 	}
 	return typed, pattern, found, err
