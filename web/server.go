@@ -63,10 +63,7 @@ func New(s *store.Store, o Options) http.Handler {
 
 	r := chi.NewRouter()
 	r.Use(middleware.RequestID, visitors(o.Proxies), ui.At(o.Base, o.Secure))
-	r.Use(counted(o.Figures))
-	if !o.Quiet {
-		r.Use(logged)
-	}
+	r.Use(observed(o.Figures, o.Quiet))
 	r.Use(middleware.Recoverer, middleware.Compress(5), headers(o.Secure), readable(plain), http.NewCrossOriginProtection().Handler)
 	r.NotFound(plain.Handle(func(http.ResponseWriter, *http.Request) error { return store.ErrNotFound }))
 	r.Handle("/static/*", ui.Static())
@@ -163,21 +160,6 @@ func ready(s *store.Store, ending <-chan struct{}) http.HandlerFunc {
 	}
 }
 
-// counted counts requests.
-func counted(f *figures.Figures) func(http.Handler) http.Handler {
-	return func(next http.Handler) http.Handler {
-		if f == nil {
-			return next
-		}
-		return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-			ww := middleware.NewWrapResponseWriter(w, r.ProtoMajor)
-			begun := time.Now()
-			defer func() { f.Request(r.Method, ui.Route(r), ww.Status(), time.Since(begun)) }()
-			next.ServeHTTP(ww, r)
-		})
-	}
-}
-
 // schema publishes the JSON Schema of form files.
 func schema(w http.ResponseWriter, _ *http.Request) {
 	w.Header().Set("Content-Type", "application/schema+json")
@@ -188,26 +170,24 @@ func schema(w http.ResponseWriter, _ *http.Request) {
 // headers forbids what no page of the application needs. Behind https browsers are told to
 // come by nothing else, for a year.
 func headers(secure bool) func(http.Handler) http.Handler {
-	return func(next http.Handler) http.Handler { return withHeaders(secure, next) }
-}
-
-func withHeaders(secure bool, next http.Handler) http.Handler {
-	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		h := w.Header()
-		h.Set(
-			"Content-Security-Policy",
-			"default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; img-src 'self' data:; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'",
-		)
-		h.Set("X-Content-Type-Options", "nosniff")
-		h.Set("Referrer-Policy", "same-origin")
-		h.Set("Cross-Origin-Opener-Policy", "same-origin")
-		h.Set("Permissions-Policy", "accelerometer=(), camera=(), display-capture=(), geolocation=(), gyroscope=(), "+
-			"magnetometer=(), microphone=(), midi=(), payment=(), usb=(), browsing-topics=()")
-		if secure {
-			h.Set("Strict-Transport-Security", "max-age=31536000")
-		}
-		next.ServeHTTP(w, r)
-	})
+	return func(next http.Handler) http.Handler {
+		return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+			h := w.Header()
+			h.Set(
+				"Content-Security-Policy",
+				"default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; img-src 'self' data:; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'",
+			)
+			h.Set("X-Content-Type-Options", "nosniff")
+			h.Set("Referrer-Policy", "same-origin")
+			h.Set("Cross-Origin-Opener-Policy", "same-origin")
+			h.Set("Permissions-Policy", "accelerometer=(), camera=(), display-capture=(), geolocation=(), gyroscope=(), "+
+				"magnetometer=(), microphone=(), midi=(), payment=(), usb=(), browsing-topics=()")
+			if secure {
+				h.Set("Strict-Transport-Security", "max-age=31536000")
+			}
+			next.ServeHTTP(w, r)
+		})
+	}
 }
 
 // readable refuses addresses that hold what no text holds: bytes that are not UTF-8,
@@ -224,22 +204,29 @@ func readable(pages *ui.Renderer) func(http.Handler) http.Handler {
 	}
 }
 
-// logged writes one line a request. It names the route, not the address, for
-// addresses hold secrets.
-func logged(next http.Handler) http.Handler {
-	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		ww := middleware.NewWrapResponseWriter(w, r.ProtoMajor)
-		begun := time.Now()
-		ctx, line := ui.WithLogLine(r.Context())
-		r = r.WithContext(ctx)
-		defer func() { // even of one that is broken off
-			said := []any{"id", middleware.GetReqID(ctx), "method", r.Method, "route", ui.Route(r), "status", ww.Status(),
-				"bytes", ww.BytesWritten(), "ms", time.Since(begun).Milliseconds()}
-			if line.Member != 0 {
-				said = append(said, "member", line.Member)
-			}
-			slog.InfoContext(ctx, "request", said...)
-		}()
-		next.ServeHTTP(ww, r)
-	})
+// observed counts requests, and writes one line each unless it is to be quiet. It names the
+// route, not the address, for addresses hold secrets.
+func observed(f *figures.Figures, quiet bool) func(http.Handler) http.Handler {
+	return func(next http.Handler) http.Handler {
+		return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+			ww := middleware.NewWrapResponseWriter(w, r.ProtoMajor)
+			begun := time.Now()
+			ctx, line := ui.WithLogLine(r.Context())
+			r = r.WithContext(ctx)
+			defer func() { // even of one that is broken off
+				took := time.Since(begun)
+				f.Request(r.Method, ui.Route(r), ww.Status(), took)
+				if quiet {
+					return
+				}
+				said := []any{"id", middleware.GetReqID(ctx), "method", r.Method, "route", ui.Route(r), "status", ww.Status(),
+					"bytes", ww.BytesWritten(), "ms", took.Milliseconds()}
+				if line.Member != 0 {
+					said = append(said, "member", line.Member)
+				}
+				slog.InfoContext(ctx, "request", said...)
+			}()
+			next.ServeHTTP(ww, r)
+		})
+	}
 }

@@ -107,8 +107,8 @@ var rules = map[string]rule{
 	"POST /forms/{form}/kept":                     {least: store.Owner, again: true, act: "settings"},
 }
 
-// ProvenFor is how long after the password was given it is not asked for again.
-const ProvenFor = 30 * time.Minute
+// provenFor is how long after the password was given it is not asked for again.
+const provenFor = 30 * time.Minute
 
 // refused is for what a member's role does not let them do.
 var refused = ui.Refusal{Status: http.StatusForbidden, Title: "This is not for your role",
@@ -136,7 +136,7 @@ func (d *Desk) ruled(next http.Handler) http.Handler {
 			d.Trail(r, "refused", chi.URLParam(r, "response"))
 			return refused
 		}
-		if rule.again && time.Since(frame.SignIn(r.Context()).ProvenAt) > ProvenFor {
+		if rule.again && time.Since(frame.SignIn(r.Context()).ProvenAt) > provenFor {
 			if proceed, err := d.door.AskAgain(w, r); !proceed {
 				return err
 			}
