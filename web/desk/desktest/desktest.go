@@ -50,6 +50,7 @@ type Visitor struct {
 
 	At     string // the path that the last visit led to
 	member store.MemberID
+	email  string
 }
 
 // Visit signs a member of a new workspace in, with a form of these items (JSON), which is
@@ -72,7 +73,7 @@ func Visit(t *testing.T, items string) *Visitor {
 	require.NoError(t, err)
 	jar, err := cookiejar.New(nil)
 	require.NoError(t, err)
-	v := &Visitor{t, &http.Client{Jar: jar}, f, fmt.Sprintf("/forms/%d", f.ID), "", m.ID}
+	v := &Visitor{t, &http.Client{Jar: jar}, f, fmt.Sprintf("/forms/%d", f.ID), "", m.ID, email}
 	status, _ := v.Post("/sign-in", url.Values{"email": {email}, "password": {"oars and boats"}})
 	require.Equal(t, http.StatusOK, status)
 	return v
@@ -83,6 +84,21 @@ func (v *Visitor) In() store.InForm { return db.In(v.Form.WorkspaceID).Form(v.Fo
 
 // Member is who visits.
 func (v *Visitor) Member() store.MemberID { return v.member }
+
+// Email is the address that they sign in with.
+func (v *Visitor) Email() string { return v.email }
+
+// Again is the same person, signed in by another program.
+func (v *Visitor) Again(password string) *Visitor {
+	v.t.Helper()
+	jar, err := cookiejar.New(nil)
+	require.NoError(v.t, err)
+	out := *v
+	out.http = &http.Client{Jar: jar}
+	status, _ := out.Post("/sign-in", url.Values{"email": {v.email}, "password": {password}})
+	require.Equal(v.t, http.StatusOK, status)
+	return &out
+}
 
 // Store is the store that all visitors share.
 func (v *Visitor) Store() *store.Store { return db }
@@ -269,7 +285,7 @@ func (v *Visitor) Reader(exports bool) *Visitor {
 	require.NoError(v.t, v.Workspace().SetRole(ctx, m.ID, store.Reader, exports, []store.FormID{v.Form.ID}))
 	jar, err := cookiejar.New(nil)
 	require.NoError(v.t, err)
-	out := &Visitor{v.t, &http.Client{Jar: jar}, v.Form, v.Base, "", m.ID}
+	out := &Visitor{v.t, &http.Client{Jar: jar}, v.Form, v.Base, "", m.ID, email}
 	status, _ := out.Post("/sign-in", url.Values{"email": {email}, "password": {"reads alone"}})
 	require.Equal(v.t, http.StatusOK, status)
 	return out
