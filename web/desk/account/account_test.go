@@ -75,9 +75,11 @@ func TestNamesAndLeaving(t *testing.T) {
 	v.Try([]desktest.Case{
 		{Name: "no name", Path: "/account/name", Post: desktest.Fields("name", "  "), Status: 422, Says: []string{"one to 120 characters"}},
 		{Name: "too long", Path: "/account/name", Post: desktest.Fields("name", string(long)), Status: 422},
-		{Name: "another", Path: "/account/name", Post: desktest.Fields("name", " Ana   Ríos "), Says: []string{`value="Ana Ríos"`, "Your name was changed"}},
+		{Name: "another", Path: "/account/name", Post: desktest.Fields("name", " Ana   Ríos "),
+			Says: []string{`value="Ana Ríos"`, "Your name was changed"}},
 		{Name: "not sure", Path: "/account/leave", Post: desktest.Fields(), Status: 422, Says: []string{"Tick that you are sure"}},
-		{Name: "the last owner", Path: "/account/leave", Post: desktest.Fields("sure", "1"), Status: 422, Says: []string{"You are the last owner"}},
+		{Name: "the last owner", Path: "/account/leave", Post: desktest.Fields("sure", "1"), Status: 422,
+			Says: []string{"You are the last owner"}},
 		{Name: "nobody's sign-in", Path: "/account/sign-ins/end", Post: desktest.Fields("sign_in", "nowhere"), Says: []string{"here, now"}},
 	})
 	members, err := v.Workspace().Members(context.Background())
