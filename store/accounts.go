@@ -94,7 +94,7 @@ func (s *Store) SetPassword(ctx context.Context, id AccountID, hash string, but 
 		if done.Error != nil {
 			return done.Error
 		}
-		if err := tx.Exec("delete from tokens where kind = 'reset' and account_id = ?", id).Error; err != nil {
+		if err := tx.Exec("delete from tokens where kind in ('reset', 'address') and account_id = ?", id).Error; err != nil {
 			return err
 		}
 		return tx.Exec("delete from sign_ins where account_id = ? and id is distinct from ?", id, uuid(string(but))).Error
@@ -148,10 +148,12 @@ func (in InWorkspace) WriteInvitation(ctx context.Context, l Letter, now time.Ti
 	return err
 }
 
-// What the private address of a letter is for: followed by an id.
+// What the private address of a letter is for: followed by an id, and the e-mail address
+// that is to be the account's.
 const (
 	AboutReset      = "reset "
 	AboutInvitation = "invitation "
+	AboutAddress    = "address "
 )
 
 // AddressFor makes the address that a letter gives to its recipient: its path, "" where
@@ -161,6 +163,7 @@ func (s *Store) AddressFor(ctx context.Context, about string) (string, error) {
 	var path string
 	var lasts time.Duration
 	kind, number, _ := strings.Cut(about, " ")
+	number, email, _ := strings.Cut(number, " ")
 	id, err := strconv.ParseInt(number, 10, 64)
 	if err != nil {
 		return "", err
@@ -170,6 +173,8 @@ func (s *Store) AddressFor(ctx context.Context, about string) (string, error) {
 		t, path, lasts = Token{Kind: Reset, Account: AccountID(id)}, "/reset/", ResetLasts
 	case AboutInvitation:
 		t, path, lasts = Token{Kind: Invitation, Invitation: InvitationID(id)}, "/join/", InvitationLasts
+	case AboutAddress:
+		t, path, lasts = Token{Kind: NewAddress, Account: AccountID(id), Email: address(email)}, "/address/", NewAddressLasts
 	default:
 		return "", fmt.Errorf("a letter is about %q, which is nothing to make an address for", about)
 	}

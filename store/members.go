@@ -46,12 +46,19 @@ type Member struct {
 	LeftAt       *time.Time // when they left, or were removed; what they made stays
 	// Forms are those whose responses a reader reads, in Members.
 	Forms []FormID `gorm:"-"`
-	// Workspace, Workspaces (how many the account is a member of) and PictureSites are
-	// those of SignedIn.
+	// Second, in Members and SignedIn, is whether signing in asks for a second factor.
+	Second bool `gorm:"-"`
+	// Workspace, Workspaces (how many the account is a member of), PictureSites and
+	// SecondAsked (of everybody in the workspace) are those of SignedIn.
 	Workspace    string   `gorm:"-"`
 	Workspaces   int      `gorm:"-"`
 	PictureSites []string `gorm:"-"`
+	SecondAsked  bool     `gorm:"-"`
 }
+
+// SecondMissing reports whether the workspace at hand asks for a second factor that the
+// member's account does not have.
+func (m Member) SecondMissing() bool { return m.SecondAsked && !m.Second }
 
 // ErrLastOwner is for what would leave a workspace without an owner.
 var ErrLastOwner = errors.New("it is the last owner of the workspace")

@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"slices"
 	"time"
 
 	"github.com/jackc/pgx/v5"
@@ -23,6 +24,9 @@ func (in InWorkspace) Members(ctx context.Context) ([]Member, error) {
 	}
 	err = in.store.db.WithContext(ctx).Table("member_forms").
 		Where("member_id in (select id from members where workspace_id = ?)", in.workspace).Order("form_id").Find(&chosen).Error
+	if err != nil {
+		return nil, err
+	}
 	for _, c := range chosen {
 		for i := range out {
 			if out[i].ID == c.MemberID {
@@ -30,7 +34,25 @@ func (in InWorkspace) Members(ctx context.Context) ([]Member, error) {
 			}
 		}
 	}
+	var second []MemberID
+	err = in.store.db.WithContext(ctx).Model(&Member{}).Scopes(in.ofWorkspace, here).
+		Where("account_id in (select id from accounts where totp_secret is not null)").Pluck("id", &second).Error
+	for i := range out {
+		out[i].Second = slices.Contains(second, out[i].ID)
+	}
 	return out, err
+}
+
+// AskSecond sets whether the workspace asks a second factor of everybody in it.
+func (in InWorkspace) AskSecond(ctx context.Context, asked bool) error {
+	return in.store.db.WithContext(ctx).Exec("update workspaces set second_asked = ? where id = ?", asked, in.workspace).Error
+}
+
+// SecondAskedOf are the workspaces of an account that ask for a second factor, by name.
+func (s *Store) SecondAskedOf(ctx context.Context, id AccountID) ([]string, error) {
+	var out []string
+	return out, s.db.WithContext(ctx).Table("members m").Joins("join workspaces w on w.id = m.workspace_id").
+		Where("m.account_id = ? and m.left_at is null and w.second_asked", id).Order("w.name").Pluck("w.name", &out).Error
 }
 
 // SetRole gives a member another role; forms are those of a reader, and mayExport is for

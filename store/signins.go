@@ -52,7 +52,8 @@ func (s *Store) SignedIn(ctx context.Context, id SignInID) (Member, SignIn, erro
 	var in SignIn
 	err := s.pool.QueryRow(ctx, `select i.id::text, i.account_id, i.made_at, i.seen_at, i.proven_at, i.visitor, i.agent, a.email, a.name,
 			coalesce(m.id, 0), coalesce(m.workspace_id, 0), coalesce(m.role, ''), coalesce(m.may_export, false), coalesce(w.name, ''),
-			coalesce(w.picture_sites, '[]'), (select count(*) from members o where o.account_id = a.id and o.left_at is null)
+			coalesce(w.picture_sites, '[]'), (select count(*) from members o where o.account_id = a.id and o.left_at is null),
+			coalesce(w.second_asked, false), a.totp_secret is not null
 		from sign_ins i join accounts a on a.id = i.account_id
 		left join members m on m.account_id = a.id and m.left_at is null and m.id = coalesce(
 			(select id from members h where h.id = i.member_id and h.left_at is null),
@@ -60,7 +61,8 @@ func (s *Store) SignedIn(ctx context.Context, id SignInID) (Member, SignIn, erro
 		left join workspaces w on w.id = m.workspace_id
 		where i.id = $1 and i.made_at > now() - $2::interval and i.seen_at > now() - $3::interval`,
 		uuid(string(id)), SignInLasts, SignInIdles).Scan(&in.ID, &in.AccountID, &in.MadeAt, &in.SeenAt, &in.ProvenAt, &in.Visitor, &in.Agent,
-		&m.Email, &m.Name, &m.ID, &m.WorkspaceID, &m.Role, &m.MayExport, &m.Workspace, &m.PictureSites, &m.Workspaces)
+		&m.Email, &m.Name, &m.ID, &m.WorkspaceID, &m.Role, &m.MayExport, &m.Workspace, &m.PictureSites, &m.Workspaces,
+		&m.SecondAsked, &m.Second)
 	if errors.Is(err, pgx.ErrNoRows) {
 		return m, in, ErrNotFound
 	}

@@ -19,11 +19,13 @@ const (
 	First      TokenKind = "first"      // to make the first workspace and its owner
 	Invitation TokenKind = "invitation" // to become a member
 	Reset      TokenKind = "reset"      // to set another password
+	NewAddress TokenKind = "address"    // to sign in with another e-mail address
 )
 
 // How long addresses are good.
 const (
 	ResetLasts      = time.Hour
+	NewAddressLasts = time.Hour
 	InvitationLasts = 7 * 24 * time.Hour
 	FirstLasts      = 24 * time.Hour
 )
@@ -31,7 +33,8 @@ const (
 // Token is what an address leads to.
 type Token struct {
 	Kind       TokenKind
-	Account    AccountID    // of one to set another password
+	Account    AccountID    // of one to set another password, or to change the address
+	Email      string       // the address that is to be the account's
 	Invitation InvitationID // of one to become a member
 }
 
@@ -46,15 +49,15 @@ func (s *Store) AddToken(ctx context.Context, t Token, lasts time.Duration) (sec
 	random := make([]byte, 24)
 	rand.Read(random)
 	secret = base64.RawURLEncoding.EncodeToString(random)
-	_, err = s.pool.Exec(ctx, `insert into tokens (hash, kind, account_id, invitation_id, expires_at)
-		values ($1, $2, nullif($3, 0), nullif($4, 0), now() + $5::interval)`, tokenHash(secret), string(t.Kind), int64(t.Account),
-		int64(t.Invitation), lasts)
+	_, err = s.pool.Exec(ctx, `insert into tokens (hash, kind, account_id, invitation_id, email, expires_at)
+		values ($1, $2, nullif($3, 0), nullif($4, 0), $5, now() + $6::interval)`, tokenHash(secret), string(t.Kind), int64(t.Account),
+		int64(t.Invitation), t.Email, lasts)
 	return secret, err
 }
 
 // Token is what a secret is for; [ErrNotFound] for one that was used, or has run out.
 func (s *Store) Token(ctx context.Context, kind TokenKind, secret string) (Token, error) {
-	return scanToken(s.pool.QueryRow(ctx, `select kind, coalesce(account_id, 0), coalesce(invitation_id, 0) from tokens
+	return scanToken(s.pool.QueryRow(ctx, `select kind, coalesce(account_id, 0), coalesce(invitation_id, 0), email from tokens
 		where hash = $1 and kind = $2 and expires_at > now()`, tokenHash(secret), string(kind)))
 }
 
@@ -62,11 +65,11 @@ func (s *Store) Token(ctx context.Context, kind TokenKind, secret string) (Token
 // two who use one at once a single one does.
 func useToken(ctx context.Context, tx pgx.Tx, kind TokenKind, secret string) (Token, error) {
 	return scanToken(tx.QueryRow(ctx, `delete from tokens where hash = $1 and kind = $2 and expires_at > now()
-		returning kind, coalesce(account_id, 0), coalesce(invitation_id, 0)`, tokenHash(secret), string(kind)))
+		returning kind, coalesce(account_id, 0), coalesce(invitation_id, 0), email`, tokenHash(secret), string(kind)))
 }
 
 func scanToken(row pgx.Row) (t Token, err error) {
-	err = row.Scan(&t.Kind, &t.Account, &t.Invitation)
+	err = row.Scan(&t.Kind, &t.Account, &t.Invitation, &t.Email)
 	if errors.Is(err, pgx.ErrNoRows) {
 		err = ErrNotFound
 	}
@@ -85,13 +88,34 @@ func (s *Store) ResetPassword(ctx context.Context, secret, hash string) (Account
 		of = t.Account
 		for _, q := range []string{
 			"update accounts set password_hash = $2, password_at = now() where id = $1",
-			"delete from sign_ins where account_id = $1 and $2 <> ''", "delete from tokens where account_id = $1 and kind = 'reset' and $2 <> ''",
+			"delete from sign_ins where account_id = $1 and $2 <> ''", "delete from tokens where account_id = $1 and kind in ('reset', 'address') and $2 <> ''",
 		} {
 			if _, err := tx.Exec(ctx, q, t.Account, hash); err != nil {
 				return err
 			}
 		}
 		return nil
+	})
+}
+
+// ChangeAddress gives an account the e-mail address that a secret proves, once, and takes
+// back what was sent to the one before. [ErrConflict] if another account has it by now.
+func (s *Store) ChangeAddress(ctx context.Context, secret string) (before Account, err error) {
+	return before, pgx.BeginFunc(ctx, s.pool, func(tx pgx.Tx) error {
+		t, err := useToken(ctx, tx, NewAddress, secret)
+		if err != nil {
+			return err
+		}
+		err = tx.QueryRow(ctx, "select id, email, name from accounts where id = $1 for update", t.Account).
+			Scan(&before.ID, &before.Email, &before.Name)
+		if err != nil {
+			return err
+		}
+		if _, err := tx.Exec(ctx, "update accounts set email = $2 where id = $1", t.Account, t.Email); err != nil {
+			return plain(err)
+		}
+		_, err = tx.Exec(ctx, "delete from tokens where account_id = $1", t.Account)
+		return err
 	})
 }
 

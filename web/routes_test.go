@@ -39,7 +39,7 @@ var mayCome = map[who][]string{
 	anybody: {
 		"GET /healthz", "GET /readyz", "GET /schema/form.json", "* /static/*", "GET /sign-in", "POST /sign-in",
 		"GET /sign-in/second", "POST /sign-in/second", "GET /reset", "POST /reset", "GET /reset/{token}", "POST /reset/{token}",
-		"GET /join/{token}", "POST /join/{token}", "GET /begin/{token}", "POST /begin/{token}",
+		"GET /address/{token}", "POST /address/{token}", "GET /join/{token}", "POST /join/{token}", "GET /begin/{token}", "POST /begin/{token}",
 		"GET /f/{address}", "POST /f/{address}", "POST /f/{address}/begun",
 		"POST /f/{address}/live", "GET /f/{address}/empty", "GET /f/{address}/opening.ics",
 		"GET /f/{address}/received/{filling}", "POST /f/{address}/received/{filling}", "GET /f/{address}/theme/{edition}.css",
@@ -49,7 +49,7 @@ var mayCome = map[who][]string{
 	},
 	signedIn: {
 		"GET /", "POST /sign-out", "GET /again", "POST /again", "POST /workspaces", "GET /account", "POST /account/name",
-		"POST /account/password", "POST /account/second", "GET /account/second/code.svg", "POST /account/sign-ins/end",
+		"POST /account/password", "POST /account/email", "POST /account/second", "GET /account/second/code.svg", "POST /account/sign-ins/end",
 		"POST /account/leave",
 	},
 	readers: {"GET /forms", "GET /keys", "GET /workspace", "POST /workspace/notices"},
@@ -57,7 +57,7 @@ var mayCome = map[who][]string{
 		"POST /forms", "GET /samples", "POST /samples", "POST /import", "GET /lists", "POST /lists", "GET /outbox", "POST /outbox/go",
 	},
 	owners: {
-		"POST /workspace/pictures", "POST /workspace/pictures/forbid", "GET /people", "POST /people/invite",
+		"POST /workspace/pictures", "POST /workspace/pictures/forbid", "GET /people", "POST /people/invite", "POST /people/second",
 		"POST /people/invitations/{invitation}/{act}", "POST /people/{member}", "POST /people/{member}/remove",
 		"GET /trail", "GET /trail.ndjson", "POST /trail/kept", "GET /person", "POST /person", "POST /person/file", "POST /person/erase",
 	},

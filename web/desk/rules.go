@@ -36,6 +36,7 @@ var rules = map[string]rule{
 	"GET /account":                    {alone: true},
 	"POST /account/name":              {alone: true},
 	"POST /account/password":          {alone: true},
+	"POST /account/email":             {alone: true},
 	"POST /account/second":            {alone: true},
 	"POST /account/sign-ins/end":      {alone: true},
 	"POST /account/leave":             {alone: true, least: store.Reader, act: "people"},
@@ -93,6 +94,7 @@ var rules = map[string]rule{
 
 	"GET /people":         {least: store.Owner},
 	"POST /people/invite": {least: store.Owner, act: "people"},
+	"POST /people/second": {least: store.Owner, again: true, act: "settings"},
 	"POST /people/invitations/{invitation}/{act}": {least: store.Owner, act: "people"},
 	"POST /people/{member}":                       {least: store.Owner, act: "people"},
 	"POST /people/{member}/remove":                {least: store.Owner, again: true, act: "people"},
@@ -118,6 +120,10 @@ var refused = ui.Refusal{Status: http.StatusForbidden, Title: "This is not for y
 var without = ui.Refusal{Status: http.StatusForbidden, Title: "You are a member of no workspace",
 	Text: "Ask an owner of the workspace that you belong to for an invitation to your e-mail address. Your account is at /account."}
 
+// withoutSecond is for who has no second factor in a workspace that asks for one.
+var withoutSecond = ui.Refusal{Status: http.StatusForbidden, Title: "This workspace asks for a second factor",
+	Text: "Set one up on the page of your account, at /account; until then nothing else is open to you here."}
+
 // ruled lets requests through that the member may make, and puts on the trail what is to
 // stand there. It goes before each handler, not before a router, since it needs the route.
 func (d *Desk) ruled(next http.Handler) http.Handler {
@@ -135,6 +141,11 @@ func (d *Desk) ruled(next http.Handler) http.Handler {
 		case slices.Index(store.Roles, m.Role) > slices.Index(store.Roles, least), rule.export && m.Role == store.Reader && !m.MayExport:
 			d.Trail(r, "refused", chi.URLParam(r, "response"))
 			return refused
+		case m.SecondMissing() && r.Method == http.MethodGet && r.Header.Get("HX-Request") == "":
+			http.Redirect(w, r, "/account?needs=second#second", http.StatusSeeOther)
+			return nil
+		case m.SecondMissing():
+			return withoutSecond
 		}
 		if rule.again && time.Since(frame.SignIn(r.Context()).ProvenAt) > provenFor {
 			if proceed, err := d.door.AskAgain(w, r); !proceed {

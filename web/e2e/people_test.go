@@ -35,7 +35,7 @@ func (v *visitor) chooses(password string) {
 	v.write("#repeated", password)
 }
 
-var onceAddress = regexp.MustCompile(`http://[^\s>]+(/(?:reset|join)/[\w-]+)`)
+var onceAddress = regexp.MustCompile(`http://[^\s>]+(/(?:reset|join|address)/[\w-]+)`)
 
 // addressIn is the path of the address in the one letter to somebody with a subject.
 func (v *visitor) addressIn(to, subject string) string {
@@ -173,6 +173,37 @@ func TestAPasswordIsForgotten(t *testing.T) {
 	v.as("iker@reset.example", "old oars in the shed")
 	v.sees("do not go together")
 	v.as("iker@reset.example", "new oars by the jetty")
+	v.sees("There are no forms yet")
+	v.signIn()
+}
+
+// Whoever signs in by another address proves that it is theirs; the one before is told.
+func TestAnAccountGetsAnotherAddress(t *testing.T) {
+	v := visit(t)
+	v.somebody("iker@before.example", "a heron on the jetty")
+	v.as("iker@before.example", "a heron on the jetty")
+	v.sees("There are no forms yet")
+	v.open("/account")
+	v.write("#email", "iker@after.example")
+	v.write("#email-password", "is it this one maybe")
+	v.click(`//button[text()="Write to it"]`)
+	v.sees("This is not your password.")
+	v.write("#email-password", "a heron on the jetty")
+	v.click(`//button[text()="Write to it"]`)
+	v.sees("A letter is on its way to that address")
+	v.sees("You sign in by iker@before.example.")
+	address := v.addressIn("iker@after.example", "is this your address?")
+	v.open(address)
+	v.sees("You sign in by iker@after.example from now on, if you confirm it.")
+	v.accessible("another address")
+	v.click("button.first")
+	v.sees("You sign in by iker@after.example.")
+	v.arrives(1, "iker@before.example", "your e-mail address was changed")
+	v.open(address)
+	v.sees("This address is not good any more")
+	v.as("iker@before.example", "a heron on the jetty")
+	v.sees("do not go together")
+	v.as("iker@after.example", "a heron on the jetty")
 	v.sees("There are no forms yet")
 	v.signIn()
 }

@@ -40,6 +40,7 @@ func (d *Room) Routes(r chi.Router) {
 	r.Get("/account", h(d.account))
 	r.Post("/account/name", h(d.name))
 	r.Post("/account/password", h(d.password))
+	r.Post("/account/email", h(d.email))
 	r.Post("/account/second", h(d.second))
 	r.Get("/account/second/code.svg", h(d.picture))
 	r.Post("/account/sign-ins/end", h(d.end))
@@ -67,13 +68,16 @@ type page struct {
 	Unsent   bool     // no letter leaves
 	Problems map[string]string
 	Done     string // what was just done, in words
+	Email    string // another address, as it was typed
+	Needed   bool   // the workspace at hand asks for a second factor that is not there
 }
 
 type step struct{ When, Words, Visitor string }
 
 // said are the words for what was just done.
 var said = map[string]string{"name": "Your name was changed.", "password": "Your password was changed; you are signed in nowhere else.",
-	"ended": "That sign-in was ended.", "taken-off": "Signing in asks for your password alone from now on."}
+	"ended": "That sign-in was ended.", "email": "Your e-mail address was changed; you sign in with it from now on.",
+	"email-asked": "A letter is on its way to that address. What it says is good for an hour; until then nothing changes.", "taken-off": "Signing in asks for your password alone from now on."}
 
 func (d *Room) account(w http.ResponseWriter, r *http.Request) error {
 	return d.show(w, r, http.StatusOK, func(p *page) { p.Done = said[r.URL.Query().Get("done")] })
@@ -94,6 +98,7 @@ func (d *Room) show(w http.ResponseWriter, r *http.Request, status int, more fun
 	if p.Account, err = d.Store.Account(ctx, m.AccountID); err != nil {
 		return err
 	}
+	p.Needed = m.SecondMissing() && p.Account.TOTPAsked == nil && !p.Account.Second()
 	p.Since = p.Account.PasswordAt.UTC().Format(frame.PlainMoment)
 	if p.Account.TOTPAsked != nil {
 		p.Asked = credential.Written(p.Account.TOTPAsked)
@@ -204,6 +209,50 @@ func (d *Room) password(w http.ResponseWriter, r *http.Request) error {
 	return d.done(w, r, "password")
 }
 
+// email asks for another address to sign in with: a letter to it proves that it is one's
+// own. Where no letter leaves, it is changed at once.
+func (d *Room) email(w http.ResponseWriter, r *http.Request) error {
+	if err := frame.ParseWithin(w, r, small); err != nil {
+		return err
+	}
+	ctx, m := r.Context(), frame.Member(r.Context())
+	email := credential.Email(r.PostForm.Get("email"))
+	refuse := func(words string) error {
+		return d.show(w, r, http.StatusUnprocessableEntity, func(p *page) {
+			p.Problems, p.Email = map[string]string{"email": words}, r.PostForm.Get("email")
+		})
+	}
+	if email == "" || strings.EqualFold(email, m.Email) {
+		return refuse("Give another e-mail address than the one that you have.")
+	}
+	words, err := d.door.Prove(r)
+	if err != nil {
+		return err
+	}
+	if words != "" {
+		return refuse(words)
+	}
+	if d.Office.Sends() {
+		d.TrailOf(r, m, "account", "asked for another e-mail address")
+		if err := d.Tell(ctx, store.Account{Name: m.Name, Email: email}, door.NewAddress(m.AccountID, email)); err != nil {
+			return err
+		}
+		return d.done(w, r, "email-asked")
+	}
+	secret, err := d.Store.AddToken(ctx, store.Token{Kind: store.NewAddress, Account: m.AccountID, Email: email}, store.NewAddressLasts)
+	if err != nil {
+		return err
+	}
+	err = d.door.Move(r, secret)
+	if errors.Is(err, store.ErrConflict) {
+		return refuse("This address has an account already.")
+	}
+	if err != nil {
+		return err
+	}
+	return d.done(w, r, "email")
+}
+
 // changed puts a change of the account on the trail, and tells its owner.
 func (d *Room) changed(r *http.Request, detail string, n frame.Notice) error {
 	m := frame.Member(r.Context())
@@ -263,6 +312,13 @@ func (d *Room) second(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (d *Room) takeOff(w http.ResponseWriter, r *http.Request) error {
+	asking, err := d.Store.SecondAskedOf(r.Context(), frame.Member(r.Context()).AccountID)
+	if err != nil {
+		return err
+	}
+	if len(asking) > 0 {
+		return d.problem(w, r, "second", strings.Join(asking, ", ")+" asks for it of everybody. You can set it up anew, on another device.")
+	}
 	if err := d.Store.SetTOTP(r.Context(), frame.Member(r.Context()).AccountID, nil, nil, 0); err != nil {
 		return err
 	}

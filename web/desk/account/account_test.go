@@ -89,3 +89,24 @@ func TestNamesAndLeaving(t *testing.T) {
 	reader.Try([]desktest.Case{{Name: "a reader leaves", Path: "/account/leave", Post: desktest.Fields("sure", "1"),
 		Says: []string{"You are a member of no workspace"}, SaysNot: []string{">Forms</a>"}}})
 }
+
+func TestAnotherAddress(t *testing.T) {
+	v := desktest.Visit(t, items)
+	taken := v.Reader(false).Email()
+	v.Try([]desktest.Case{
+		{Name: "none", Path: "/account/email", Post: desktest.Fields("email", "ana", "own_password", own), Status: 422,
+			Says: []string{"Give another e-mail address", `value="ana"`}},
+		{Name: "the same", Path: "/account/email", Post: desktest.Fields("email", v.Email(), "own_password", own), Status: 422},
+		{Name: "not one's own password", Path: "/account/email", Post: desktest.Fields("email", "ana@moved.example", "own_password", "x"),
+			Status: 422, Says: []string{"This is not your password.", `value="ana@moved.example"`}},
+		{Name: "somebody else's", Path: "/account/email", Post: desktest.Fields("email", taken, "own_password", own), Status: 422,
+			Says: []string{"This address has an account already."}},
+		{Name: "an address that is no more", Path: "/address/nowhere", Status: 404, Says: []string{"This address is not good any more"}},
+		{Name: "at once, where no letter leaves", Path: "/account/email",
+			Post: desktest.Fields("email", "Ana@Moved.example", "own_password", own),
+			Says: []string{"You sign in by ana@moved.example", "Your e-mail address was changed", "from " + v.Email()}},
+	})
+	members, err := v.Workspace().Members(context.Background())
+	require.NoError(t, err)
+	assert.Equal(t, "ana@moved.example", members[0].Email)
+}

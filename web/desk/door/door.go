@@ -41,6 +41,8 @@ func (d *Room) OpenRoutes(r chi.Router) {
 	r.Post("/reset", h(d.sendReset))
 	r.Get("/reset/{token}", h(d.resetForm))
 	r.Post("/reset/{token}", h(d.reset))
+	r.Get("/address/{token}", h(d.addressForm))
+	r.Post("/address/{token}", h(d.changeAddress))
 	r.Get("/join/{token}", h(d.joinForm))
 	r.Post("/join/{token}", h(d.join))
 	r.Get("/begin/{token}", h(d.beginForm))

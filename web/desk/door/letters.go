@@ -16,6 +16,20 @@ func askedReset(a store.Account) frame.Notice {
 			"\n\nIf it was not you, leave it: your password stays as it is."}
 }
 
+// NewAddress is the letter to the address that is to be an account's.
+func NewAddress(of store.AccountID, email string) frame.Notice {
+	return frame.Notice{Subject: "is this your address?", About: store.AboutAddress + fmt.Sprint(of) + " " + email,
+		Text: "whoever has this account wants to sign in by this address from now on. Confirm it here, within an hour:\n\n" + notify.OnceLink +
+			"\n\nIf it was not you, leave it: nothing changes."}
+}
+
+// moved is the letter to the address that an account had.
+func moved(to string) frame.Notice {
+	return frame.Notice{Subject: "your e-mail address was changed",
+		Text: "you sign in by " + text.Escape(to) + " from now on, and this is the last letter to this address. If it was not you, " +
+			"write to whoever runs this installation at once."}
+}
+
 func usedRecovery(left int) frame.Notice {
 	return frame.Notice{Subject: "a code stood in for your second factor",
 		Text: fmt.Sprintf("you were signed in with a code that stands in for your second factor; %d are left. If it was not you, "+

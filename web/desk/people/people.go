@@ -38,6 +38,7 @@ func (d *Room) Routes(r chi.Router) {
 	r.Get("/people", h(d.people))
 	r.Post("/people/invite", h(d.invite))
 	r.Post("/people/invitations/{invitation}/{act}", h(d.invitation))
+	r.Post("/people/second", h(d.askSecond))
 	r.Post("/people/{member}", h(d.setRole))
 	r.Post("/people/{member}/remove", h(d.remove))
 	r.Get("/trail", h(d.trail))
@@ -72,7 +73,6 @@ type person struct {
 	Since   string
 	Self    bool
 	Choices []choice
-	Second  bool
 }
 
 // Is reports whether the person has a role.
@@ -98,12 +98,16 @@ type peoplePage struct {
 	Roles       []frame.Option
 	Forms       []choice
 	Unsent      bool // no letter leaves, so that addresses are handed over
+	SecondAsked bool // of everybody here
+	OwnSecond   bool // whoever looks has one
 	Problem     string
 	ProblemAt   store.MemberID // whose row it belongs to; 0 for the invitation
-	Typed       typed
-	Address     string // of an invitation, shown once
-	For         string // to whom it is to be handed
-	Done        string
+	// SecondProblem is why a second factor can't be asked for.
+	SecondProblem string
+	Typed         typed
+	Address       string // of an invitation, shown once
+	For           string // to whom it is to be handed
+	Done          string
 }
 
 // Invitee is who is being invited, with the role that was picked.
@@ -124,7 +128,8 @@ func (d *Room) show(w http.ResponseWriter, r *http.Request, status int, more fun
 	if err != nil {
 		return err
 	}
-	p := &peoplePage{Top: top, Roles: roles, Unsent: !d.Office.Sends(), Typed: typed{Role: string(store.Designer)}}
+	p := &peoplePage{Top: top, Roles: roles, Unsent: !d.Office.Sends(), Typed: typed{Role: string(store.Designer)},
+		SecondAsked: frame.Member(ctx).SecondAsked, OwnSecond: frame.Member(ctx).Second}
 	if p.Forms, err = d.forms(ctx); err != nil {
 		return err
 	}
@@ -312,6 +317,29 @@ func (d *Room) setRole(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	http.Redirect(w, r, "/people?done=role", http.StatusSeeOther)
+	return nil
+}
+
+// askSecond sets whether everybody here signs in with a second factor. Whoever asks for it
+// has one, so that there is somebody who can take it back.
+func (d *Room) askSecond(w http.ResponseWriter, r *http.Request) error {
+	if err := frame.ParseWithin(w, r, small); err != nil {
+		return err
+	}
+	ctx, asked := r.Context(), r.PostForm.Get("asked") != ""
+	if asked && !frame.Member(ctx).Second {
+		return d.show(w, r, http.StatusUnprocessableEntity, func(p *peoplePage) { p.SecondProblem = "Set up your own first." })
+	}
+	if err := d.in(ctx).AskSecond(ctx, asked); err != nil {
+		return err
+	}
+	done := "second-not-asked"
+	frame.Note(ctx, "does not ask for a second factor any more")
+	if asked {
+		done = "second-asked"
+		frame.Note(ctx, "asks a second factor of everybody")
+	}
+	http.Redirect(w, r, "/people?done="+done, http.StatusSeeOther)
 	return nil
 }
 

@@ -73,6 +73,40 @@ func TestRolesAreChangedAndTheLastOwnerStays(t *testing.T) {
 	}
 }
 
+func TestASecondFactorIsAskedOfEverybody(t *testing.T) {
+	v := desktest.Visit(t, items)
+	reader := v.Reader(false)
+	v.Try([]desktest.Case{
+		{Name: "not without one's own", Path: "/people", Says: []string{"set up your own"}, SaysNot: []string{"Ask it of everybody"}},
+		{Name: "not even by hand", Path: "/people/second", Post: desktest.Fields("asked", "1"), Status: 422,
+			Says: []string{"Set up your own first."}},
+	})
+	ctx := context.Background()
+	owner, err := v.Store().AccountByEmail(ctx, v.Email())
+	require.NoError(t, err)
+	require.NoError(t, v.Store().SetTOTP(ctx, owner.ID, []byte("a secret of twenty b"), nil, 1))
+	v.Try([]desktest.Case{
+		{Name: "asked", Path: "/people/second", Post: desktest.Fields("asked", "1"),
+			Says: []string{"nobody works here without a second factor", "signs in with a second factor", "waits outside until"}},
+		{Name: "one's own stays", Path: "/account/second", Post: desktest.Fields("do", "off", "own_password", "oars and boats"), Status: 422,
+			Says: []string{"asks for it of everybody"}},
+	})
+	reader.Try([]desktest.Case{
+		{Name: "a reader is led to it", Path: "/forms", Says: []string{"Your account", "asks for one of everybody"}},
+		{Name: "and reads nothing", Path: v.Base + "/responses", Says: []string{"Your account"}, SaysNot: []string{"All responses"}},
+		{Name: "nor changes anything", Path: "/workspace/notices", Post: desktest.Fields(), Status: 403,
+			Says: []string{"asks for a second factor"}},
+	})
+	who, err := v.Store().AccountByEmail(ctx, reader.Email())
+	require.NoError(t, err)
+	require.NoError(t, v.Store().SetTOTP(ctx, who.ID, []byte("a secret of twenty b"), nil, 1))
+	reader.Try([]desktest.Case{{Name: "who has one goes on", Path: v.Base + "/responses", Says: []string{"All responses"}}})
+	v.Try([]desktest.Case{{Name: "up to each again", Path: "/people/second", Post: desktest.Fields(),
+		Says: []string{"up to each member again", "Ask it of everybody"}}})
+	_, page := v.Get("/trail?act=settings")
+	assert.Contains(t, page, "asks a second factor of everybody")
+}
+
 func TestTheTrailIsNarrowedAndSaved(t *testing.T) {
 	v := desktest.Visit(t, items)
 	v.Receive(`{"name": "Very Private"}`)
