@@ -1,6 +1,7 @@
 package author_test
 
 import (
+	"fmt"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -13,7 +14,7 @@ import (
 
 const harbour = `{"lazo": 1, "key": "t", "title": "T", "timezone": "UTC", "lists": {"piers": [{"code": "n", "name": "North"}]}, "pages": [{"key": "p", "sections": [{"key": "s", "items": [
  {"key": "boat", "type": "choice", "label": "Boat", "required": true, "look": "menu", "withheld": "choice = \"b\"", "choices": [{"value": "a"}, {"value": "b"}]},
- {"key": "fresh", "type": "choices", "label": "Fresh", "max_picked": 2, "choices": [{"value": "first", "label": "First choice"}, {"value": "second", "label": "Second choice"}]},
+ {"key": "fresh", "type": "choices", "label": "Fresh", "max_picked": 2, "choices": [{"value": "first"}, {"value": "second"}]},
  {"key": "n", "type": "number", "label": "N", "min": 1, "max": 9, "step": 2, "placeholder": "p", "value": {"follows": "4", "when": "boat = \"a\""}},
  {"key": "t", "type": "text", "label": "T", "min_length": 2, "pattern": "x+", "pattern_message": "m", "twice": true},
  {"key": "photo", "type": "file", "label": "F", "accept": ["image/*"], "max_bytes": 10}]}]}]}`
@@ -27,7 +28,7 @@ func TestAChangeOfTypeDropsWhatTheNewTypeHasNotAndSaysSo(t *testing.T) {
 		{"boat", form.Text, []string{"its choices", "which of its choices are offered", "how it looks"}},
 		{"boat", form.ChoicesType, nil},
 		{"boat", form.Note, []string{"its choices", "which of its choices are offered", "that it is required", "how it looks"}},
-		{"fresh", form.Number, []string{"how many can be picked"}}, // nobody wrote its choices
+		{"fresh", form.Number, []string{"its choices", "how many can be picked"}},
 		{"n", form.Text, []string{"its step", "its least and greatest"}},
 		{"n", form.Calculation, []string{"its step", "its placeholder", "its least and greatest", "when its value comes by itself"}},
 		{"n", form.Number, nil},
@@ -49,7 +50,9 @@ func TestAChangeOfTypeDropsWhatTheNewTypeHasNotAndSaysSo(t *testing.T) {
 		assert.Equal(t, c.to, p.Item.Type)
 		_, remarks = engine.Compile(after)
 		for _, r := range remarks {
-			assert.NotEqual(t, "senseless", r.Kind, "%s to %s leaves %s", c.key, c.to, r)
+			if r.Text != "T has no choices" { // which nobody has written yet
+				assert.NotEqual(t, "senseless", r.Kind, "%s to %s leaves %s", c.key, c.to, r)
+			}
 		}
 	}
 	f, _ := form.Read([]byte(harbour))
@@ -57,25 +60,62 @@ func TestAChangeOfTypeDropsWhatTheNewTypeHasNotAndSaysSo(t *testing.T) {
 	assert.ErrorIs(t, err, form.ErrEdit)
 }
 
-func TestChoicesFromAListTakeThePlaceOfThoseNobodyWrote(t *testing.T) {
+func TestChoicesFromAListStandBesideOnesOwn(t *testing.T) {
 	f, _ := form.Read([]byte(harbour))
-	for key, left := range map[string]int{"fresh": 0, "boat": 2} {
-		d, err := author.DrawChoices{Key: key, List: "piers"}.Do(f, noon)
-		require.NoError(t, err)
+	d, err := author.DrawChoices{Key: "boat", List: "piers"}.Do(f, noon)
+	require.NoError(t, err)
+	after, _, err := form.Apply(f, d.Edit)
+	require.NoError(t, err)
+	p, _ := after.Find("boat")
+	assert.Len(t, p.Item.Choices, 2)
+	d, err = author.DrawChoices{Key: "boat"}.Do(after, noon)
+	require.NoError(t, err)
+	after, _, err = form.Apply(after, d.Edit)
+	require.NoError(t, err)
+	p, _ = after.Find("boat")
+	assert.Len(t, p.Item.Choices, 2)
+	assert.Nil(t, p.Item.ChoicesFrom)
+	_, err = author.DrawChoices{Key: "boat", List: "none"}.Do(f, noon)
+	assert.ErrorIs(t, err, form.ErrEdit)
+}
+
+// What a tie begins with is the question before, with what it is likely compared with;
+// never one that comes later.
+func TestWhatATieBeginsWith(t *testing.T) {
+	const pier = `{"lazo": 1, "key": "t", "title": "T", "timezone": "UTC", "parameters": [%s], "pages": [{"key": "p", "sections": [{"key": "s", "items": [
+ {"key": "name", "type": "text", "label": "Name"},
+ {"key": "class", "type": "choice", "label": "Class", "choices": [{"value": "single"}, {"value": "double"}]},
+ {"key": "hires", "type": "yes_no", "label": "Hires"},
+ {"key": "days", "type": "choices", "label": "Days", "choices": [{"value": "sat"}, {"value": "sun"}]},
+ {"key": "length", "type": "number", "label": "Length"},
+ {"key": "born", "type": "date", "label": "Born"},
+ {"key": "bare", "type": "choice", "label": "None yet"},
+ {"key": "words", "type": "note", "label": "Words"},
+ {"key": "last", "type": "text", "label": "Last"}]},
+ {"key": "rest", "items": [{"key": "more", "type": "text", "label": "More"}]}]}],
+ "messages": [{"key": "thanks", "to": ["office@pedralta.example"], "subject": "x", "body": "y"}]}`
+	for _, c := range []struct{ key, property, parameters, begins string }{
+		{"name", "shown", "", "today >= 2026-05-30"},
+		{"name", "shown", `{"name": "club"}`, "url.club is answered"},
+		{"class", "shown", "", "name is answered"},
+		{"hires", "required", "", `class = "single"`},
+		{"days", "shown", "", "hires"},
+		{"length", "shown", "", `days has "sat"`},
+		{"born", "shown", "", "length >= 1"},
+		{"bare", "shown", "", "born >= 2026-05-30"},
+		{"words", "shown", "", "bare is answered"},
+		{"last", "shown", "", "bare is answered"},
+		{"rest", "shown", "", "last is answered"},
+		{"", "messages.0.when", "", "bare is answered"},
+	} {
+		f, remarks := form.Read(fmt.Appendf(nil, pier, c.parameters))
+		require.Empty(t, remarks)
+		d, err := author.SetState{Key: c.key, Property: c.property, State: "when"}.Do(f, noon)
+		require.NoError(t, err, c.key)
 		after, _, err := form.Apply(f, d.Edit)
 		require.NoError(t, err)
-		p, _ := after.Find(key)
-		assert.Len(t, p.Item.Choices, left)
-		d, err = author.DrawChoices{Key: key}.Do(after, noon)
-		require.NoError(t, err)
-		after, _, err = form.Apply(after, d.Edit)
-		require.NoError(t, err)
-		p, _ = after.Find(key)
-		assert.Len(t, p.Item.Choices, 2, "there is something to pick from again")
-		assert.Nil(t, p.Item.ChoicesFrom)
+		assert.Equal(t, c.begins, after.Expr(c.key, c.property), "%s.%s", c.key, c.property)
 	}
-	_, err := author.DrawChoices{Key: "boat", List: "none"}.Do(f, noon)
-	assert.ErrorIs(t, err, form.ErrEdit)
 }
 
 func TestWhereAValueComesFromIsNeverNarrowedSilently(t *testing.T) {

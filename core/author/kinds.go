@@ -7,19 +7,6 @@ import (
 	"lazo/core/form"
 )
 
-// FirstChoices are the choices that a question begins with.
-func FirstChoices() []form.Choice {
-	return []form.Choice{{Value: "first", Label: "First choice"}, {Value: "second", Label: "Second choice"}}
-}
-
-// untouched reports whether choices are still those that a question begins with.
-func untouched(choices []form.Choice) bool {
-	first := FirstChoices()
-	return slices.EqualFunc(choices, first, func(a, b form.Choice) bool {
-		return a.Value == b.Value && a.Label == b.Label && a.Help == "" && a.Image == "" && a.Offered.IsZero() && a.Withheld.IsZero()
-	})
-}
-
 // belonging is what only some types of items have: properties that go together.
 type belonging struct {
 	properties []string
@@ -63,7 +50,7 @@ func looksSo(t form.Type, look string) bool {
 }
 
 // ChangeType makes an item be of another type. What the new type does not have is
-// dropped, and said; a question to pick from begins with two choices if it has none.
+// dropped, and said.
 type ChangeType struct {
 	Key string    `form:"key"`
 	To  form.Type `form:"value"`
@@ -88,9 +75,7 @@ func (c ChangeType) Do(f *form.Form, _ time.Time) (Doing, error) {
 	for _, b := range belongings {
 		if b.has(it) && !t.Has(b.properties[0]) {
 			drop(b.properties...)
-			if b.properties[0] != "choices" || !untouched(it.Choices) {
-				d.Drops = append(d.Drops, b.words)
-			}
+			d.Drops = append(d.Drops, b.words)
 		}
 	}
 	if (it.Min != nil || it.Max != nil) && t != it.Type {
@@ -108,12 +93,5 @@ func (c ChangeType) Do(f *form.Form, _ time.Time) (Doing, error) {
 		}
 	}
 	d.Edit.Edits = append(d.Edit.Edits, form.SetProperty(key, "type", string(t)))
-	if t.Has("choices") && len(it.Choices) == 0 && it.ChoicesFrom == nil {
-		d.Edit.Edits = append(d.Edit.Edits, form.SetProperty(key, "choices", FirstChoices()))
-	}
-	if t == form.Grid && len(it.Rows) == 0 {
-		rows := []form.GridRow{{Key: "first", Label: "First row"}, {Key: "second", Label: "Second row"}}
-		d.Edit.Edits = append(d.Edit.Edits, form.SetProperty(key, "rows", rows))
-	}
 	return d, nil
 }

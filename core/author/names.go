@@ -9,25 +9,10 @@ import (
 	"lazo/core/form"
 )
 
-// NameOf is what an item, section or page is called, by its key; the key itself for one
-// that is not there.
-func NameOf(f *form.Form, key string) string {
-	if p, ok := f.Find(key); ok {
-		return p.Item.Name()
-	}
-	if _, s := f.Section(key); s != nil {
-		return s.Name()
-	}
-	if p := f.Page(key); p != nil {
-		return p.Name()
-	}
-	return key
-}
-
 // TieName is what a tie is called: what it is of, and what it makes of that.
 func TieName(f *form.Form, owner, property string) string {
 	head, n := indexed(property)
-	name := NameOf(f, owner)
+	name := f.NameOf(owner)
 	switch {
 	case owner != "" || n < 0:
 	case head == "messages" && n < len(f.Messages):
@@ -51,25 +36,47 @@ func EffectWords(property string) string {
 	return "offers its choices"
 }
 
-// Labels tells questions apart: by their labels, and those that read alike by their keys
-// too.
-type Labels map[string]bool
+// Labels tells questions apart: by their labels; those that read alike by the section
+// that they stand in, or its page; and those that do even so by their keys.
+type Labels map[string]string // by key, of those alone that need more than their label
 
 // LabelsOf are the labels of a form's items.
 func LabelsOf(f *form.Form) Labels {
-	seen := Labels{}
-	for p := range f.Places() {
-		label := strings.ToLower(p.Item.Name())
-		_, again := seen[label]
-		seen[label] = again
+	var ways [3]map[string][]string // the keys by what they would be called
+	for w := range ways {
+		ways[w] = map[string][]string{}
 	}
-	return seen
+	at := map[*form.Page]string{}
+	for i, p := range f.Pages {
+		at[p] = f.PageName(i)
+	}
+	names := map[string][3]string{}
+	for p := range f.Places() {
+		own := p.Item.Name()
+		names[p.Item.Key] = [3]string{own, own + " (" + p.Section.Name() + ")", own + " (" + at[p.Page] + ")"}
+		for w, name := range names[p.Item.Key] {
+			ways[w][strings.ToLower(name)] = append(ways[w][strings.ToLower(name)], p.Item.Key)
+		}
+	}
+	out := Labels{}
+	for key, name := range names {
+		if len(ways[0][strings.ToLower(name[0])]) == 1 {
+			continue
+		}
+		out[key] = name[0] + " (" + key + ")"
+		for w := 2; w > 0; w-- {
+			if len(ways[w][strings.ToLower(name[w])]) == 1 {
+				out[key] = name[w]
+			}
+		}
+	}
+	return out
 }
 
 // Of is the label under which an item can be named.
 func (l Labels) Of(key, label string) string {
-	if l[strings.ToLower(label)] {
-		return label + " (" + key + ")"
+	if apart := l[key]; apart != "" {
+		return apart
 	}
 	return label
 }
@@ -164,9 +171,10 @@ func Resolve(f *form.Form, syms *expr.Symbols, text, before string) (string, err
 // itemNamed finds an item by its label or key.
 func itemNamed(f *form.Form, name string) (string, error) {
 	var names []string
+	labels := LabelsOf(f)
 	for p := range f.Places() {
-		own := p.Item.Name()
-		if strings.EqualFold(own, name) || p.Item.Key == name || strings.EqualFold(own+" ("+p.Item.Key+")", name) {
+		own := labels.Of(p.Item.Key, p.Item.Name())
+		if strings.EqualFold(own, name) || p.Item.Key == name || strings.EqualFold(p.Item.Name()+" ("+p.Item.Key+")", name) {
 			return p.Item.Key, nil
 		}
 		names = append(names, own)

@@ -38,9 +38,6 @@ func (c AddItem) Do(f *form.Form, _ time.Time) (Doing, error) {
 		it.Label, it.Required = strings.TrimSpace(strings.TrimRight(label, "*")), form.Always
 	}
 	it.Key = form.FreeKey(form.ProposeKey(it.Label), "question", f.Keys())
-	if it.Type.Picks() {
-		it.Choices = FirstChoices()
-	}
 	index, err := strconv.Atoi(c.Index)
 	if err != nil {
 		index = atEnd
@@ -222,7 +219,7 @@ type Delete struct {
 // Do is a Command's.
 func (c Delete) Do(f *form.Form, _ time.Time) (Doing, error) {
 	if broken := breaks(f, c.Key); c.How == "" && len(broken) > 0 {
-		return Doing{At: c.Key}, &Unsure{c.Key, NameOf(f, c.Key), broken}
+		return Doing{At: c.Key}, &Unsure{c.Key, f.NameOf(c.Key), broken}
 	}
 	e, err := f.Delete(c.Key, c.How == "ties")
 	d := Doing{Edit: e}
@@ -236,7 +233,7 @@ func (c Delete) Do(f *form.Form, _ time.Time) (Doing, error) {
 func breaks(f *form.Form, key string) []string {
 	var broken []string
 	for _, t := range f.Dependents(key) {
-		line := NameOf(f, t.Owner) + " " + EffectWords(t.Property)
+		line := f.NameOf(t.Owner) + " " + EffectWords(t.Property)
 		switch {
 		case t.Owner == "" && strings.HasPrefix(t.Property, "ends."):
 			line = "a closing text is read"
@@ -257,7 +254,7 @@ func breaks(f *form.Form, key string) []string {
 		}
 	}
 	for _, s := range f.SaidOf(key) {
-		line := "a text of " + NameOf(f, s.Owner) + " names it"
+		line := "a text of " + f.NameOf(s.Owner) + " names it"
 		if s.Owner == "" {
 			line = "a text of the form names it"
 		}

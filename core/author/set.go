@@ -341,17 +341,10 @@ func (c DrawChoices) Do(f *form.Form, _ time.Time) (Doing, error) {
 	d := nothing(c.Key)
 	if c.List == "" {
 		d.Edit.Edits = append(d.Edit.Edits, form.SetProperty(c.Key, "choices_from", nil))
-		if len(it.Choices) == 0 {
-			d.Edit.Edits = append(d.Edit.Edits, form.SetProperty(c.Key, "choices", FirstChoices()))
-		}
 		return d, nil
 	}
 	if strings.HasPrefix(c.List, Workspace) {
-		shared, err := drawShared(f, c.Key, c.List)
-		if err == nil && untouched(it.Choices) {
-			shared.Edit.Edits = append(shared.Edit.Edits, form.SetProperty(c.Key, "choices", nil))
-		}
-		return shared, err
+		return drawShared(f, c.Key, c.List)
 	}
 	if l := f.Lists[c.List]; len(l.Entries) == 0 && l.Shared == "" {
 		return d, misfit("the list %s is empty", c.List)
@@ -365,9 +358,6 @@ func (c DrawChoices) Do(f *form.Form, _ time.Time) (Doing, error) {
 		from.Value, from.Label = c.Column, c.Label
 	}
 	d.Edit.Edits = append(d.Edit.Edits, form.SetProperty(c.Key, "choices_from", &from))
-	if untouched(it.Choices) {
-		d.Edit.Edits = append(d.Edit.Edits, form.SetProperty(c.Key, "choices", nil))
-	}
 	return d, nil
 }
 

@@ -19,10 +19,10 @@ type SetState struct {
 }
 
 // Do is a Command's.
-func (c SetState) Do(f *form.Form, _ time.Time) (Doing, error) {
+func (c SetState) Do(f *form.Form, now time.Time) (Doing, error) {
 	d := Doing{At: c.Key}
 	if strings.HasPrefix(c.Property, "messages.") || strings.HasPrefix(c.Property, "hooks.") {
-		return c.sending(f)
+		return c.sending(f, now)
 	}
 	var rule any
 	switch c.State {
@@ -38,7 +38,7 @@ func (c SetState) Do(f *form.Form, _ time.Time) (Doing, error) {
 		if f.Expr(c.Key, c.Property) != "" {
 			return nothing(c.Key), nil
 		}
-		first, err := firstClause(f, f.Scope(c.Key, c.Property), c.Key)
+		first, err := beginning{form: f, syms: f.Scope(c.Key, c.Property), owner: c.Key, now: now}.firstClause()
 		if err != nil {
 			return d, err
 		}
@@ -49,7 +49,7 @@ func (c SetState) Do(f *form.Form, _ time.Time) (Doing, error) {
 }
 
 // sending is SetState for what goes out, which goes always or when a condition is met.
-func (c SetState) sending(f *form.Form) (d Doing, err error) {
+func (c SetState) sending(f *form.Form, now time.Time) (d Doing, err error) {
 	if (c.State == "when") == (f.Expr("", c.Property) != "") {
 		return nothing(""), nil
 	}
@@ -57,7 +57,7 @@ func (c SetState) sending(f *form.Form) (d Doing, err error) {
 		d.Edit, err = f.SetTie("", c.Property, "")
 		return d, err
 	}
-	first, err := firstClause(f, f.Scope("", c.Property), "")
+	first, err := beginning{form: f, syms: f.Scope("", c.Property), now: now}.firstClause()
 	if err != nil {
 		return d, err
 	}
@@ -65,29 +65,60 @@ func (c SetState) sending(f *form.Form) (d Doing, err error) {
 	return d, err
 }
 
-// firstClause is a condition to begin with: about the question before, or the last one of
-// a section or page.
-func firstClause(f *form.Form, syms *expr.Symbols, owner string) (expr.Node, error) {
-	key, inside := "today", false
-	for p := range f.Places() {
-		within := p.Section.Key == owner || p.Page.Key == owner
-		if p.Item.Key == owner || inside && !within {
-			break
-		}
-		inside = within
-		if _, ok := syms.Subject(p.Item.Key); ok && p.Item.Asked() {
-			key = p.Item.Key
-		}
+// beginning is where a condition that is begun stands, and when.
+type beginning struct {
+	form  *form.Form
+	syms  *expr.Symbols
+	owner string // the item, section or page; "" for what goes out
+	ends  bool   // it is about a section or page that has been answered, as a check is
+	now   time.Time
+}
+
+// firstClause is a condition to begin with, about what is likeliest: the question before,
+// the last one of what was answered, an address parameter, the clock.
+func (b beginning) firstClause() (expr.Node, error) {
+	today := expr.ClockAt(b.now.Unix(), b.syms.Zone).Day()
+	clause := expr.Clause{Key: "today", Op: ">=", Values: []string{today.String()}}
+	if subject, ok := b.subject(); ok {
+		clause = b.syms.FirstClause(subject, today)
 	}
-	clause := expr.Clause{Key: key, Op: "answered"}
-	if syms.Candidate != nil && len(syms.Candidate.Options.Values) > 0 {
-		clause = expr.Clause{Key: "choice", Op: "!=", Values: syms.Candidate.Options.Values[:1]}
+	if b.syms.Candidate != nil && len(b.syms.Candidate.Options.Values) > 0 {
+		clause = expr.Clause{Key: "choice", Op: "!=", Values: b.syms.Candidate.Options.Values[:1]}
 	}
-	n, err := syms.ClauseNode(clause)
+	n, err := b.syms.ClauseNode(clause)
 	if err != nil {
 		return nil, misfit("%s", err)
 	}
 	return n, nil
+}
+
+// subject is what the condition is likely about; ok is false where only the clock is left.
+func (b beginning) subject() (last expr.Subject, ok bool) {
+	inside := false
+	for p := range b.form.Places() {
+		within := b.owner != "" && (p.Section.Key == b.owner || p.Page.Key == b.owner)
+		if p.Item.Key == b.owner || within && !b.ends || inside && !within {
+			break
+		}
+		inside = within
+		if s, found := b.syms.Subject(p.Item.Key); found && p.Item.Asked() && b.likelier(p.Item, last, ok) {
+			last, ok = s, true
+		}
+	}
+	if !ok && len(b.form.Parameters) > 0 {
+		return b.syms.Subject("url." + b.form.Parameters[0].Name)
+	}
+	return last, ok
+}
+
+// likelier reports whether a question is likelier than the one found so far: it comes
+// later, and what goes out hangs on what was picked rather than on what was written.
+func (b beginning) likelier(it *form.Item, before expr.Subject, any bool) bool {
+	if b.owner != "" || !any {
+		return true
+	}
+	picked := it.Type.Picks() || it.Type == form.YesNo || it.Type == form.Tick
+	return picked || before.Type.Options == nil && before.Type.Kind != expr.YesNo
 }
 
 // ChangePassage changes one place of a condition that is shown as a sentence. Act is
@@ -136,7 +167,8 @@ func (c ChangePassage) Do(f *form.Form, now time.Time) (Doing, error) {
 		}
 		part.Source, part.Clause = c.Source, nil
 	case "add", "group":
-		err = addClause(f, part, scope, c.Key, act == "group")
+		ends := strings.HasPrefix(c.Property, "checks.") || strings.HasPrefix(c.Property, "next.")
+		err = addClause(part, beginning{form: f, syms: scope, owner: c.Key, ends: ends, now: now}, act == "group")
 	case "rows":
 		err = addRows(f, part, scope, of)
 	case "remove":
@@ -196,15 +228,15 @@ func (c ChangePassage) setClause(f *form.Form, part *expr.Passage, syms *expr.Sy
 }
 
 // addClause adds a clause to a group, or another group of two, joined the other way.
-func addClause(f *form.Form, part *expr.Passage, scope *expr.Symbols, owner string, group bool) error {
+func addClause(part *expr.Passage, b beginning, group bool) error {
 	if part.Of != "" {
-		scope = scope.InRow(scope.Groups[part.Of])
+		b.syms = b.syms.InRow(b.syms.Groups[part.Of])
 	}
-	n, err := firstClause(f, scope, owner)
+	n, err := b.firstClause()
 	if err != nil {
 		return err
 	}
-	one := scope.Outline(n).Parts[0]
+	one := b.syms.Outline(n).Parts[0]
 	if !group {
 		part.Add(one)
 		return nil
@@ -347,13 +379,14 @@ type AddTie struct {
 }
 
 // Do is a Command's.
-func (c AddTie) Do(f *form.Form, _ time.Time) (Doing, error) {
+func (c AddTie) Do(f *form.Form, now time.Time) (Doing, error) {
 	d := Doing{At: c.Key}
 	scope := c.Property
 	if strings.HasPrefix(c.Property, "choices.") {
 		scope = "shown"
 	}
-	first, err := firstClause(f, f.Scope(c.Key, scope), c.Key)
+	ends := c.Property == "check" || c.Property == "next"
+	first, err := beginning{form: f, syms: f.Scope(c.Key, scope), owner: c.Key, ends: ends, now: now}.firstClause()
 	if err != nil {
 		return d, err
 	}

@@ -87,7 +87,7 @@ func (c SetValueSource) expression(f *form.Form, it *form.Item) (string, error) 
 			name = f.Parameters[0].Name
 		}
 		if name == "" {
-			return "", misfit("the form has no address parameters yet; add one under “Title, greeting and more”")
+			return "", misfit("the form has no address parameters yet; add one at its head, under “Address parameters”")
 		}
 		return "url." + name, nil
 	case "answer":
@@ -165,5 +165,5 @@ func starting(it *form.Item) string {
 	case form.Hidden:
 		return "now"
 	}
-	return expr.Quote("…")
+	return expr.Quote("")
 }

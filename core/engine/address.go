@@ -172,14 +172,11 @@ func (u *paramUses) compare(n expr.Node, name string) {
 }
 
 func (p *Program) ownerName(key string) string {
-	if it := p.lookup[key]; it != nil {
-		return it.Name()
+	if name := p.Form.NameOf(key); name != key {
+		return name
 	}
-	if _, s := p.Form.Section(key); s != nil {
-		return s.Name()
-	}
-	if pg := p.Form.Page(key); pg != nil {
-		return pg.Name()
+	if p.lookup[key] != nil {
+		return key
 	}
 	return "the opening"
 }

@@ -127,17 +127,17 @@ func (c *compiler) keys() {
 	if len(c.form.Pages) == 0 {
 		c.remark("senseless", form.Warning, "pages", "", "the form has no pages")
 	}
-	for _, p := range c.form.Pages {
+	for i, p := range c.form.Pages {
 		at := "pages/" + p.Key
 		claim(p.Key, at)
 		if len(p.Sections) == 0 {
-			c.remark("senseless", form.Warning, at, p.Key, "the page %s has no sections", p.Name())
+			c.remark("senseless", form.Warning, at, p.Key, "%s has no sections", c.form.PageName(i))
 		}
 		for _, s := range p.Sections {
 			at := at + "/" + s.Key
 			claim(s.Key, at)
 			if len(s.Items) == 0 {
-				c.remark("senseless", form.Warning, at, s.Key, "the section %s has no items", s.Name())
+				c.remark("senseless", form.Warning, at, s.Key, "%s has no items", s.Name())
 			}
 			for _, it := range s.Items {
 				claim(it.Key, at+"/"+it.Key)

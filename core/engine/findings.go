@@ -37,7 +37,7 @@ func (o *Outcome) findingsOf(out []Finding, i int, page string) []Finding {
 		return out
 	}
 	for _, p := range o.pageProblems[i] {
-		out = append(out, Finding{Page: pg.Key, Row: -1, Label: o.Plain(pg.Name()), Problem: p})
+		out = append(out, Finding{Page: pg.Key, Row: -1, Label: o.Plain(o.p.Form.PageName(i)), Problem: p})
 	}
 	return out
 }

@@ -164,7 +164,7 @@ func (c *compiler) circle(path []edge) {
 func (c *compiler) nameOf(s step) string {
 	switch s.kind {
 	case stepRoute, stepExit:
-		return c.p.pages[s.at].Name()
+		return c.p.Form.PageName(s.at)
 	case stepSection:
 		return c.p.sections[s.at].Name()
 	case stepRows:

@@ -71,7 +71,7 @@ func (o *Outcome) Why(key string, row int) []Because {
 		if o.p.pages[i].Key == key {
 			out := []Because{o.whyPage(i)}
 			if o.onRoute[i] {
-				out = append(out, o.whyChecks(o.p.pages[i].checks, -1, o.p.pages[i].Name())...)
+				out = append(out, o.whyChecks(o.p.pages[i].checks, -1, o.p.Form.PageName(i))...)
 			}
 			return out
 		}
@@ -119,7 +119,7 @@ func (o *Outcome) whyChecks(checks []check, group int, name string) []Because {
 
 func (o *Outcome) whyPage(i int) Because {
 	pg := &o.p.pages[i]
-	name := pg.Name()
+	name := o.p.Form.PageName(i)
 	switch {
 	case o.onRoute[i] && pg.shown.fixed:
 		return o.because("shown", true, name+" is on the route", nil, nil)
@@ -139,7 +139,7 @@ func (o *Outcome) whyPage(i int) Because {
 			if n.code.Truth(&o.frame) == expr.Met && n.page > i {
 				return o.because(
 					"shown", false,
-					fmt.Sprintf("%s is passed over: after %s comes %s", name, o.p.pages[j].Name(), o.p.pages[n.page].Name()), n.code,
+					fmt.Sprintf("%s is passed over: after %s comes %s", name, o.p.Form.PageName(j), o.p.Form.PageName(n.page)), n.code,
 					o.p.Symbols,
 				)
 			}

@@ -238,6 +238,15 @@ func (t Type) literal(text string) (*Literal, error) {
 	return &Literal{Kind: Text, Text: text}, nil
 }
 
+// FirstClause is the clause that a condition about a subject begins with.
+func (s *Symbols) FirstClause(subject Subject, today Day) Clause {
+	op := subject.Type.Likely()
+	if o := subject.Type.Options; o != nil && len(o.Values) == 0 {
+		op = subject.Type.Operator("answered") // there is nothing yet that it could be
+	}
+	return Clause{Key: subject.Key, Op: op.ID, Values: s.FirstOperands(subject.Type, op, nil, today)}
+}
+
 // FirstOperands proposes operands for an operator that was just chosen, keeping
 // those that fit.
 func (s *Symbols) FirstOperands(t Type, op Operator, values []string, today Day) []string {
@@ -263,7 +272,7 @@ func (s *Symbols) FirstOperands(t Type, op Operator, values []string, today Day)
 		case t.Options != nil && len(t.Options.Values) > 0:
 			kept = append(kept, t.Options.Values[0])
 		case t.Kind == Num:
-			kept = append(kept, "0")
+			kept = append(kept, "1")
 		case t.Kind == Date:
 			kept = append(kept, today.String())
 		case t.Kind == Time:
@@ -271,7 +280,7 @@ func (s *Symbols) FirstOperands(t Type, op Operator, values []string, today Day)
 		case t.Kind == Moment:
 			kept = append(kept, today.String()+"T12:00")
 		default:
-			kept = append(kept, "…")
+			kept = append(kept, "") // which nothing equals, as is remarked until something is written
 		}
 	}
 	return kept[:want]

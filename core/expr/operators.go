@@ -45,6 +45,7 @@ var (
 		{"=", "is", 1}, {"!=", "is not", 1}, {"<", "is before", 1}, {"<=", "is no later than", 1}, {">", "is after", 1},
 		{">=", "is no earlier than", 1}, {"between", "is between", 2},
 	}
+	tickOps    = []Operator{{"yes", "is ticked", 0}, {"no", "is not ticked", 0}}
 	yesOps     = []Operator{{"yes", "is yes", 0}, {"no", "is no", 0}}
 	choiceOps  = []Operator{{"=", "is", 1}, {"!=", "is not", 1}, {"in", "is one of", Many}, {"not in", "is none of", Many}}
 	choicesOps = []Operator{
@@ -63,6 +64,9 @@ func (t Type) Operators() []Operator {
 	case Date, Time, Moment:
 		return append(append([]Operator(nil), dateOps...), answeredOps...)
 	case YesNo:
+		if t.Tick {
+			return append(append([]Operator(nil), tickOps...), answeredOps...)
+		}
 		return append(append([]Operator(nil), yesOps...), answeredOps...)
 	case Choice:
 		return append(append([]Operator(nil), choiceOps...), answeredOps...)
@@ -70,6 +74,16 @@ func (t Type) Operators() []Operator {
 		return append(append([]Operator(nil), choicesOps...), answeredOps...)
 	}
 	return answeredOps
+}
+
+// Likely is the operator that a condition about something of the type begins with: one
+// that tells more than a single number or day from all others.
+func (t Type) Likely() Operator {
+	switch t.Kind {
+	case Num, Date, Time, Moment:
+		return t.Operator(">=")
+	}
+	return t.Operators()[0]
 }
 
 // Operator returns the operator with that ID that the type allows, or its first.

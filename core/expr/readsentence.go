@@ -364,8 +364,12 @@ func (r *sentenceReader) tested(at int, s *Symbols) []reading {
 	var out []reading
 	for _, x := range r.part(at, nil, s) {
 		if plainQuestion(x.n) {
-			out = append(out, r.ends(x, " is yes", x.n)...)
-			out = append(out, r.ends(x, " is no", not(x.n))...)
+			for _, w := range []string{" is yes", " is ticked"} {
+				out = append(out, r.ends(x, w, x.n)...)
+			}
+			for _, w := range []string{" is no", " is not ticked"} {
+				out = append(out, r.ends(x, w, not(x.n))...)
+			}
 		} else {
 			out = append(out, x)
 		}
@@ -570,7 +574,7 @@ var (
 	aLiteral = regexp.MustCompile(`^(\d\d:\d\d(:\d\d)?|-?\d+(\.\d+)?( (minutes?|hours?|days?|weeks?|months?|years?))?|yes|no)`)
 	monthsOf = map[string]int64{}
 	theNames = map[string]string{
-		"the moment": "now", "the day": "today", "the time": "time", "the weekday": "weekday", "the mode": "mode",
+		"the moment": "now", "the day": "today", "the time": "time", "the weekday": "weekday", "who fills it in": "mode",
 		"the row’s number": "row_number", "the choice": "choice",
 	}
 	aFunction = regexp.MustCompile(`^([a-z_]+)\(`)

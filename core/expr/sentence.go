@@ -162,10 +162,26 @@ func (w *sentence) cond(n Node, least int) {
 		}
 	case *Name, *Member:
 		w.operand(n, nil)
-		w.say(" is yes")
+		w.say("%s", w.yes(n))
 	default:
 		w.operand(n, nil)
 	}
+}
+
+// yes and no are what is said of a question that is answered so, or is a box that is
+// ticked or not.
+func (w *sentence) yes(n Node) string {
+	if sym := w.symbol(n); sym != nil && sym.Type.Tick {
+		return " is ticked"
+	}
+	return " is yes"
+}
+
+func (w *sentence) no(n Node) string {
+	if sym := w.symbol(n); sym != nil && sym.Type.Tick {
+		return " is not ticked"
+	}
+	return " is no"
 }
 
 // term says one of several conditions that are joined; those that read on to the
@@ -205,7 +221,7 @@ func (w *sentence) not(n Node) {
 		w.join(x.Terms, "", func(t Node) { w.term(t, levelNot) })
 	case *Name, *Member:
 		w.operand(n, nil)
-		w.say(" is no")
+		w.say("%s", w.no(n))
 	case *Compare:
 		opposite := *x
 		opposite.Op = map[string]string{"=": "!=", "!=": "=", "<": ">=", "<=": ">", ">": "<=", ">=": "<"}[x.Op]
@@ -326,6 +342,11 @@ func (w *sentence) compare(n *Compare) {
 		w.clock(n, name.Name)
 		return
 	}
+	if lit, ok := n.R.(*Literal); ok && lit.Kind == YesNo && n.Op == "=" && plainQuestion(n.L) {
+		w.operand(n.L, nil)
+		w.say("%s", map[bool]string{true: w.yes(n.L), false: w.no(n.L)}[lit.Yes])
+		return
+	}
 	w.part(n.L, nil)
 	dates := false
 	if sym := w.symbol(n.L); sym != nil {
@@ -384,7 +405,7 @@ func (w *sentence) operand(n Node, of Node) {
 			return
 		}
 		text := map[string]string{"now": "the moment", "today": "the day", "time": "the time", "weekday": "the weekday",
-			"mode": "the mode", "row_number": "the row’s number", "choice": "the choice"}[n.Name]
+			"mode": "who fills it in", "row_number": "the row’s number", "choice": "the choice"}[n.Name]
 		if text == "" {
 			w.out = append(w.out, Piece{n.Name, ASource, n.Name})
 			return

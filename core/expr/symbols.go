@@ -12,6 +12,7 @@ type Type struct {
 	Kind    Kind
 	Of      Kind     // Column: the kind of each row's answer
 	Options *Options // Choice and Choices: what can be picked, if it is known
+	Tick    bool     // YesNo: it is a box that is ticked or not, and never blank
 }
 
 // Options are the values that a choice can take.
@@ -78,7 +79,8 @@ func (o *Options) Match(text string) (int, bool) {
 }
 
 var (
-	modeOptions    = NewOptions([]string{"new", "revisit", "staff"}, []string{"new", "revisit", "staff"})
+	modeOptions = NewOptions([]string{"new", "revisit", "staff"},
+		[]string{"someone for the first time", "someone coming back", "the office"})
 	weekdayOptions = NewOptions([]string{"mon", "tue", "wed", "thu", "fri", "sat", "sun"},
 		[]string{"Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday"})
 )

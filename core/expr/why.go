@@ -107,7 +107,8 @@ func (in *inst) facts(f *Frame, visit func(Fact)) {
 		)
 		return
 	case opMode:
-		visit(Fact{Label: "the mode", Value: f.Mode.s})
+		i, _ := modeOptions.Find(f.Mode.s)
+		visit(Fact{Label: "who fills it in", Value: modeOptions.Labels[i]})
 		return
 	case opRowNumber:
 		v := in.value(f)

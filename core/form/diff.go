@@ -6,6 +6,7 @@ import (
 	"maps"
 	"reflect"
 	"slices"
+	"strconv"
 	"strings"
 
 	"lazo/core/expr"
@@ -64,14 +65,14 @@ type thing struct {
 
 func (d *differ) pages() {
 	list := func(f *Form) (pages, sections, items []thing) {
-		for _, p := range f.Pages {
+		for i, p := range f.Pages {
 			page := *p
 			page.Sections = nil // what lies inside is compared by itself
-			pages = append(pages, thing{p.Key, "page " + p.Name(), "", &page, len(pages)})
+			pages = append(pages, thing{p.Key, pageWords(f, i), "", &page, len(pages)})
 			for _, s := range p.Sections {
 				section := *s
 				section.Items = nil
-				sections = append(sections, thing{s.Key, "section " + s.Name(), p.Key, &section, len(sections)})
+				sections = append(sections, thing{s.Key, sectionWords(s), p.Key, &section, len(sections)})
 				for i, it := range s.Items {
 					items = append(items, thing{it.Key, it.Name(), s.Key, it, i})
 				}
@@ -128,14 +129,23 @@ func sameParent(after []thing, t thing) bool {
 	return i >= 0 && after[i].parent == t.parent
 }
 
+// pageWords and sectionWords call a page and a section so that they read on in a sentence.
+func pageWords(f *Form, i int) string {
+	if f.Pages[i].Title == "" {
+		return "page " + strconv.Itoa(i+1)
+	}
+	return "page " + f.Pages[i].Title
+}
+
+func sectionWords(s *Section) string {
+	if s.Title == "" && s.Repeat == nil {
+		return "a section without a title"
+	}
+	return "section " + s.Name()
+}
+
 func (d *differ) nameOf(key string) string {
-	if _, s := d.after.Section(key); s != nil {
-		return s.Name()
-	}
-	if p := d.after.Page(key); p != nil {
-		return p.Name()
-	}
-	return key
+	return d.after.NameOf(key)
 }
 
 var ruleWords = map[string][2]string{ // while the rule holds, while it does not

@@ -2,6 +2,7 @@ package form
 
 import (
 	"encoding/json"
+	"strconv"
 	"time"
 
 	"lazo/core/expr"
@@ -79,20 +80,43 @@ func (f *Form) Repeats() func(key string) bool {
 	return func(key string) bool { return groups[key] }
 }
 
-// Name is the title or, without one, the key.
+// Name is the title or, without one, that it has none; the key of a section with rows,
+// which conditions name.
 func (s *Section) Name() string {
-	if s.Title == "" {
+	switch {
+	case s.Title != "":
+		return s.Title
+	case s.Repeat != nil:
 		return s.Key
 	}
-	return s.Title
+	return "Untitled section"
 }
 
-// Name is the title or, without one, the key.
-func (p *Page) Name() string {
-	if p.Title == "" {
-		return p.Key
+// PageName is the title of the page at an index or, without one, its number.
+func (f *Form) PageName(i int) string {
+	if t := f.Pages[i].Title; t != "" {
+		return t
 	}
-	return p.Title
+	return "Page " + strconv.Itoa(i+1)
+}
+
+// NameOf is what an item, section or page is called, by its key; the key itself for one
+// that is not there.
+func (f *Form) NameOf(key string) string {
+	if p, ok := f.Find(key); ok {
+		return p.Item.Name()
+	}
+	for i, p := range f.Pages {
+		if p.Key == key {
+			return f.PageName(i)
+		}
+		for _, s := range p.Sections {
+			if s.Key == key {
+				return s.Name()
+			}
+		}
+	}
+	return key
 }
 
 // Name is the label, without where its links go and with … for answers in it, or the key

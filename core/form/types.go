@@ -104,7 +104,7 @@ func (t Type) Computed() bool { return t == Hidden || t == Calculation }
 
 // exprType is what an item's value is to expressions.
 func (f *Form) exprType(it *Item) expr.Type {
-	t := expr.Type{Kind: it.Type.row().Kind}
+	t := expr.Type{Kind: it.Type.row().Kind, Tick: it.Type == Tick}
 	if it.Type.Picks() || it.Type == Grid {
 		t.Options = f.Options(it)
 	}
@@ -128,6 +128,7 @@ var proposals = []struct {
 	{regexp.MustCompile(`^(do|does|did|are|is|have|has|will|would|can) `), YesNo},
 	{regexp.MustCompile(`\b(how many|number of|how much|weight|length|height|age in|fee|metres|kilos)\b`), Number},
 	{regexp.MustCompile(`\b(which days|which of|tick all|all that apply)\b`), ChoicesType},
+	{regexp.MustCompile(`^which [a-z]*[^s]s\b`), Text},
 	{regexp.MustCompile(`\b(which|choose|class|kind of|category|size)\b`), ChoiceType},
 	{regexp.MustCompile(`\b(describe|tell us|comments?|remarks?|anything else|why)\b`), Paragraph},
 }

@@ -8,6 +8,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"time"
 	"unicode/utf8"
 
 	"github.com/go-chi/chi/v5"
@@ -181,7 +182,7 @@ func (d *Room) newForm(w http.ResponseWriter, r *http.Request) error {
 	if title == "" || len(title) > author.MaxTitle {
 		return d.listForms(w, r, "A form needs a title of at most "+strconv.Itoa(author.MaxTitle)+" characters.")
 	}
-	f, err := d.Store.In(frame.Member(r.Context()).WorkspaceID).CreateForm(r.Context(), emptyForm(title))
+	f, err := d.Store.In(frame.Member(r.Context()).WorkspaceID).CreateForm(r.Context(), emptyForm(title, r.PostForm.Get("timezone")))
 	if err != nil {
 		return err
 	}
@@ -189,9 +190,13 @@ func (d *Room) newForm(w http.ResponseWriter, r *http.Request) error {
 	return nil
 }
 
-// emptyForm is a new form: one page with one section to write into.
-func emptyForm(title string) *form.Form {
-	return &form.Form{Lazo: 1, Key: addressOf(title), Title: title, Timezone: "UTC", Language: "en",
+// emptyForm is a new form: one page with one section to write into. Its times are those of
+// whoever begins it, as far as their browser tells.
+func emptyForm(title, zone string) *form.Form {
+	if _, err := time.LoadLocation(zone); err != nil || zone == "" || zone == "Local" {
+		zone = "UTC"
+	}
+	return &form.Form{Lazo: 1, Key: addressOf(title), Title: title, Timezone: zone, Language: "en",
 		Pages: []*form.Page{{Key: "page_1", Sections: []*form.Section{{Key: "section_1"}}}}}
 }
 

@@ -67,7 +67,7 @@ func (d *Room) readSheet(w http.ResponseWriter, r *http.Request) error {
 	}
 	page.Would, page.Edit, page.Version = form.Diff(def, got.Form), string(edit), f.DraftVersion
 	for _, key := range got.Absent {
-		page.Absent = append(page.Absent, author.NameOf(def, key))
+		page.Absent = append(page.Absent, def.NameOf(key))
 	}
 	return d.pages.Page(w, http.StatusOK, "form-sheet", page)
 }
@@ -122,7 +122,7 @@ func (d *Room) fromSheets(w http.ResponseWriter, r *http.Request, data []byte, n
 	if title == "" || len(title) > author.MaxTitle {
 		title = "A new form"
 	}
-	def := emptyForm(title)
+	def := emptyForm(title, r.FormValue("timezone"))
 	def.Pages = nil
 	got := sheet.Read(sheets, def, false)
 	if page.Faults = got.Faults; len(got.Faults) > 0 {

@@ -108,12 +108,18 @@ func refusal(err error, v url.Values, show *view, version int64) int {
 		}
 		return http.StatusConflict
 	case errors.Is(err, form.ErrEdit):
+		if do := v.Get("do"); (do == "set" || do == "key") && v.Get("key") != "" {
+			// It is said where it was typed, and what it belongs to stays open.
+			property := v.Get("property")
+			if do == "key" {
+				property = "key"
+			}
+			show.at, show.refused = v.Get("key"), refused{v.Get("key"), property, v.Get("value"), frame.Problem(err)}
+			return http.StatusUnprocessableEntity
+		}
 		show.problem = frame.Problem(err)
 		if mine := mineOf(v, version); mine.Text != "" {
 			show.mine, mine.Fields = mine, nil // to be read, not to be made again as it is
-		}
-		if v.Get("do") == "key" {
-			show.at = v.Get("key") // the question stays open, under the key that it has
 		}
 		return http.StatusUnprocessableEntity
 	case errors.Is(err, store.ErrNotFound) && step:

@@ -1,7 +1,9 @@
 package manuscript
 
 import (
+	"cmp"
 	"html/template"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -33,6 +35,7 @@ func (p posting) Sayable() bool { return form.Sayable(p.Property) }
 type settable struct {
 	Hid          posting
 	Label, Value string
+	Fault        string // why what was typed can't be kept
 	Kind         string // "", long, mono, number, flag or pick
 	Options      []frame.Option
 }
@@ -42,6 +45,11 @@ type letterField struct {
 	Page                         *manuscriptPage
 	Letter                       letterRow
 	Property, Label, Value, Hint string
+}
+
+// Refused reports whether something was typed for a property that can't be kept.
+func (p *manuscriptPage) Refused(key, property string) bool {
+	return p.refused.why != "" && p.refused.key == key && p.refused.property == property
 }
 
 func post(p *manuscriptPage, do, key, property string) posting {
@@ -63,7 +71,11 @@ var funcs = template.FuncMap{
 		if property == "key" {
 			do = "key"
 		}
-		return settable{Hid: post(p, do, key, property), Label: label, Value: value, Kind: kind}
+		one := settable{Hid: post(p, do, key, property), Label: label, Value: value, Kind: kind}
+		if p.Refused(key, property) {
+			one.Value, one.Fault = p.refused.typed, p.refused.why
+		}
+		return one
 	},
 	"pick": func(p *manuscriptPage, key, property, label, value string, options []frame.Option) settable {
 		return settable{Hid: post(p, "set", key, property), Label: label, Value: value, Kind: "pick", Options: options}
@@ -103,6 +115,32 @@ var funcs = template.FuncMap{
 		}
 		return out
 	},
+	"place": func(zone string) string {
+		_, city, ok := strings.Cut(zone, "/")
+		if !ok {
+			return zone
+		}
+		return strings.ReplaceAll(city[strings.LastIndex(city, "/")+1:], "_", " ")
+	},
 	"choiceTie": func(n int, property string) string { return "choices." + strconv.Itoa(n) + "." + property },
 	"rowTie":    func(n int) string { return "rows." + strconv.Itoa(n) + ".shown" },
+}
+
+// offered are languages that a form can be pointed to be written in, besides the one that
+// it is written in; any other comes with a form file.
+var offered = []string{"ar", "bg", "ca", "cs", "da", "de", "el", "en", "en-US", "es", "et", "eu", "fa", "fi", "fr", "ga", "gl", "he", "hi",
+	"hr", "hu", "id", "is", "it", "ja", "ko", "lt", "lv", "mt", "nb", "nl", "pl", "pt", "pt-BR", "ro", "ru", "sk", "sl", "sr", "sv", "sw",
+	"th", "tr", "uk", "ur", "vi", "zh"}
+
+// languages are a form's language in words, and those that can be picked, by their names.
+func languages(own string) (name string, all []frame.Option) {
+	for _, tag := range offered {
+		all = append(all, frame.Option{Value: tag, Label: form.LanguageName(tag)})
+	}
+	own = cmp.Or(own, "en")
+	if !slices.Contains(offered, own) {
+		all = append(all, frame.Option{Value: own, Label: form.LanguageName(own)})
+	}
+	slices.SortFunc(all, func(a, b frame.Option) int { return strings.Compare(a.Label, b.Label) })
+	return form.LanguageName(own), all
 }

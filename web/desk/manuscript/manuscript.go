@@ -84,9 +84,12 @@ type manuscriptPage struct {
 	Tied       string // the label of the question that the manuscript is narrowed to
 	TiedKey    string
 	Items, All int            // items shown, and in all
+	Language   string         // that the form is written in, in words
+	Languages  []frame.Option // that it can be written in
 	Loose      *margin.Clause // a clause to begin with, for the marked questions
 
 	builder *rowBuilder
+	refused refused
 }
 
 type typeOption struct{ Value, Words string }
@@ -102,6 +105,7 @@ type hiddenField struct{ Name, Value string }
 
 type pageRow struct {
 	*form.Page
+	Name     string
 	Number   int
 	Ties     []margin.Line
 	Editors  []*margin.Editor // when selected
@@ -132,7 +136,8 @@ type itemRow struct {
 	Addable    []frame.Option
 	Needs      []margin.Tied
 	Drives     []margin.Tied
-	MoreNeeds  int // beyond those named
+	Indirect   bool // it needs or drives more than what it is tied to directly
+	MoreNeeds  int  // beyond those named
 	MoreDrives int
 	ChoiceText string // its choices one a line, when selected
 	RowText    string // of a grid
@@ -174,10 +179,14 @@ type view struct {
 	mine    *mine
 	ask     *author.Unsure
 	fault   *author.Fault
+	refused refused
 
 	before *frame.Draft // the draft that the page in front of the author shows; nil if not known
 	was    string       // the key that is selected there
 }
+
+// refused is what was typed into one field, and why it can't be kept.
+type refused struct{ key, property, typed, why string }
 
 // seen notes what the page in front of the author shows, so that only what
 // becomes different of it has to be sent.
@@ -214,7 +223,7 @@ func (d *Room) manuscriptOf(r *http.Request, f store.Form, def *form.Form, v vie
 	}
 	p := &manuscriptPage{
 		Frame: fr, Def: def, Selected: v.at, Write: v.write, Problem: v.problem, Said: v.said,
-		Jump: v.jump, Mine: v.mine, Asks: v.ask, TiedKey: v.tied,
+		Jump: v.jump, Mine: v.mine, Asks: v.ask, TiedKey: v.tied, refused: v.refused,
 	}
 	if p.Undo, p.Redo, err = d.Of(f).History(r.Context(), frame.Member(r.Context()).ID); err != nil {
 		return nil, err
@@ -227,6 +236,9 @@ func (d *Room) manuscriptOf(r *http.Request, f store.Form, def *form.Form, v vie
 		return nil, err
 	}
 	remarks := draft.Remarks
+	if !anyItem(def) {
+		remarks = slices.DeleteFunc(slices.Clone(remarks), func(r form.Remark) bool { return r.Kind == "senseless" })
+	}
 	for _, rm := range remarks {
 		p.Remarks = append(p.Remarks, frame.RemarkRow{Remark: rm, Row: frame.RowOf(def, rm)})
 	}
@@ -241,7 +253,7 @@ func (d *Room) manuscriptOf(r *http.Request, f store.Form, def *form.Form, v vie
 	}
 	p.Shared = b.sharedUsed()
 	if b.only != nil {
-		p.Tied = author.NameOf(def, v.tied)
+		p.Tied = def.NameOf(strings.TrimSuffix(v.tied, behind))
 	}
 	p.Pages, p.Letters, p.Hooks = b.pages(), b.letters(), b.hooks()
 	p.Documents = b.documents()
@@ -265,8 +277,18 @@ func (d *Room) manuscriptOf(r *http.Request, f store.Form, def *form.Form, v vie
 		}
 	}
 	p.Loose = b.First(b.Syms)
+	p.Language, p.Languages = languages(def.Language)
 	p.builder = b
 	return p, nil
+}
+
+// anyItem reports whether something was written into a form; before, it is not remarked
+// that its section is empty.
+func anyItem(f *form.Form) bool {
+	for range f.Places() {
+		return true
+	}
+	return false
 }
 
 func (d *Room) builder(draft *frame.Draft, v view, types []typeOption) *rowBuilder {
@@ -381,14 +403,21 @@ func sameOutline(a, b []pageRow) bool {
 	})
 }
 
-// tiedKeys are a key and all that it depends on or drives; nil for all.
-func tiedKeys(draft *frame.Draft, key string) map[string]bool {
+// behind marks, at the end of a key to whose ties the manuscript is narrowed, that what
+// those ties hang on in turn is shown as well.
+const behind = "*"
+
+// tiedKeys are a key and what it is tied to, directly or at all; nil for all questions.
+func tiedKeys(draft *frame.Draft, tied string) map[string]bool {
+	key, all := strings.CutSuffix(tied, behind)
 	if !draft.Def.Keys()[key] {
 		return nil
 	}
 	out := map[string]bool{key: true}
 	for _, t := range append(draft.Graph.Needs(key), draft.Graph.Drives(key)...) {
-		out[t.Key] = true
+		if all || t.Through == "" {
+			out[t.Key] = true
+		}
 	}
 	return out
 }
@@ -406,7 +435,8 @@ type rowBuilder struct {
 func (b *rowBuilder) pages() []pageRow {
 	var out []pageRow
 	for i, p := range b.Def.Pages {
-		row := pageRow{Page: p, Number: i + 1, Selected: p.Key == b.at, Only: len(b.Def.Pages) == 1, Last: i == len(b.Def.Pages)-1}
+		row := pageRow{Page: p, Name: b.Def.PageName(i), Number: i + 1, Selected: p.Key == b.at, Only: len(b.Def.Pages) == 1,
+			Last: i == len(b.Def.Pages)-1}
 		if row.Selected {
 			row.Editors = b.PageEditors(p, i+1)
 		} else {
@@ -462,6 +492,9 @@ func (b *rowBuilder) unfold(row *itemRow, it *form.Item) {
 	row.Editors, row.Addable, row.Types = b.Editors(it), margin.Addable(it), b.types
 	row.Needs, row.MoreNeeds = b.Tied(b.graph.Needs(it.Key))
 	row.Drives, row.MoreDrives = b.Tied(b.graph.Drives(it.Key))
+	row.Indirect = slices.ContainsFunc(append(b.graph.Needs(it.Key), b.graph.Drives(it.Key)...), func(t form.Tied) bool {
+		return t.Through != ""
+	})
 	var lines []string
 	for _, c := range it.Choices {
 		if c.Label == "" || c.Label == c.Value {
@@ -479,11 +512,7 @@ func (b *rowBuilder) unfold(row *itemRow, it *form.Item) {
 	row.Looks = looks(it.Type)
 	b.unfoldList(row, it)
 	if subject, ok := b.Scope(it.Key, "").Subject(it.Key); ok && it.Asked() {
-		op := subject.Type.Operators()[0]
-		row.Then = b.Clause(
-			b.Scope(it.Key, ""),
-			expr.Clause{Key: it.Key, Op: op.ID, Values: b.Syms.FirstOperands(subject.Type, op, nil, b.Today)},
-		)
+		row.Then = b.Clause(b.Scope(it.Key, ""), b.Syms.FirstClause(subject, b.Today))
 	}
 }
 
@@ -541,6 +570,9 @@ func looks(t form.Type) []frame.Option {
 func summary(def *form.Form, it *form.Item) string {
 	if it.Type.Picks() || it.Type == form.Grid {
 		labels := def.Options(it).Labels
+		if len(labels) == 0 {
+			return "No choices yet"
+		}
 		text := strings.Join(labels[:min(len(labels), 8)], " · ")
 		if len(labels) > 8 {
 			text += " · and " + strconv.Itoa(len(labels)-8) + " more"

@@ -110,7 +110,7 @@ func (d *Room) presence(w http.ResponseWriter, r *http.Request) error {
 	for _, o := range others {
 		name := o.Name
 		if o.At != "" && def.Keys()[o.At] {
-			name += ", at " + author.NameOf(def, o.At)
+			name += ", at " + def.NameOf(o.At)
 		}
 		page.Others = append(page.Others, name)
 	}

@@ -218,7 +218,7 @@ func (m *Margin) PageTies(p *form.Page) []Line {
 		out = m.add(out, p.Key, "checks."+strconv.Itoa(i)+".ok", "check", "Accepted when ", ch.OK)
 	}
 	for i, n := range p.Next {
-		out = m.add(out, p.Key, "next."+strconv.Itoa(i)+".when", "route", "Then "+author.NameOf(m.Def, n.Page)+" when ", n.When)
+		out = m.add(out, p.Key, "next."+strconv.Itoa(i)+".when", "route", "Then "+m.Def.NameOf(n.Page)+" when ", n.When)
 	}
 	return out
 }
@@ -560,7 +560,7 @@ func (m *Margin) PageEditors(p *form.Page, number int) []*Editor {
 		e := m.editor(p.Key, "next."+strconv.Itoa(i)+".when", "route", "Goes on elsewhere when", n.When)
 		var pages []frame.Option
 		for _, later := range m.Def.Pages[min(number, len(m.Def.Pages)):] {
-			pages = append(pages, frame.Option{Value: later.Key, Label: later.Name()})
+			pages = append(pages, frame.Option{Value: later.Key, Label: m.Def.NameOf(later.Key)})
 		}
 		e.Texts = []Text{{Field: "page", Label: "then to", Value: n.Page, Options: pages}}
 		out = append(out, e)
@@ -606,9 +606,9 @@ const tiedShown = 8
 func (m *Margin) Tied(all []form.Tied) (out []Tied, more int) {
 	more = max(0, len(all)-tiedShown)
 	for _, t := range all[:len(all)-more] {
-		row := Tied{Key: t.Key, Label: author.NameOf(m.Def, t.Key)}
+		row := Tied{Key: t.Key, Label: m.Def.NameOf(t.Key)}
 		if t.Through != "" {
-			row.Through = author.NameOf(m.Def, t.Through)
+			row.Through = m.Def.NameOf(t.Through)
 		}
 		var effects []string
 		for _, p := range t.Effects {
@@ -625,8 +625,7 @@ func (m *Margin) Tied(all []form.Tied) (out []Tied, more int) {
 // First is a clause about the first thing that one can be about.
 func (m *Margin) First(syms *expr.Symbols) *Clause {
 	all := author.Subjects(m.Def, syms, "")
-	op := all[0].Type.Operators()[0]
-	return m.Clause(syms, expr.Clause{Key: all[0].Key, Op: op.ID, Values: syms.FirstOperands(all[0].Type, op, nil, m.Today)})
+	return m.Clause(syms, syms.FirstClause(all[0], m.Today))
 }
 
 // RowsEditor is the number of rows of a repeating section, as it is written.

@@ -63,7 +63,7 @@ func TestLines(t *testing.T) {
 		"of rows":  {item("born"), nil},
 		"of a section": {m.SectionTies(crew), []string{
 			"shown: Shown when Club is Teal Rowers [club]", "value: As many rows as Length [length]"}},
-		"of a page":        {m.PageTies(def.Pages[0]), []string{"route: Then end when Club is None [club]"}},
+		"of a page":        {m.PageTies(def.Pages[0]), []string{"route: Then Page 2 when Club is None [club]"}},
 		"of the last page": {m.PageTies(def.Pages[1]), nil},
 	} {
 		assert.Equal(t, try.want, lines(try.ties), name)

@@ -514,9 +514,9 @@ func whys(def *form.Form, out *engine.Outcome) (rows []whyRow, always int) {
 		}
 		rows = append(rows, row)
 	}
-	for _, p := range def.Pages {
+	for i, p := range def.Pages {
 		if len(ways[p.Key]) > 0 || len(out.Why(p.Key, 0)) > 0 && !out.Why(p.Key, 0)[0].Holds {
-			add(p.Key, "Page: "+p.Name())
+			add(p.Key, "Page: "+def.PageName(i))
 		}
 		for _, s := range p.Sections {
 			if !s.Shown.IsZero() || s.Repeat != nil {
@@ -539,7 +539,7 @@ func wayWords(def *form.Form, t form.Tie) string {
 		return p.Item.Choices[n].Name() + " " + last
 	}
 	if page := def.Page(t.Owner); page != nil && head == "next" && n < len(page.Next) {
-		return "then " + author.NameOf(def, page.Next[n].Page)
+		return "then " + def.NameOf(page.Next[n].Page)
 	}
 	return map[string]string{"shown": "shown", "required": "required", "locked": "locked", "value": "filled",
 		"checks": "accepted", "wording": "reworded"}[head]

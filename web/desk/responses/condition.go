@@ -223,8 +223,6 @@ func (l *Looking) likely(syms *expr.Symbols) *expr.Passage {
 			break
 		}
 	}
-	op := subject.Type.Operators()[0]
-	return &expr.Passage{Clause: &expr.Clause{
-		Key: subject.Key, Op: op.ID, Values: syms.FirstOperands(subject.Type, op, nil, l.Lens.Clock(l.Now).Day()),
-	}}
+	first := syms.FirstClause(subject, l.Lens.Clock(l.Now).Day())
+	return &expr.Passage{Clause: &first}
 }

@@ -1,72 +1,12 @@
-// What HTML and htmx cannot do for the desk: the arcs from questions to the ties
-// that depend on them, dragging, the keyboard, and pointing at a reason.
+// What HTML and htmx cannot do for the desk: dragging, the keyboard, pointing at a reason,
+// and keeping what could not be saved.
 (() => {
-  const svg = "http://www.w3.org/2000/svg";
-  const el = (name, attributes) => {
-    const node = document.createElementNS(svg, name);
-    for (const [key, value] of Object.entries(attributes)) node.setAttribute(key, value);
-    return node;
-  };
-
   // Of a file that is only rehearsed its name is sent, as a browser without scripts would.
   document.addEventListener("htmx:config:request", (event) => {
     const { sourceElement, request } = event.detail?.ctx ?? {}, form = sourceElement?.closest?.("form[data-filenames]") ?? sourceElement?.form;
     if (!form?.matches("[data-filenames]")) return;
     for (const input of form.querySelectorAll("input[type=file][name]")) request.body?.set?.(input.name, input.files[0]?.name ?? "");
   });
-
-  // Arcs run from a question's right edge to the margin lines that name it. Only
-  // those that can be seen are drawn; the rest follow as the page is scrolled.
-  let links = [];
-  function findLinks() {
-    const doc = document.getElementById("doc");
-    links = [];
-    if (!doc) return;
-    const rows = new Map();
-    for (const row of doc.querySelectorAll(".row[id]")) rows.set(row.id.slice(4), row);
-    for (const tie of doc.querySelectorAll("[data-sources]")) {
-      const to = tie.closest(".row");
-      for (const key of new Set(tie.dataset.sources.split(" "))) {
-        const from = rows.get(key);
-        if (from && from !== to) links.push({ from, to, tie });
-      }
-    }
-  }
-  function drawArcs() {
-    const arcs = document.getElementById("arcs"), doc = document.getElementById("doc");
-    if (!arcs || !doc || getComputedStyle(arcs).display === "none") return;
-    arcs.replaceChildren();
-    const origin = doc.getBoundingClientRect(), first = doc.querySelector(".row");
-    if (!first) return;
-    const edge = first.getBoundingClientRect().left + parseFloat(getComputedStyle(first).gridTemplateColumns) - origin.left;
-    const low = -innerHeight, high = 2 * innerHeight, selected = document.querySelector(".row.sel");
-    const boxes = new Map();
-    const box = (node) => { if (!boxes.has(node)) boxes.set(node, node.getBoundingClientRect()); return boxes.get(node); };
-    for (const { from, to, tie } of links) {
-      const a = box(from), b = box(tie);
-      if (Math.max(a.top, b.top) < low || Math.min(a.top, b.top) > high) continue;
-      if ((a.top < low || a.top > high || b.top < low || b.top > high) && from !== selected && to !== selected) continue;
-      const knot = (tie.querySelector(".knot") ?? tie).getBoundingClientRect();
-      const x1 = edge, y1 = a.top - origin.top + 18, x2 = knot.left - origin.left - 4, y2 = knot.top - origin.top + Math.min(knot.height / 2, 15);
-      const reach = Math.min(52, (x2 - x1) * 0.7);
-      const g = el("g", { "data-from": from.id, "data-to": to.id });
-      g.append(el("path", { d: `M${x1} ${y1}C${x1 + reach} ${y1} ${x2 - reach} ${y2} ${x2} ${y2}` }), el("circle", { cx: x1, cy: y1, r: 3.6 }));
-      arcs.append(g);
-    }
-    heat(null);
-  }
-  const redraw = () => { findLinks(); drawArcs(); };
-  let drawing;
-  addEventListener("scroll", () => { cancelAnimationFrame(drawing); drawing = requestAnimationFrame(drawArcs); }, { passive: true });
-
-  // The arcs of the row pointed at, else of the one selected, stand out.
-  function heat(pointed) {
-    const arcs = document.getElementById("arcs");
-    if (!arcs) return;
-    const row = pointed ?? document.querySelector(".row.sel");
-    arcs.classList.toggle("pointed", Boolean(row));
-    for (const g of arcs.children) g.classList.toggle("hot", Boolean(row) && (g.dataset.from === row.id || g.dataset.to === row.id));
-  }
 
   // A datalist offers all questions only while its field is empty.
   document.addEventListener("focusin", (event) => {
@@ -223,6 +163,7 @@
   };
   const commands = {
     "?": () => showKeys(),
+    "/": () => press("find-in-form"),
     j: () => step(1),
     k: () => step(-1),
     n: () => (document.querySelector(".row.sel")?.closest(".items") ?? document).querySelector(".write-line")?.focus(),
@@ -271,16 +212,14 @@
     } else if ((event.ctrlKey || event.metaKey) && (event.key === "z" || event.key === "y")) {
       event.preventDefault();
       press(event.key === "y" || event.shiftKey ? "redo" : "undo");
-    } else if (!event.ctrlKey && !event.metaKey && !event.altKey) {
+    } else if (!event.ctrlKey && !event.metaKey && !event.altKey && !event.target.closest("button, summary, dialog")) {
       const command = commands[event.key];
       if (command) { event.preventDefault(); command(); }
     }
   });
 
-  // Pointing: arcs in the manuscript, reasons in the rehearsal.
+  // Pointing at a question of the rehearsal shows its reasons, and the other way round.
   const point = (event) => {
-    const row = event.target.closest?.(".doc .row");
-    if (row) heat(row);
     const unit = event.target.closest?.(".paper .unit[data-key]");
     if (unit) {
       document.querySelectorAll(".why.pointed").forEach((why) => why.classList.remove("pointed"));
@@ -294,7 +233,30 @@
   };
   document.addEventListener("pointerover", point);
   document.addEventListener("focusin", point);
-  document.addEventListener("pointerout", (event) => { if (!event.relatedTarget?.closest?.(".row")) heat(null); });
+
+  // Whether keys are shown is remembered by this browser.
+  const showsKeys = (on) => {
+    document.documentElement.classList.toggle("with-keys", on);
+    const box = document.getElementById("show-keys");
+    if (box) box.checked = on;
+  };
+  const remembered = () => { try { return localStorage.getItem("lazo-keys") === "1"; } catch { return false; } };
+  document.addEventListener("DOMContentLoaded", () => showsKeys(remembered()));
+  document.addEventListener("change", (event) => {
+    if (event.target.id !== "show-keys") return;
+    try { localStorage.setItem("lazo-keys", event.target.checked ? "1" : ""); } catch { /* not remembered */ }
+    showsKeys(event.target.checked);
+  });
+
+  // Time zones are those that the browser knows; a new form has the one that it is in.
+  document.addEventListener("DOMContentLoaded", () => {
+    for (const field of document.querySelectorAll("[data-own-zone]")) field.value = Intl.DateTimeFormat().resolvedOptions().timeZone ?? "";
+  });
+  document.addEventListener("focusin", (event) => {
+    const list = event.target.matches?.("[data-zones]") && document.getElementById("zones");
+    if (!list || list.children.length) return;
+    list.append(...Intl.supportedValuesOf("timeZone").map((zone) => Object.assign(document.createElement("option"), { value: zone })));
+  });
 
   // The theme's preview follows what is being typed.
   const preview = () => {
@@ -421,8 +383,8 @@
     const refused = (event.detail?.ctx?.response?.status ?? 200) >= 400;
     settle(refused ? source : null);
     if (refused) saved("Not saved");
+    showsKeys(document.documentElement.classList.contains("with-keys"));
     refocus();
-    redraw();
     fade();
   });
   // What was said of the last change makes way after a while, unless it is pointed at.
@@ -430,7 +392,4 @@
     const said = document.querySelector(".flash.said");
     if (said) setTimeout(() => { if (said.matches(":hover")) fade(); else said.remove(); }, 9000);
   };
-  document.addEventListener("DOMContentLoaded", redraw);
-  addEventListener("resize", drawArcs);
-  document.fonts?.ready.then(redraw);
 })();

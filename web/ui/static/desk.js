@@ -213,6 +213,183 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
     event.stopPropagation();
   }, true);
 })();
+// Arcs run from a question's right edge to the margin lines that name it. They are drawn
+// once, for the whole manuscript, and stay as it is scrolled. What runs from one question
+// to many places runs as one, in a lane of its own; of what is far away only the ends are
+// drawn, until one points at it.
+(() => {
+  const FEW = 3; // arcs of a question up to which each is drawn by itself
+  const FAR = 720; // pixels from end to end beyond which only the ends are drawn
+  const STUB = 34; // pixels of such an end
+  const lane = { first: 12, wide: 7, last: 22 }; // pixels from the sheet, between lanes, before the margin
+
+  // measure reads where everything is, before anything is changed.
+  function measure(doc) {
+    const origin = doc.getBoundingClientRect(), rows = new Map(), sources = new Map();
+    for (const row of doc.querySelectorAll(".row[id]")) rows.set(row.id.slice(4), row);
+    for (const tie of doc.querySelectorAll("[data-sources]")) {
+      const to = tie.closest(".row"), knot = (tie.querySelector(".knot") ?? tie).getBoundingClientRect();
+      const x = knot.left - origin.left - 4, y = knot.top - origin.top + Math.min(knot.height / 2, 15);
+      for (const key of new Set(tie.dataset.sources.split(" "))) {
+        const from = rows.get(key);
+        if (!from || from === to) continue;
+        if (!sources.has(key)) sources.set(key, { id: from.id, y: from.getBoundingClientRect().top - origin.top + 18, ends: [] });
+        sources.get(key).ends.push({ id: to.id, x, y });
+      }
+    }
+    return [...sources.values()];
+  }
+
+  // lanes gives each question that drives many a place between sheet and margin that no
+  // other has where it runs.
+  function lanes(sources, x1, x2) {
+    const places = Math.max(1, Math.floor((x2 - x1 - lane.first - lane.last) / lane.wide)), until = Array(places).fill(-Infinity);
+    for (const source of sources.toSorted((a, b) => a.y - b.y)) {
+      if (source.ends.length <= FEW) continue;
+      const low = Math.max(source.y, ...source.ends.map((e) => e.y));
+      let at = until.findIndex((end) => end < Math.min(source.y, ...source.ends.map((e) => e.y)));
+      if (at < 0) at = until.indexOf(Math.min(...until));
+      until[at] = Math.max(until[at], low);
+      source.lane = x1 + lane.first + at * lane.wide;
+    }
+  }
+
+  const round = (n) => Math.round(n * 10) / 10;
+  // arc is one on its own; along is one that runs in the lane of its question.
+  const arc = (x1, y1, x2, y2) => {
+    const reach = Math.min(52, (x2 - x1) * 0.7);
+    return `M${round(x1)} ${round(y1)}C${round(x1 + reach)} ${round(y1)} ${round(x2 - reach)} ${round(y2)} ${round(x2)} ${round(y2)}`;
+  };
+  const along = (x1, y1, x, x2, y2) => {
+    const bend = Math.min(12, Math.abs(y2 - y1) / 2) * Math.sign(y2 - y1);
+    return `M${round(x1)} ${round(y1)}Q${round(x)} ${round(y1)} ${round(x)} ${round(y1 + bend)}V${round(y2 - bend)}Q${round(x)} ${round(y2)} ${round(x2)} ${round(y2)}`;
+  };
+  // ends are the beginning and the end of an arc whose middle is left out.
+  const ends = (x1, y1, x2, y2) => {
+    const down = Math.sign(y2 - y1), x = x1 + 16, z = x2 - 16;
+    return `M${round(x1)} ${round(y1)}Q${round(x)} ${round(y1)} ${round(x)} ${round(y1 + down * STUB)}M${round(z)} ${round(y2 - down * STUB)}Q${round(z)} ${round(y2)} ${round(x2)} ${round(y2)}`;
+  };
+
+  function draw() {
+    const svg = document.getElementById("arcs"), doc = document.getElementById("doc"), first = doc?.querySelector(".row");
+    if (!svg || !doc || !first || getComputedStyle(svg).display === "none") { svg?.replaceChildren(); return; }
+    const x1 = first.getBoundingClientRect().left + parseFloat(getComputedStyle(first).gridTemplateColumns) - doc.getBoundingClientRect().left;
+    const sources = measure(doc);
+    lanes(sources, x1, Math.min(...sources.flatMap((s) => s.ends.map((e) => e.x))));
+    const parts = [];
+    for (const s of sources) {
+      parts.push(`<g data-from="${s.id}">`);
+      for (const e of s.ends) {
+        const whole = s.lane ? along(x1, s.y, s.lane, e.x, e.y) : arc(x1, s.y, e.x, e.y), far = Math.abs(e.y - s.y) > FAR;
+        parts.push(`<path d="${far ? ends(x1, s.y, e.x, e.y) : whole}"${far ? ` class="far" data-whole="${whole}"` : ""} data-to="${e.id}"/>`);
+      }
+      parts.push(`<circle cx="${round(x1)}" cy="${round(s.y)}" r="3.6"/></g>`);
+    }
+    svg.innerHTML = parts.join("") + '<g class="hot"></g>';
+    heat(null);
+  }
+
+  // The arcs of the row pointed at, else of the one selected, stand out, drawn whole.
+  function heat(pointed) {
+    const svg = document.getElementById("arcs"), over = svg?.querySelector(".hot");
+    if (!over) return;
+    const row = pointed ?? document.querySelector(".row.sel");
+    svg.classList.toggle("pointed", Boolean(row));
+    over.replaceChildren();
+    if (!row) return;
+    for (const path of svg.querySelectorAll(`g[data-from="${row.id}"] path, path[data-to="${row.id}"]`)) {
+      const copy = path.cloneNode();
+      if (path.dataset.whole) copy.setAttribute("d", path.dataset.whole);
+      over.append(copy, path.parentNode.querySelector("circle").cloneNode());
+    }
+  }
+
+  let drawing;
+  const later = () => { cancelAnimationFrame(drawing); drawing = requestAnimationFrame(draw); };
+  const grown = new ResizeObserver(later);
+  const watch = () => { const doc = document.getElementById("doc"); grown.disconnect(); if (doc) grown.observe(doc); later(); };
+  document.addEventListener("DOMContentLoaded", watch);
+  document.addEventListener("htmx:after:swap", watch);
+  document.fonts?.ready.then(later);
+  const point = (event) => { const row = event.target.closest?.(".doc .row"); if (row) heat(row); };
+  document.addEventListener("pointerover", point);
+  document.addEventListener("focusin", point);
+  document.addEventListener("pointerout", (event) => { if (!event.relatedTarget?.closest?.(".row")) heat(null); });
+})();
+// Finding in the manuscript: what is typed is looked for in labels, keys, texts and ties,
+// and Enter opens what was found. Everything stands in the page already, so that nothing is
+// asked of the server.
+(() => {
+  const SHOWN = 40;
+  const plain = (text) => text.normalize("NFD").replace(/\p{M}/gu, "").toLowerCase();
+  const words = (node) => (node?.textContent ?? "").replace(/\s+/g, " ").trim();
+
+  // rows are all lines that can be opened, with what they say.
+  const rows = () => [...document.querySelectorAll("#doc .row[id]")].map((row) => {
+    const open = row.querySelector("[name=property][value=label], [name=property][value=title]")?.form?.elements.value;
+    const label = words(row.querySelector(".pick-row")) || open?.value || row.id.slice(4);
+    const more = [...row.querySelectorAll(".c, .m li, .remark")].map(words).filter(Boolean);
+    return { row, label, more, text: plain([label, row.dataset.key ?? "", ...more].join(" ")) };
+  });
+
+  function close() { document.querySelector("dialog.find")?.remove(); }
+
+  function open() {
+    close();
+    const all = rows(), box = document.createElement("dialog");
+    box.className = "keys find";
+    box.setAttribute("aria-label", "Find in the form");
+    box.innerHTML = `<input class="find-words" type="search" role="combobox" aria-expanded="true" aria-controls="found" aria-label="Find in the form"
+      placeholder="A question, a key, a word of a tie" autocomplete="off" spellcheck="false"><p role="status" class="find-said"></p><ul id="found" role="listbox"></ul>`;
+    document.body.append(box);
+    const field = box.querySelector("input"), list = box.querySelector("ul"), said = box.querySelector("p");
+    let found = [], at = 0;
+    const mark = () => {
+      [...list.children].forEach((li, i) => li.setAttribute("aria-selected", String(i === at)));
+      const on = list.children[at];
+      field.setAttribute("aria-activedescendant", on?.id ?? "");
+      on?.scrollIntoView({ block: "nearest" });
+    };
+    const look = () => {
+      const asked = plain(field.value).split(/\s+/).filter(Boolean);
+      found = all.filter((one) => asked.every((word) => one.text.includes(word)));
+      const first = (one) => (asked.every((word) => plain(one.label).includes(word)) ? 0 : 1);
+      found.sort((a, b) => first(a) - first(b));
+      list.replaceChildren(...found.slice(0, SHOWN).map((one, i) => {
+        const li = document.createElement("li"), name = document.createElement("b"), why = document.createElement("span");
+        li.id = "found-" + i;
+        li.setAttribute("role", "option");
+        name.textContent = one.label;
+        why.textContent = one.more.find((text) => asked.some((word) => plain(text).includes(word))) ?? one.more[0] ?? "";
+        li.append(name, why);
+        li.addEventListener("click", () => go(one));
+        return li;
+      }));
+      said.textContent = found.length > SHOWN ? `${found.length} found, the first ${SHOWN} are shown` : found.length === 1 ? "One found" : found.length ? `${found.length} found` : "Nothing here is like this";
+      at = 0;
+      mark();
+    };
+    const go = (one) => {
+      close();
+      one.row.scrollIntoView({ block: "center" });
+      const link = one.row.querySelector(".pick-row");
+      if (link) link.click(); else one.row.querySelector("input:not([type=hidden], .mark-box), textarea")?.focus();
+    };
+    field.addEventListener("input", look);
+    box.addEventListener("keydown", (event) => {
+      if (event.key === "ArrowDown" || event.key === "ArrowUp") {
+        event.preventDefault();
+        at = Math.max(0, Math.min(list.children.length - 1, at + (event.key === "ArrowDown" ? 1 : -1)));
+        mark();
+      } else if (event.key === "Enter" && found[at]) { event.preventDefault(); go(found[at]); }
+    });
+    box.addEventListener("close", close);
+    box.showModal();
+    look();
+  }
+
+  document.addEventListener("click", (event) => { if (event.target.closest?.("#find-in-form")) open(); });
+})();
 // The table of responses: how many are marked is said, all can be marked at once, and the
 // keys j and k go from one response to the next. A picture of a summary becomes a PNG.
 (() => {
@@ -266,75 +443,15 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
     picture.src = link.href;
   });
 })();
-// What HTML and htmx cannot do for the desk: the arcs from questions to the ties
-// that depend on them, dragging, the keyboard, and pointing at a reason.
+// What HTML and htmx cannot do for the desk: dragging, the keyboard, pointing at a reason,
+// and keeping what could not be saved.
 (() => {
-  const svg = "http://www.w3.org/2000/svg";
-  const el = (name, attributes) => {
-    const node = document.createElementNS(svg, name);
-    for (const [key, value] of Object.entries(attributes)) node.setAttribute(key, value);
-    return node;
-  };
-
   // Of a file that is only rehearsed its name is sent, as a browser without scripts would.
   document.addEventListener("htmx:config:request", (event) => {
     const { sourceElement, request } = event.detail?.ctx ?? {}, form = sourceElement?.closest?.("form[data-filenames]") ?? sourceElement?.form;
     if (!form?.matches("[data-filenames]")) return;
     for (const input of form.querySelectorAll("input[type=file][name]")) request.body?.set?.(input.name, input.files[0]?.name ?? "");
   });
-
-  // Arcs run from a question's right edge to the margin lines that name it. Only
-  // those that can be seen are drawn; the rest follow as the page is scrolled.
-  let links = [];
-  function findLinks() {
-    const doc = document.getElementById("doc");
-    links = [];
-    if (!doc) return;
-    const rows = new Map();
-    for (const row of doc.querySelectorAll(".row[id]")) rows.set(row.id.slice(4), row);
-    for (const tie of doc.querySelectorAll("[data-sources]")) {
-      const to = tie.closest(".row");
-      for (const key of new Set(tie.dataset.sources.split(" "))) {
-        const from = rows.get(key);
-        if (from && from !== to) links.push({ from, to, tie });
-      }
-    }
-  }
-  function drawArcs() {
-    const arcs = document.getElementById("arcs"), doc = document.getElementById("doc");
-    if (!arcs || !doc || getComputedStyle(arcs).display === "none") return;
-    arcs.replaceChildren();
-    const origin = doc.getBoundingClientRect(), first = doc.querySelector(".row");
-    if (!first) return;
-    const edge = first.getBoundingClientRect().left + parseFloat(getComputedStyle(first).gridTemplateColumns) - origin.left;
-    const low = -innerHeight, high = 2 * innerHeight, selected = document.querySelector(".row.sel");
-    const boxes = new Map();
-    const box = (node) => { if (!boxes.has(node)) boxes.set(node, node.getBoundingClientRect()); return boxes.get(node); };
-    for (const { from, to, tie } of links) {
-      const a = box(from), b = box(tie);
-      if (Math.max(a.top, b.top) < low || Math.min(a.top, b.top) > high) continue;
-      if ((a.top < low || a.top > high || b.top < low || b.top > high) && from !== selected && to !== selected) continue;
-      const knot = (tie.querySelector(".knot") ?? tie).getBoundingClientRect();
-      const x1 = edge, y1 = a.top - origin.top + 18, x2 = knot.left - origin.left - 4, y2 = knot.top - origin.top + Math.min(knot.height / 2, 15);
-      const reach = Math.min(52, (x2 - x1) * 0.7);
-      const g = el("g", { "data-from": from.id, "data-to": to.id });
-      g.append(el("path", { d: `M${x1} ${y1}C${x1 + reach} ${y1} ${x2 - reach} ${y2} ${x2} ${y2}` }), el("circle", { cx: x1, cy: y1, r: 3.6 }));
-      arcs.append(g);
-    }
-    heat(null);
-  }
-  const redraw = () => { findLinks(); drawArcs(); };
-  let drawing;
-  addEventListener("scroll", () => { cancelAnimationFrame(drawing); drawing = requestAnimationFrame(drawArcs); }, { passive: true });
-
-  // The arcs of the row pointed at, else of the one selected, stand out.
-  function heat(pointed) {
-    const arcs = document.getElementById("arcs");
-    if (!arcs) return;
-    const row = pointed ?? document.querySelector(".row.sel");
-    arcs.classList.toggle("pointed", Boolean(row));
-    for (const g of arcs.children) g.classList.toggle("hot", Boolean(row) && (g.dataset.from === row.id || g.dataset.to === row.id));
-  }
 
   // A datalist offers all questions only while its field is empty.
   document.addEventListener("focusin", (event) => {
@@ -491,6 +608,7 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
   };
   const commands = {
     "?": () => showKeys(),
+    "/": () => press("find-in-form"),
     j: () => step(1),
     k: () => step(-1),
     n: () => (document.querySelector(".row.sel")?.closest(".items") ?? document).querySelector(".write-line")?.focus(),
@@ -539,16 +657,14 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
     } else if ((event.ctrlKey || event.metaKey) && (event.key === "z" || event.key === "y")) {
       event.preventDefault();
       press(event.key === "y" || event.shiftKey ? "redo" : "undo");
-    } else if (!event.ctrlKey && !event.metaKey && !event.altKey) {
+    } else if (!event.ctrlKey && !event.metaKey && !event.altKey && !event.target.closest("button, summary, dialog")) {
       const command = commands[event.key];
       if (command) { event.preventDefault(); command(); }
     }
   });
 
-  // Pointing: arcs in the manuscript, reasons in the rehearsal.
+  // Pointing at a question of the rehearsal shows its reasons, and the other way round.
   const point = (event) => {
-    const row = event.target.closest?.(".doc .row");
-    if (row) heat(row);
     const unit = event.target.closest?.(".paper .unit[data-key]");
     if (unit) {
       document.querySelectorAll(".why.pointed").forEach((why) => why.classList.remove("pointed"));
@@ -562,7 +678,30 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
   };
   document.addEventListener("pointerover", point);
   document.addEventListener("focusin", point);
-  document.addEventListener("pointerout", (event) => { if (!event.relatedTarget?.closest?.(".row")) heat(null); });
+
+  // Whether keys are shown is remembered by this browser.
+  const showsKeys = (on) => {
+    document.documentElement.classList.toggle("with-keys", on);
+    const box = document.getElementById("show-keys");
+    if (box) box.checked = on;
+  };
+  const remembered = () => { try { return localStorage.getItem("lazo-keys") === "1"; } catch { return false; } };
+  document.addEventListener("DOMContentLoaded", () => showsKeys(remembered()));
+  document.addEventListener("change", (event) => {
+    if (event.target.id !== "show-keys") return;
+    try { localStorage.setItem("lazo-keys", event.target.checked ? "1" : ""); } catch { /* not remembered */ }
+    showsKeys(event.target.checked);
+  });
+
+  // Time zones are those that the browser knows; a new form has the one that it is in.
+  document.addEventListener("DOMContentLoaded", () => {
+    for (const field of document.querySelectorAll("[data-own-zone]")) field.value = Intl.DateTimeFormat().resolvedOptions().timeZone ?? "";
+  });
+  document.addEventListener("focusin", (event) => {
+    const list = event.target.matches?.("[data-zones]") && document.getElementById("zones");
+    if (!list || list.children.length) return;
+    list.append(...Intl.supportedValuesOf("timeZone").map((zone) => Object.assign(document.createElement("option"), { value: zone })));
+  });
 
   // The theme's preview follows what is being typed.
   const preview = () => {
@@ -689,8 +828,8 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
     const refused = (event.detail?.ctx?.response?.status ?? 200) >= 400;
     settle(refused ? source : null);
     if (refused) saved("Not saved");
+    showsKeys(document.documentElement.classList.contains("with-keys"));
     refocus();
-    redraw();
     fade();
   });
   // What was said of the last change makes way after a while, unless it is pointed at.
@@ -698,7 +837,4 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
     const said = document.querySelector(".flash.said");
     if (said) setTimeout(() => { if (said.matches(":hover")) fade(); else said.remove(); }, 9000);
   };
-  document.addEventListener("DOMContentLoaded", redraw);
-  addEventListener("resize", drawArcs);
-  document.fonts?.ready.then(redraw);
 })();
