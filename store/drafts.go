@@ -10,7 +10,36 @@ import (
 	"gorm.io/gorm"
 
 	"lazo/core/form"
+	"lazo/held"
 )
+
+// draftKey is a state of a form's draft, which is never another.
+type draftKey struct {
+	form    FormID
+	version int64
+}
+
+// draftsHeld bounds the drafts that are remembered, in bytes, about.
+const draftsHeld = 32 << 20
+
+func newDrafts() *held.Cache[draftKey, *form.Form] {
+	return held.New(draftsHeld, func(_ draftKey, f *form.Form) int {
+		size := 4000
+		for p := range f.Places() {
+			size += 2000 + 200*len(p.Item.Choices)
+		}
+		for _, l := range f.Lists {
+			size += 300 * len(l.Entries)
+		}
+		return size
+	})
+}
+
+// Draft is what the draft of a form says, read once for each of its versions. It is
+// shared, and must not be changed.
+func (s *Store) Draft(f Form) (*form.Form, error) {
+	return s.drafts.Of(draftKey{f.ID, f.DraftVersion}, f.Definition)
+}
 
 // Clash is an edit that meets one that someone else made meanwhile. Nothing was
 // changed. It is an ErrConflict.
@@ -41,16 +70,18 @@ func (in InForm) EditWhole(ctx context.Context, version int64, member MemberID, 
 
 func (in InForm) editDraft(ctx context.Context, version int64, member MemberID, whole bool, e form.Edit) (Form, error) {
 	var out Form
+	var changed *form.Form
 	err := in.store.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
 		f, err := in.lock(tx)
 		if err != nil {
 			return err
 		}
-		def, err := f.Definition()
+		def, err := in.store.Draft(f)
 		if err != nil {
 			return err
 		}
-		changed, inverse, err := form.Apply(def, e)
+		var inverse form.Edit
+		changed, inverse, err = form.Apply(def, e)
 		touches := append(e.Touches(), inverse.Touches()...)
 		if err != nil {
 			touches = e.Touches()
@@ -65,19 +96,20 @@ func (in InForm) editDraft(ctx context.Context, version int64, member MemberID, 
 		if err != nil {
 			return err
 		}
-		if bytes.Equal(def.JSON(), changed.JSON()) {
-			out = f // nothing to keep, nor to undo
-			return nil
-		}
-		if err := tx.Exec("delete from edits where form_id = ? and member_id = ? and undone", f.ID, member).Error; err != nil {
-			return err
-		}
 		edit, err := json.Marshal(e)
 		if err != nil {
 			return err
 		}
 		back, err := json.Marshal(inverse)
 		if err != nil {
+			return err
+		}
+		// What is its own inverse changes nothing; of other edits the whole is compared.
+		if bytes.Equal(edit, back) || e.Op == form.Batch && bytes.Equal(def.JSON(), changed.JSON()) {
+			out, changed = f, nil // nothing to keep, nor to undo
+			return nil
+		}
+		if err := tx.Exec("delete from edits where form_id = ? and member_id = ? and undone", f.ID, member).Error; err != nil {
 			return err
 		}
 		err = tx.Exec(`insert into edits (form_id, number, member_id, edit, inverse)
@@ -88,6 +120,9 @@ func (in InForm) editDraft(ctx context.Context, version int64, member MemberID, 
 		out, err = saveDraft(tx, f, changed, member, touches)
 		return err
 	})
+	if err == nil && changed != nil {
+		in.store.drafts.Add(draftKey{out.ID, out.DraftVersion}, changed)
+	}
 	return out, err
 }
 

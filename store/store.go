@@ -27,6 +27,9 @@ import (
 	"gorm.io/driver/postgres"
 	"gorm.io/gorm"
 	"gorm.io/gorm/logger"
+
+	"lazo/core/form"
+	"lazo/held"
 )
 
 //go:embed migrations/*.sql
@@ -45,6 +48,7 @@ type Store struct {
 	db   *gorm.DB
 	pool *pgxpool.Pool
 
+	drafts   *held.Cache[draftKey, *form.Form]
 	outgoing chan struct{} // see Outgoing
 	replica  *replica      // nil for none
 }
@@ -66,7 +70,7 @@ func Open(ctx context.Context, url string) (*Store, error) {
 	if err != nil {
 		return nil, err
 	}
-	return &Store{db: db, pool: pool, outgoing: make(chan struct{}, 1)}, nil
+	return &Store{db: db, pool: pool, drafts: newDrafts(), outgoing: make(chan struct{}, 1)}, nil
 }
 
 func openPool(ctx context.Context, url string) (*pgxpool.Pool, error) {

@@ -3,6 +3,7 @@ package author
 import (
 	"cmp"
 	"iter"
+	"slices"
 	"strings"
 
 	"lazo/core/expr"
@@ -42,35 +43,37 @@ type Labels map[string]string // by key, of those alone that need more than thei
 
 // LabelsOf are the labels of a form's items.
 func LabelsOf(f *form.Form) Labels {
-	var ways [3]map[string][]string // the keys by what they would be called
-	for w := range ways {
-		ways[w] = map[string][]string{}
-	}
-	at := map[*form.Page]string{}
-	for i, p := range f.Pages {
-		at[p] = f.PageName(i)
-	}
-	names := map[string][3]string{}
+	named := map[string][]form.Place{} // by what they are called, in small letters
 	for p := range f.Places() {
-		own := p.Item.Name()
-		names[p.Item.Key] = [3]string{own, own + " (" + p.Section.Name() + ")", own + " (" + at[p.Page] + ")"}
-		for w, name := range names[p.Item.Key] {
-			ways[w][strings.ToLower(name)] = append(ways[w][strings.ToLower(name)], p.Item.Key)
-		}
+		name := strings.ToLower(p.Item.Name())
+		named[name] = append(named[name], p)
 	}
 	out := Labels{}
-	for key, name := range names {
-		if len(ways[0][strings.ToLower(name[0])]) == 1 {
-			continue
-		}
-		out[key] = name[0] + " (" + key + ")"
-		for w := 2; w > 0; w-- {
-			if len(ways[w][strings.ToLower(name[w])]) == 1 {
-				out[key] = name[w]
-			}
+	for _, places := range named {
+		if len(places) > 1 {
+			out.tell(f, places, named)
 		}
 	}
 	return out
+}
+
+// tell tells places apart that read alike.
+func (l Labels) tell(f *form.Form, places []form.Place, named map[string][]form.Place) {
+	ways := []func(form.Place) string{
+		func(p form.Place) string { return p.Section.Name() },
+		func(p form.Place) string { return f.NameOf(p.Page.Key) },
+		func(p form.Place) string { return p.Item.Key },
+	}
+	for _, p := range places {
+		for _, way := range ways {
+			own := p.Item.Name() + " (" + way(p) + ")"
+			alike := slices.ContainsFunc(places, func(o form.Place) bool { return o.Item != p.Item && strings.EqualFold(way(o), way(p)) })
+			if !alike && len(named[strings.ToLower(own)]) == 0 {
+				l[p.Item.Key] = own
+				break
+			}
+		}
+	}
 }
 
 // Of is the label under which an item can be named.

@@ -112,23 +112,73 @@ type MakeEdit struct{ Edit form.Edit }
 // Do is a Command's.
 func (c MakeEdit) Do(*form.Form, time.Time) (Doing, error) { return Doing{Edit: c.Edit}, nil }
 
-// Move puts an item before the one that stands at an index of a section.
+// Move puts items beside another one, in the order in which they stand: before it, or
+// behind it; or at the end of a section.
 type Move struct {
-	Key   string `form:"key"`
-	Into  string `form:"into"`
-	Index string `form:"index"`
+	Keys   []string `form:"mark"`
+	Beside string   `form:"beside"`
+	Behind bool     `form:"behind"`
+	Into   string   `form:"into"`
 }
 
 // Do is a Command's.
 func (c Move) Do(f *form.Form, _ time.Time) (Doing, error) {
-	n, err := strconv.Atoi(c.Index)
-	if err != nil {
+	d := Doing{Edit: batch()}
+	beside, behind := c.Beside, c.Behind
+	for p := range f.Places() { // so that they keep their order
+		if key := p.Item.Key; slices.Contains(c.Keys, key) && key != c.Beside {
+			e := form.Edit{Op: form.MoveItem, Key: key, Into: c.Into, Index: atEnd}
+			if to, ok := f.Find(beside); ok {
+				e.Into, e.Index = to.Section.Key, to.Index
+				if behind {
+					e.Index++
+				}
+				if p, _ := f.Find(key); p.Section == to.Section && p.Index < e.Index {
+					e.Index-- // it leaves a gap above
+				}
+			} else if _, s := f.Section(c.Into); s == nil {
+				return Doing{}, misfit("the new place is not known")
+			}
+			after, _, err := form.Apply(f, e)
+			if err != nil {
+				return Doing{}, err
+			}
+			f, beside, behind = after, key, true
+			d.Edit.Edits = append(d.Edit.Edits, e)
+		}
+	}
+	switch len(d.Edit.Edits) {
+	case 0:
+		return Doing{}, misfit("mark the questions first")
+	case 1:
+		d.Edit, d.At = d.Edit.Edits[0], d.Edit.Edits[0].Key
+	}
+	return d, nil
+}
+
+// Paste adds items that were copied, from this form or another, behind an item or at the
+// end of a section.
+type Paste struct {
+	Items  []*form.Item
+	Behind string
+	Into   string
+}
+
+// Do is a Command's.
+func (c Paste) Do(f *form.Form, _ time.Time) (Doing, error) {
+	if len(c.Items) == 0 {
+		return Doing{}, misfit("what was copied is no longer there")
+	}
+	into, index := c.Into, atEnd
+	if p, ok := f.Find(c.Behind); ok {
+		into, index = p.Section.Key, p.Index+1
+	}
+	_, s := f.Section(into)
+	if s == nil {
 		return Doing{}, misfit("the new place is not known")
 	}
-	if p, ok := f.Find(c.Key); ok && p.Section.Key == c.Into && n > p.Index {
-		n-- // it leaves a gap above
-	}
-	return Doing{Edit: form.Edit{Op: form.MoveItem, Key: c.Key, Into: c.Into, Index: n}, At: c.Key}, nil
+	e, keys := f.InsertItems(c.Items, into, min(index, len(s.Items)))
+	return Doing{Edit: e, At: keys[0]}, nil
 }
 
 // Step moves an item by one line, over the borders of sections and pages, or a section

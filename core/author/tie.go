@@ -71,6 +71,7 @@ type beginning struct {
 	syms  *expr.Symbols
 	owner string // the item, section or page; "" for what goes out
 	ends  bool   // it is about a section or page that has been answered, as a check is
+	named map[string]bool // what the condition is about already
 	now   time.Time
 }
 
@@ -112,9 +113,14 @@ func (b beginning) subject() (last expr.Subject, ok bool) {
 }
 
 // likelier reports whether a question is likelier than the one found so far: it comes
-// later, and what goes out hangs on what was picked rather than on what was written.
+// later, nothing is said of it yet, and what goes out hangs on what was picked rather than on what was written.
 func (b beginning) likelier(it *form.Item, before expr.Subject, any bool) bool {
-	if b.owner != "" || !any {
+	switch {
+	case !any || b.named[before.Key] && !b.named[it.Key]:
+		return true
+	case b.named[it.Key] && !b.named[before.Key]:
+		return false
+	case b.owner != "":
 		return true
 	}
 	picked := it.Type.Picks() || it.Type == form.YesNo || it.Type == form.Tick
@@ -168,7 +174,13 @@ func (c ChangePassage) Do(f *form.Form, now time.Time) (Doing, error) {
 		part.Source, part.Clause = c.Source, nil
 	case "add", "group":
 		ends := strings.HasPrefix(c.Property, "checks.") || strings.HasPrefix(c.Property, "next.")
-		err = addClause(part, beginning{form: f, syms: scope, owner: c.Key, ends: ends, now: now}, act == "group")
+		named := map[string]bool{}
+		expr.Walk(n, func(n expr.Node) {
+			if name, ok := n.(*expr.Name); ok {
+				named[name.Name] = true
+			}
+		})
+		err = addClause(part, beginning{form: f, syms: scope, owner: c.Key, ends: ends, named: named, now: now}, act == "group")
 	case "rows":
 		err = addRows(f, part, scope, of)
 	case "remove":

@@ -566,25 +566,6 @@ func (f *Form) Asks(t Type) bool {
 	return false
 }
 
-// Clone returns a deep copy; the entries of the workspace's lists are shared with it.
-func (f *Form) Clone() *Form {
-	data, err := json.Marshal(f)
-	if err != nil {
-		panic("form: a form that can't be written: " + err.Error()) // only plain data is in it
-	}
-	root, err := decodeTree(data)
-	if err != nil {
-		panic("form: a form that can't be read again: " + err.Error())
-	}
-	out := (&reader{}).form(root)
-	for name, l := range f.Lists {
-		if l.Shared != "" {
-			out.Lists[name] = l
-		}
-	}
-	return out
-}
-
 // JSON writes the form as an indented form file.
 func (f *Form) JSON() []byte {
 	if f.Pages == nil {

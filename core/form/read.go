@@ -610,7 +610,7 @@ func (r *reader) item(o object, section string) *Item {
 		MaxPicked:      o.counted("max_picked"),
 		MaxBytes:       o.count("max_bytes"),
 		Twice:          o.yes("twice"),
-		Look:           o.word("look", "list", "menu", "pictures", "search", "switch", "numbers"),
+		Look:           o.word("look", "list", "menu", "pictures", "search", "switch", "numbers", "plain", "important", "warning"),
 		Places:         o.bound("places"),
 		ShowLeft:       o.word("show_left", "never", "few", "always"),
 		Low:            o.text("low"),

@@ -40,6 +40,20 @@ func (f *Form) Insert(s *Section, page string) (Edit, string, error) {
 	return Edit{Op: AddSection, Into: page, Index: 1 << 20, Section: fitted}, fitted.Key, nil
 }
 
+// InsertItems is the edit that adds items of another form, or of this one, to a section
+// from an index on, their keys fitted to this form and their ties among each other with
+// them. It gives the keys that they get.
+func (f *Form) InsertItems(items []*Item, into string, index int) (Edit, []string) {
+	fitted := f.fit(&Page{Sections: []*Section{{Items: items}}}, nil).Sections[0]
+	e := Edit{Op: Batch}
+	var keys []string
+	for i, it := range fitted.Items {
+		e.Edits = append(e.Edits, Edit{Op: AddItem, Into: into, Index: index + i, Item: it})
+		keys = append(keys, it.Key)
+	}
+	return e, keys
+}
+
 // fit returns a deep copy of a page whose keys are all free in f, with the ties
 // inside it following. Keys in fixed stay.
 func (f *Form) fit(p *Page, fixed map[string]bool) *Page {

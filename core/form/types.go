@@ -59,7 +59,7 @@ var types = []TypeRow{
 	{Address, "postal address", expr.Address, answerable, nil},
 	{File, "file", expr.File, has(answerable, "accept", "max_bytes"), nil},
 	{Signature, "signature", expr.File, answerable, nil},
-	{Note, "note", expr.Blank, nil, nil},
+	{Note, "note", expr.Blank, nil, []Look{{"plain", "plain"}, {"important", "important"}, {"warning", "a warning"}}},
 	{Hidden, "hidden value", expr.Blank, computable, nil},
 	{Calculation, "calculation", expr.Blank, computable, nil},
 }

@@ -159,7 +159,7 @@ func TestLabelsAreChangedInASpreadsheet(t *testing.T) {
 	require.NoError(t, err)
 	file := filepath.Join(t.TempDir(), "fifty.xlsx")
 	require.NoError(t, os.WriteFile(file, data, 0o600))
-	v.click(".form-texts summary")
+	v.click("#fold-files summary")
 	v.do(chromedp.WaitVisible("#sheet-file"), chromedp.SetUploadFiles("#sheet-file", []string{file}))
 	v.click(`form:has(#sheet-file) button`)
 	v.sees("50 changes")

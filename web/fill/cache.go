@@ -9,8 +9,8 @@ import (
 
 	"lazo/core/engine"
 	"lazo/core/form"
+	"lazo/held"
 	"lazo/store"
-	"lazo/web/held"
 	"lazo/web/ui"
 )
 

@@ -8,8 +8,8 @@ import (
 	"time"
 
 	"lazo/core/form"
+	"lazo/held"
 	"lazo/store"
-	"lazo/web/held"
 )
 
 // lists holds what the workspaces' lists have, each as its versions, and for a moment

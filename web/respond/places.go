@@ -7,8 +7,8 @@ import (
 	"time"
 
 	"lazo/core/engine"
+	"lazo/held"
 	"lazo/store"
-	"lazo/web/held"
 )
 
 // takenThen is how many places of a form were taken a moment ago.

@@ -18,9 +18,9 @@ import (
 
 	"lazo/core/engine"
 	"lazo/core/form"
+	"lazo/held"
 	"lazo/store"
 	"lazo/web/fill"
-	"lazo/web/held"
 	"lazo/web/ui"
 	"lazo/web/wording"
 )

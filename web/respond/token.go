@@ -11,8 +11,8 @@ import (
 
 	"github.com/google/uuid"
 
+	"lazo/held"
 	"lazo/store"
-	"lazo/web/held"
 )
 
 // ticket is what one filling of a form is bound to. It travels signed with the

@@ -13,7 +13,7 @@ import (
 	"github.com/yuin/goldmark/text"
 	"github.com/yuin/goldmark/util"
 
-	"lazo/web/held"
+	"lazo/held"
 )
 
 var (

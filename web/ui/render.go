@@ -18,8 +18,8 @@ import (
 	"github.com/go-chi/chi/v5/middleware"
 
 	"lazo/core/text"
+	"lazo/held"
 	"lazo/store"
-	"lazo/web/held"
 	"lazo/web/wording"
 )
 

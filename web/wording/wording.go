@@ -21,7 +21,7 @@ import (
 	"golang.org/x/text/language/display"
 	"golang.org/x/text/message"
 
-	"lazo/web/held"
+	"lazo/held"
 )
 
 //go:embed *.json

@@ -22,10 +22,10 @@ import (
 	"lazo/core/author"
 	"lazo/core/engine"
 	"lazo/core/form"
+	"lazo/held"
 	"lazo/notify"
 	"lazo/store"
 	"lazo/web/fill"
-	"lazo/web/held"
 	"lazo/web/ui"
 )
 
@@ -39,7 +39,6 @@ type Desk struct {
 	Now      func() time.Time
 	Office   *notify.Office
 	Sessions *scs.SessionManager
-	defs     *held.Cache[draftKey, sizedForm]
 	drafts   *held.Cache[draftKey, *Draft]
 }
 
@@ -48,8 +47,7 @@ func New(
 	s *store.Store, programs *fill.Programs, sessions *scs.SessionManager, now func() time.Time, office *notify.Office,
 ) *Desk {
 	return &Desk{
-		s, programs, now, office, sessions, held.New(maxDrafts/4, func(_ draftKey, f sizedForm) int { return f.bytes }),
-		held.New(maxDrafts, func(_ draftKey, d *Draft) int { return d.bytes }),
+		s, programs, now, office, sessions, held.New(maxDrafts, func(_ draftKey, d *Draft) int { return d.bytes }),
 	}
 }
 
@@ -74,14 +72,11 @@ const maxDrafts = 64 << 20
 
 // Draft reads a form's draft, once for each of its versions and of its lists'.
 func (d *Desk) Draft(ctx context.Context, f store.Form) (*Draft, error) {
-	def, err := d.defs.Of(draftKey{f.ID, f.DraftVersion, ""}, func() (sizedForm, error) {
-		def, err := f.Definition()
-		return sizedForm{def, 4 * len(f.Draft)}, err
-	})
+	def, err := d.Store.Draft(f)
 	if err != nil {
 		return nil, err
 	}
-	whole, lists, err := d.Programs.WithLists(ctx, f.WorkspaceID, def.Form)
+	whole, lists, err := d.Programs.WithLists(ctx, f.WorkspaceID, def)
 	if err != nil {
 		return nil, err
 	}
@@ -93,12 +88,6 @@ func (d *Desk) Draft(ctx context.Context, f store.Form) (*Draft, error) {
 		}
 		return draft, nil
 	})
-}
-
-// sizedForm is a draft as it was read, with about how many bytes it takes.
-type sizedForm struct {
-	*form.Form
-	bytes int
 }
 
 // Pages prints the templates of a room, with those that all rooms share; more are

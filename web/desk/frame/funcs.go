@@ -11,9 +11,12 @@ import (
 // nested is a row of a template together with the page it stands on.
 type nested struct{ Top, Row any }
 
+// Nested is a row together with the page that it stands on.
+func Nested(top, row any) any { return nested{top, row} }
+
 // funcs are what the templates of all rooms can do.
 var funcs = template.FuncMap{
-	"row": func(top, row any) nested { return nested{top, row} },
+	"row": Nested,
 	"options": func(pairs ...string) []Option {
 		var out []Option
 		for i := 0; i+1 < len(pairs); i += 2 {

@@ -28,7 +28,11 @@ func (d *Room) edit(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	v := r.PostForm
-	show := view{at: v.Get("at"), write: v.Get("write"), tied: v.Get("tied")}
+	at := v.Get("at")
+	if !v.Has("at") {
+		at = v.Get("key") // what is changed is what is at hand
+	}
+	show := view{at: at, write: v.Get("write"), tied: v.Get("tied")}
 	version, err := strconv.ParseInt(v.Get("version"), 10, 64)
 	if err == nil && version == f.DraftVersion {
 		draft, err := d.Draft(r.Context(), f)
@@ -50,6 +54,9 @@ func (d *Room) edit(w http.ResponseWriter, r *http.Request) error {
 		var c author.Command
 		if c, err = d.commandOf(r.Context(), f, v); err == nil {
 			after, doing, err = d.Apply(r.Context(), f, def, version, c)
+		}
+		if err == nil && v.Get("do") == "paste" && v.Get("cut") != "" {
+			err = d.cutOut(r.Context(), f, v)
 		}
 		if err == nil || doing.At != "" {
 			show.said = doing.Says()

@@ -47,6 +47,10 @@ type letterField struct {
 	Property, Label, Value, Hint string
 }
 
+// Faulty reports whether the page shows what could not be kept, which is gone from the
+// next one.
+func (p *manuscriptPage) Faulty() bool { return p.refused.why != "" || p.builder.Fault != nil }
+
 // Refused reports whether something was typed for a property that can't be kept.
 func (p *manuscriptPage) Refused(key, property string) bool {
 	return p.refused.why != "" && p.refused.key == key && p.refused.property == property

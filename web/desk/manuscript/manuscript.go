@@ -8,7 +8,6 @@ import (
 	"maps"
 	"net/http"
 	"net/url"
-	"reflect"
 	"slices"
 	"strconv"
 	"strings"
@@ -18,6 +17,7 @@ import (
 	"lazo/core/author"
 	"lazo/core/expr"
 	"lazo/core/form"
+	"lazo/held"
 	"lazo/store"
 	"lazo/web/desk/frame"
 	"lazo/web/desk/margin"
@@ -31,10 +31,18 @@ var templates embed.FS
 type Room struct {
 	*frame.Desk
 	pages *ui.Renderer
+	rows  *held.Cache[*frame.Draft, map[string]itemRow] // that are not open
 }
 
+// rowsHeld is how many rows are remembered, for two states of some forms that are being
+// worked on.
+const rowsHeld = 20_000
+
 // New returns the room.
-func New(d *frame.Desk) *Room { return &Room{d, frame.Pages(funcs, templates)} }
+func New(d *frame.Desk) *Room {
+	rows := held.New(rowsHeld, func(_ *frame.Draft, rows map[string]itemRow) int { return len(rows) })
+	return &Room{d, frame.Pages(funcs, templates), rows}
+}
 
 // Routes adds the room's own addresses.
 func (d *Room) Routes(r chi.Router) {
@@ -128,7 +136,6 @@ type sectionRow struct {
 type itemRow struct {
 	*form.Item
 	Section    string
-	Index      int
 	Summary    string // what is answered: choices, or the type in words
 	Ties       []margin.Line
 	Selected   bool
@@ -183,6 +190,7 @@ type view struct {
 
 	before *frame.Draft // the draft that the page in front of the author shows; nil if not known
 	was    string       // the key that is selected there
+	whole  bool         // how the open row looks there is not known
 }
 
 // refused is what was typed into one field, and why it can't be kept.
@@ -193,6 +201,7 @@ type refused struct{ key, property, typed, why string }
 func (v *view) seen(before *frame.Draft, fields url.Values) {
 	if fields.Get("wastied") == v.tied {
 		v.before, v.was = before, fields.Get("was")
+		v.whole = fields.Get("do") == "" || fields.Get("faulty") != "" || v.write != ""
 	}
 }
 
@@ -209,7 +218,10 @@ func (d *Room) showManuscript(w http.ResponseWriter, r *http.Request, f store.Fo
 	case v.before == nil:
 		return d.pages.Page(w, status, "manuscript-body", p)
 	}
-	changed, ok := changedRows(v, p)
+	changed, ok, err := d.changes(v, p)
+	if err != nil {
+		return err
+	}
 	if !ok {
 		return d.pages.Page(w, status, "manuscript-body", p)
 	}
@@ -247,10 +259,11 @@ func (d *Room) manuscriptOf(r *http.Request, f store.Form, def *form.Form, v vie
 		p.Types = append(p.Types, typeOption{string(t.Type), t.Words})
 	}
 	p.Targets = frame.Targets(def)
-	b := d.builder(draft, v, p.Types)
-	if b.Shared, err = d.sharedLists(r.Context(), f.WorkspaceID); err != nil {
+	shared, err := d.sharedLists(r.Context(), f.WorkspaceID)
+	if err != nil {
 		return nil, err
 	}
+	b := d.builder(draft, v, p.Types, shared)
 	p.Shared = b.sharedUsed()
 	if b.only != nil {
 		p.Tied = def.NameOf(strings.TrimSuffix(v.tied, behind))
@@ -291,116 +304,28 @@ func anyItem(f *form.Form) bool {
 	return false
 }
 
-func (d *Room) builder(draft *frame.Draft, v view, types []typeOption) *rowBuilder {
-	def, syms := draft.Def, draft.Def.Symbols()
-	return &rowBuilder{
-		Margin: margin.Margin{Def: def, Syms: syms, Fault: v.fault, Write: v.write, Today: expr.ClockAt(d.Now().Unix(), syms.Zone).Day()},
-		at:     v.at, remarks: draft.Remarks, graph: draft.Graph, types: types, only: tiedKeys(draft, v.tied),
-	}
-}
-
-// manuscriptChanges are the parts of a manuscript that differ from what the page
-// shows.
-type manuscriptChanges struct {
-	Manuscript      *manuscriptPage
-	ChangedPages    []pageRow
-	ChangedSections []sectionRow
-	ChangedItems    []itemRow
-	ChangedLetters  []letterRow
-	ChangedHooks    []hookRow
-	ChangedPapers   []documentRow
-	Lists           bool // the questions that can be named
-	Texts           bool // the form's own texts
-}
-
-// changedRows finds the rows that differ from those of the draft before, and
-// those that were or are selected; ok is false if rows came, went or moved, so
-// that the whole has to be sent.
-func changedRows(v view, p *manuscriptPage) (changed manuscriptChanges, ok bool) {
-	changed.Manuscript = p
-	before, was, letters, hooks, documents := v.before.Def, p.Pages, p.Letters, p.Hooks, p.Documents
-	if before != p.Def { // else nothing but the selection became different
-		old := *p.builder
-		old.Def, old.Syms, old.Fault = before, before.Symbols(), nil
-		old.remarks, old.graph, old.only = v.before.Remarks, v.before.Graph, tiedKeys(v.before, v.tied)
-		was, letters, hooks = old.pages(), old.letters(), old.hooks()
-		documents = old.documents()
-	}
-	if !sameOutline(was, p.Pages) || !slices.EqualFunc(letters, p.Letters, func(a, b letterRow) bool { return a.Key == b.Key }) ||
-		!slices.EqualFunc(hooks, p.Hooks, func(a, b hookRow) bool { return a.Key == b.Key }) ||
-		!slices.EqualFunc(documents, p.Documents, func(a, b documentRow) bool { return a.Key == b.Key }) {
-		return changed, false
-	}
-	differs := func(key string, a, b any) bool {
-		return key == v.was || key == v.at || !reflect.DeepEqual(a, b)
-	}
-	for i := range p.Pages {
-		a, b := was[i], p.Pages[i]
-		for j := range b.Sections {
-			x, y := a.Sections[j], b.Sections[j]
-			for k := range y.Items {
-				if differs(y.Items[k].Key, x.Items[k], y.Items[k]) {
-					changed.ChangedItems = append(changed.ChangedItems, y.Items[k])
-				}
-			}
-			x.Items, y.Items, x.Section, y.Section = nil, nil, bare(x.Section), bare(y.Section)
-			if differs(y.Key, x, y) {
-				changed.ChangedSections = append(changed.ChangedSections, b.Sections[j])
-			}
+// known are the rows of a draft that are not open, made once.
+func (d *Room) known(draft *frame.Draft, from rowBuilder) map[string]itemRow {
+	all, _ := d.rows.Of(draft, func() (map[string]itemRow, error) {
+		from.at, from.only = "", nil
+		rows := map[string]itemRow{}
+		for p := range from.Def.Places() {
+			rows[p.Item.Key] = from.item(p.Section, p.Item)
 		}
-		title := p.Pages[i]
-		a.Sections, b.Sections, a.Page, b.Page = nil, nil, barePage(a.Page), barePage(b.Page)
-		if differs(title.Key, a, b) {
-			changed.ChangedPages = append(changed.ChangedPages, title)
-		}
-	}
-	for i, l := range p.Letters {
-		if differs(l.At, letters[i], l) {
-			changed.ChangedLetters = append(changed.ChangedLetters, l)
-		}
-	}
-	for i, h := range p.Hooks {
-		if differs(h.At, hooks[i], h) {
-			changed.ChangedHooks = append(changed.ChangedHooks, h)
-		}
-	}
-	for i, d := range p.Documents {
-		if differs(d.At, documents[i], d) {
-			changed.ChangedPapers = append(changed.ChangedPapers, d)
-		}
-	}
-	changed.Lists = !slices.Equal(frame.Targets(before), p.Targets) || !slices.Equal(before.Parameters, p.Def.Parameters)
-	changed.Texts = !reflect.DeepEqual(ownTexts(before), ownTexts(p.Def))
-	return changed, true
-}
-
-// bare is a section without its items, barePage a page without its sections.
-func bare(s *form.Section) *form.Section {
-	c := *s
-	c.Items = nil
-	return &c
-}
-
-func barePage(p *form.Page) *form.Page {
-	c := *p
-	c.Sections = nil
-	return &c
-}
-
-// ownTexts is a form without what lies in its pages.
-func ownTexts(f *form.Form) form.Form {
-	c := *f
-	c.Pages = nil
-	return c
-}
-
-// sameOutline reports whether two manuscripts have the same rows in the same order.
-func sameOutline(a, b []pageRow) bool {
-	return slices.EqualFunc(a, b, func(p, q pageRow) bool {
-		return p.Key == q.Key && slices.EqualFunc(p.Sections, q.Sections, func(s, t sectionRow) bool {
-			return s.Key == t.Key && slices.EqualFunc(s.Items, t.Items, func(x, y itemRow) bool { return x.Key == y.Key })
-		})
+		return rows, nil
 	})
+	return all
+}
+
+func (d *Room) builder(draft *frame.Draft, v view, types []typeOption, shared []margin.SharedList) *rowBuilder {
+	def, syms := draft.Def, draft.Def.Symbols()
+	b := &rowBuilder{
+		Margin: margin.Margin{Def: def, Syms: syms, Shared: shared, Fault: v.fault, Write: v.write,
+			Today: expr.ClockAt(d.Now().Unix(), syms.Zone).Day()},
+		at: v.at, remarks: draft.Remarks, graph: draft.Graph, types: types, only: tiedKeys(draft, v.tied),
+	}
+	b.known = d.known(draft, *b)
+	return b
 }
 
 // behind marks, at the end of a key to whose ties the manuscript is narrowed, that what
@@ -427,6 +352,7 @@ type rowBuilder struct {
 	at      string
 	remarks []form.Remark
 	graph   *form.Graph
+	known   map[string]itemRow // the items that are not open, as they were made before
 	types   []typeOption
 	only    map[string]bool // if not nil, what is to be seen
 	items   int
@@ -464,17 +390,21 @@ func (b *rowBuilder) section(p *form.Page, s *form.Section) sectionRow {
 	} else {
 		row.Ties = b.SectionTies(s)
 	}
-	for i, it := range s.Items {
+	for _, it := range s.Items {
 		if b.only == nil || b.only[it.Key] || b.only[s.Key] && b.only != nil && s.Repeat != nil {
-			row.Items = append(row.Items, b.item(s, it, i))
+			row.Items = append(row.Items, b.item(s, it))
 			b.items++
 		}
 	}
 	return row
 }
 
-func (b *rowBuilder) item(s *form.Section, it *form.Item, i int) itemRow {
-	row := itemRow{Item: it, Section: s.Key, Index: i, Selected: it.Key == b.at, Summary: summary(b.Def, it)}
+func (b *rowBuilder) item(s *form.Section, it *form.Item) itemRow {
+	if row, ok := b.known[it.Key]; ok && it.Key != b.at {
+		b.Ties += len(row.Ties)
+		return row
+	}
+	row := itemRow{Item: it, Section: s.Key, Selected: it.Key == b.at, Summary: summary(b.Def, it)}
 	for _, rm := range b.remarks {
 		if rm.Item == it.Key {
 			row.Remarks = append(row.Remarks, rm)

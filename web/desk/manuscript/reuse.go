@@ -48,6 +48,49 @@ var fetching = map[string]func(d *Room, ctx context.Context, f store.Form, v url
 	"insert-kept":  (*Room).keptToInsert,
 	"take-edition": (*Room).editionToTake,
 	"share-list":   (*Room).listToShare,
+	"paste":        (*Room).itemsToPaste,
+}
+
+// itemsToPaste is the command that adds what was copied in a form of the workspace.
+func (d *Room) itemsToPaste(ctx context.Context, f store.Form, v url.Values) (author.Command, error) {
+	_, def, err := d.copiedFrom(ctx, f, v)
+	if err != nil {
+		return nil, err
+	}
+	c := author.Paste{Behind: v.Get("beside"), Into: v.Get("into")}
+	for p := range def.Places() {
+		if slices.Contains(v["mark"], p.Item.Key) {
+			c.Items = append(c.Items, p.Item)
+		}
+	}
+	return c, nil
+}
+
+// copiedFrom is the form in which something was copied.
+func (d *Room) copiedFrom(ctx context.Context, f store.Form, v url.Values) (store.Form, *form.Form, error) {
+	id, err := strconv.ParseInt(v.Get("from"), 10, 64)
+	if err != nil {
+		return f, nil, frame.Wrong("nothing was copied")
+	}
+	from, err := d.Store.In(f.WorkspaceID).Form(store.FormID(id)).Get(ctx)
+	if errors.Is(err, store.ErrNotFound) {
+		return f, nil, frame.Wrong("the form in which it was copied is no longer there")
+	}
+	if err != nil {
+		return f, nil, err
+	}
+	def, err := d.Store.Draft(from)
+	return from, def, err
+}
+
+// cutOut takes what was cut out of the form that it was pasted from.
+func (d *Room) cutOut(ctx context.Context, f store.Form, v url.Values) error {
+	from, def, err := d.copiedFrom(ctx, f, v)
+	if err != nil {
+		return err
+	}
+	_, _, err = d.Apply(ctx, from, def, from.DraftVersion, author.DoWithThese{Keys: v["mark"], What: "delete"})
+	return err
 }
 
 // keptToInsert is the command that puts a kept section into the form.

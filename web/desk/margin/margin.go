@@ -138,6 +138,16 @@ type Margin struct {
 	Fault  *author.Fault // of an expression that was not taken
 	Write  string        // the property that is shown as it is written
 	Ties   int           // lines made so far
+
+	labels author.Labels
+}
+
+// label tells a question from others that read alike.
+func (m *Margin) label(key, label string) string {
+	if m.labels == nil {
+		m.labels = author.LabelsOf(m.Def)
+	}
+	return m.labels.Of(key, label)
 }
 
 var effectTitles = map[string]string{
@@ -353,7 +363,7 @@ func (m *Margin) passage(syms *expr.Symbols, p *expr.Passage, path, id string) *
 func (m *Margin) Clause(syms *expr.Symbols, c expr.Clause) *Clause {
 	subject, _ := syms.Subject(c.Key)
 	row := &Clause{
-		Key: c.Key, Label: author.LabelsOf(m.Def).Of(subject.Key, subject.Label), Op: c.Op,
+		Key: c.Key, Label: m.label(subject.Key, subject.Label), Op: c.Op,
 		Ops: subject.Type.Operators(), Picked: map[string]bool{},
 	}
 	op := subject.Type.Operator(c.Op)
@@ -477,7 +487,7 @@ func (m *Margin) valueFrom(v *Value, syms *expr.Symbols, n expr.Node) {
 			v.From = n.Name
 		case syms.Items[n.Name] != nil:
 			s, _ := syms.Subject(n.Name)
-			v.From, v.Answer = "answer", author.LabelsOf(m.Def).Of(s.Key, s.Label)
+			v.From, v.Answer = "answer", m.label(s.Key, s.Label)
 		}
 	case *expr.Member:
 		if n.Of == "url" {

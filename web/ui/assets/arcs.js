@@ -82,10 +82,13 @@
     svg.classList.toggle("pointed", Boolean(row));
     over.replaceChildren();
     if (!row) return;
-    for (const path of svg.querySelectorAll(`g[data-from="${row.id}"] path, path[data-to="${row.id}"]`)) {
-      const copy = path.cloneNode();
-      if (path.dataset.whole) copy.setAttribute("d", path.dataset.whole);
-      over.append(copy, path.parentNode.querySelector("circle").cloneNode());
+    const lines = new Map();
+    for (const path of svg.querySelectorAll(`g[data-from="${row.id}"] path, path[data-to="${row.id}"]`))
+      lines.set(path.parentNode, (lines.get(path.parentNode) ?? "") + (path.dataset.whole ?? path.getAttribute("d")));
+    for (const [of, d] of lines) {
+      const line = of.querySelector("path").cloneNode();
+      line.setAttribute("d", d);
+      over.append(line, of.querySelector("circle").cloneNode());
     }
   }
 

@@ -19,24 +19,6 @@
     if (event.target.matches?.("input.subject") && event.target.value.trim() === "") event.target.value = event.target.dataset.was ?? "";
   });
 
-  // Marked questions: how many there are, and all between two with Shift.
-  const boxes = () => [...document.querySelectorAll(".mark-box")];
-  const count = () => {
-    const n = boxes().filter((box) => box.checked).length, bar = document.getElementById("marked-count");
-    if (bar) bar.textContent = n + " marked:";
-    document.body.classList.toggle("marking", n > 0);
-  };
-  let lastMark;
-  document.addEventListener("click", (event) => {
-    if (event.target.id === "unmark") { for (const box of boxes()) box.checked = false; count(); return; }
-    if (!event.target.matches?.(".mark-box")) return;
-    if (event.shiftKey && lastMark) {
-      const all = boxes(), [from, to] = [all.findIndex((b) => b.value === lastMark), all.indexOf(event.target)].sort((x, y) => x - y);
-      if (from >= 0) for (const box of all.slice(from, to + 1)) box.checked = event.target.checked;
-    }
-    lastMark = event.target.value;
-    count();
-  });
   document.addEventListener("input", (event) => {
     const list = document.getElementById(event.target.dataset?.filters);
     if (!list) return;
@@ -79,34 +61,7 @@
     complete(first);
   });
 
-  const post = (form, fields) => {
-    const body = new URLSearchParams({ version: document.querySelector("[name=version]").value, ...fields });
-    htmx.ajax("POST", form + "/edit", { target: "#desk", swap: "outerMorph", values: Object.fromEntries(body) });
-  };
-
-  // Dragging a question to another line.
-  let dragged;
-  document.addEventListener("dragstart", (event) => {
-    dragged = event.target.closest?.(".row.item");
-    dragged?.classList.add("dragged");
-  });
-  const half = (row, event) => event.clientY < row.getBoundingClientRect().top + row.offsetHeight / 2 ? "drop-before" : "drop-after";
-  const unmark = () => document.querySelectorAll(".drop-before, .drop-after").forEach((row) => row.classList.remove("drop-before", "drop-after"));
-  document.addEventListener("dragover", (event) => {
-    const row = event.target.closest?.(".row.item");
-    if (!dragged || !row) return;
-    event.preventDefault();
-    unmark();
-    row.classList.add(half(row, event));
-  });
-  document.addEventListener("drop", (event) => {
-    const row = event.target.closest?.(".row.item");
-    if (!dragged || !row || row === dragged) return;
-    event.preventDefault();
-    const index = Number(row.dataset.index) + (half(row, event) === "drop-after" ? 1 : 0);
-    post(document.getElementById("desk").dataset.form, { do: "move", key: dragged.dataset.key, into: row.dataset.section, index, at: dragged.dataset.key });
-  });
-  document.addEventListener("dragend", () => { dragged?.classList.remove("dragged"); dragged = null; unmark(); });
+  const post = marks.post;
 
   // The keyboard. Typing is never taken for a command.
   const typing = (node) => /^(INPUT|TEXTAREA|SELECT)$/.test(node.tagName);
@@ -208,7 +163,7 @@
     if (!inManuscript || (typing(event.target) && !event.altKey && !event.target.matches(".mark-box"))) return;
     if (event.altKey && (event.key === "ArrowUp" || event.key === "ArrowDown")) {
       event.preventDefault();
-      press(event.key === "ArrowUp" ? "move-up" : "move-down");
+      if (!marks.move(event.key === "ArrowUp")) press(event.key === "ArrowUp" ? "move-up" : "move-down");
     } else if ((event.ctrlKey || event.metaKey) && (event.key === "z" || event.key === "y")) {
       event.preventDefault();
       press(event.key === "y" || event.shiftKey ? "redo" : "undo");
@@ -363,7 +318,7 @@
     const busy = /^(INPUT|TEXTAREA)$/.test(active?.tagName) ? active.form : null;
     for (const form of document.querySelectorAll(".ms form, #marked")) if (failed ? !form.contains(failed) : form !== busy || form === sent) form.reset();
     sent = null;
-    count();
+    marks.count();
   };
   document.addEventListener("htmx:before:request", (event) => {
     const source = event.detail?.ctx?.sourceElement;

@@ -4,8 +4,8 @@ const globals = require("globals");
 module.exports = [
   js.configs.recommended,
   {
-    files: ["answers.js", "arcs.js", "desk.js", "fill.js", "find.js", "frame.js", "respond.js", "responses.js"],
-    languageOptions: { sourceType: "script", globals: { ...globals.browser, htmx: "readonly", fill: "writable" } },
+    files: ["answers.js", "arcs.js", "desk.js", "fill.js", "find.js", "frame.js", "marks.js", "respond.js", "responses.js"],
+    languageOptions: { sourceType: "script", globals: { ...globals.browser, htmx: "readonly", marks: "writable" } },
     rules: { "no-unused-vars": ["error", { args: "none", caughtErrors: "none" }], eqeqeq: "error" },
   },
 ];

@@ -297,10 +297,13 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
     svg.classList.toggle("pointed", Boolean(row));
     over.replaceChildren();
     if (!row) return;
-    for (const path of svg.querySelectorAll(`g[data-from="${row.id}"] path, path[data-to="${row.id}"]`)) {
-      const copy = path.cloneNode();
-      if (path.dataset.whole) copy.setAttribute("d", path.dataset.whole);
-      over.append(copy, path.parentNode.querySelector("circle").cloneNode());
+    const lines = new Map();
+    for (const path of svg.querySelectorAll(`g[data-from="${row.id}"] path, path[data-to="${row.id}"]`))
+      lines.set(path.parentNode, (lines.get(path.parentNode) ?? "") + (path.dataset.whole ?? path.getAttribute("d")));
+    for (const [of, d] of lines) {
+      const line = of.querySelector("path").cloneNode();
+      line.setAttribute("d", d);
+      over.append(line, of.querySelector("circle").cloneNode());
     }
   }
 
@@ -390,6 +393,130 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
 
   document.addEventListener("click", (event) => { if (event.target.closest?.("#find-in-form")) open(); });
 })();
+// Several questions of the manuscript at once: they are marked, dragged to another line, and
+// moved by the keyboard over the borders of sections and pages.
+/* exported marks */
+/* eslint no-redeclare: ["error", { "builtinGlobals": false }] */
+var marks = (() => {
+  // post makes a change of the draft.
+  const post = (form, fields) => {
+    const values = new URLSearchParams();
+    for (const name of ["version", "was", "wastied"]) values.set(name, document.querySelector(`#draft-state [name=${name}]`)?.value ?? "");
+    const faulty = document.querySelector("#draft-state [name=faulty]");
+    if (faulty) values.set("faulty", "yes");
+    const body = {};
+    for (const [name, value] of values) body[name] = value;
+    htmx.ajax("POST", form + "/edit", { target: "#desk", swap: "outerMorph", values: { ...body, ...fields } });
+  };
+  const form = () => document.getElementById("desk").dataset.form;
+
+  const boxes = () => [...document.querySelectorAll(".mark-box")];
+  const marked = () => boxes().filter((box) => box.checked).map((box) => box.value);
+  // How many are marked is said; with Shift, all between two are.
+  const count = () => {
+    const n = marked().length, bar = document.getElementById("marked-count");
+    if (bar) bar.textContent = n + " marked:";
+    document.body.classList.toggle("marking", n > 0);
+  };
+  let last;
+  document.addEventListener("click", (event) => {
+    if (event.target.id === "unmark") { for (const box of boxes()) box.checked = false; count(); return; }
+    if (!event.target.matches?.(".mark-box")) return;
+    if (event.shiftKey && last) {
+      const all = boxes(), [from, to] = [all.findIndex((b) => b.value === last), all.indexOf(event.target)].sort((x, y) => x - y);
+      if (from >= 0) for (const box of all.slice(from, to + 1)) box.checked = event.target.checked;
+    }
+    last = event.target.value;
+    count();
+  });
+
+  // What is dragged is the question that was taken, with all others that are marked if it is.
+  let dragged = [];
+  const rowOf = (key) => document.getElementById("row-" + key);
+  document.addEventListener("dragstart", (event) => {
+    const row = event.target.closest?.(".row.item");
+    if (!row) return;
+    dragged = marked().includes(row.dataset.key) ? marked() : [row.dataset.key];
+    for (const key of dragged) rowOf(key)?.classList.add("dragged");
+    event.dataTransfer?.setData("text/plain", row.querySelector(".pick-row")?.textContent ?? "");
+  });
+  const place = (event) => {
+    const row = event.target.closest?.(".row.item"), items = event.target.closest?.(".items");
+    if (row && !dragged.includes(row.dataset.key))
+      return { row, behind: event.clientY >= row.getBoundingClientRect().top + row.offsetHeight / 2 };
+    return items && !row ? { items } : null;
+  };
+  const unmark = () => document.querySelectorAll(".drop-before, .drop-after, .drop-into").forEach((row) => row.classList.remove("drop-before", "drop-after", "drop-into"));
+  document.addEventListener("dragover", (event) => {
+    const to = dragged.length && place(event);
+    if (!to) return;
+    event.preventDefault();
+    unmark();
+    to.row?.classList.add(to.behind ? "drop-after" : "drop-before");
+    to.items?.classList.add("drop-into");
+  });
+  document.addEventListener("drop", (event) => {
+    const to = dragged.length && place(event);
+    if (!to) return;
+    event.preventDefault();
+    move(dragged, to.row ? { beside: to.row.dataset.key, behind: to.behind ? "true" : "" } : { into: to.items.dataset.section });
+  });
+  document.addEventListener("dragend", () => { for (const key of dragged) rowOf(key)?.classList.remove("dragged"); dragged = []; unmark(); });
+
+  const move = (keys, to) => post(form(), { do: "move", mark: keys, ...to, at: document.querySelector(".row.sel")?.dataset.key ?? "" });
+
+  // moveMarked moves what is marked by one line, and over the border of a section into the
+  // next one; false if nothing is.
+  const moveMarked = (up) => {
+    const keys = marked();
+    if (!keys.length) return false;
+    const rows = keys.map(rowOf).filter(Boolean), edge = up ? rows[0] : rows.at(-1);
+    const next = up ? edge.previousElementSibling : edge.nextElementSibling;
+    if (next?.matches(".row.item")) { move(keys, { beside: next.dataset.key, behind: up ? "" : "true" }); return true; }
+    const all = [...document.querySelectorAll(".items")], items = all[all.indexOf(edge.closest(".items")) + (up ? -1 : 1)];
+    if (!items) return true;
+    const first = items.querySelector(".row.item");
+    move(keys, up || !first ? { into: items.dataset.section } : { beside: first.dataset.key, behind: "" });
+    return true;
+  };
+
+  // What is copied or cut is only named; it is looked up where it is pasted, which can be in
+  // another form. It comes behind the question that is open or in focus.
+  const held = "lazo-copied";
+  const chosen = () => {
+    const row = document.activeElement?.closest?.(".row.item") ?? document.querySelector(".row.item.sel");
+    return marked().length ? marked() : row ? [row.dataset.key] : [];
+  };
+  const copy = (event) => {
+    if (!document.getElementById("doc") || /^(INPUT|TEXTAREA|SELECT)$/.test(event.target.tagName) && !event.target.matches(".mark-box")) return;
+    if (!getSelection()?.isCollapsed) return;
+    const keys = chosen();
+    if (!keys.length) return;
+    event.preventDefault();
+    const from = form().split("/").pop();
+    try { localStorage.setItem(held, JSON.stringify({ from, keys, cut: event.type === "cut" })); } catch { return; }
+    event.clipboardData?.setData("text/plain", keys.map((key) => rowOf(key)?.querySelector(".pick-row")?.textContent ?? key).join("\n"));
+    say(`${keys.length === 1 ? "One question" : keys.length + " questions"} ${event.type === "cut" ? "cut" : "copied"}; Ctrl+V puts ${keys.length === 1 ? "it" : "them"} elsewhere, in another form too`);
+  };
+  document.addEventListener("copy", copy);
+  document.addEventListener("cut", copy);
+  document.addEventListener("paste", (event) => {
+    if (!document.getElementById("doc") || /^(INPUT|TEXTAREA|SELECT)$/.test(event.target.tagName) && !event.target.matches(".mark-box")) return;
+    let it = null;
+    try { it = JSON.parse(localStorage.getItem(held)); } catch { /* nothing was copied */ }
+    if (!it) return;
+    event.preventDefault();
+    const row = document.activeElement?.closest?.(".row.item") ?? document.querySelector(".row.item.sel") ?? [...document.querySelectorAll(".row.item")].at(-1);
+    const items = document.activeElement?.closest?.(".items") ?? document.querySelector(".items");
+    const to = row ? { beside: row.dataset.key } : { into: items?.dataset.section ?? "" };
+    if (it.cut) localStorage.removeItem(held);
+    if (it.cut && it.from === form().split("/").pop()) { move(it.keys, row ? { ...to, behind: "true" } : to); return; }
+    post(form(), { do: "paste", from: it.from, mark: it.keys, cut: it.cut ? "yes" : "", at: "", ...to });
+  });
+  const say = (words) => { const node = document.querySelector(".saved"); if (node) node.textContent = words; };
+
+  return { post, count, move: moveMarked };
+})();
 // The table of responses: how many are marked is said, all can be marked at once, and the
 // keys j and k go from one response to the next. A picture of a summary becomes a PNG.
 (() => {
@@ -464,24 +591,6 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
     if (event.target.matches?.("input.subject") && event.target.value.trim() === "") event.target.value = event.target.dataset.was ?? "";
   });
 
-  // Marked questions: how many there are, and all between two with Shift.
-  const boxes = () => [...document.querySelectorAll(".mark-box")];
-  const count = () => {
-    const n = boxes().filter((box) => box.checked).length, bar = document.getElementById("marked-count");
-    if (bar) bar.textContent = n + " marked:";
-    document.body.classList.toggle("marking", n > 0);
-  };
-  let lastMark;
-  document.addEventListener("click", (event) => {
-    if (event.target.id === "unmark") { for (const box of boxes()) box.checked = false; count(); return; }
-    if (!event.target.matches?.(".mark-box")) return;
-    if (event.shiftKey && lastMark) {
-      const all = boxes(), [from, to] = [all.findIndex((b) => b.value === lastMark), all.indexOf(event.target)].sort((x, y) => x - y);
-      if (from >= 0) for (const box of all.slice(from, to + 1)) box.checked = event.target.checked;
-    }
-    lastMark = event.target.value;
-    count();
-  });
   document.addEventListener("input", (event) => {
     const list = document.getElementById(event.target.dataset?.filters);
     if (!list) return;
@@ -524,34 +633,7 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
     complete(first);
   });
 
-  const post = (form, fields) => {
-    const body = new URLSearchParams({ version: document.querySelector("[name=version]").value, ...fields });
-    htmx.ajax("POST", form + "/edit", { target: "#desk", swap: "outerMorph", values: Object.fromEntries(body) });
-  };
-
-  // Dragging a question to another line.
-  let dragged;
-  document.addEventListener("dragstart", (event) => {
-    dragged = event.target.closest?.(".row.item");
-    dragged?.classList.add("dragged");
-  });
-  const half = (row, event) => event.clientY < row.getBoundingClientRect().top + row.offsetHeight / 2 ? "drop-before" : "drop-after";
-  const unmark = () => document.querySelectorAll(".drop-before, .drop-after").forEach((row) => row.classList.remove("drop-before", "drop-after"));
-  document.addEventListener("dragover", (event) => {
-    const row = event.target.closest?.(".row.item");
-    if (!dragged || !row) return;
-    event.preventDefault();
-    unmark();
-    row.classList.add(half(row, event));
-  });
-  document.addEventListener("drop", (event) => {
-    const row = event.target.closest?.(".row.item");
-    if (!dragged || !row || row === dragged) return;
-    event.preventDefault();
-    const index = Number(row.dataset.index) + (half(row, event) === "drop-after" ? 1 : 0);
-    post(document.getElementById("desk").dataset.form, { do: "move", key: dragged.dataset.key, into: row.dataset.section, index, at: dragged.dataset.key });
-  });
-  document.addEventListener("dragend", () => { dragged?.classList.remove("dragged"); dragged = null; unmark(); });
+  const post = marks.post;
 
   // The keyboard. Typing is never taken for a command.
   const typing = (node) => /^(INPUT|TEXTAREA|SELECT)$/.test(node.tagName);
@@ -653,7 +735,7 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
     if (!inManuscript || (typing(event.target) && !event.altKey && !event.target.matches(".mark-box"))) return;
     if (event.altKey && (event.key === "ArrowUp" || event.key === "ArrowDown")) {
       event.preventDefault();
-      press(event.key === "ArrowUp" ? "move-up" : "move-down");
+      if (!marks.move(event.key === "ArrowUp")) press(event.key === "ArrowUp" ? "move-up" : "move-down");
     } else if ((event.ctrlKey || event.metaKey) && (event.key === "z" || event.key === "y")) {
       event.preventDefault();
       press(event.key === "y" || event.shiftKey ? "redo" : "undo");
@@ -808,7 +890,7 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
     const busy = /^(INPUT|TEXTAREA)$/.test(active?.tagName) ? active.form : null;
     for (const form of document.querySelectorAll(".ms form, #marked")) if (failed ? !form.contains(failed) : form !== busy || form === sent) form.reset();
     sent = null;
-    count();
+    marks.count();
   };
   document.addEventListener("htmx:before:request", (event) => {
     const source = event.detail?.ctx?.sourceElement;

@@ -9,7 +9,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
-	"lazo/web/held"
+	"lazo/held"
 )
 
 func letters(_ int, v string) int { return len(v) }
