@@ -69,8 +69,8 @@ func (c SetState) sending(f *form.Form, now time.Time) (d Doing, err error) {
 type beginning struct {
 	form  *form.Form
 	syms  *expr.Symbols
-	owner string // the item, section or page; "" for what goes out
-	ends  bool   // it is about a section or page that has been answered, as a check is
+	owner string          // the item, section or page; "" for what goes out
+	ends  bool            // it is about a section or page that has been answered, as a check is
 	named map[string]bool // what the condition is about already
 	now   time.Time
 }
