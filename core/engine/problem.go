@@ -3,6 +3,7 @@ package engine
 import (
 	"fmt"
 	"slices"
+	"strings"
 )
 
 // ProblemCode says what is wrong with an answer.
@@ -104,10 +105,45 @@ func (p Problem) In(say func(phrase string, args ...any) string) string {
 	switch {
 	case p.Code == Refused, p.Code == NoMatch && p.Arg != "":
 		return p.Arg // the author's own words
+	case p.Code == WrongFile:
+		return say(text, KindsOfFiles(strings.Split(p.Arg, ", "), say))
 	case p.Arg == "":
 		return say(text)
 	}
 	return say(text, say(p.Arg)) // which may be a type in words
+}
+
+// kinds are words for the files that a question takes, as they are asked for; those of
+// other endings are called by them.
+var kinds = map[string]string{
+	"image/*": "a picture", "image/png": "a PNG picture", "image/jpeg": "a JPEG picture", ".png": "a PNG picture", ".jpg": "a JPEG picture",
+	".jpeg": "a JPEG picture", "application/pdf": "a PDF", ".pdf": "a PDF", "audio/*": "a sound recording", "video/*": "a film",
+	"text/*": "a text file", "text/plain": "a text file", ".txt": "a text file", "text/csv": "a table (CSV)", ".csv": "a table (CSV)",
+	".doc": "a text document", ".docx": "a text document", ".odt": "a text document", ".xls": "a spreadsheet", ".xlsx": "a spreadsheet",
+	".ods": "a spreadsheet", ".zip": "a ZIP archive", "application/zip": "a ZIP archive",
+}
+
+// either is said of the last of several kinds.
+const either = "%s or %s"
+
+// KindsOfFiles says in words which files are taken, each once.
+func KindsOfFiles(accept []string, say func(phrase string, args ...any) string) string {
+	var out []string
+	for _, a := range accept {
+		word := kinds[strings.ToLower(strings.TrimSpace(a))]
+		if word == "" {
+			word = strings.TrimSpace(a)
+		} else {
+			word = say(word)
+		}
+		if !slices.Contains(out, word) {
+			out = append(out, word)
+		}
+	}
+	if last := len(out) - 1; last > 0 {
+		return say(either, strings.Join(out[:last], ", "), out[last])
+	}
+	return strings.Join(out, "")
 }
 
 // ProblemPhrases are all phrases of the problems.
@@ -120,5 +156,11 @@ func ProblemPhrases() []string {
 				}
 			}
 		}
+		for _, word := range kinds {
+			if !yield(word) {
+				return
+			}
+		}
+		yield(either)
 	})
 }

@@ -823,7 +823,7 @@ func (r *run) constrain(it *item, st *ItemState, v *expr.Value) {
 			add(WrongFile, strings.Join(it.Accept, ", "))
 		}
 		if size, err := strconv.Atoi(parts.Get("size")); err == nil && size > it.FileLimit() {
-			add(FileTooLarge, megabytes(it.FileLimit()))
+			add(FileTooLarge, Size(it.FileLimit()))
 		}
 	}
 }
@@ -836,8 +836,8 @@ func (it *item) otherChoice() string {
 	return it.options.Other
 }
 
-// megabytes says a size as people do.
-func megabytes(bytes int) string {
+// Size says a size in bytes as people do.
+func Size(bytes int) string {
 	if bytes < 1<<20 {
 		return strconv.Itoa(bytes>>10) + " kB"
 	}

@@ -189,7 +189,7 @@ func TestHowAFormIsMetInPublic(t *testing.T) {
 	v.click("#sending input[type=checkbox][name=review]")
 	v.click("#sending .second")
 	v.until(`location.hash === "#sending"`)
-	v.write("#when-new", `which_boat = "first"`)
+	v.write("#when-new", `which_boat is answered`)
 	v.write("#text-new", "The first it is.")
 	v.click("#ends .second")
 	v.until(`document.querySelector("#when-0")`)

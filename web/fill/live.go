@@ -399,7 +399,7 @@ func Announcement(w *wording.Words, units []Unit, edit *RowEdit) string {
 	case shown == 1:
 		for _, u := range units {
 			if u.Field != nil && u.Field.Shown {
-				return w.Say("Changed: %s", u.Field.Label)
+				return u.Field.news(w)
 			}
 		}
 	case shown > 1:
@@ -408,6 +408,17 @@ func Announcement(w *wording.Words, units []Unit, edit *RowEdit) string {
 		return w.Say("%d questions were taken away", gone)
 	}
 	return ""
+}
+
+// news is what became of a field that is shown, in one sentence.
+func (f *Field) news(w *wording.Words) string {
+	switch {
+	case len(f.Problems) > 0:
+		return f.Label + ": " + strings.Join(f.Problems, " ")
+	case f.Said != "" && (f.Computed || f.Locked || f.HasAuto):
+		return w.Say("%s is now %s", f.Label, f.Said)
+	}
+	return w.Say("Changed: %s", f.Label)
 }
 
 // said says what was done to a row.

@@ -73,6 +73,7 @@ type Field struct {
 	Type                     form.Type
 	Look                     string
 	Label, Help, Placeholder string
+	Hint                     string      // what an answer is held to, said before it is given
 	LabelParts, HelpParts    []text.Part // of those in which links stand
 	Shown, Required, Locked  bool
 	Fillable, Hold, Twice    bool
@@ -165,6 +166,14 @@ func (f Field) AsPicks() bool {
 	return false
 }
 
+// Single reports whether the question is a group of buttons of which one is picked.
+func (f Field) Single() bool { return f.AsPicks() && f.Type != form.ChoicesType }
+
+// Masked reports whether what is typed is hidden from who looks over one's shoulder.
+func (f Field) Masked() bool {
+	return f.Sensitive && slices.Contains([]form.Type{form.Text, form.Number, form.Email, form.Phone, form.Website}, f.Type)
+}
+
 // Part is a part of an address.
 type Part struct{ Name, ID, Label, Text, Autocomplete string }
 
@@ -209,6 +218,9 @@ func (f Field) DescribedBy() string {
 	var ids []string
 	if f.Help != "" {
 		ids = append(ids, f.ID+"-help")
+	}
+	if f.Hint != "" {
+		ids = append(ids, f.ID+"-hint")
 	}
 	if len(f.Problems) > 0 {
 		ids = append(ids, f.ID+"-problem")
@@ -363,7 +375,7 @@ func (b *builder) problems(page string) []FieldProblem {
 	}
 	var out []FieldProblem
 	for _, f := range b.out.Findings(page) {
-		p := FieldProblem{Label: f.Label, Text: b.problem(f.Problem)}
+		p := FieldProblem{Label: f.Label, Text: b.problem(f.Problem, f.Item)}
 		switch {
 		case f.Section == nil:
 			p.Unit, p.Name = "s-"+f.Page, checksHead+f.Page
@@ -420,7 +432,7 @@ func (b *builder) refusals(page, key string, checks []form.Check) []string {
 	var out []string
 	for _, f := range b.out.Findings(page) {
 		if f.Item == nil && (f.Section == nil && page == key || f.Section != nil && f.Section.Key == key) {
-			out = append(out, b.problem(f.Problem))
+			out = append(out, b.problem(f.Problem, f.Item))
 		}
 	}
 	return out
@@ -453,12 +465,12 @@ func (b *builder) section(sec *form.Section) SectionView {
 	sv.CanRemove = sv.Free && state.Count > sec.Repeat.Min
 	if b.judged(rowsHead + sec.Key) {
 		for _, p := range state.Problems {
-			sv.Problems = append(sv.Problems, b.problem(p))
+			sv.Problems = append(sv.Problems, b.problem(p, nil))
 		}
 		for _, row := range state.RowProblems {
 			var texts []string
 			for _, p := range row {
-				texts = append(texts, b.problem(p))
+				texts = append(texts, b.problem(p, nil))
 			}
 			sv.RowProblems = append(sv.RowProblems, texts)
 		}
@@ -545,6 +557,9 @@ func (b *builder) field(it *form.Item, st *engine.ItemState, row int, name strin
 		Computed:  it.Type.Computed(),
 		Sensitive: it.Sensitive,
 	}
+	if f.Fillable {
+		f.Hint = b.hint(it)
+	}
 	if it.Type == form.Note {
 		f.Label, f.Help = st.Markdown()
 	} else {
@@ -563,7 +578,7 @@ func (b *builder) field(it *form.Item, st *engine.ItemState, row int, name strin
 	f.Said = b.said(&v, f.Text)
 	for _, p := range st.Problems() {
 		if p.Code == engine.NotOffered || b.judged(name) { // what was lost is said at once
-			f.Problems = append(f.Problems, b.problem(p))
+			f.Problems = append(f.Problems, b.problem(p, it))
 		}
 	}
 	b.file(&f, it, name, &v)
@@ -647,7 +662,12 @@ func sizeText(bytes string) string {
 }
 
 // problem says a problem, with the limit in it as people write it.
-func (b *builder) problem(p engine.Problem) string {
+func (b *builder) problem(p engine.Problem, of *form.Item) string {
+	if p.Code == engine.NoMatch && p.Arg == "" && of != nil {
+		if like, ok := expr.Sample(of.Pattern); ok {
+			return b.words.Say("This is not written as it should be; write it like %s.", like)
+		}
+	}
 	if _, err := expr.ParseNumber(p.Arg); err == nil {
 		p.Arg = b.words.Number(p.Arg)
 	} else if t, err := time.Parse(time.DateOnly, p.Arg); err == nil {

@@ -8,6 +8,7 @@ import (
 	"lazo/core/engine"
 	"lazo/store"
 	"lazo/web/fill"
+	"lazo/web/ui"
 )
 
 // kind is which page an answer is.
@@ -89,6 +90,10 @@ func (s *Side) printForm(w http.ResponseWriter, r *http.Request, f *filling, a a
 	}
 	if data.Kept, err = s.kept(r.Context(), f); err != nil {
 		return err
+	}
+	data.Origin = ui.Origin(r)
+	if _, until := f.opening().Opening(); until != nil && until.After(s.now()) && !data.Revisit {
+		data.Deadline = until
 	}
 	status := http.StatusOK
 	if a.status != 0 {

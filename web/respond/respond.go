@@ -19,6 +19,7 @@ import (
 	"lazo/core/engine"
 	"lazo/core/form"
 	"lazo/held"
+	"lazo/notify"
 	"lazo/store"
 	"lazo/web/fill"
 	"lazo/web/ui"
@@ -119,6 +120,31 @@ type page struct {
 	SentBefore string // the filling that this browser sent before, "" for none
 	Far        string // the page that the filling came to last for the first time
 	Kept       kept   // how long what is sent is kept
+	Deadline   *time.Time
+	Origin     string // of the installation
+}
+
+// longestAbout bounds what is said of a form where its address is sent on, in characters.
+const longestAbout = 200
+
+// About is what a form is about, in one plain line: how its greeting begins.
+func (p page) About() string {
+	words := strings.Join(strings.Fields(notify.Plain(p.Greeting())), " ")
+	if r := []rune(words); len(r) > longestAbout {
+		return string(r[:longestAbout-1]) + "…"
+	}
+	return words
+}
+
+// Picture is the address of the form's logo, "" if it has none.
+func (p page) Picture() string {
+	if p.Form.Theme == nil || p.Form.Theme.Logo == "" {
+		return ""
+	}
+	if strings.HasPrefix(p.Form.Theme.Logo, "/") {
+		return p.Origin + p.Form.Theme.Logo
+	}
+	return p.Form.Theme.Logo
 }
 
 // kept is how long what is sent is kept, where respondents are told: so many days after

@@ -6,6 +6,7 @@ import (
 	"os"
 	"time"
 
+	"github.com/chromedp/cdproto/page"
 	"github.com/chromedp/chromedp"
 )
 
@@ -19,5 +20,19 @@ func New(parent context.Context, width, height int) (ctx context.Context, cancel
 	}
 	alloc, stop := chromedp.NewExecAllocator(parent, options...)
 	ctx, end := chromedp.NewContext(alloc)
+	go leave(ctx)
 	return ctx, func() { end(); stop() }
+}
+
+// leave answers for whoever is asked whether to leave a page with what was not sent: they
+// do.
+func leave(ctx context.Context) {
+	for dialog, err := range chromedp.Events(ctx, page.JavascriptDialogOpening) {
+		if err != nil {
+			return
+		}
+		if dialog.Type == page.DialogTypeBeforeunload {
+			_, _ = chromedp.Call(ctx, page.HandleJavaScriptDialog, page.HandleJavaScriptDialogParams{Accept: true})
+		}
+	}
 }

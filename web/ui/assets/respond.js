@@ -195,7 +195,7 @@
     appoint();
     const form = remembering();
     if (form && !document.getElementById("summary")?.querySelector("li") && form.elements._page && !document.getElementById("elsewhere")?.children.length) restore(form);
-    (document.querySelector("#summary:not([hidden])") ?? document.getElementById("notice"))?.focus();
+    (document.querySelector("#summary:not([hidden])") ?? document.getElementById("notice") ?? document.querySelector("[data-further] h2[tabindex], [data-further] h1"))?.focus();
     document.querySelector("[data-print]")?.addEventListener("click", () => print());
   });
   // A line of the summary leads to its question, with label and message in sight.
@@ -219,8 +219,18 @@
     if (event.target.id !== "fill") return;
     if (event.target.dataset.sent) event.preventDefault();
     event.target.dataset.sent = "yes";
-    setTimeout(() => delete event.target.dataset.sent, 4000);
+    typed = false;
+    const button = event.submitter?.closest?.("#steps, .steps") ? event.submitter : null, words = button?.textContent;
+    if (button && event.target.dataset.sending) setTimeout(() => { button.textContent = event.target.dataset.sending; button.setAttribute("aria-busy", "true"); });
+    setTimeout(() => {
+      delete event.target.dataset.sent;
+      if (button) { button.textContent = words; button.removeAttribute("aria-busy"); }
+    }, 4000);
   });
+  // Whoever leaves with what was typed and not sent is asked, unless this device keeps it.
+  let typed = false;
+  document.addEventListener("input", (event) => { typed ||= event.isTrusted && event.target.form === fill(); });
+  addEventListener("beforeunload", (event) => { if (typed && fill() && !remembering()) event.preventDefault(); });
   // A file is sent as soon as it is chosen, by itself, so that the live changes
   // stay small and it is there when the page comes back with a problem.
   document.addEventListener("change", (event) => {

@@ -117,6 +117,23 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
   };
   document.addEventListener("htmx:after:swap", drawing);
   document.addEventListener("DOMContentLoaded", drawing);
+
+  // One of several buttons can be taken back where no answer is needed, and what is
+  // sensitive is looked at while its button is pressed in.
+  document.addEventListener("click", (event) => {
+    const clear = event.target.closest?.("[data-clear]"), reveal = event.target.closest?.("[data-reveal]");
+    if (clear) {
+      const picked = clear.closest("fieldset").querySelector("input[type=radio]:checked");
+      if (!picked) return;
+      picked.checked = false;
+      picked.focus();
+      for (const kind of ["input", "change"]) picked.dispatchEvent(new Event(kind, { bubbles: true }));
+    } else if (reveal) {
+      const shown = reveal.getAttribute("aria-pressed") !== "true";
+      reveal.setAttribute("aria-pressed", String(shown));
+      document.getElementById(reveal.dataset.reveal)?.classList.toggle("looked-at", shown);
+    }
+  });
 })();
 // Writing a text that people read: after “{” a menu offers the questions, and the one that
 // is picked stands there with its key. The menu goes by keys alone as well.

@@ -117,6 +117,23 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
   };
   document.addEventListener("htmx:after:swap", drawing);
   document.addEventListener("DOMContentLoaded", drawing);
+
+  // One of several buttons can be taken back where no answer is needed, and what is
+  // sensitive is looked at while its button is pressed in.
+  document.addEventListener("click", (event) => {
+    const clear = event.target.closest?.("[data-clear]"), reveal = event.target.closest?.("[data-reveal]");
+    if (clear) {
+      const picked = clear.closest("fieldset").querySelector("input[type=radio]:checked");
+      if (!picked) return;
+      picked.checked = false;
+      picked.focus();
+      for (const kind of ["input", "change"]) picked.dispatchEvent(new Event(kind, { bubbles: true }));
+    } else if (reveal) {
+      const shown = reveal.getAttribute("aria-pressed") !== "true";
+      reveal.setAttribute("aria-pressed", String(shown));
+      document.getElementById(reveal.dataset.reveal)?.classList.toggle("looked-at", shown);
+    }
+  });
 })();
 // What HTML and htmx cannot do for a form in public: keep an appointment with the
 // clock, go on when the connection comes back, and remember on the device.
@@ -315,7 +332,7 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
     appoint();
     const form = remembering();
     if (form && !document.getElementById("summary")?.querySelector("li") && form.elements._page && !document.getElementById("elsewhere")?.children.length) restore(form);
-    (document.querySelector("#summary:not([hidden])") ?? document.getElementById("notice"))?.focus();
+    (document.querySelector("#summary:not([hidden])") ?? document.getElementById("notice") ?? document.querySelector("[data-further] h2[tabindex], [data-further] h1"))?.focus();
     document.querySelector("[data-print]")?.addEventListener("click", () => print());
   });
   // A line of the summary leads to its question, with label and message in sight.
@@ -339,8 +356,18 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
     if (event.target.id !== "fill") return;
     if (event.target.dataset.sent) event.preventDefault();
     event.target.dataset.sent = "yes";
-    setTimeout(() => delete event.target.dataset.sent, 4000);
+    typed = false;
+    const button = event.submitter?.closest?.("#steps, .steps") ? event.submitter : null, words = button?.textContent;
+    if (button && event.target.dataset.sending) setTimeout(() => { button.textContent = event.target.dataset.sending; button.setAttribute("aria-busy", "true"); });
+    setTimeout(() => {
+      delete event.target.dataset.sent;
+      if (button) { button.textContent = words; button.removeAttribute("aria-busy"); }
+    }, 4000);
   });
+  // Whoever leaves with what was typed and not sent is asked, unless this device keeps it.
+  let typed = false;
+  document.addEventListener("input", (event) => { typed ||= event.isTrusted && event.target.form === fill(); });
+  addEventListener("beforeunload", (event) => { if (typed && fill() && !remembering()) event.preventDefault(); });
   // A file is sent as soon as it is chosen, by itself, so that the live changes
   // stay small and it is there when the page comes back with a problem.
   document.addEventListener("change", (event) => {
