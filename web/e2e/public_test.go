@@ -204,7 +204,7 @@ func TestHowAFormIsMetInPublic(t *testing.T) {
 	assert.True(t, def.Review)
 	assert.Equal(t, "#7a1f5c", def.Theme.Accent)
 	assert.Equal(t, 2, def.Theme.Columns)
-	assert.Equal(t, `which_boat = "first"`, def.Ends[0].When)
+	assert.Equal(t, `which_boat is answered`, def.Ends[0].When)
 	v.write("#add-language", "es")
 	v.click("#languages .stack .second")
 	v.sees("texts to translate")
