@@ -31,6 +31,7 @@ var Commands = map[string]func() Command{
 	"add-page":     func() Command { return &AddPage{} },
 	"add-section":  func() Command { return &AddSection{} },
 	"add-tie":      func() Command { return &AddTie{} },
+	"add-case":     func() Command { return &AddCase{} },
 	"choice":       func() Command { return &SetChoice{} },
 	"choices":      func() Command { return &SetChoices{} },
 	"choices-from": func() Command { return &DrawChoices{} },

@@ -339,13 +339,17 @@ type SetTieTexts struct {
 	Label    string `form:"label"`
 	Help     string `form:"help"`
 	Page     string `form:"page"`
+	Value    string `form:"value"` // of a case of a value, or what it is otherwise
 }
 
 // Do is a Command's.
 func (c SetTieTexts) Do(f *form.Form, _ time.Time) (Doing, error) {
 	d := Doing{At: c.Key}
-	head, n := indexed(c.Property)
 	p, isItem := f.Find(c.Key)
+	if isItem && strings.HasPrefix(c.Property, "value.") {
+		return c.ofCase(f, p.Item)
+	}
+	head, n := indexed(c.Property)
 	page := f.Page(c.Key)
 	all, _ := checksOf(f, c.Key)
 	if isItem {
@@ -370,6 +374,83 @@ func (c SetTieTexts) Do(f *form.Form, _ time.Time) (Doing, error) {
 		return d, nil
 	}
 	return d, misfit("there is no tie “%s”", c.Property)
+}
+
+// otherwise is the property of what a value is in no case.
+const otherwise = "value.otherwise"
+
+// ofCase sets what a value is in a case, or in none.
+func (c SetTieTexts) ofCase(f *form.Form, it *form.Item) (Doing, error) {
+	d := Doing{At: c.Key}
+	if it.Value == nil {
+		return d, misfit("%s has no value", it.Name())
+	}
+	cases, rest, ok := form.Cases(it.Value.Expr())
+	if !ok {
+		return d, misfit("the value does not go by cases any more")
+	}
+	_, at := indexed(strings.TrimPrefix(c.Property, "value."))
+	is, err := typedValue(f, it, c.Value)
+	switch {
+	case err != nil:
+		return d, err
+	case c.Property == otherwise:
+		rest = is
+	case at < 0 || at >= len(cases):
+		return d, misfit("there is no such case")
+	default:
+		cases[at].Value = is
+	}
+	n, err := written(f, c.Key, "value", form.ByCases(cases, rest))
+	if err != nil {
+		return d, err
+	}
+	d.Edit = form.SetProperty(c.Key, "value", it.Value.WithExpr(n.String()))
+	return d, nil
+}
+
+// AddCase adds a case to a value, behind those that it has.
+type AddCase struct {
+	Key string `form:"key"`
+}
+
+// Do is a Command's.
+func (c AddCase) Do(f *form.Form, now time.Time) (Doing, error) {
+	d := Doing{At: c.Key}
+	it, err := item(f, c.Key)
+	if err != nil {
+		return d, err
+	}
+	if it.Value == nil {
+		return d, misfit("%s has no value", it.Name())
+	}
+	src, err := oneMoreCase(f, it, it.Value.Expr(), now)
+	d.Edit = form.SetProperty(c.Key, "value", it.Value.WithExpr(src))
+	return d, err
+}
+
+// oneMoreCase adds a case to an expression: about what is likely, with the value that
+// there is in no case.
+func oneMoreCase(f *form.Form, it *form.Item, src string, now time.Time) (string, error) {
+	cases, rest, ok := form.Cases(src)
+	if !ok {
+		rest = src
+	}
+	named := map[string]bool{}
+	for _, one := range cases {
+		if n, err := expr.Parse(one.When); err == nil {
+			expr.Walk(n, func(n expr.Node) {
+				if name, ok := n.(*expr.Name); ok {
+					named[name.Name] = true
+				}
+			})
+		}
+	}
+	first, err := beginning{form: f, syms: f.Scope(it.Key, "value"), owner: it.Key, named: named, now: now}.firstClause()
+	if err != nil {
+		return "", err
+	}
+	return form.ByCases(append(cases, form.Case{When: first.String(), Value: rest}), rest), nil
 }
 
 // indexed splits "checks.0.ok"; n is below 0 if there is no number in it.

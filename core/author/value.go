@@ -22,7 +22,7 @@ type SetValueSource struct {
 }
 
 // Do is a Command's.
-func (c SetValueSource) Do(f *form.Form, _ time.Time) (Doing, error) {
+func (c SetValueSource) Do(f *form.Form, now time.Time) (Doing, error) {
 	d := Doing{At: c.Key}
 	it, err := item(f, c.Key)
 	if err != nil {
@@ -32,7 +32,7 @@ func (c SetValueSource) Do(f *form.Form, _ time.Time) (Doing, error) {
 		d.Edit, d.Drops = form.SetProperty(c.Key, "value", nil), lostWhen(it.Value, nil)
 		return d, nil
 	}
-	src, err := c.expression(f, it)
+	src, err := c.expression(f, it, now)
 	if err != nil {
 		return d, err
 	}
@@ -77,8 +77,17 @@ func lostWhen(before, after *form.Value) []string {
 }
 
 // expression writes what was picked as the value's source.
-func (c SetValueSource) expression(f *form.Form, it *form.Item) (string, error) {
+func (c SetValueSource) expression(f *form.Form, it *form.Item, now time.Time) (string, error) {
 	switch c.From {
+	case "cases":
+		src := strings.TrimSpace(c.Source)
+		if _, _, already := form.Cases(src); already {
+			return src, nil
+		}
+		if src == "" {
+			src = starting(it)
+		}
+		return oneMoreCase(f, it, src, now)
 	case "today", "now":
 		return c.From, nil
 	case "parameter":
@@ -143,8 +152,36 @@ func fixed(it *form.Item, text string) (string, error) {
 			text = "yes"
 		}
 		return text, nil
+	case form.Calculation, form.Hidden: // which take the type of what they are
+		if n, err := expr.ParseNumber(text); err == nil {
+			return n.String(), nil
+		}
 	}
 	return expr.Quote(text), nil
+}
+
+// typedValue reads what is typed for a value: a plain one of the item's type, or an
+// expression. Where the type is open, a number is a number, what reads as an expression of
+// what is there is one, and all else is a text.
+func typedValue(f *form.Form, it *form.Item, text string) (string, error) {
+	text = strings.TrimSpace(text)
+	if text == "" {
+		return starting(it), nil
+	}
+	plain, err := fixed(it, text)
+	if err == nil && !it.Type.Computed() {
+		return plain, nil
+	}
+	if n, bad := expr.ParseNumber(text); bad == nil {
+		return n.String(), nil
+	}
+	n, bad := expr.Parse(text)
+	if bad == nil {
+		if _, faults := expr.Compile(n, f.Scope(it.Key, "value")); len(faults) == 0 {
+			return n.String(), nil
+		}
+	}
+	return plain, err
 }
 
 // starting is a first expression for a value of the item's type, to be changed.
@@ -164,6 +201,8 @@ func starting(it *form.Item) string {
 		}
 	case form.Hidden:
 		return "now"
+	case form.Calculation:
+		return "0"
 	}
 	return expr.Quote("")
 }

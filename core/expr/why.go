@@ -89,7 +89,7 @@ func (in *inst) facts(f *Frame, visit func(Fact)) {
 			fact.Label += " here"
 		}
 		if v := in.ref(f, &tmp); v.kind != Blank {
-			fact.Value = in.typ.Say(v, f)
+			fact.Value = in.saidAs(v, f)
 		}
 		visit(fact)
 		return
@@ -295,4 +295,12 @@ func FactsText(facts []Fact) string {
 		}
 	}
 	return strings.Join(parts, "; ")
+}
+
+// saidAs is a value as a fact gives it: of a box, whether it is ticked.
+func (in *inst) saidAs(v *Value, f *Frame) string {
+	if in.typ.Tick && v.Kind() == YesNo {
+		return map[bool]string{true: "ticked", false: "not ticked"}[v.Yes()]
+	}
+	return in.typ.Say(v, f)
 }

@@ -39,6 +39,9 @@ func (f *Form) Narrow(syms *expr.Symbols, owner, property string) *expr.Symbols 
 // Seekable reports whether a form can be filled so that the tie at a property is
 // met, or is not: those about each choice or entry are neither as a whole.
 func Seekable(property string) bool {
+	if _, of := inCases(property); of {
+		return false
+	}
 	return Wants(property) && property != "offered" && property != "withheld" && property != "choices_from.where"
 }
 
@@ -56,6 +59,9 @@ func Wants(property string) (condition bool) {
 
 // Expr returns the expression of a tie, "" if there is none there.
 func (f *Form) Expr(owner, property string) string {
+	if n, ok := inCases(property); ok {
+		return f.caseAt(owner, n)
+	}
 	for _, t := range f.AllTies() {
 		if t.Owner == owner && t.Property == property {
 			return t.Expr
@@ -82,6 +88,9 @@ func (f *Form) SetTie(owner, property, src string) (Edit, error) {
 		return src
 	}
 	if p, ok := f.Find(owner); ok {
+		if n, of := inCases(property); of {
+			return setCase(p.Item, n, src)
+		}
 		return setItemTie(p.Item, head, rest, last, n, src, rule())
 	}
 	_, section := f.Section(owner)

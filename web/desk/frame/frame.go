@@ -243,7 +243,21 @@ func LabelOr(label, otherwise string) string {
 // RemarkRow is a remark with the place to jump to.
 type RemarkRow struct {
 	form.Remark
-	Row string
+	Row   string
+	Label string // of the question, where the remark does not name it
+}
+
+// RemarkRows are remarks with what they are about.
+func RemarkRows(def *form.Form, remarks []form.Remark) []RemarkRow {
+	var out []RemarkRow
+	for _, rm := range remarks {
+		row := RemarkRow{Remark: rm, Row: RowOf(def, rm)}
+		if name := def.NameOf(row.Row); row.Row != "" && !strings.Contains(rm.Text, name) {
+			row.Label = name
+		}
+		out = append(out, row)
+	}
+	return out
 }
 
 // RowOf is the key of the row that a remark stands at.

@@ -25,6 +25,7 @@ type manuscriptChanges struct {
 	Names           nameChanges // the questions that can be named
 	AllNames        bool        // and all else that can
 	Title           bool
+	Elsewhere       bool // another page is at hand, whose sections the contents show
 	Texts           bool // the form's own texts
 }
 
@@ -51,6 +52,7 @@ func (d *Room) changes(v view, p *manuscriptPage) (changed manuscriptChanges, ok
 		page := *p
 		page.Def, page.Selected, page.refused = before, v.was, refused{}
 		page.Pages, page.Letters, page.Hooks, page.Documents = old.pages(), old.letters(), old.hooks(), old.documents()
+		page.contents()
 		was = &page
 	}
 	if !sameOutline(was.Pages, p.Pages) || !slices.EqualFunc(was.Letters, p.Letters, func(a, b letterRow) bool { return a.Key == b.Key }) ||
@@ -94,6 +96,8 @@ func (d *Room) changedPage(changed *manuscriptChanges, v view, was *manuscriptPa
 		}
 	}
 	title := b
+	changed.Elsewhere = changed.Elsewhere || !changed.Manuscript.Short && a.Here != b.Here
+	a.Here, b.Here = false, false
 	a.Sections, b.Sections, a.Page, b.Page = nil, nil, barePage(a.Page), barePage(b.Page)
 	if differs(title.Key, a, b) {
 		changed.ChangedPages = append(changed.ChangedPages, title)

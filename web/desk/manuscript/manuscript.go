@@ -92,6 +92,7 @@ type manuscriptPage struct {
 	Tied       string // the label of the question that the manuscript is narrowed to
 	TiedKey    string
 	Items, All int            // items shown, and in all
+	Short      bool           // all sections can stand in the contents, not only those of one page
 	Language   string         // that the form is written in, in words
 	Languages  []frame.Option // that it can be written in
 	Loose      *margin.Clause // a clause to begin with, for the marked questions
@@ -120,6 +121,7 @@ type pageRow struct {
 	Selected bool
 	Sections []sectionRow
 	Only     bool // the only page of the form
+	Here     bool // what is open stands in it
 	Last     bool
 }
 
@@ -251,9 +253,7 @@ func (d *Room) manuscriptOf(r *http.Request, f store.Form, def *form.Form, v vie
 	if !anyItem(def) {
 		remarks = slices.DeleteFunc(slices.Clone(remarks), func(r form.Remark) bool { return r.Kind == "senseless" })
 	}
-	for _, rm := range remarks {
-		p.Remarks = append(p.Remarks, frame.RemarkRow{Remark: rm, Row: frame.RowOf(def, rm)})
-	}
+	p.Remarks = frame.RemarkRows(def, remarks)
 	p.Errors = len(form.Errors(remarks))
 	for _, t := range form.Types() {
 		p.Types = append(p.Types, typeOption{string(t.Type), t.Words})
@@ -283,6 +283,7 @@ func (d *Room) manuscriptOf(r *http.Request, f store.Form, def *form.Form, v vie
 			}
 		}
 	}
+	p.contents()
 	p.Ties, p.Items, p.All = b.Ties, b.items, len(p.Targets)
 	for _, s := range author.Subjects(def, b.Syms, "") {
 		if _, item := def.Find(s.Key); !item {
@@ -293,6 +294,22 @@ func (d *Room) manuscriptOf(r *http.Request, f store.Form, def *form.Form, v vie
 	p.Language, p.Languages = languages(def.Language)
 	p.builder = b
 	return p, nil
+}
+
+// longContents is how many lines of contents are too many to be looked over.
+const longContents = 24
+
+// contents finds which sections stand in the contents.
+func (p *manuscriptPage) contents() {
+	lines := len(p.Letters)
+	for i := range p.Pages {
+		row := &p.Pages[i]
+		lines += 1 + len(row.Sections)
+		row.Here = row.Selected || slices.ContainsFunc(row.Sections, func(s sectionRow) bool {
+			return s.Selected || slices.ContainsFunc(s.Items, func(it itemRow) bool { return it.Selected })
+		})
+	}
+	p.Short = lines <= longContents
 }
 
 // anyItem reports whether something was written into a form; before, it is not remarked

@@ -119,6 +119,7 @@ type Value struct {
 	Source     string
 	Computed   bool
 	Type       string
+	Otherwise  string // of cases: what it is in none of them
 }
 
 // SharedList is a list of the workspace; Columns are its key and those that a response
@@ -481,6 +482,10 @@ func (m *Margin) valueFrom(v *Value, syms *expr.Symbols, n expr.Node) {
 		if n.Kind == expr.Text {
 			v.Fixed = n.Text
 		}
+	case *expr.Call:
+		if _, rest, ok := form.Cases(v.Source); ok {
+			v.From, v.Otherwise = "cases", asTyped(rest)
+		}
 	case *expr.Name:
 		switch {
 		case n.Name == "today" || n.Name == "now":
@@ -496,6 +501,50 @@ func (m *Margin) valueFrom(v *Value, syms *expr.Symbols, n expr.Node) {
 	}
 }
 
+// asTyped is an expression as it is typed for a value: a text without its quotes.
+func asTyped(src string) string {
+	if n, err := expr.Parse(src); err == nil {
+		if lit, ok := n.(*expr.Literal); ok && lit.Kind == expr.Text {
+			return lit.Text
+		}
+	}
+	return src
+}
+
+// cases unfolds the cases of a value, if it goes by cases.
+func (m *Margin) cases(it *form.Item) []*Editor {
+	if it.Value == nil || m.Write == "value" {
+		return nil
+	}
+	cases, _, ok := form.Cases(it.Value.Expr())
+	if !ok {
+		return nil
+	}
+	var out []*Editor
+	for i, one := range cases {
+		title := "When"
+		if i > 0 {
+			title = "Else when"
+		}
+		e := m.editor(it.Key, "value.cases."+strconv.Itoa(i)+".when", "value", title, one.When)
+		e.Texts = []Text{{Field: "value", Label: "it is", Value: asTyped(one.Value), Options: m.valueOptions(it)}}
+		out = append(out, e)
+	}
+	return out
+}
+
+// valueOptions are the choices of a question that is answered by one, for its value.
+func (m *Margin) valueOptions(it *form.Item) []frame.Option {
+	if it.Type != form.ChoiceType {
+		return nil
+	}
+	var out []frame.Option
+	for i, value := range m.Def.Options(it).Values {
+		out = append(out, frame.Option{Value: value, Label: m.Def.Options(it).Labels[i]})
+	}
+	return out
+}
+
 // Editors unfolds every tie that an item has, shown and required in any case.
 func (m *Margin) Editors(it *form.Item) []*Editor {
 	out := []*Editor{m.rule(it.Key, "shown", it.Shown)}
@@ -506,7 +555,7 @@ func (m *Margin) Editors(it *form.Item) []*Editor {
 		}
 	}
 	if it.Asked() && (it.Value != nil || it.Type.Computed()) {
-		out = append(out, m.value(it))
+		out = append(append(out, m.value(it)), m.cases(it)...)
 		if it.Value != nil && it.Value.Follows != "" && it.Value.When != "" {
 			out = append(out, m.editor(it.Key, "value.when", "value", "… only while", it.Value.When))
 		}

@@ -78,9 +78,7 @@ func (d *Room) publishPage(w http.ResponseWriter, r *http.Request, status int, p
 	}
 	p, remarks := draft.Program, draft.Remarks
 	page.Hinders = frame.Hinders(remarks)
-	for _, rm := range remarks {
-		page.Remarks = append(page.Remarks, frame.RemarkRow{Remark: rm, Row: frame.RowOf(def, rm)})
-	}
+	page.Remarks = frame.RemarkRows(def, remarks)
 	if p != nil {
 		if page.Kept, err = d.rehearsals.RunKept(r.Context(), f, p); err != nil {
 			return err

@@ -90,9 +90,12 @@
   let byKey = false;
   document.addEventListener("keydown", () => { byKey = true; }, true);
   document.addEventListener("pointerdown", () => { byKey = false; }, true);
-  const refocus = () => {
+  const refocus = (source) => {
     show();
-    if (goTo) document.querySelector("#" + CSS.escape(goTo) + " .pick-row")?.focus();
+    // Who has just written a question goes on in it: with its choices, if it has some.
+    const added = /^add(-section|-page)?$/.test(source?.closest?.("form")?.elements.do?.value ?? "");
+    if (added) document.querySelector(".row.sel .q :is(#f-choices, #f-label, #f-title)")?.focus();
+    else if (goTo) document.querySelector("#" + CSS.escape(goTo) + " .pick-row")?.focus();
     else if (byKey && document.activeElement === document.body)
       document.querySelector(".row.sel .q :is(input:not([type=hidden], .mark-box), textarea)")?.focus();
     goTo = null;
@@ -339,7 +342,7 @@
     settle(refused ? source : null);
     if (refused) saved("Not saved");
     showsKeys(document.documentElement.classList.contains("with-keys"));
-    refocus();
+    refocus(refused ? null : source);
     fade();
   });
   // What was said of the last change makes way after a while, unless it is pointed at.

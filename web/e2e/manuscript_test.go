@@ -1,0 +1,130 @@
+package e2e
+
+import (
+	"testing"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// row is the place of a question in the manuscript, -1 for none.
+func (v *visitor) row(key string) int {
+	v.t.Helper()
+	return js[int](v, `[...document.querySelectorAll(".row.item")].findIndex((row) => row.dataset.key === "`+key+`")`)
+}
+
+// A new form is begun with its greeting; what was just written is where one goes on.
+func TestANewFormIsWrittenFromItsHead(t *testing.T) {
+	v := visit(t)
+	v.begin("Boat naming")
+	v.sees("Write your first question below")
+	v.sees("Page 1")
+	v.sees("Untitled section")
+	v.sees("No remarks")
+	v.seesNot("page_1")
+	zone := js[string](v, "Intl.DateTimeFormat().resolvedOptions().timeZone")
+	assert.Equal(t, zone, v.draft().Timezone, "its times are those of whoever begins it")
+	v.saves(func() { v.write("#form-intro", "Names for **new** boats.\t") })
+	assert.Equal(t, "Names for **new** boats.", v.draft().Intro)
+	v.add("Which class?", "which_class")
+	v.seesNot("Write your first question below")
+	v.until(`document.activeElement.id === "f-choices"`)
+	assert.Empty(t, v.item("which_class").Choices, "no sample choices are published")
+	v.sees("Which class? has no choices")
+	assert.False(t, js[bool](v, `Boolean(document.querySelector(".row .key")?.offsetParent)`), "keys are shown where one asks for them")
+	v.click("#show-keys")
+	v.until(`document.querySelector(".row:not(.sel) .key, .with-keys")`)
+	v.click("#show-keys")
+}
+
+// A question of a long form is found by a key, and only what became different of it is sent.
+func TestAQuestionIsFoundAndChangedAlone(t *testing.T) {
+	v := visit(t)
+	v.signIn()
+	f, path := v.draftOf("finding", `{"key": "a", "type": "text", "label": "Name of the boat"}, {"key": "b", "type": "text", "label": "Pier"},
+		{"key": "c", "type": "text", "label": "Éclair", "shown": "b is answered"}`)
+	_ = f
+	v.open(path)
+	v.do(chromedp.KeyEvent("/"))
+	v.until(`document.querySelector("dialog.find[open]")`)
+	v.accessible("finding a question")
+	v.do(chromedp.SendKeys(".find-words", "eclair"))
+	v.sees("One found")
+	v.do(chromedp.SendKeys(".find-words", kb.Enter))
+	v.until(`document.querySelector("#row-c.sel")`)
+	js[bool](v, `(window.before = document.querySelector("#row-c"), window.field = document.querySelector("#f-help"), true)`)
+	v.saves(func() { v.write("#f-label", "Éclair of the lake\t") })
+	assert.Equal(t, "Éclair of the lake", v.item("c").Label)
+	assert.True(t, js[bool](v, `window.before.isConnected && window.field.isConnected`), "the open question stayed in the page")
+	v.until(`[...document.querySelectorAll("#subjects option")].some((o) => o.value === "Éclair of the lake")`)
+	// A refusal is said at its field, and gone with the next change.
+	js[bool](v, `document.querySelector("#row-c details.more-settings").open = true, true`)
+	v.write("#f-key", "a")
+	v.do(chromedp.SendKeys("#f-key", kb.Enter))
+	v.sees("is taken already")
+	v.until(`document.querySelector("#f-key[aria-invalid=true]")`)
+	v.saves(func() { v.write("#f-help", "As it is called\t") })
+	v.seesNot("is taken already")
+}
+
+// Several questions are moved together, by the keyboard, and cut in one form and pasted in
+// another, with their ties among each other.
+func TestSeveralQuestionsAreMovedAndPasted(t *testing.T) {
+	v := visit(t)
+	v.signIn()
+	_, from := v.draftOf("cut-from", `{"key": "a", "type": "yes_no", "label": "A"}, {"key": "b", "type": "text", "label": "B", "shown": "a"},
+		{"key": "c", "type": "text", "label": "C"}`)
+	v.open(from)
+	v.click("#mark-a")
+	v.click("#mark-b")
+	v.saves(func() {
+		v.do(chromedp.Focus("#row-b .pick-row"))
+		js[bool](v, `document.activeElement.dispatchEvent(new KeyboardEvent("keydown", {key: "ArrowDown", altKey: true, bubbles: true}))`)
+	})
+	v.until(`[...document.querySelectorAll(".row.item")].map((r) => r.dataset.key).join() === "c,a,b"`)
+	v.saves(func() { v.click("#undo") })
+	v.until(`[...document.querySelectorAll(".row.item")].map((r) => r.dataset.key).join() === "a,b,c"`)
+
+	clip := func(kind string) {
+		js[bool](v, `document.querySelector(".row .pick-row").dispatchEvent(new ClipboardEvent("`+kind+`", {bubbles: true, clipboardData: new DataTransfer()}))`)
+	}
+	v.open(from)
+	v.click("#mark-a")
+	v.click("#mark-b")
+	clip("cut")
+	v.sees("2 questions cut")
+	_, to := v.draftOf("pasted-to", `{"key": "a", "type": "text", "label": "Already here"}`)
+	v.open(to)
+	v.do(chromedp.Focus("#row-a .pick-row"))
+	v.saves(func() { clip("paste") })
+	v.until(`document.querySelectorAll(".row.item").length === 3`)
+	assert.Equal(t, "a_2", v.item("b").Shown.Expr, "the tie follows to the key that was free")
+	assert.Equal(t, 1, v.row("a_2"))
+	v.open(from)
+	v.until(`document.querySelectorAll(".row.item").length === 1`)
+}
+
+// A fee is made by pointing: cases, each with a sentence and what it is then.
+func TestAFeeIsMadeByCases(t *testing.T) {
+	v := visit(t)
+	v.signIn()
+	_, path := v.draftOf("fee-by-cases", `{"key": "class", "type": "choice", "label": "Class", "choices": [{"value": "single"}, {"value": "eight"}]},
+		{"key": "hires", "type": "tick", "label": "I hire"}, {"key": "fee", "type": "calculation", "label": "Fee"}`)
+	v.open(path + "?at=fee")
+	v.saves(func() { v.choose("#how", "is") })
+	v.saves(func() { v.choose("#from", "cases") })
+	v.until(`document.querySelector("#value-cases-0-when-value")`)
+	v.sees("is ticked")
+	v.saves(func() { v.write("#value-cases-0-when-value", "60\t") })
+	v.saves(func() { v.write("#value-otherwise", "48\t") })
+	v.saves(func() { v.click("#add-case") })
+	v.until(`document.querySelector("#value-cases-1-when-value")`)
+	v.saves(func() { v.write("#value-cases-1-when-value", "36\t") })
+	assert.Equal(t, `if(hires, 60, if(class = "single", 36, 48))`, v.item("fee").Value.Is)
+	v.accessible("a value by cases")
+	v.saves(func() { v.write("#value-otherwise", "free\t") })
+	require.Equal(t, `if(hires, 60, if(class = "single", 36, 48))`, v.item("fee").Value.Is)
+	v.sees("both must be alike")
+}
