@@ -133,7 +133,7 @@ func TestEnterInASearchSendsNothing(t *testing.T) {
 	)
 	v.open(path)
 	v.do(chromedp.SendKeys("#a-pier-find", "her"+kb.Enter))
-	v.until(`document.querySelectorAll(".pick").length === 1`)
+	v.until(`document.querySelectorAll(".picks .pick").length === 1`)
 	v.seesNot("It has arrived")
 	v.click("#a-pier-0")
 	v.click(".steps button.first")

@@ -17,8 +17,8 @@ type manuscriptChanges struct {
 	ChangedPages    []pageRow
 	ChangedSections []sectionRow
 	ChangedItems    []itemRow
-	Gone            []string  // items that are there no more, or elsewhere
-	Come            []comeRow // and those that are there now
+	Gone            []string // items that are there no more, or elsewhere
+	Come            []coming // and those that are there now
 	ChangedLetters  []letterRow
 	ChangedHooks    []hookRow
 	ChangedPapers   []documentRow
@@ -29,10 +29,11 @@ type manuscriptChanges struct {
 	Texts           bool // the form's own texts
 }
 
-// comeRow is a row with what it stands behind: an item, or a section that it begins.
-type comeRow struct {
-	itemRow
-	Behind string
+// coming are rows that come together, with what they stand behind: an item that stays, or
+// the beginning of their section.
+type coming struct {
+	Section, Behind string
+	Rows            []itemRow
 }
 
 // nameChanges are the questions that have another name, or none any more, or one now.
@@ -133,12 +134,18 @@ func (c *manuscriptChanges) moved(before, after sectionRow) map[string]bool {
 			c.Gone = append(c.Gone, row.Key)
 		}
 	}
-	behind := ""
-	for _, row := range after.Items {
+	next := coming{Section: after.Key}
+	for i, row := range after.Items {
 		if !stay[row.Key] {
-			c.Come = append(c.Come, comeRow{row, behind})
+			next.Rows = append(next.Rows, row)
 		}
-		behind = row.Key
+		if (stay[row.Key] || i == len(after.Items)-1) && len(next.Rows) > 0 {
+			c.Come = append(c.Come, next)
+			next.Rows = nil
+		}
+		if stay[row.Key] {
+			next.Behind = row.Key
+		}
 	}
 	return stay
 }

@@ -202,6 +202,9 @@ func mineOf(v url.Values, version int64) *mine {
 // commandOf reads which command the posted fields ask for.
 func (d *Room) commandOf(ctx context.Context, f store.Form, v url.Values) (author.Command, error) {
 	do, what, _ := strings.Cut(v.Get("do"), ":")
+	if v.Has("mark") { // scripts name several as one
+		v["mark"] = strings.Split(strings.Join(v["mark"], ","), ",")
+	}
 	if fetch := fetching[do]; fetch != nil {
 		return fetch(d, ctx, f, v)
 	}

@@ -20,7 +20,9 @@ func New(parent context.Context, width, height int) (ctx context.Context, cancel
 	}
 	alloc, stop := chromedp.NewExecAllocator(parent, options...)
 	ctx, end := chromedp.NewContext(alloc)
-	go leave(ctx)
+	if err := chromedp.Do(ctx, chromedp.Navigate("about:blank")); err == nil { // else whoever uses it sees that it does not start
+		go leave(ctx)
+	}
 	return ctx, func() { end(); stop() }
 }
 

@@ -94,7 +94,7 @@
     show();
     // Who has just written a question goes on in it: with its choices, if it has some.
     const added = /^add(-section|-page)?$/.test(source?.closest?.("form")?.elements.do?.value ?? "");
-    if (added) document.querySelector(".row.sel .q :is(#f-choices, #f-label, #f-title)")?.focus();
+    if (added) ["#f-choices", "#f-label", "#f-title"].map((id) => document.querySelector(`.row.sel .q ${id}`)).find(Boolean)?.focus();
     else if (goTo) document.querySelector("#" + CSS.escape(goTo) + " .pick-row")?.focus();
     else if (byKey && document.activeElement === document.body)
       document.querySelector(".row.sel .q :is(input:not([type=hidden], .mark-box), textarea)")?.focus();

@@ -33,7 +33,7 @@
       on?.scrollIntoView({ block: "nearest" });
     };
     const look = () => {
-      const asked = plain(field.value).split(/\s+/).filter(Boolean);
+      const asked = plain(field.value.replace(/^\//, "")).split(/\s+/).filter(Boolean);
       found = all.filter((one) => asked.every((word) => one.text.includes(word)));
       const first = (one) => (asked.every((word) => plain(one.label).includes(word)) ? 0 : 1);
       found.sort((a, b) => first(a) - first(b));

@@ -68,7 +68,7 @@ var marks = (() => {
   });
   document.addEventListener("dragend", () => { for (const key of dragged) rowOf(key)?.classList.remove("dragged"); dragged = []; unmark(); });
 
-  const move = (keys, to) => post(form(), { do: "move", mark: keys, ...to, at: document.querySelector(".row.sel")?.dataset.key ?? "" });
+  const move = (keys, to) => post(form(), { do: "move", mark: keys.join(","), ...to, at: document.querySelector(".row.sel")?.dataset.key ?? "" });
 
   // moveMarked moves what is marked by one line, and over the border of a section into the
   // next one; false if nothing is.
@@ -116,7 +116,7 @@ var marks = (() => {
     const to = row ? { beside: row.dataset.key } : { into: items?.dataset.section ?? "" };
     if (it.cut) localStorage.removeItem(held);
     if (it.cut && it.from === form().split("/").pop()) { move(it.keys, row ? { ...to, behind: "true" } : to); return; }
-    post(form(), { do: "paste", from: it.from, mark: it.keys, cut: it.cut ? "yes" : "", at: "", ...to });
+    post(form(), { do: "paste", from: it.from, mark: it.keys.join(","), cut: it.cut ? "yes" : "", at: "", ...to });
   });
   const say = (words) => { const node = document.querySelector(".saved"); if (node) node.textContent = words; };
 

@@ -371,7 +371,7 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
       on?.scrollIntoView({ block: "nearest" });
     };
     const look = () => {
-      const asked = plain(field.value).split(/\s+/).filter(Boolean);
+      const asked = plain(field.value.replace(/^\//, "")).split(/\s+/).filter(Boolean);
       found = all.filter((one) => asked.every((word) => one.text.includes(word)));
       const first = (one) => (asked.every((word) => plain(one.label).includes(word)) ? 0 : 1);
       found.sort((a, b) => first(a) - first(b));
@@ -480,7 +480,7 @@ var marks = (() => {
   });
   document.addEventListener("dragend", () => { for (const key of dragged) rowOf(key)?.classList.remove("dragged"); dragged = []; unmark(); });
 
-  const move = (keys, to) => post(form(), { do: "move", mark: keys, ...to, at: document.querySelector(".row.sel")?.dataset.key ?? "" });
+  const move = (keys, to) => post(form(), { do: "move", mark: keys.join(","), ...to, at: document.querySelector(".row.sel")?.dataset.key ?? "" });
 
   // moveMarked moves what is marked by one line, and over the border of a section into the
   // next one; false if nothing is.
@@ -528,7 +528,7 @@ var marks = (() => {
     const to = row ? { beside: row.dataset.key } : { into: items?.dataset.section ?? "" };
     if (it.cut) localStorage.removeItem(held);
     if (it.cut && it.from === form().split("/").pop()) { move(it.keys, row ? { ...to, behind: "true" } : to); return; }
-    post(form(), { do: "paste", from: it.from, mark: it.keys, cut: it.cut ? "yes" : "", at: "", ...to });
+    post(form(), { do: "paste", from: it.from, mark: it.keys.join(","), cut: it.cut ? "yes" : "", at: "", ...to });
   });
   const say = (words) => { const node = document.querySelector(".saved"); if (node) node.textContent = words; };
 
@@ -683,7 +683,7 @@ var marks = (() => {
     show();
     // Who has just written a question goes on in it: with its choices, if it has some.
     const added = /^add(-section|-page)?$/.test(source?.closest?.("form")?.elements.do?.value ?? "");
-    if (added) document.querySelector(".row.sel .q :is(#f-choices, #f-label, #f-title)")?.focus();
+    if (added) ["#f-choices", "#f-label", "#f-title"].map((id) => document.querySelector(`.row.sel .q ${id}`)).find(Boolean)?.focus();
     else if (goTo) document.querySelector("#" + CSS.escape(goTo) + " .pick-row")?.focus();
     else if (byKey && document.activeElement === document.body)
       document.querySelector(".row.sel .q :is(input:not([type=hidden], .mark-box), textarea)")?.focus();
