@@ -78,7 +78,7 @@ var mayCome = map[who][]string{
 		"GET /forms/{form}/file", "POST /forms/{form}/import", "GET /forms/{form}/sheet.{kind}",
 		"POST /forms/{form}/sheet", "POST /forms/{form}/sheet/take", "GET /forms/{form}/season", "POST /forms/{form}/season",
 		"POST /forms/{form}/duplicate", "POST /forms/{form}/shelf", "POST /forms/{form}/aside",
-		"GET /forms/{form}/rehearsal", "POST /forms/{form}/rehearsal", "GET /forms/{form}/publish", "POST /forms/{form}/publish",
+		"GET /forms/{form}/rehearsal", "POST /forms/{form}/rehearsal", "GET /forms/{form}/publish", "GET /forms/{form}/publish/code.svg", "POST /forms/{form}/publish",
 		"POST /forms/{form}/live", "POST /forms/{form}/offline", "POST /forms/{form}/online",
 		"GET /forms/{form}/public", "POST /forms/{form}/public", "GET /forms/{form}/languages/{language}",
 		"POST /forms/{form}/languages/{language}", "GET /forms/{form}/links", "POST /forms/{form}/links",

@@ -128,3 +128,25 @@ func TestAFeeIsMadeByCases(t *testing.T) {
 	v.sees("both must be alike")
 	require.Equal(t, `if(hires, 60, if(class = "single", 36, 48))`, v.item("fee").Value.Is)
 }
+
+// Tying what is marked works as often as one likes, each time with what is marked then.
+func TestTyingTheseWorksTwice(t *testing.T) {
+	v := visit(t)
+	v.signIn()
+	_, path := v.draftOf("tie-twice", `{"key": "boat", "type": "choice", "label": "Boat", "choices": [{"value": "own"}, {"value": "hired"}]},
+		{"key": "a", "type": "text", "label": "A"}, {"key": "b", "type": "text", "label": "B"}, {"key": "c", "type": "text", "label": "C"}`)
+	v.open(path)
+	for _, keys := range [][]string{{"a", "b"}, {"b", "c"}} {
+		for _, key := range keys {
+			v.click("#mark-" + key)
+		}
+		v.write("#many-key", "Boat\t")
+		v.until(`document.querySelector("#many-v0")`)
+		v.saves(func() { v.click("#tie-many") })
+		for _, key := range keys {
+			assert.Equal(t, `boat = "own"`, v.item(key).Shown.Expr, key)
+		}
+		v.click("#unmark")
+		v.until(`!document.querySelector(".mark-box:checked")`)
+	}
+}

@@ -171,9 +171,7 @@ func (s *Side) closed(w http.ResponseWriter, r *http.Request, f *filling) error 
 	if open == engine.Offline {
 		page.Text = f.offline
 	}
-	if page.Text == "" {
-		page.Text = f.words.Say(closedTexts[open])
-	}
+	page.Text = fill.Closed(page.Text, open, f.words)
 	from, until := judge.Opening()
 	switch open {
 	case engine.Before:

@@ -205,12 +205,6 @@ type typedAnswers struct {
 	Token string
 }
 
-var closedTexts = map[engine.Opening]string{
-	engine.Before: "This form is not open yet.", engine.After: "This form is closed.",
-	engine.Full:    "This form has all the responses it can take.",
-	engine.Offline: "This form is offline for now. Please come back later.",
-}
-
 // calendar is a calendar file (RFC 5545) of the form's opening and deadline.
 func (s *Side) calendar(w http.ResponseWriter, r *http.Request) error {
 	f, err := s.store.FormByAddress(r.Context(), chi.URLParam(r, "address"))

@@ -10,6 +10,7 @@ import (
 	"strings"
 
 	"github.com/go-chi/chi/v5"
+	"rsc.io/qr"
 
 	"lazo/store"
 	"lazo/web/desk/frame"
@@ -37,6 +38,7 @@ func (d *Room) FormRoutes(r chi.Router) {
 	h := d.pages.Handle
 	r.Get("/publish", h(d.askPublish))
 	r.Post("/publish", h(d.publish))
+	r.Get("/publish/code.svg", h(d.code))
 	r.Post("/live", h(d.putLive))
 	r.Post("/offline", h(d.takeOffline))
 	r.Post("/online", h(d.putOnline))
@@ -53,6 +55,22 @@ type publishPage struct {
 	Since    string   // when it was taken offline
 	Message  string   // that is read meanwhile
 	Pictures []string // sites whose pictures the draft names, but the workspace does not allow
+	Origin   string   // of the installation, before the form's address
+}
+
+// code is the form's address as a picture, to be put on paper.
+func (d *Room) code(w http.ResponseWriter, r *http.Request) error {
+	f, _, err := d.Open(r)
+	if err != nil {
+		return err
+	}
+	code, err := qr.Encode(ui.Origin(r)+"/f/"+f.Address, qr.M)
+	if err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "image/svg+xml")
+	_, err = w.Write(frame.QR(code))
+	return err
 }
 
 // editionRow is an edition that can be put live again or taken as the draft.
@@ -71,7 +89,7 @@ func (d *Room) publishPage(w http.ResponseWriter, r *http.Request, status int, p
 	if err != nil {
 		return err
 	}
-	page := publishPage{Frame: fr, Problem: problem}
+	page := publishPage{Frame: fr, Problem: problem, Origin: ui.Origin(r)}
 	draft, err := d.Draft(r.Context(), f)
 	if err != nil {
 		return err

@@ -18,6 +18,8 @@ func TestPublishing(t *testing.T) {
 	v := desktest.Visit(t, items)
 	v.Try([]desktest.Case{
 		{Name: "as it is", Path: "publish", Says: []string{"Edition 1 is live", "Take it offline"}, SaysNot: []string{`id="publish"`}},
+		{Name: "where it is, and what comes next", Path: "publish", Says: []string{"/f/entry", "Try it as a", "publish/code.svg", "Make links"}},
+		{Name: "its address on paper", Path: "publish/code.svg", Says: []string{"<svg"}},
 		{Name: "a change", Path: "edit", Post: desktest.Fields("do", "set", "key", "length", "property", "label", "value", "Length")},
 		{Name: "what changes", Path: "publish", Says: []string{"Publish edition 2", "Length"}},
 		{Name: "without a version", Path: "publish", Post: desktest.Fields("version", "x"), Status: 422,

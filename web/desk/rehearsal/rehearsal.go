@@ -23,6 +23,7 @@ import (
 	"lazo/web/desk/frame"
 	"lazo/web/fill"
 	"lazo/web/ui"
+	"lazo/web/wording"
 )
 
 //go:embed templates/*.html
@@ -63,6 +64,7 @@ type rehearsalPage struct {
 	Priors     []frame.Option
 	Prior      string
 	Open       string
+	Closed     string // what people read instead, in Markdown, where it is not open
 	Whys       []whyRow
 	Letters    []engine.Letter // all messages, as they would arrive, and why they go or not
 	Hooks      []string        // that would be told
@@ -281,6 +283,9 @@ func (d *Room) rehearse(ctx context.Context, f store.Form, fr frame.Frame, p *en
 	}
 	page.show(p, in, b, back)
 	page.Open, page.Accepted = string(out.Open), out.Accepted
+	if out.Open != engine.Open {
+		page.Closed = fill.Closed(out.Closed(), out.Open, wording.For(p.Form.Language))
+	}
 	page.View = fill.BuildAfter(p, out, b.posted, "", judgement, edit)
 	page.Whys, page.Always = whys(p.Form, out)
 	page.Letters, page.Hooks = out.Letters(), out.Hooks()

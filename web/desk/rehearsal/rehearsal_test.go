@@ -105,3 +105,16 @@ func TestALetterIsShownForAnyResponse(t *testing.T) {
 	_, page = v.Get(v.Base + "/letters/long?for=00000000-0000-0000-0000-000000000000")
 	assert.Contains(t, page, "metres", "one that is not there is another")
 }
+
+// What people meet while the form is not open is shown as they would read it.
+func TestAClosedFormIsRehearsedAsItIsMet(t *testing.T) {
+	v := desktest.Visit(t, items)
+	_, err := v.In().Edit(context.Background(), v.Form.DraftVersion, v.Member(),
+		form.SetProperty("", "opening", form.Opening{Until: "2020-01-01T12:00", After: "Come **next year**."}))
+	require.NoError(t, err)
+	v.Try([]desktest.Case{
+		{Name: "closed", Path: "rehearsal", Says: []string{"Come <strong>next year</strong>.", "people read this alone"}},
+		{Name: "earlier", Path: "rehearsal", Post: desktest.Fields("_at", "2019-06-01T12:00"), SaysNot: []string{"people read this alone", "next year"}},
+	})
+}
+

@@ -908,7 +908,7 @@ var marks = (() => {
     if (failed) sent = null; // what was typed stays, to be mended
     const active = document.activeElement;
     const busy = /^(INPUT|TEXTAREA)$/.test(active?.tagName) ? active.form : null;
-    for (const form of document.querySelectorAll(".ms form, #marked")) if (failed ? !form.contains(failed) : form !== busy || form === sent) form.reset();
+    for (const form of document.querySelectorAll(".ms form")) if (failed ? !form.contains(failed) : form !== busy || form === sent) form.reset();
     sent = null;
     marks.count();
   };
