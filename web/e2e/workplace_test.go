@@ -207,6 +207,7 @@ func TestEveryKindOfTieIsBuiltByPointingAndTyping(t *testing.T) {
 		for n := range 10 {
 			assert.Equal(t, "do_you_come_to_the_dinner", v.item(fmt.Sprintf("dish_%d", n+1)).Shown.Expr)
 		}
+		v.click("#unmark")
 		// And from the other end: what a question drives, written at the question.
 		v.pick("how_many_guests")
 		v.click(".then summary")

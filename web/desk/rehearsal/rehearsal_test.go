@@ -117,4 +117,3 @@ func TestAClosedFormIsRehearsedAsItIsMet(t *testing.T) {
 		{Name: "earlier", Path: "rehearsal", Post: desktest.Fields("_at", "2019-06-01T12:00"), SaysNot: []string{"people read this alone", "next year"}},
 	})
 }
-
