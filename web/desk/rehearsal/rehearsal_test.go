@@ -114,6 +114,7 @@ func TestAClosedFormIsRehearsedAsItIsMet(t *testing.T) {
 	require.NoError(t, err)
 	v.Try([]desktest.Case{
 		{Name: "closed", Path: "rehearsal", Says: []string{"Come <strong>next year</strong>.", "people read this alone"}},
-		{Name: "earlier", Path: "rehearsal", Post: desktest.Fields("_at", "2019-06-01T12:00"), SaysNot: []string{"people read this alone", "next year"}},
+		{Name: "earlier", Path: "rehearsal", Post: desktest.Fields("_at", "2019-06-01T12:00"),
+			SaysNot: []string{"people read this alone", "next year"}},
 	})
 }
