@@ -85,7 +85,8 @@ func (d *Room) changedPage(changed *manuscriptChanges, v view, was *manuscriptPa
 			if !stay[row.Key] || !differs(row.Key, x.Items[before], row) {
 				continue
 			}
-			if v.whole || changed.Manuscript.Faulty() || v.was != v.at || row.Key != v.at {
+			open := row.Key == v.at || row.Key == v.was
+			if open && (v.whole || changed.Manuscript.Faulty() || v.was != v.at) {
 				changed.ChangedItems = append(changed.ChangedItems, row)
 			} else if err := d.patch(changed, was, x.Items[before], row); err != nil {
 				return err
