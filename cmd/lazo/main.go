@@ -60,6 +60,7 @@ func main() {
 			}
 			os.Exit(code)
 		}))
+	setAside()
 	ctx, err := parser.Parse(os.Args[1:])
 	if err != nil {
 		parser.Errorf("%s", err)

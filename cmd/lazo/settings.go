@@ -12,6 +12,7 @@ import (
 	"net/url"
 	"os"
 	"slices"
+	"strconv"
 	"strings"
 	"time"
 
@@ -39,9 +40,33 @@ type settings struct {
 	Log     string   `help:"How the log is written: text or json." default:"text" env:"LAZO_LOG"`
 }
 
+// unreadable are the settings of the environment that are no numbers, or neither true nor
+// false, in words: they are set aside, so that they are told with all other faults rather
+// than one at a time.
+var unreadable []error
+
+// setAside takes those settings out of the environment.
+func setAside() {
+	unreadable = nil
+	for variable, fits := range map[string]func(string) bool{
+		"LAZO_SECURE": isBool, "LAZO_FORM_FILES_MB": isNumber, "LAZO_FILES_MB": isNumber, "LAZO_LETTERS_AN_HOUR": isNumber,
+	} {
+		if text := os.Getenv(variable); text != "" && !fits(text) {
+			unreadable = append(unreadable, fmt.Errorf("%s: %q is %s", variable, text, map[bool]string{true: "neither true nor false",
+				false: "no whole number"}[variable == "LAZO_SECURE"]))
+			_ = os.Unsetenv(variable) // its default is looked at instead
+		}
+	}
+}
+
+func isBool(text string) bool { _, err := strconv.ParseBool(text); return err == nil }
+
+func isNumber(text string) bool { _, err := strconv.ParseInt(text, 10, 32); return err == nil }
+
 // faults are all that is wrong with the settings, each in words that name the variable;
 // nothing is connected to.
 func (c *settings) faults() (out []error) {
+	out = slices.Clone(unreadable)
 	bad := func(variable, format string, args ...any) {
 		out = append(out, fmt.Errorf(variable+": "+format, args...))
 	}

@@ -2,6 +2,7 @@ package main
 
 import (
 	"fmt"
+	"os"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -43,4 +44,23 @@ func TestEveryFaultOfTheSettingsIsSaidAtOnce(t *testing.T) {
 	}
 	c.Database, c.Listen, c.Log, c.From = "foo:bar", "8080", "xml", "office"
 	assert.Len(t, c.faults(), 4)
+}
+
+// What can't be read is told with the rest, not before it.
+func TestSettingsThatAreNoNumbersAreToldWithTheRest(t *testing.T) {
+	for variable, text := range map[string]string{"LAZO_SECURE": "perhaps", "LAZO_FILES_MB": "plenty", "LAZO_FORM_FILES_MB": "5.5",
+		"LAZO_LETTERS_AN_HOUR": "1000"} {
+		t.Setenv(variable, text)
+	}
+	setAside()
+	defer func() { unreadable = nil }()
+	c := sound()
+	c.Listen = "8080"
+	said := fmt.Sprint(c.faults())
+	for _, one := range []string{`LAZO_SECURE: "perhaps" is neither true nor false`, `LAZO_FILES_MB: "plenty" is no whole number`,
+		`LAZO_FORM_FILES_MB: "5.5" is no whole number`, "LAZO_LISTEN: "} {
+		assert.Contains(t, said, one)
+	}
+	assert.Len(t, c.faults(), 4)
+	assert.Equal(t, "1000", os.Getenv("LAZO_LETTERS_AN_HOUR"))
 }
