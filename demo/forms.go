@@ -157,7 +157,6 @@ func ShoreCrew(start time.Time) *form.Form {
 					Label:     "Roles",
 					Required:  form.Always,
 					MaxPicked: form.BoundOf(3),
-					Help:      "Up to three",
 					Choices: []form.Choice{
 						{
 							Value: "launch", Label: "Launch driver", Withheld: form.When("age(born_on, " + race + ") < 18"),

@@ -6,6 +6,7 @@ import (
 	"image/color"
 	"net/http"
 	"net/http/httptest"
+	"strings"
 	"testing"
 	"time"
 
@@ -247,4 +248,39 @@ func TestAFormIsFilledInInOtherLanguages(t *testing.T) {
 	v.click(".steps button.first")
 	v.sees("Le damos la bienvenida a bordo")
 	v.accessible("the end in Spanish")
+}
+
+// What the public form says before it is answered, and what becomes of it on a phone.
+func TestWhatIsSaidBeforeAnAnswer(t *testing.T) {
+	v := visit(t)
+	long := strings.Repeat("Lakesideboathouse", 12)
+	path := v.sheet("said-before", fmt.Sprintf(`{"key": "s", "title": "%[1]s", "items": [
+		{"key": "words", "type": "note", "label": "https://pedralta.example/%[1]s", "look": "warning"},
+		{"key": "licence", "type": "text", "label": "Licence", "pattern": "[A-Z]{2}\\d{4}", "sensitive": true},
+		{"key": "way", "type": "yes_no", "label": "%[1]s", "look": "switch"},
+		{"key": "lane", "type": "choice", "label": "Lane", "choices": [{"value": "pier", "label": "%[1]s"}, {"value": "canal"}]},
+		{"key": "days", "type": "choices", "label": "Days", "min_picked": 1, "max_picked": 2, "required": true, "choices": [{"value": "sat"}, {"value": "sun"}, {"value": "mon"}]},
+		{"key": "crew", "type": "number", "label": "Crew", "min": 1, "max": 8},
+		{"key": "fee", "type": "calculation", "label": "Fee", "value": {"is": "crew * 12"}},
+		{"key": "hull", "type": "file", "label": "Hull", "accept": ["image/*", ".pdf"], "max_bytes": 1048576}]}`, long))
+	v.do(chromedp.EmulateViewport(390, 844))
+	defer v.do(chromedp.EmulateViewport(1280, 800))
+	v.open(path)
+	assert.LessOrEqual(t, js[int](v, `document.documentElement.scrollWidth`), 390, "long words break")
+	for _, said := range []string{"Warning", "Written like AB3456", "1 to 2 picks", "From 1 to 8", "A picture or a PDF; up to 1 MB"} {
+		v.sees(said)
+	}
+	v.accessible("what is said before an answer")
+	assert.Equal(t, "disc", js[string](v, `getComputedStyle(document.querySelector("#a-licence")).webkitTextSecurity`))
+	v.click("[data-reveal]")
+	assert.Equal(t, "none", js[string](v, `getComputedStyle(document.querySelector("#a-licence")).webkitTextSecurity`))
+	v.click("#a-lane-1")
+	v.click("#a-lane [data-clear]")
+	assert.False(t, js[bool](v, `Boolean(document.querySelector("#a-lane input:checked"))`), "an optional button is taken back")
+	v.write("#a-crew", "4")
+	v.until(`document.querySelector("#spoken").textContent === "Fee is now 48"`)
+	v.write("#a-licence", "abc")
+	v.click(".steps button.first")
+	v.sees("write it like AB3456")
+	v.until(`document.querySelectorAll("#a-days [aria-invalid=true]").length === 3`)
 }
