@@ -61,11 +61,14 @@
   addEventListener("online", () => { if (!document.getElementById("trouble")?.hidden) { wait = 0; ask(); } });
   document.addEventListener("htmx:after:swap", appoint);
 
+  let typed = false; // something that was not sent since
+
   // goOn posts the whole form as one of its buttons would.
   function goOn(what) {
     const field = document.createElement("input");
     Object.assign(field, { type: "hidden", name: "_do", value: what });
     fill().append(field);
+    typed = false; // it goes along
     fill().submit();
   }
 
@@ -228,7 +231,6 @@
     }, 4000);
   });
   // Whoever leaves with what was typed and not sent is asked, unless this device keeps it.
-  let typed = false;
   document.addEventListener("input", (event) => { typed ||= event.isTrusted && event.target.form === fill(); });
   addEventListener("beforeunload", (event) => { if (typed && fill() && !remembering()) event.preventDefault(); });
   // A file is sent as soon as it is chosen, by itself, so that the live changes
