@@ -62,7 +62,7 @@ func (in InForm) Edit(ctx context.Context, version int64, member MemberID, e for
 	return in.editDraft(ctx, version, member, false, e)
 }
 
-// EditWhole is EditDraft for an edit that was made of a whole page's fields, and so
+// EditWhole is Edit for an edit that was made of a whole page's fields, and so
 // takes back whatever the page did not know: one's own changes elsewhere count too.
 func (in InForm) EditWhole(ctx context.Context, version int64, member MemberID, e form.Edit) (Form, error) {
 	return in.editDraft(ctx, version, member, true, e)

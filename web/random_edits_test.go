@@ -52,6 +52,11 @@ func TestEveryPageShowsWhateverWasEdited(t *testing.T) {
 				made++
 			}
 			f = after
+			kept, err := db.Draft(f)
+			require.NoError(rt, err)
+			stored, err := f.Definition()
+			require.NoError(rt, err)
+			require.Equal(rt, string(stored.JSON()), string(kept.JSON()), "what is remembered is what is stored")
 		}
 		visitAll(rt, desk, f)
 		for range made {

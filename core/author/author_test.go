@@ -129,3 +129,26 @@ func TestWhereAValueComesFromIsNeverNarrowedSilently(t *testing.T) {
 	_, err := author.SetValueSource{Key: "n", How: "sometimes", Source: "7"}.Do(f, noon)
 	assert.ErrorIs(t, err, form.ErrEdit)
 }
+
+// Questions that read alike are told apart by their section, else their page, else their
+// key; and can be picked by that.
+func TestLabelsThatStandTwice(t *testing.T) {
+	f, remarks := form.Read([]byte(`{"lazo": 1, "key": "t", "title": "T", "timezone": "UTC", "pages": [
+	 {"key": "p", "title": "Boat", "sections": [
+	  {"key": "s", "title": "Rowers", "items": [{"key": "a", "type": "text", "label": "Name"}, {"key": "n", "type": "text", "label": "Pier"}]},
+	  {"key": "u", "title": "Cox", "items": [{"key": "b", "type": "text", "label": "name"}]},
+	  {"key": "v", "title": "Shore", "items": [{"key": "c", "type": "text", "label": "Phone"}, {"key": "d", "type": "text", "label": "Phone"}]}]},
+	 {"key": "q", "sections": [{"key": "w", "title": "Shore", "items": [{"key": "e", "type": "text", "label": "Hull"}]}]},
+	 {"key": "r", "sections": [{"key": "x", "title": "Shore", "items": [{"key": "g", "type": "text", "label": "Hull"}]}]}]}`))
+	require.Empty(t, remarks)
+	labels := author.LabelsOf(f)
+	for key, want := range map[string]string{"a": "Name (Rowers)", "b": "name (Cox)", "n": "Pier", "c": "Phone (c)", "d": "Phone (d)",
+		"e": "Hull (Page 2)", "g": "Hull (Page 3)"} {
+		p, _ := f.Find(key)
+		got := labels.Of(key, p.Item.Name())
+		assert.Equal(t, want, got)
+		found, err := author.Resolve(f, f.Symbols(), got, "")
+		require.NoError(t, err)
+		assert.Equal(t, key, found)
+	}
+}

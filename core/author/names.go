@@ -68,9 +68,9 @@ func (l Labels) tell(f *form.Form, places []form.Place, named map[string][]form.
 		for _, way := range ways {
 			own := p.Item.Name() + " (" + way(p) + ")"
 			alike := slices.ContainsFunc(places, func(o form.Place) bool { return o.Item != p.Item && strings.EqualFold(way(o), way(p)) })
+			l[p.Item.Key] = own
 			if !alike && len(named[strings.ToLower(own)]) == 0 {
-				l[p.Item.Key] = own
-				break
+				break // else the next way, of which the last tells all apart
 			}
 		}
 	}

@@ -65,3 +65,30 @@ func TestRandomEditsAreUndoneAndRedoneExactly(t *testing.T) {
 		}
 	})
 }
+
+// A copy is the same form, and no change of it is one of the form.
+func TestACopyIsTheSameAndItsOwn(t *testing.T) {
+	f, remarks := form.Read([]byte(formtest.Everything))
+	require.Empty(t, remarks)
+	before := string(f.JSON())
+	c := f.Clone()
+	require.Equal(t, before, string(c.JSON()))
+	for p := range c.Places() {
+		p.Item.Label, p.Section.Title, p.Page.Title = "x", "x", "x"
+		for i := range p.Item.Choices {
+			p.Item.Choices[i].Value = "x"
+		}
+		if p.Item.Value != nil {
+			p.Item.Value.When = "x"
+		}
+	}
+	for _, l := range c.Lists {
+		for _, e := range l.Entries {
+			for column := range e {
+				e[column] = "x"
+			}
+		}
+	}
+	clear(c.Translations)
+	require.Equal(t, before, string(f.JSON()))
+}

@@ -13,12 +13,12 @@ import (
 // manuscriptChanges are the parts of a manuscript that differ from what the page shows.
 type manuscriptChanges struct {
 	Manuscript      *manuscriptPage
-	Parts           []ui.Part // of rows that are open, or were
+	Parts           []ui.Part // of rows that differ a little
 	ChangedPages    []pageRow
 	ChangedSections []sectionRow
-	ChangedItems    []itemRow
-	Gone            []string // items that are there no more, or elsewhere
-	Come            []coming // and those that are there now
+	ChangedItems    []itemRow // that are opened or closed, or whose state in the page is not known
+	Gone            []string  // items that are there no more, or elsewhere
+	Come            []coming  // and those that are there now
 	ChangedLetters  []letterRow
 	ChangedHooks    []hookRow
 	ChangedPapers   []documentRow
@@ -107,7 +107,7 @@ func (d *Room) changedPage(changed *manuscriptChanges, v view, was *manuscriptPa
 	return nil
 }
 
-// patch adds what differs in a row that is open, or was.
+// patch adds the parts of a row that differ.
 func (d *Room) patch(changed *manuscriptChanges, was *manuscriptPage, a, b itemRow) error {
 	before, err := d.pages.Text("item-row", frame.Nested(was, a))
 	if err != nil {
