@@ -85,7 +85,7 @@ func New(s *store.Store, o Options) http.Handler {
 		ConfirmAddress: public.ConfirmAddress(site)})
 	r.Group(func(r chi.Router) {
 		r.Use(sessions.LoadAndSave)
-		desk.New(s, programs, sessions, o.Now, o.Office).Routes(r)
+		desk.New(s, programs, sessions, o.Now, o.Office, public.Preview).Routes(r)
 	})
 	return r
 }

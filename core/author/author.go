@@ -71,7 +71,10 @@ var Commands = map[string]func() Command{
 	"letter-up":     func() Command { return &MoveLetter{Up: true} },
 	"letter-down":   func() Command { return &MoveLetter{} },
 
-	"ends":      func() Command { return &SetEnds{} },
+	"end":       func() Command { return &SetEnd{} },
+	"add-end":   func() Command { return &AddEnd{} },
+	"end-up":    func() Command { return &MoveEnd{Up: true} },
+	"end-down":  func() Command { return &MoveEnd{} },
 	"framing":   func() Command { return &SetFraming{} },
 	"languages": func() Command { return &SetLanguages{} },
 	"opening":   func() Command { return &SetOpening{} },

@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"iter"
 	"slices"
+	"strconv"
 	"strings"
 
 	"lazo/core/expr"
@@ -15,6 +16,10 @@ func TieName(f *form.Form, owner, property string) string {
 	head, n := indexed(property)
 	name := f.NameOf(owner)
 	switch {
+	case property == form.OpenWhen:
+		name = "the form"
+	case owner == "" && head == "ends":
+		name = "closing text " + strconv.Itoa(n+1)
 	case owner != "" || n < 0:
 	case head == "messages" && n < len(f.Messages):
 		name = cmp.Or(f.Messages[n].Name, f.Messages[n].Key)
@@ -28,7 +33,7 @@ func TieName(f *form.Form, owner, property string) string {
 func EffectWords(property string) string {
 	head, _, _ := strings.Cut(property, ".")
 	if w := map[string]string{"shown": "is shown", "required": "is required", "locked": "is locked",
-		"value": "gets its value", "messages": "is sent", "hooks": "is told", "checks": "is checked",
+		"value": "gets its value", "messages": "is sent", "hooks": "is told", "ends": "is read", "opening": "is open", "checks": "is checked",
 		"wording": "is worded", "next": "comes next", "repeat": "repeats", "rows": "shows its rows", "places": "has its places",
 		"min": "is bounded", "max": "is bounded", "step": "is bounded", "min_length": "is bounded", "max_length": "is bounded",
 		"min_picked": "is bounded", "max_picked": "is bounded"}[head]; w != "" {

@@ -1,30 +1,36 @@
 package author
 
 import (
+	"cmp"
 	"maps"
 	"slices"
+	"strconv"
 	"strings"
 	"time"
 
-	"lazo/core/expr"
 	"lazo/core/form"
 )
 
 // SetOpening says when a form is open, how many it takes, and what is said otherwise.
 // What was not posted stays as it is.
 type SetOpening struct {
-	From      *string  `form:"from"`
-	Until     *string  `form:"until"`
-	Before    *string  `form:"before"`
-	After     *string  `form:"after"`
-	Full      *string  `form:"full"`
-	Limit     *string  `form:"limit"`
-	Grace     *string  `form:"grace"` // minutes
-	Days      []string `form:"day"`   // of the week, as RFC 5545 has them; blanks say that none is
-	Rule      *string  `form:"rule"`  // a recurrence rule, instead
-	HourFrom  string   `form:"hours-from"`
-	HourUntil string   `form:"hours-until"`
-	Condition *string  `form:"condition"`
+	From   *string `form:"from"`
+	Until  *string `form:"until"`
+	Before *string `form:"before"`
+	After  *string `form:"after"`
+	Full   *string `form:"full"`
+	Limit  *string `form:"limit"`
+	Grace  *string `form:"grace"` // minutes
+
+	Days      *string  `form:"days"`    // a form.Kind, or blank for no hours
+	Every     string   `form:"every"`   // of weeks
+	On        []string `form:"day"`     // days of the week; blanks say that none is
+	Nth       string   `form:"nth"`     // of a day of the week in the month
+	Weekday   string   `form:"weekday"` // that day
+	Date      string   `form:"date"`    // of the month
+	Rule      string   `form:"rule"`    // of RFC 5545
+	HourFrom  *string  `form:"hours-from"`
+	HourUntil *string  `form:"hours-until"`
 }
 
 // Do is a Command's.
@@ -49,64 +55,63 @@ func (c SetOpening) Do(f *form.Form, _ time.Time) (d Doing, err error) {
 			}
 		}
 	}
-	if c.Days != nil || c.Rule != nil {
-		if o.Hours, err = c.hours(); err != nil {
-			return d, err
-		}
-	}
-	if c.Condition != nil {
-		if o.Shown, err = rule(f, *c.Condition); err != nil {
-			return d, err
-		}
+	if c.Days != nil || c.HourFrom != nil || c.HourUntil != nil {
+		o.Hours = c.hours(o.Hours)
 	}
 	d.Edit = set("", "opening", o)
 	return d, nil
 }
 
-func (c SetOpening) hours() (*form.Hours, error) {
-	h := &form.Hours{From: strings.TrimSpace(c.HourFrom), Until: strings.TrimSpace(c.HourUntil)}
-	if c.Rule != nil {
-		h.Rule = strings.TrimSpace(*c.Rule)
+// wholeDay is from when and until when hours last that nothing is said of.
+const wholeDay = "00:00"
+
+// hours are those of before with what was posted of them; nil for any day at any time.
+func (c SetOpening) hours(before *form.Hours) *form.Hours {
+	h := form.Hours{Rule: form.Recurrence{Kind: form.EveryDay}.RRule(), From: wholeDay, Until: wholeDay}
+	if before != nil {
+		h = *before
 	}
-	if days := ticked(c.Days); h.Rule == "" && len(days) > 0 {
-		h.Rule = form.OnWeekdays(days)
+	if c.Days != nil {
+		h.Rule = c.recurrence(form.RecurrenceOf(h.Rule)).RRule()
+	}
+	for _, time := range []struct{ posted, into *string }{{c.HourFrom, &h.From}, {c.HourUntil, &h.Until}} {
+		if time.posted != nil {
+			*time.into = cmp.Or(strings.TrimSpace(*time.posted), wholeDay)
+		}
+	}
+	daily := form.RecurrenceOf(h.Rule).Kind == form.EveryDay
+	if h.Rule == "" || daily && h.AllDay() {
+		return nil
+	}
+	return &h
+}
+
+// recurrence is the posted one, begun with what is likely where its kind is new.
+func (c SetOpening) recurrence(before form.Recurrence) form.Recurrence {
+	number := func(text string, otherwise int) int {
+		if n, err := strconv.Atoi(strings.TrimSpace(text)); err == nil {
+			return n
+		}
+		return otherwise
+	}
+	r := form.Recurrence{
+		Kind: form.Kind(strings.TrimSpace(*c.Days)), Every: number(c.Every, 1), Days: ticked(c.On), Nth: number(c.Nth, 1),
+		Day: cmp.Or(strings.TrimSpace(c.Weekday), "SA"), Date: number(c.Date, 1), Rule: strings.TrimSpace(c.Rule),
 	}
 	switch {
-	case h.Rule == "":
-		return nil, nil
-	case h.From == "" || h.Until == "":
-		return nil, misfit("opening hours need a time from which and until which they last")
+	case r.Kind == form.EveryWeek && c.On == nil && before.Kind == form.EveryWeek:
+		r.Days = before.Days
+	case r.Kind == form.EveryWeek && c.On == nil:
+		r.Days = []string{"MO", "TU", "WE", "TH", "FR"}
+	case r.Kind == form.ByRule && r.Rule == "" && before.Kind != form.ByRule:
+		r.Rule = before.RRule()
 	}
-	return h, nil
+	return r
 }
 
 // ticked are the boxes that were ticked; a blank says that they were there.
 func ticked(values []string) []string {
 	return slices.DeleteFunc(slices.Clone(values), func(v string) bool { return strings.TrimSpace(v) == "" })
-}
-
-// rule reads a condition of the form's own, none for a blank.
-func rule(f *form.Form, src string) (form.Rule, error) {
-	if src = strings.TrimSpace(src); src == "" {
-		return form.Rule{}, nil
-	}
-	canonical, err := condition(f, src)
-	if err != nil {
-		return form.Rule{}, err
-	}
-	return form.When(canonical), nil
-}
-
-// condition checks a condition of the form's own and writes it canonically.
-func condition(f *form.Form, src string) (string, error) {
-	if fault := faultIn(f.Symbols(), "", "", src); fault != nil {
-		return "", misfit("%s: %s", src, fault.Text)
-	}
-	n, err := expr.Parse(src)
-	if err != nil {
-		return "", err // it was parsed just before
-	}
-	return n.String(), nil
 }
 
 // SetSending says what happens before a form is sent: a review, what a device remembers,
@@ -177,15 +182,24 @@ func (c SetReturning) Do(f *form.Form, _ time.Time) (Doing, error) {
 }
 
 // SetFraming says which sites may show the form inside their pages, and which of their
-// parameters go along.
+// parameters go along. What was not posted stays as it is.
 type SetFraming struct {
-	Origins string   `form:"origins"` // one a line
-	Pass    []string `form:"pass"`
+	Origins *string  `form:"origins"` // one a line
+	Pass    []string `form:"pass"`    // blanks say that none does
 }
 
 // Do is a Command's.
-func (c SetFraming) Do(*form.Form, time.Time) (Doing, error) {
-	fr := form.Framing{Origins: lines(c.Origins), Pass: c.Pass}
+func (c SetFraming) Do(f *form.Form, _ time.Time) (Doing, error) {
+	fr := form.Framing{}
+	if f.Framing != nil {
+		fr = *f.Framing
+	}
+	if c.Origins != nil {
+		fr.Origins = lines(*c.Origins)
+	}
+	if c.Pass != nil {
+		fr.Pass = ticked(c.Pass)
+	}
 	if len(fr.Origins) == 0 {
 		return Doing{Edit: form.SetProperty("", "framing", nil)}, nil
 	}
@@ -195,52 +209,91 @@ func (c SetFraming) Do(*form.Form, time.Time) (Doing, error) {
 // maxEnds is how many closing texts for some answers can be set.
 const maxEnds = 50
 
-// SetEnds sets the closing text and those for some answers; a blank condition takes one
-// away.
-type SetEnds struct {
-	End   string   `form:"end"`
-	Whens []string `form:"when"`
-	Texts []string `form:"text"`
+// SetEnd sets a closing text: the form's own, or that for some answers with a number.
+type SetEnd struct {
+	End  *int   `form:"end"` // from 0, nil for the form's own
+	Text string `form:"text"`
 }
 
 // Do is a Command's.
-func (c SetEnds) Do(f *form.Form, _ time.Time) (Doing, error) {
-	var ends []form.End
-	for i := range min(len(c.Whens), len(c.Texts), maxEnds) {
-		src := strings.TrimSpace(c.Whens[i])
-		if src == "" {
-			continue
-		}
-		canonical, err := condition(f, src)
-		if err != nil {
-			return Doing{}, err
-		}
-		ends = append(ends, form.End{When: canonical, Text: strings.TrimSpace(c.Texts[i])})
+func (c SetEnd) Do(f *form.Form, _ time.Time) (Doing, error) {
+	text := strings.ReplaceAll(strings.TrimSpace(c.Text), "\r\n", "\n")
+	if c.End == nil {
+		return Doing{Edit: form.SetProperty("", "end", text)}, nil
 	}
-	forSome := form.SetProperty("", "ends", nil)
-	if len(ends) > 0 {
-		forSome = form.SetProperty("", "ends", ends)
+	ends, err := endsWith(f, *c.End)
+	if err != nil {
+		return Doing{}, err
 	}
-	return Doing{Edit: batch(form.SetProperty("", "end", strings.TrimSpace(c.End)), forSome)}, nil
+	ends[*c.End].Text = text
+	return Doing{Edit: form.SetProperty("", "ends", ends)}, nil
 }
 
-// SetTheme says how a form looks, or for Reset that it looks as usual.
+// endsWith are a form's closing texts for some answers, to be changed; the one with a
+// number is among them.
+func endsWith(f *form.Form, n int) ([]form.End, error) {
+	if n < 0 || n >= len(f.Ends) {
+		return nil, misfit("this closing text is no longer there")
+	}
+	return slices.Clone(f.Ends), nil
+}
+
+// AddEnd adds a closing text for some answers, behind those that there are.
+type AddEnd struct{}
+
+// Do is a Command's.
+func (c AddEnd) Do(f *form.Form, now time.Time) (Doing, error) {
+	if len(f.Ends) >= maxEnds {
+		return Doing{}, misfit("a form has at most %d closing texts for some answers", maxEnds)
+	}
+	first, err := beginning{form: f, syms: f.Scope("", "ends.0.when"), sent: true, now: now}.firstClause()
+	if err != nil {
+		return Doing{}, err
+	}
+	return Doing{Edit: form.SetProperty("", "ends", append(slices.Clone(f.Ends), form.End{When: first.String(), Text: f.End}))}, nil
+}
+
+// MoveEnd moves a closing text by one place: the first whose condition is met is read.
+type MoveEnd struct {
+	End int  `form:"end"`
+	Up  bool `form:"-"`
+}
+
+// Do is a Command's.
+func (c MoveEnd) Do(f *form.Form, _ time.Time) (Doing, error) {
+	ends, err := endsWith(f, c.End)
+	if err != nil {
+		return Doing{}, err
+	}
+	to := c.End + 1
+	if c.Up {
+		to = c.End - 1
+	}
+	if to < 0 || to >= len(ends) {
+		return nothing(""), nil
+	}
+	ends[c.End], ends[to] = ends[to], ends[c.End]
+	return Doing{Edit: form.SetProperty("", "ends", ends)}, nil
+}
+
+// SetTheme says how a form looks, or for Reset that it looks as usual. What was not posted
+// stays as it is.
 type SetTheme struct {
-	Reset   string `form:"reset"`
-	Accent  string `form:"accent"`
-	Paper   string `form:"paper"`
-	Logo    string `form:"logo"`
-	Font    string `form:"font"`
-	Width   string `form:"width"`
-	Columns string `form:"columns"`
-	Send    string `form:"send"`
-	Next    string `form:"next"`
-	Back    string `form:"back"`
+	Reset   string  `form:"reset"`
+	Accent  *string `form:"accent"`
+	Paper   *string `form:"paper"`
+	Logo    *string `form:"logo"`
+	Font    *string `form:"font"`
+	Width   *string `form:"width"`
+	Columns *string `form:"columns"`
+	Send    *string `form:"send"`
+	Next    *string `form:"next"`
+	Back    *string `form:"back"`
 }
 
-// Faint is a theme that can't be read well; Meant is the nearest colour that can, "" if
-// that is not what is wrong.
-type Faint struct{ Text, Meant string }
+// Faint is a theme that can't be read well, by its property (accent or paper) with the
+// colour that was asked for; Meant is the nearest that can.
+type Faint struct{ Property, Colour, Text, Meant string }
 
 // Error is what is wrong with it.
 func (f *Faint) Error() string { return form.ErrEdit.Error() + ": " + f.Text }
@@ -249,24 +302,37 @@ func (f *Faint) Error() string { return form.ErrEdit.Error() + ": " + f.Text }
 func (f *Faint) Unwrap() error { return form.ErrEdit }
 
 // Do is a Command's.
-func (c SetTheme) Do(*form.Form, time.Time) (Doing, error) {
+func (c SetTheme) Do(f *form.Form, _ time.Time) (Doing, error) {
 	if c.Reset != "" {
 		return Doing{Edit: form.SetProperty("", "theme", nil)}, nil
 	}
-	said := strings.TrimSpace
-	t := form.Theme{
-		Accent: strings.ToLower(said(c.Accent)), Paper: strings.ToLower(said(c.Paper)), Logo: said(c.Logo),
-		Font: said(c.Font), Width: said(c.Width), Send: said(c.Send), Next: said(c.Next), Back: said(c.Back),
+	t := form.Theme{}
+	if f.Theme != nil {
+		t = *f.Theme
 	}
-	if said(c.Columns) == "2" {
-		t.Columns = 2
-	}
-	if faults := t.Faults(); len(faults) > 0 {
-		faint := &Faint{Text: faults[0].Text}
-		if form.Passing(t.Accent) != t.Accent {
-			faint.Meant = form.Passing(t.Accent)
+	for _, text := range []struct{ posted, into *string }{
+		{c.Logo, &t.Logo}, {c.Font, &t.Font}, {c.Width, &t.Width}, {c.Send, &t.Send}, {c.Next, &t.Next}, {c.Back, &t.Back}} {
+		if text.posted != nil {
+			*text.into = strings.TrimSpace(*text.posted)
 		}
-		return Doing{}, faint
+	}
+	if c.Columns != nil {
+		t.Columns = map[string]int{"2": 2}[strings.TrimSpace(*c.Columns)]
+	}
+	for _, colour := range []struct {
+		property     string
+		posted, into *string
+		passing      func(string) string
+	}{{"accent", c.Accent, &t.Accent, form.Passing}, {"paper", c.Paper, &t.Paper, form.PassingPaper}} {
+		if colour.posted == nil {
+			continue
+		}
+		*colour.into = strings.ToLower(strings.TrimSpace(*colour.posted))
+		for _, fault := range t.Faults() {
+			if fault.At == "theme."+colour.property {
+				return Doing{}, &Faint{colour.property, *colour.into, fault.Text, colour.passing(*colour.into)}
+			}
+		}
 	}
 	return Doing{Edit: set("", "theme", t)}, nil
 }

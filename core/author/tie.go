@@ -21,8 +21,8 @@ type SetState struct {
 // Do is a Command's.
 func (c SetState) Do(f *form.Form, now time.Time) (Doing, error) {
 	d := Doing{At: c.Key}
-	if strings.HasPrefix(c.Property, "messages.") || strings.HasPrefix(c.Property, "hooks.") {
-		return c.sending(f, now)
+	if c.Key == "" {
+		return c.ofForm(f, now)
 	}
 	var rule any
 	switch c.State {
@@ -48,8 +48,9 @@ func (c SetState) Do(f *form.Form, now time.Time) (Doing, error) {
 	return d, nil
 }
 
-// sending is SetState for what goes out, which goes always or when a condition is met.
-func (c SetState) sending(f *form.Form, now time.Time) (d Doing, err error) {
+// ofForm is SetState for the form's own: what goes out, and that it is open, always or when
+// a condition is met.
+func (c SetState) ofForm(f *form.Form, now time.Time) (d Doing, err error) {
 	if (c.State == "when") == (f.Expr("", c.Property) != "") {
 		return nothing(""), nil
 	}
@@ -57,7 +58,8 @@ func (c SetState) sending(f *form.Form, now time.Time) (d Doing, err error) {
 		d.Edit, err = f.SetTie("", c.Property, "")
 		return d, err
 	}
-	first, err := beginning{form: f, syms: f.Scope("", c.Property), now: now}.firstClause()
+	arrives := c.Property == form.OpenWhen
+	first, err := beginning{form: f, syms: f.Scope("", c.Property), arrives: arrives, now: now}.firstClause()
 	if err != nil {
 		return d, err
 	}
@@ -67,12 +69,14 @@ func (c SetState) sending(f *form.Form, now time.Time) (d Doing, err error) {
 
 // beginning is where a condition that is begun stands, and when.
 type beginning struct {
-	form  *form.Form
-	syms  *expr.Symbols
-	owner string          // the item, section or page; "" for what goes out
-	ends  bool            // it is about a section or page that has been answered, as a check is
-	named map[string]bool // what the condition is about already
-	now   time.Time
+	form    *form.Form
+	syms    *expr.Symbols
+	owner   string          // the item, section or page; "" for what goes out
+	ends    bool            // it is about a section or page that has been answered, as a check is
+	sent    bool            // it is about what was just sent
+	arrives bool            // it is about who arrives, before anything is answered
+	named   map[string]bool // what the condition is about already
+	now     time.Time
 }
 
 // firstClause is a condition to begin with, about what is likeliest: the question before,
@@ -97,11 +101,17 @@ func (b beginning) firstClause() (expr.Node, error) {
 func (b beginning) subject() (last expr.Subject, ok bool) {
 	inside := false
 	for p := range b.form.Places() {
+		if b.arrives {
+			break
+		}
 		within := b.owner != "" && (p.Section.Key == b.owner || p.Page.Key == b.owner)
 		if p.Item.Key == b.owner || within && !b.ends || inside && !within {
 			break
 		}
 		inside = within
+		if b.sent && p.Item.Staff {
+			continue // nobody has answered that yet
+		}
 		if s, found := b.syms.Subject(p.Item.Key); found && p.Item.Asked() && b.likelier(p.Item, last, ok) {
 			last, ok = s, true
 		}
@@ -180,7 +190,10 @@ func (c ChangePassage) Do(f *form.Form, now time.Time) (Doing, error) {
 				named[name.Name] = true
 			}
 		})
-		err = addClause(part, beginning{form: f, syms: scope, owner: c.Key, ends: ends, named: named, now: now}, act == "group")
+		err = addClause(part, beginning{
+			form: f, syms: scope, owner: c.Key, ends: ends, arrives: c.Property == form.OpenWhen,
+			sent: strings.HasPrefix(c.Property, "ends."), named: named, now: now,
+		}, act == "group")
 	case "rows":
 		err = addRows(f, part, scope, of)
 	case "remove":

@@ -46,7 +46,7 @@ func (c *compiler) opening() {
 			c.remark("senseless", form.Warning, "opening.until", "", "the form closes before it opens")
 		}
 		c.p.hours = c.hours(o.Hours)
-		c.p.openIf = c.rule(o.Shown, true, place{at: "opening.shown"}, c.p.Symbols)
+		c.p.openIf = c.rule(o.Shown, true, place{at: form.OpenWhen}, c.p.Symbols)
 	}
 	if t := c.form.Theme; t != nil {
 		c.remarks = append(c.remarks, t.Faults()...)

@@ -100,6 +100,10 @@ func (p *Program) conditionAt(owner, property string) *condition {
 		return &p.messages[n].when
 	case owner == "" && head == "hooks" && n < len(p.hooks):
 		return &p.hooks[n]
+	case owner == "" && property == form.OpenWhen:
+		return &p.openIf.condition
+	case owner == "" && head == "ends" && n < len(p.ends):
+		return &p.ends[n]
 	}
 	for i := range p.sections {
 		if p.sections[i].Key == owner && head == "shown" {
@@ -159,7 +163,20 @@ func (s *seeker) takesPart(o *Outcome, owner, property string) bool {
 			return property == "shown" || o.onRoute[i]
 		}
 	}
-	return owner == "" // what goes out is judged whatever else is asked
+	if n, ok := endAt(property); ok { // the first that is met is read
+		return !slices.ContainsFunc(s.p.ends[:min(n, len(s.p.ends))], func(e condition) bool { return e.test.Truth(&o.frame) == expr.Met })
+	}
+	return owner == "" // what goes out, and opening, is judged whatever else is asked
+}
+
+// endAt is the number of the closing text whose condition stands at a property.
+func endAt(property string) (n int, ok bool) {
+	rest, ok := strings.CutPrefix(property, "ends.")
+	if !ok {
+		return 0, false
+	}
+	n, err := strconv.Atoi(strings.TrimSuffix(rest, ".when"))
+	return n, err == nil
 }
 
 // around names what decides whether the owner is reached at all.

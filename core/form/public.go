@@ -8,15 +8,6 @@ import (
 	"lazo/core/expr"
 )
 
-// Hours are recurring hours within which a form is open: on the days of a
-// recurrence rule (RFC 5545, such as FREQ=WEEKLY;BYDAY=MO,TU), from one time of
-// day until another, which may lie after midnight.
-type Hours struct {
-	Rule  string `json:"rule"`
-	From  string `json:"from"`
-	Until string `json:"until"`
-}
-
 // End is a closing text of its own for some answers; the first met wins.
 type End struct {
 	When string `json:"when"`
@@ -48,21 +39,6 @@ type Guard struct {
 // Right reports whether an answer is one of those that are right, by text comparison.
 func (g *Guard) Right(given string) bool {
 	return slices.ContainsFunc(g.Answers, func(a string) bool { return expr.Fold(a) == expr.Fold(given) })
-}
-
-const weekly = "FREQ=WEEKLY;BYDAY="
-
-// OnWeekdays is the recurrence rule for days of the week, such as MO and TU.
-func OnWeekdays(days []string) string { return weekly + strings.Join(days, ",") }
-
-// Weekdays are the days of the week that the hours are on; ok is false if the rule
-// says more than that.
-func (h *Hours) Weekdays() (days []string, ok bool) {
-	list, ok := strings.CutPrefix(h.Rule, weekly)
-	if !ok || strings.ContainsAny(list, ";=") {
-		return nil, false
-	}
-	return strings.Split(list, ","), true
 }
 
 // Theme is how the public form looks, within what stays legible.

@@ -43,15 +43,9 @@ func TestColumnsComeFromTheSectionOrTheTheme(t *testing.T) {
 	assert.Len(t, remarks, 1)
 }
 
-func TestTheGuardAndTheWeekdays(t *testing.T) {
+func TestTheGuard(t *testing.T) {
 	g := form.Guard{Question: "Which lake?", Answers: []string{"Pedralta", "Straße"}}
 	for given, right := range map[string]bool{" pedralta ": true, "STRASSE": true, "ocean": false, "": false} {
 		assert.Equal(t, right, g.Right(given), given)
-	}
-	for rule, want := range map[string][]string{form.OnWeekdays([]string{"MO", "TH"}): {"MO", "TH"},
-		"FREQ=WEEKLY;BYDAY=MO;INTERVAL=2": nil, "FREQ=MONTHLY;BYDAY=1SA": nil} {
-		days, plain := (&form.Hours{Rule: rule}).Weekdays()
-		assert.Equal(t, want, days, rule)
-		assert.Equal(t, want != nil, plain, rule)
 	}
 }

@@ -120,15 +120,31 @@ func (f *Form) SetTie(owner, property, src string) (Edit, error) {
 			ends = slices.Delete(ends, n, n+1)
 		}
 		return SetProperty("", "ends", ends), nil
-	case property == "opening.shown" && owner == "" && f.Opening != nil:
-		o := *f.Opening
-		o.Shown = When(src)
-		return SetProperty("", "opening", o), nil
+	case property == OpenWhen && owner == "":
+		return f.openWhen(src), nil
 	}
 	if e, ok := f.withOutgoing(head, n, last, src); ok && owner == "" {
 		return e, nil
 	}
 	return Edit{}, misfit("there is no tie “%s” at “%s”", property, owner)
+}
+
+// OpenWhen is the property of the condition for which a form is open.
+const OpenWhen = "opening.shown"
+
+// openWhen is the edit that opens the form for those alone for whom a condition is met.
+func (f *Form) openWhen(src string) Edit {
+	o := Opening{}
+	if f.Opening != nil {
+		o = *f.Opening
+	}
+	if o.Shown = (Rule{}); src != "" {
+		o.Shown = When(src)
+	}
+	if o == (Opening{}) {
+		return SetProperty("", "opening", nil)
+	}
+	return SetProperty("", "opening", o)
 }
 
 func setItemTie(it *Item, head, rest, last string, n int, src string, rule any) (Edit, error) {

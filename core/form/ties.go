@@ -23,7 +23,7 @@ func (f *Form) AllTies() []Tie {
 		}
 	}
 	if f.Opening != nil {
-		add("", "opening.shown", &f.Opening.Shown.Expr)
+		add("", OpenWhen, &f.Opening.Shown.Expr)
 	}
 	for i := range f.Ends {
 		add("", "ends."+strconv.Itoa(i)+".when", &f.Ends[i].When)

@@ -26,6 +26,7 @@ type View struct {
 	OffRoute  []Carried  // those of pages off the route among them
 	Program   *engine.Program
 	Outcome   *engine.Outcome
+	Styled    string // the address of its style, where a draft is looked at that has no edition
 
 	posted url.Values
 	digest string // of the page at hand

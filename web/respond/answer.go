@@ -163,7 +163,17 @@ func (s *Side) printSentBefore(w http.ResponseWriter, r *http.Request, f *fillin
 		before.ReceivedAt.In(f.program.Location()), f.opening().MayChange(s.now()), before.Filling, f.posted.Get(farField)})
 }
 
+// closed says why a form takes no responses now, with what was typed.
 func (s *Side) closed(w http.ResponseWriter, r *http.Request, f *filling) error {
+	page := s.closedAt(f, s.now())
+	if fill.Answered(f.posted) {
+		page.Typed = &typedAnswers{View: fill.Build(f.program, f.out, f.posted, "", fill.Unjudged)}
+	}
+	return s.page(w, r, f, http.StatusOK, "closed", page)
+}
+
+// closedAt is why a form takes no responses at a moment.
+func (s *Side) closedAt(f *filling, at time.Time) closedPage {
 	judge, open := f.opening(), f.out.Open
 	page := closedPage{
 		Title: f.out.Plain(f.program.Form.Title), Text: f.out.Closed(), Address: f.address, Zone: f.program.Form.Timezone,
@@ -175,19 +185,16 @@ func (s *Side) closed(w http.ResponseWriter, r *http.Request, f *filling) error 
 	from, until := judge.Opening()
 	switch open {
 	case engine.Before:
-		if from != nil && from.After(s.now()) {
+		if from != nil && from.After(at) {
 			page.Opens = from
-		} else if next, _, ok := judge.NextHours(s.now()); ok {
+		} else if next, _, ok := judge.NextHours(at); ok {
 			page.Opens = &next
 		}
 		page.Calendar = page.Opens != nil
 	case engine.After:
 		page.Closed = until
 	}
-	if fill.Answered(f.posted) {
-		page.Typed = &typedAnswers{View: fill.Build(f.program, f.out, f.posted, "", fill.Unjudged)}
-	}
-	return s.page(w, r, f, http.StatusOK, "closed", page)
+	return page
 }
 
 // gone says that a form was deleted while it was being filled, with what was typed.

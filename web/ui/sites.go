@@ -19,11 +19,11 @@ func Allow(w http.ResponseWriter, directive string, sites []string) {
 		return
 	}
 	rules := strings.Split(w.Header().Get("Content-Security-Policy"), "; ")
-	for i, rule := range rules {
-		if name, _, _ := strings.Cut(rule, " "); name == directive {
-			rules[i] = strings.TrimSuffix(rule, " 'none'") + " " + strings.Join(sites, " ")
-		}
+	at := slices.IndexFunc(rules, func(rule string) bool { return strings.HasPrefix(rule, directive+" ") })
+	if at < 0 {
+		at, rules = len(rules), append(rules, directive)
 	}
+	rules[at] = strings.TrimSuffix(rules[at], " 'none'") + " " + strings.Join(sites, " ")
 	w.Header().Set("Content-Security-Policy", strings.Join(rules, "; "))
 }
 

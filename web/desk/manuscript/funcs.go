@@ -1,26 +1,15 @@
 package manuscript
 
 import (
-	"cmp"
 	"html/template"
-	"slices"
 	"strconv"
 	"strings"
 
-	"lazo/core/author"
 	"lazo/core/exchange"
 	"lazo/core/form"
 	"lazo/store"
 	"lazo/web/desk/frame"
-	"lazo/web/desk/margin"
 )
-
-// within is a part of a tie's condition, together with the tie and the page.
-type within struct {
-	Top    *manuscriptPage
-	Editor *margin.Editor
-	Row    *margin.Passage
-}
 
 // posting is what every form of the manuscript sends along unseen.
 type posting struct {
@@ -65,8 +54,7 @@ func post(p *manuscriptPage, do, key, property string) posting {
 }
 
 var funcs = template.FuncMap{
-	"within": func(top *manuscriptPage, e *margin.Editor, row *margin.Passage) within { return within{top, e, row} },
-	"post":   post,
+	"post": post,
 	"letterField": func(p *manuscriptPage, l letterRow, property, label, value, hint string) letterField {
 		return letterField{p, l, property, label, value, hint}
 	},
@@ -112,13 +100,6 @@ var funcs = template.FuncMap{
 		err := exchange.WriteList(&b, list)
 		return b.String(), err
 	},
-	"groups": func(def *form.Form) []frame.Option {
-		var out []frame.Option
-		for s := range author.Repeating(def) {
-			out = append(out, frame.Option{Value: s.Key, Label: s.Name()})
-		}
-		return out
-	},
 	"place": func(zone string) string {
 		_, city, ok := strings.Cut(zone, "/")
 		if !ok {
@@ -128,23 +109,4 @@ var funcs = template.FuncMap{
 	},
 	"choiceTie": func(n int, property string) string { return "choices." + strconv.Itoa(n) + "." + property },
 	"rowTie":    func(n int) string { return "rows." + strconv.Itoa(n) + ".shown" },
-}
-
-// offered are languages that a form can be pointed to be written in, besides the one that
-// it is written in; any other comes with a form file.
-var offered = []string{"ar", "bg", "ca", "cs", "da", "de", "el", "en", "en-US", "es", "et", "eu", "fa", "fi", "fr", "ga", "gl", "he", "hi",
-	"hr", "hu", "id", "is", "it", "ja", "ko", "lt", "lv", "mt", "nb", "nl", "pl", "pt", "pt-BR", "ro", "ru", "sk", "sl", "sr", "sv", "sw",
-	"th", "tr", "uk", "ur", "vi", "zh"}
-
-// languages are a form's language in words, and those that can be picked, by their names.
-func languages(own string) (name string, all []frame.Option) {
-	for _, tag := range offered {
-		all = append(all, frame.Option{Value: tag, Label: form.LanguageName(tag)})
-	}
-	own = cmp.Or(own, "en")
-	if !slices.Contains(offered, own) {
-		all = append(all, frame.Option{Value: own, Label: form.LanguageName(own)})
-	}
-	slices.SortFunc(all, func(a, b frame.Option) int { return strings.Compare(a.Label, b.Label) })
-	return form.LanguageName(own), all
 }

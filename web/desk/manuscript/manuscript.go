@@ -41,7 +41,9 @@ const rowsHeld = 20_000
 // New returns the room.
 func New(d *frame.Desk) *Room {
 	rows := held.New(rowsHeld, func(_ *frame.Draft, rows map[string]itemRow) int { return len(rows) })
-	return &Room{d, frame.Pages(funcs, templates), rows}
+	all := maps.Clone(funcs)
+	maps.Copy(all, margin.Funcs)
+	return &Room{d, frame.Pages(all, margin.Templates, templates), rows}
 }
 
 // Routes adds the room's own addresses.
@@ -291,7 +293,7 @@ func (d *Room) manuscriptOf(r *http.Request, f store.Form, def *form.Form, v vie
 		}
 	}
 	p.Loose = b.First(b.Syms)
-	p.Language, p.Languages = languages(def.Language)
+	p.Language, p.Languages = frame.Languages(def.Language)
 	p.builder = b
 	return p, nil
 }

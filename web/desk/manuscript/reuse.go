@@ -3,7 +3,6 @@ package manuscript
 import (
 	"context"
 	"errors"
-	"io"
 	"net/http"
 	"net/url"
 	"slices"
@@ -14,7 +13,6 @@ import (
 	"lazo/core/form"
 	"lazo/store"
 	"lazo/web/desk/frame"
-	"lazo/web/ui"
 )
 
 // keep stores a section of the draft for use in other forms of the workspace.
@@ -160,50 +158,31 @@ func (d *Room) presence(w http.ResponseWriter, r *http.Request) error {
 	return d.pages.Page(w, http.StatusOK, "presence", page)
 }
 
-// Pictures are taken up to this size, and of these kinds.
-const maxPicture = 3 << 20
-
-var pictureTypes = []string{"image/png", "image/jpeg", "image/gif", "image/webp"}
-
 // addPicture stores a picture for a choice, a note or the greeting and puts it
 // in its place.
 func (d *Room) addPicture(w http.ResponseWriter, r *http.Request) error {
-	r.Body = http.MaxBytesReader(w, r.Body, maxPicture+1<<20)
 	f, def, err := d.Open(r)
 	if err != nil {
 		return err
 	}
 	show := view{at: r.URL.Query().Get("at")}
-	refuse := func(text string) error {
-		show.problem = text
+	refuse := func(err error) error {
+		show.problem = frame.Problem(err)
 		return d.showManuscript(w, r, f, def, show, http.StatusUnprocessableEntity)
 	}
-	file, header, err := r.FormFile("file")
-	if err != nil {
-		return refuse("No picture was sent; it may be larger than 3 MB.")
-	}
-	defer file.Close()
-	data, err := io.ReadAll(io.LimitReader(file, maxPicture+1))
-	if err != nil {
+	address, err := d.KeepPicture(w, r, f)
+	switch {
+	case errors.Is(err, form.ErrEdit):
+		return refuse(err)
+	case err != nil:
 		return err
-	}
-	kind := http.DetectContentType(data)
-	if len(data) > maxPicture || !slices.Contains(pictureTypes, kind) {
-		return refuse("“" + header.Filename + "” can’t be used: pictures are PNG, JPEG, GIF or WebP, of at most 3 MB.")
-	}
-	id, err := d.Store.In(f.WorkspaceID).AddPicture(r.Context(), store.Picture{MediaType: kind, Data: data})
-	if err != nil {
-		return err
-	}
-	if !ui.ReadableFields(r.PostForm) {
-		return ui.Unreadable
 	}
 	after, _, err := d.Apply(
 		r.Context(), f, def, f.DraftVersion,
-		author.SetPicture{Key: r.FormValue("key"), N: r.FormValue("n"), Address: "/p/" + id},
+		author.SetPicture{Key: r.FormValue("key"), N: r.FormValue("n"), Address: address},
 	)
 	if errors.Is(err, form.ErrEdit) {
-		return refuse(frame.Problem(err))
+		return refuse(err)
 	}
 	if err != nil {
 		return err

@@ -4,6 +4,7 @@ import (
 	"strconv"
 
 	"lazo/core/expr"
+	"lazo/core/form"
 )
 
 // LetterTies are the lines beside a letter: when it is sent.
@@ -43,6 +44,27 @@ func (m *Margin) HookEditor(i int, at string) *Editor {
 // LetterEditor unfolds the condition of a letter, in the row that is called at.
 func (m *Margin) LetterEditor(i int, at string) *Editor {
 	return m.sending("messages."+strconv.Itoa(i)+".when", "Sent", m.Def.Messages[i].When, at)
+}
+
+// OpenEditor unfolds for whom the form is open.
+func (m *Margin) OpenEditor() *Editor {
+	var src string
+	if m.Def.Opening != nil {
+		src = m.Def.Opening.Shown.Expr
+	}
+	e := m.sending(form.OpenWhen, "Open for", src, "")
+	e.Kind, e.Always, e.When = "shown", "everyone", "those for whom"
+	return e
+}
+
+// EndEditor unfolds for which answers a closing text is read.
+func (m *Margin) EndEditor(i int) *Editor {
+	return m.editor("", "ends."+strconv.Itoa(i)+".when", "wording", "When", m.Def.Ends[i].When)
+}
+
+// EndTie is the line beside a closing text: for which answers it is read.
+func (m *Margin) EndTie(i int) []Line {
+	return m.add(nil, "", "ends."+strconv.Itoa(i)+".when", "wording", "When ", m.Def.Ends[i].When)
 }
 
 // sending unfolds the condition of something that goes out.

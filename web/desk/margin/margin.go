@@ -34,6 +34,7 @@ type Editor struct {
 	NoNever             bool   // but for never
 	Of                  string // the row that it is unfolded in, if that is not its owner's
 	State               string // always, never or when
+	Always, When        string // the words for those, "" for the usual ones
 	Root                *Passage
 	Source              string
 	Written             bool // shown as it is written
@@ -43,6 +44,7 @@ type Editor struct {
 	Bothways            bool   // whether the rehearsal can fill the form for it
 	Texts               []Text
 	Value               *Value
+	Groups              []frame.Option // the repeating sections whose rows it can be about
 }
 
 // Row is the row that the tie is unfolded in.
@@ -292,6 +294,11 @@ func DOMID(property string) string { return strings.ReplaceAll(property, ".", "-
 func (m *Margin) editor(owner, property, kind, title, src string) *Editor {
 	e := &Editor{Owner: owner, Property: property, ID: DOMID(property), Kind: kind, Title: title, State: "when", Source: src,
 		Written: m.Write == property}
+	if property != form.OpenWhen { // when one arrives there are no rows yet
+		for s := range author.Repeating(m.Def) {
+			e.Groups = append(e.Groups, frame.Option{Value: s.Key, Label: s.Name()})
+		}
+	}
 	if m.Fault != nil && m.Fault.Owner == owner && m.Fault.Property == property {
 		e.Source, e.Fault, e.Written = m.Fault.Source, m.Fault.Text, true
 		return e

@@ -3,6 +3,7 @@ package public
 import (
 	"errors"
 	"net/http"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -19,6 +20,20 @@ import (
 type languageRow struct {
 	Tag, Name string
 	Missing   int // texts that are not translated
+}
+
+// tongues are the languages of a form, and those that can be added.
+type tongues struct {
+	Own  string
+	Rows []languageRow
+	More []frame.Option
+}
+
+func tonguesOf(def *form.Form) *tongues {
+	t := &tongues{Rows: languageRows(def)}
+	t.Own, t.More = frame.Languages(def.Languages()[0])
+	t.More = slices.DeleteFunc(t.More, func(o frame.Option) bool { return slices.Contains(def.Languages(), o.Value) })
+	return t
 }
 
 func languageRows(def *form.Form) []languageRow {

@@ -1,180 +1,357 @@
-// Package public is how a form is met in public: when it is open, how it looks, what is said, and its
-// languages.
+// Package public is how a form is met in public: when it is open, how it looks, what is said before and after
+// sending, its languages, and other sites; each part beside what strangers meet.
 package public
 
 import (
+	"cmp"
+	"context"
 	"embed"
 	"errors"
+	"html/template"
+	"maps"
 	"net/http"
 	"net/url"
 	"slices"
+	"strconv"
+	"time"
 
 	"github.com/go-chi/chi/v5"
 
 	"lazo/core/author"
+	"lazo/core/engine"
 	"lazo/core/expr"
 	"lazo/core/form"
 	"lazo/store"
 	"lazo/web/desk/frame"
+	"lazo/web/desk/margin"
+	"lazo/web/desk/ribbon"
+	"lazo/web/respond"
 	"lazo/web/ui"
 )
 
 //go:embed templates/*.html
 var templates embed.FS
 
+// Stage prints a page as a respondent would meet it.
+type Stage func(http.ResponseWriter, *http.Request, respond.Preview) error
+
 // Room is the screen of that name.
 type Room struct {
 	*frame.Desk
-	pages *ui.Renderer
+	pages   *ui.Renderer
+	preview Stage
 }
 
-// New returns the room.
-func New(d *frame.Desk) *Room { return &Room{d, frame.Pages(nil, templates)} }
+// New returns the room; preview shows what strangers meet.
+func New(d *frame.Desk, preview Stage) *Room {
+	all := maps.Clone(funcs)
+	maps.Copy(all, margin.Funcs)
+	return &Room{d, frame.Pages(all, margin.Templates, ribbon.Templates, templates), preview}
+}
 
 // FormRoutes adds those of one form.
 func (d *Room) FormRoutes(r chi.Router) {
 	h := d.pages.Handle
-	r.Get("/public", h(d.public))
-	r.Post("/public", h(d.setPublic))
+	r.Get("/public", func(w http.ResponseWriter, r *http.Request) {
+		http.Redirect(w, r, r.URL.Path+"/"+parts[0].Name, http.StatusSeeOther)
+	})
+	r.Get("/public/{part}", h(d.show))
+	r.Post("/public", h(d.set))
+	r.Post("/public/logo", h(d.setLogo))
+	r.Get("/public/seen", h(d.seen))
+	r.Get("/public/seen/theme.css", h(d.style))
 	r.Get("/languages/{language}", h(d.language))
 	r.Post("/languages/{language}", h(d.setLanguage))
 }
 
-// publicPage is how a form is met in public: when it is open, how it looks, what
-// happens before and after sending, and where else it is shown.
-type publicPage struct {
+// part is a part of how a form is met in public; Name is that of its address.
+type part struct{ Name, Title string }
+
+var parts = []part{
+	{"opening", "When it is open"}, {"theme", "How it looks"}, {"sending", "Before sending"}, {"ends", "After sending"},
+	{"returning", "Coming back"}, {"languages", "Languages"}, {"framing", "On other pages"},
+}
+
+func partOf(name string) (part, bool) {
+	i := slices.IndexFunc(parts, func(p part) bool { return p.Name == name })
+	if i < 0 {
+		return part{}, false
+	}
+	return parts[i], true
+}
+
+// sees is the page beside each part, where no other is asked for.
+var sees = map[string]respond.Moment{"sending": respond.AtLast, "ends": respond.AtEnd, "returning": respond.AtLast}
+
+// look reads what is looked at of a part.
+func (p part) look(v url.Values) look {
+	l := lookOf(v)
+	l.Seen = cmp.Or(l.Seen, sees[p.Name])
+	return l
+}
+
+// page is one part beside what strangers meet.
+type page struct {
 	frame.Frame
-	Def       *form.Form
-	Opening   form.Opening
-	Hours     hoursFields
-	Theme     form.Theme
+	Def      *form.Form
+	Parts    []part
+	Part     part
+	Look     look
+	Problem  string
+	Faint    *author.Faint
+	Remarks  []form.Remark // errors of the draft, for which nothing can be previewed
+	Subjects []expr.Subject
+	Base     string
+	Caption  string // what is seen, in words
+
+	Opening *opening
+	Looks   *looks
+	Ends    *ends
+	Tongues *tongues
+	Framing form.Framing
+
 	Returning form.Returning
 	Guard     form.Guard
-	Framing   form.Framing
-	Ends      []endRow
-	Languages []languageRow
-	Own       string // the form's own language
-	Problem   string
-	Part      string // that the problem is in
-	Base      string
-	Meant     string // a colour that passes
-	Targets   []frame.Option
 }
 
-// hoursFields are opening hours in plain words.
-type hoursFields struct {
-	Days        []dayField
-	From, Until string
-	Rule        string // as it is written, if it is more than days of the week
+// look is what is looked at of a part; it stands in the address.
+type look struct {
+	Pressed string // the piece of the sentence that is unfolded
+	Write   string // the condition that is shown as it is written
+	At      string // the moment that is looked at, RFC 3339; "" for now
+	As      string // who looks: "" for a stranger it is for, other for one it isn't, full
+	Seen    respond.Moment
+	Tongue  string // the language that is looked at
+	End     int    // the closing text that is looked at, from 0; -1 for the usual one
+	Wide    bool   // as on a desk's screen
 }
 
-type dayField struct {
-	Value, Label string
-	On           bool
-}
-
-type endRow struct {
-	N              int
-	Sentence, When string
-	Text           string
-}
-
-var weekdays = []dayField{
-	{"MO", "Monday", false}, {"TU", "Tuesday", false}, {"WE", "Wednesday", false}, {"TH", "Thursday", false},
-	{"FR", "Friday", false}, {"SA", "Saturday", false}, {"SU", "Sunday", false},
-}
-
-// hoursOf reads opening hours as days of the week, or else as they are written.
-func hoursOf(h *form.Hours) hoursFields {
-	out := hoursFields{Days: append([]dayField(nil), weekdays...)}
-	if h == nil {
-		return out
+func lookOf(v url.Values) look {
+	l := look{
+		Pressed: v.Get("pressed"), Write: v.Get("write"), At: v.Get("at"), As: v.Get("as"), Seen: respond.Moment(v.Get("seen")),
+		Tongue: v.Get("tongue"), Wide: v.Get("wide") != "", End: -1,
 	}
-	out.From, out.Until = h.From, h.Until
-	days, plain := h.Weekdays()
-	if !plain {
-		out.Rule = h.Rule
+	if n, err := strconv.Atoi(v.Get("shows")); err == nil && n >= 0 {
+		l.End = n
 	}
-	for i := range out.Days {
-		out.Days[i].On = slices.Contains(days, out.Days[i].Value)
+	if unix, err := strconv.ParseInt(v.Get("moment"), 10, 64); err == nil && l.At == "" {
+		l.At = time.Unix(unix, 0).UTC().Format(time.RFC3339)
+	}
+	return l
+}
+
+// Fields are those that keep the look where something is posted, but for the pressed piece.
+func (l look) Fields() []frame.Option {
+	var out []frame.Option
+	add := func(name, value string) {
+		if value != "" {
+			out = append(out, frame.Option{Value: name, Label: value})
+		}
+	}
+	add("write", l.Write)
+	add("at", l.At)
+	add("as", l.As)
+	add("seen", string(l.Seen))
+	add("tongue", l.Tongue)
+	if l.End >= 0 {
+		add("shows", strconv.Itoa(l.End))
+	}
+	if l.Wide {
+		add("wide", "1")
 	}
 	return out
 }
 
-func (d *Room) public(w http.ResponseWriter, r *http.Request) error {
-	return d.publicPage(w, r, http.StatusOK, "", "", "")
+// With is the address's query with some of the look changed, by pairs of name and value.
+func (l look) With(pairs ...string) string {
+	v := url.Values{}
+	for _, f := range l.Fields() {
+		v.Set(f.Value, f.Label)
+	}
+	if l.Pressed != "" {
+		v.Set("pressed", l.Pressed)
+	}
+	for i := 0; i+1 < len(pairs); i += 2 {
+		if v.Set(pairs[i], pairs[i+1]); pairs[i+1] == "" {
+			v.Del(pairs[i])
+		}
+	}
+	return v.Encode()
 }
 
-func (d *Room) publicPage(w http.ResponseWriter, r *http.Request, status int, part, problem, meant string) error {
-	_, def, fr, err := d.OpenTab(r, "public")
+// To is the address of the part with some of the look changed.
+func (p page) To(pairs ...string) template.URL {
+	return template.URL(frame.Base(p.ID) + "/public/" + p.Part.Name + "?" + p.Look.With(pairs...)) // it is encoded
+}
+
+// SeenAt is the address of what is seen beside the part.
+func (p page) SeenAt() template.URL {
+	at := frame.Base(p.ID) + "/public/seen?part=" + p.Part.Name + "&version=" + strconv.FormatInt(p.Version, 10) + "&" +
+		p.Look.With("pressed", "")
+	if p.Look.Seen == respond.AtLast {
+		at += "#steps"
+	}
+	return template.URL(at) // so too
+}
+
+func (d *Room) show(w http.ResponseWriter, r *http.Request) error {
+	p, ok := partOf(chi.URLParam(r, "part"))
+	if !ok {
+		return store.ErrNotFound
+	}
+	f, _, err := d.Open(r)
 	if err != nil {
 		return err
 	}
-	page := publicPage{Frame: fr, Def: def, Targets: frame.Targets(def), Problem: problem, Part: part, Base: ui.Origin(r), Meant: meant,
-		Languages: languageRows(def), Own: form.LanguageName(def.Languages()[0])}
-	if def.Opening != nil {
-		page.Opening = *def.Opening
-	}
-	page.Hours = hoursOf(page.Opening.Hours)
-	if def.Theme != nil {
-		page.Theme = *def.Theme
-	}
-	if def.Returning != nil {
-		page.Returning = *def.Returning
-	}
-	if def.Guard != nil {
-		page.Guard = *def.Guard
-	}
-	if def.Framing != nil {
-		page.Framing = *def.Framing
-	}
-	syms := def.Symbols()
-	for i, e := range def.Ends {
-		row := endRow{N: i, When: e.When, Text: e.Text, Sentence: e.When}
-		if n, err := expr.Parse(e.When); err == nil {
-			row.Sentence = expr.PiecesText(syms.Sentence(n))
-		}
-		page.Ends = append(page.Ends, row)
-	}
-	return d.pages.Page(w, status, "in-public", page)
+	return d.print(w, r, f, page{Part: p, Look: p.look(r.URL.Query())}, nil, http.StatusOK)
 }
 
-// publicParts are the commands that the page has.
-var publicParts = []string{"opening", "sending", "returning", "languages", "ends", "framing", "theme"}
+// print shows a part of a form as it is now.
+func (d *Room) print(w http.ResponseWriter, r *http.Request, f store.Form, p page, fault *author.Fault, status int) error {
+	draft, err := d.Draft(r.Context(), f)
+	if err != nil {
+		return err
+	}
+	if p.Frame, err = d.Frame(r, f, draft.Def, "public"); err != nil {
+		return err
+	}
+	p.Def, p.Parts, p.Base = draft.Def, parts, ui.Origin(r)
+	if draft.Program == nil {
+		p.Remarks = form.Errors(draft.Remarks)
+	}
+	syms := draft.Def.Symbols()
+	m := &margin.Margin{
+		Def: draft.Def, Syms: syms, Today: expr.ClockAt(d.Now().Unix(), syms.Zone).Day(), Fault: fault, Write: p.Look.Write,
+	}
+	s, err := d.sight(r.Context(), f, draft.Program, p.Look)
+	if err != nil {
+		return err
+	}
+	if s != nil {
+		p.Caption = s.caption(p.Look)
+	}
+	p.Subjects = author.Subjects(draft.Def, syms, "")
+	switch p.Part.Name {
+	case "opening":
+		p.Opening, p.Subjects = openingOf(m, p.Look, s), arriving(p.Subjects)
+	case "theme":
+		p.Looks = looksOf(draft.Def)
+	case "ends":
+		p.Ends = endsOf(m, p.Look)
+	case "languages":
+		p.Tongues = tonguesOf(draft.Def)
+	}
+	if draft.Def.Returning != nil {
+		p.Returning = *draft.Def.Returning
+	}
+	if draft.Def.Guard != nil {
+		p.Guard = *draft.Def.Guard
+	}
+	if draft.Def.Framing != nil {
+		p.Framing = *draft.Def.Framing
+	}
+	ui.Allow(w, "frame-src", []string{"'self'"})
+	return d.pages.Page(w, status, frame.TemplateFor(r, "in-public"), p)
+}
 
-// setPublic changes one part of how the form is met in public.
-func (d *Room) setPublic(w http.ResponseWriter, r *http.Request) error {
+// ofPart are the commands that belong to each part besides the one of its name.
+var ofPart = map[string][]string{
+	"opening":   {"state", "passage", "source", "remove-tie"},
+	"ends":      {"end", "add-end", "end-up", "end-down", "passage", "source", "remove-tie"},
+	"theme":     {"theme"},
+	"sending":   {"sending"},
+	"returning": {"returning"},
+	"languages": {"languages"},
+	"framing":   {"framing"},
+}
+
+// set changes a part and shows it again.
+func (d *Room) set(w http.ResponseWriter, r *http.Request) error {
 	if err := frame.Parse(w, r); err != nil {
 		return err
+	}
+	v := r.PostForm
+	p, ok := partOf(v.Get("part"))
+	if !ok {
+		return store.ErrNotFound
 	}
 	f, def, err := d.Open(r)
 	if err != nil {
 		return err
 	}
-	v := r.PostForm
-	part := v.Get("part")
-	if !slices.Contains(publicParts, part) {
-		return d.publicPage(w, r, http.StatusUnprocessableEntity, "", "There is no part “"+part+"”.", "")
+	shown := page{Part: p, Look: p.look(v)}
+	do := v.Get("do")
+	if do == "" {
+		do = p.Name
 	}
-	c, err := frame.Command(part, v)
+	if do != p.Name && !slices.Contains(ofPart[p.Name], do) {
+		shown.Problem = "There is no change called “" + do + "” here."
+		return d.print(w, r, f, shown, nil, http.StatusUnprocessableEntity)
+	}
+	c, err := frame.Command(do, v)
+	var after store.Form
 	if err == nil {
-		err = d.SetWhole(r, f, def, c)
+		after, err = d.apply(r.Context(), f, def, v, c)
 	}
+	if err == nil && do == "add-end" {
+		shown.Look.End = len(def.Ends)
+	}
+	return d.answer(w, r, f, after, shown, err)
+}
+
+// apply does a command on the version that was posted.
+func (d *Room) apply(ctx context.Context, f store.Form, def *form.Form, v url.Values, c author.Command) (store.Form, error) {
+	version, err := strconv.ParseInt(v.Get("version"), 10, 64)
+	if err != nil {
+		return f, frame.Wrong("this page is not complete; here it is afresh")
+	}
+	after, _, err := d.Apply(ctx, f, def, version, c)
+	return after, err
+}
+
+// answer shows what came of a change, or why it was not made.
+func (d *Room) answer(w http.ResponseWriter, r *http.Request, before, after store.Form, shown page, err error) error {
+	v := r.PostForm
 	var faint *author.Faint
+	var fault *author.Fault
 	switch {
+	case err == nil && r.Header.Get("HX-Request") == "":
+		to := frame.Base(after.ID) + "/public/" + shown.Part.Name + "?" + shown.Look.With()
+		http.Redirect(w, r, to, http.StatusSeeOther)
+		return nil
+	case err == nil:
+		return d.print(w, r, after, shown, nil, http.StatusOK)
+	case errors.As(err, &fault): // it is said where it was written
+		if shown.Look.Write = fault.Property; fault.Property == form.OpenWhen {
+			shown.Look.Pressed = "who"
+		}
+		return d.print(w, r, before, shown, fault, http.StatusUnprocessableEntity)
 	case errors.As(err, &faint):
-		return d.publicPage(w, r, http.StatusUnprocessableEntity, part, frame.Problem(err)+frame.Written(v), faint.Meant)
+		shown.Faint = faint
+		return d.print(w, r, before, shown, nil, http.StatusUnprocessableEntity)
 	case errors.Is(err, form.ErrEdit):
-		return d.publicPage(w, r, http.StatusUnprocessableEntity, part, frame.Problem(err)+frame.Written(v), "")
+		shown.Problem = frame.Problem(err) + frame.Written(v)
+		return d.print(w, r, before, shown, nil, http.StatusUnprocessableEntity)
 	case errors.Is(err, store.ErrConflict):
-		return d.publicPage(
-			w, r, http.StatusConflict, part,
-			"This was changed meanwhile, here or by someone else. What you see is the newest state; your change was not made."+frame.Written(v),
-			"",
-		)
-	case err != nil:
-		return err
+		shown.Problem = "Someone else has changed the same meanwhile. What you see is the newest state; your change was not made." +
+			frame.Written(v)
+		return d.print(w, r, before, shown, nil, http.StatusConflict)
 	}
-	http.Redirect(w, r, frame.Base(f.ID)+"/public#"+url.QueryEscape(part), http.StatusSeeOther)
-	return nil
+	return err
+}
+
+// arriving are the subjects that are known when one arrives: the address and the clock.
+func arriving(all []expr.Subject) []expr.Subject {
+	return slices.DeleteFunc(all, func(s expr.Subject) bool {
+		return len(s.Key) < 4 || s.Key[:4] != "url." && !slices.Contains(expr.ClauseSubjects, s.Key)
+	})
+}
+
+// sight is what is looked at: a form that is tried, as someone, at a moment.
+type sight struct {
+	program *engine.Program
+	input   engine.Input
+	now     time.Time
+	taken   int  // responses that count towards the limit
+	met     bool // someone it is for was found, or it is for everyone
 }

@@ -33,7 +33,7 @@
     asking = setTimeout(() => {
       const fields = area.form.elements;
       htmx.ajax("POST", document.getElementById("desk").dataset.form + "/check", { target: "#" + area.dataset.check, swap: "innerHTML",
-        values: { key: fields.key.value, property: area.dataset.property ?? fields.property.value, source: area.value, caret: [...area.value.slice(0, area.selectionStart)].length } });
+        values: { key: fields.key?.value ?? "", property: area.dataset.property ?? fields.property.value, source: area.value, caret: [...area.value.slice(0, area.selectionStart)].length } });
     }, 160);
   };
   document.addEventListener("input", (event) => { if (event.target.matches?.("textarea.writing")) ask(event.target); });
@@ -216,18 +216,14 @@
     list.append(...Intl.supportedValuesOf("timeZone").map((zone) => Object.assign(document.createElement("option"), { value: zone })));
   });
 
-  // The theme's preview follows what is being typed.
-  const preview = () => {
-    const form = document.getElementById("theme-form"), box = document.getElementById("theme-preview");
-    if (!form || !box) return;
-    for (const name of ["accent", "paper"]) {
-      const colour = form.elements[name].value.trim();
-      if (/^#[0-9a-f]{6}$/i.test(colour)) box.style.setProperty("--preview-" + name, colour); else box.style.removeProperty("--preview-" + name);
-    }
-    box.querySelector(".preview-button").textContent = form.elements.send.value || "Send";
-  };
-  document.addEventListener("input", (event) => { if (event.target.form?.id === "theme-form") preview(); });
-  document.addEventListener("DOMContentLoaded", preview);
+  // What stands in an element is copied, where browsers let pages do so.
+  const copies = () => { for (const button of document.querySelectorAll("[data-copies]")) button.hidden = !navigator.clipboard; };
+  document.addEventListener("DOMContentLoaded", copies);
+  document.addEventListener("htmx:after:swap", copies);
+  document.addEventListener("click", (event) => {
+    const button = event.target.closest?.("[data-copies]");
+    if (button) navigator.clipboard.writeText(document.getElementById(button.dataset.copies).textContent).then(() => { button.textContent = "Copied"; });
+  });
 
   const saved = (text) => { const node = document.querySelector(".saved"); if (node) node.textContent = text; };
 
