@@ -83,3 +83,28 @@ func TestAnEndIsSoughtThatIsRead(t *testing.T) {
 	require.True(t, ok)
 	assert.NotEmpty(t, found.Params["club"])
 }
+
+// What is told of an outcome is what would be stored, item by item.
+func TestWhatIsToldIsWhatIsStored(t *testing.T) {
+	rapid.Check(t, func(rt *rapid.T) {
+		f := drawForm(rt)
+		p, remarks := engine.Compile(f)
+		if p == nil {
+			rt.Skip(remarks)
+		}
+		out := p.Run(engine.Input{Answers: p.Answers(drawAnswers(rt, f, "answers")), At: moment(rt, "2026-05-30T12:00:00Z"), Mode: engine.New})
+		out.Accepted = true // whatever the form demands
+		stored := out.Stored()
+		told := map[string]bool{}
+		for _, a := range out.Told() {
+			told[a.Key] = true
+		}
+		for pl := range f.Places() {
+			if pl.Section.Repeat == nil {
+				v, has := stored[pl.Item.Key]
+				assert.Equal(rt, has && v != nil, told[pl.Item.Key], pl.Item.Key)
+			}
+		}
+		assert.Empty(rt, out.Beside(out), "an edition is not otherwise than itself")
+	})
+}

@@ -134,8 +134,8 @@ func lookOf(v url.Values) look {
 	if n, err := strconv.Atoi(v.Get("shows")); err == nil && n >= 0 {
 		l.End = n
 	}
-	if unix, err := strconv.ParseInt(v.Get("moment"), 10, 64); err == nil && l.At == "" {
-		l.At = time.Unix(unix, 0).UTC().Format(time.RFC3339)
+	if at, ok := ribbon.Dragged(v); ok {
+		l.At = at.Format(time.RFC3339)
 	}
 	return l
 }

@@ -72,7 +72,8 @@ func TestInPublic(t *testing.T) {
 func TestWhatStrangersMeet(t *testing.T) {
 	v := desktest.Visit(t, items)
 	for _, fields := range []url.Values{
-		part("opening", "from", "2026-03-01T09:00", "until", "2026-05-30T18:00", "after", "Come again next year.", "limit", "5", "full", "No more."),
+		part("opening", "from", "2026-03-01T09:00", "until", "2026-05-30T18:00", "after", "Come again next year.", "limit", "5",
+			"full", "No more."),
 		part("theme", "accent", "#1d5f8a"), part("ends", "do", "end", "text", "Thank you."), part("returning", "save", "1", "change", "1"),
 		part("ends", "do", "add-end"),
 		part("ends", "do", "source", "property", "ends.0.when", "source", `boat = "eight" and length > 17`),

@@ -21,6 +21,7 @@ import (
 	"lazo/core/form"
 	"lazo/store"
 	"lazo/web/desk/frame"
+	"lazo/web/desk/ribbon"
 	"lazo/web/fill"
 	"lazo/web/ui"
 	"lazo/web/wording"
@@ -36,7 +37,7 @@ type Room struct {
 }
 
 // New returns the room.
-func New(d *frame.Desk) *Room { return &Room{d, frame.Pages(nil, templates)} }
+func New(d *frame.Desk) *Room { return &Room{d, frame.Pages(nil, ribbon.Templates, templates)} }
 
 // FormRoutes adds those of one form.
 func (d *Room) FormRoutes(r chi.Router) {
@@ -54,6 +55,7 @@ type rehearsalPage struct {
 	// ParamNotes say which parameters do nothing, and why.
 	ParamNotes []engine.ParamNote
 	Places     []benchPlaces
+	Ribbon     *ribbon.Ribbon
 	At         string // the clock, local to the form's zone
 	Zone       string
 	Mode       string
@@ -69,6 +71,8 @@ type rehearsalPage struct {
 	Letters    []engine.Letter // all messages, as they would arrive, and why they go or not
 	Hooks      []string        // that would be told
 	Always     int
+	Stored     []engine.Answered // what would be, if it were sent
+	Beside     []engine.Said     // what the live edition makes otherwise of the same
 	Accepted   bool
 	Note       string // what was just done
 	Kept       []Kept
@@ -118,6 +122,8 @@ func (d *Room) rehearsal(w http.ResponseWriter, r *http.Request) error {
 		posted.Set("_do", "seek:"+seek)
 	} else if kept := r.URL.Query().Get("kept"); kept != "" {
 		posted.Set("_do", "load:"+kept)
+	} else if id := r.URL.Query().Get("response"); id != "" {
+		posted.Set("_do", "response:"+id)
 	}
 	f, _, fr, err := d.OpenTab(r, "rehearsal")
 	if err != nil {
@@ -157,6 +163,9 @@ func (d *Room) benchOf(p *engine.Program, posted url.Values) bench {
 	if exact, err := time.Parse(time.RFC3339, posted.Get("_exact")); err == nil &&
 		exact.In(p.Location()).Format(frame.LocalMoment) == posted.Get("_at") {
 		b.at = exact.In(p.Location())
+	}
+	if at, ok := ribbon.Dragged(posted); ok {
+		b.at = at.In(p.Location())
 	}
 	if !b.mode.Known() {
 		b.mode = engine.New
@@ -247,11 +256,15 @@ func (d *Room) input(ctx context.Context, f store.Form, p *engine.Program, b ben
 func (d *Room) rehearse(ctx context.Context, f store.Form, fr frame.Frame, p *engine.Program, posted url.Values) (rehearsalPage, error) {
 	page := rehearsalPage{Frame: fr, Zone: p.Form.Timezone}
 	verb, arg, _ := strings.Cut(posted.Get("_do"), ":")
-	if verb == "load" {
-		var err error
-		if page.Name, posted, err = d.loadRehearsal(ctx, f, p, arg, posted); err != nil {
-			return page, err
-		}
+	var err error
+	switch verb {
+	case "load":
+		page.Name, posted, err = d.loadRehearsal(ctx, f, p, arg, posted)
+	case "response":
+		page.Note, posted, err = d.fromResponse(ctx, f, p, arg)
+	}
+	if err != nil {
+		return page, err
 	}
 	b := d.benchOf(p, posted)
 	back := strings.Fields(posted.Get("_back"))
@@ -282,6 +295,7 @@ func (d *Room) rehearse(ctx context.Context, f store.Form, fr frame.Frame, p *en
 		return page, err
 	}
 	page.show(p, in, b, back)
+	page.Ribbon = ribbon.Of(p, in, d.Now())
 	page.Open, page.Accepted = string(out.Open), out.Accepted
 	if out.Open != engine.Open {
 		page.Closed = fill.Closed(out.Closed(), out.Open, wording.For(p.Form.Language))
@@ -289,6 +303,10 @@ func (d *Room) rehearse(ctx context.Context, f store.Form, fr frame.Frame, p *en
 	page.View = fill.BuildAfter(p, out, b.posted, "", judgement, edit)
 	page.Whys, page.Always = whys(p.Form, out)
 	page.Letters, page.Hooks = out.Letters(), out.Hooks()
+	page.Stored = out.Told()
+	if page.Beside, err = d.beside(ctx, f, fr, in, b.posted, out); err != nil {
+		return page, err
+	}
 	if page.Kept, err = d.RunKept(ctx, f, p); err != nil {
 		return page, err
 	}

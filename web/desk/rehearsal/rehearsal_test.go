@@ -118,3 +118,24 @@ func TestAClosedFormIsRehearsedAsItIsMet(t *testing.T) {
 			SaysNot: []string{"people read this alone", "next year"}},
 	})
 }
+
+// What was really sent is tried with the draft, beside what the live edition makes of it,
+// with what would be stored; and the clock is dragged along the ribbon.
+func TestAResponseIsTriedWithTheDraft(t *testing.T) {
+	v, ids := desktest.Entries(t)
+	v.Try([]desktest.Case{
+		{Name: "nothing was changed", Path: "rehearsal", SaysNot: []string{"makes"}},
+		{Name: "a change", Path: "edit", Post: desktest.Fields("do", "source", "key", "length", "property", "required",
+			"source", `boat = "single"`)},
+		{Name: "another", Path: "edit", Post: desktest.Fields("do", "source", "key", "name", "property", "shown", "source", `boat = "single"`)},
+		{Name: "from the response", Path: "responses/" + ids["Ana"], Says: []string{"rehearsal?response=" + ids["Ana"]}},
+		{Name: "an eight", Path: "rehearsal?response=" + ids["Ana"], Says: []string{"Filled as it was sent on", "makes 1 thing otherwise",
+			"Your name is shown", "What would be stored", "Eight"}},
+		{Name: "a single", Path: "rehearsal?response=" + ids["Ciro"], Says: []string{"Length in metres is optional", "Ciro"}},
+		{Name: "one that is gone", Path: "rehearsal?response=00000000-0000-4000-8000-000000000000", Says: []string{"no longer there"}},
+		{Name: "dragged", Path: "rehearsal", Post: desktest.Fields("moment", "1780142400", "moment-was", "1780146000"),
+			Says: []string{"Saturday 30 May 2026, 12:00", `value="2026-05-30T12:00"`}},
+		{Name: "not dragged", Path: "rehearsal", Post: desktest.Fields("moment", "1780142400", "moment-was", "1780142400",
+			"_at", "2026-06-01T09:00"), Says: []string{"Monday 1 June 2026, 09:00"}},
+	})
+}

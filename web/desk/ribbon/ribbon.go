@@ -18,8 +18,9 @@ var Templates embed.FS
 // The ribbon's measures, in the units of its drawing.
 const (
 	Width  = 600
-	margin = 8  // at both ends
-	apart  = 92 // of two words on one line
+	margin = 8   // at both ends
+	apart  = 104 // of two words on one line
+	flag   = 230 // the width of the moment's
 )
 
 // Ribbon is a form's time as it is drawn.
@@ -85,7 +86,7 @@ func Of(p *engine.Program, in engine.Input, now time.Time) *Ribbon {
 		rb.Step = 300
 	}
 	rb.AtX, rb.NowX = rb.x(at), rb.x(now)
-	rb.Flag = min(max(rb.AtX-100, 0), Width-200)
+	rb.Flag = min(max(rb.AtX-flag/2, 0), Width-flag)
 	for _, s := range p.OpenTimes(begin, end, spansMost) {
 		x := rb.x(s.From)
 		rb.Spans = append(rb.Spans, span{x, max(2, rb.x(s.Until)-x)})
@@ -133,6 +134,11 @@ func seldom(turns []engine.Turn) []engine.Turn {
 		}
 	}
 	return out
+}
+
+// Field is the moment that is looked at as the field along the ribbon has it: on a step.
+func (rb *Ribbon) Field() int64 {
+	return rb.From + (rb.At-rb.From+rb.Step/2)/rb.Step*rb.Step
 }
 
 // Told are the turns that are told in words below the ribbon.

@@ -1,0 +1,53 @@
+package rehearsal
+
+import (
+	"context"
+	"errors"
+	"net/url"
+	"time"
+
+	"lazo/core/engine"
+	"lazo/store"
+	"lazo/web/desk/frame"
+	"lazo/web/fill"
+)
+
+// beside is what the live edition makes otherwise of what stands on the bench; nothing
+// where none is live, or nothing was changed since.
+func (d *Room) beside(
+	ctx context.Context, f store.Form, fr frame.Frame, in engine.Input, posted url.Values, out *engine.Outcome,
+) ([]engine.Said, error) {
+	if len(fr.Changes) == 0 {
+		return nil, nil
+	}
+	live, err := d.Programs.Get(ctx, f.ID, fr.Live)
+	if err != nil {
+		return nil, err
+	}
+	in.Answers, in.Prior = live.Answers(fill.Answers(live.Form, posted)), nil
+	return out.Beside(live.Run(in)), nil
+}
+
+// fromResponse puts what was sent on the bench, as it was when it was received.
+func (d *Room) fromResponse(ctx context.Context, f store.Form, p *engine.Program, id string) (note string, fields url.Values, err error) {
+	resp, err := d.Of(f).Response(ctx, id)
+	if errors.Is(err, store.ErrNotFound) {
+		return "This response is no longer there.", url.Values{}, nil
+	}
+	if err != nil {
+		return "", nil, err
+	}
+	raw, err := engine.ParseAnswers(resp.Answers)
+	if err != nil {
+		return "", nil, err
+	}
+	fields = fill.Fields(p.Form, raw)
+	for name, values := range resp.Parameters {
+		fields["url."+name] = values
+	}
+	fields.Set("_mode", string(engine.New))
+	fields.Set("_at", resp.ReceivedAt.In(p.Location()).Format(frame.LocalMoment))
+	fields.Set("_exact", resp.ReceivedAt.Format(time.RFC3339))
+	sent := resp.ReceivedAt.In(p.Location()).Format(frame.PlainMoment)
+	return "Filled as it was sent on " + sent + ", to be tried with this draft.", fields, nil
+}
