@@ -14,10 +14,12 @@ import (
 )
 
 const turning = `{"lazo": 1, "key": "entry", "title": "Entry", "timezone": "America/Montevideo",
-	"opening": {"from": "2026-03-01T09:00", "until": "2026-05-30T18:00", "hours": {"rule": "FREQ=WEEKLY;BYDAY=SA", "from": "09:00", "until": "17:00"}},
+	"opening": {"from": "2026-03-01T09:00", "until": "2026-05-30T18:00",
+		"hours": {"rule": "FREQ=WEEKLY;BYDAY=SA", "from": "09:00", "until": "17:00"}},
 	"pages": [{"key": "p", "sections": [{"key": "s", "items": [
 	{"key": "late", "type": "note", "label": "Late entries pay more.", "shown": "now >= 2026-05-01T00:00"},
-	{"key": "boat", "type": "choice", "label": "Boat", "required": "today >= 2026-04-01", "choices": [{"value": "single", "offered": "today < 2026-05-10"}, {"value": "eight"}]},
+	{"key": "boat", "type": "choice", "label": "Boat", "required": "today >= 2026-04-01",
+		"choices": [{"value": "single", "offered": "today < 2026-05-10"}, {"value": "eight"}]},
 	{"key": "fee", "type": "calculation", "label": "Fee", "value": {"is": "if(now >= 2026-05-01T00:00, 900, 600)"}}]}]}]}`
 
 func moment(t require.TestingT, text string) time.Time {

@@ -63,18 +63,34 @@ func Passing(colour string) string {
 	return "#000000"
 }
 
+// The sheet in dark surroundings, and what is around it.
+const (
+	darkSheet = "#18211e"
+	darkPaper = "#101715"
+)
+
+// Lit returns the colour nearest to one, of its hue, that can be read on a dark sheet.
+func Lit(colour string) string {
+	return towardsWhite(colour, darkSheet)
+}
+
 // PassingPaper returns the paper nearest to one on which the ink of notices and
 // links outside the sheet can be read.
 func PassingPaper(colour string) string {
 	const ink = "#15231f"
-	if Contrast(colour, ink) >= LeastContrast {
+	return towardsWhite(colour, ink)
+}
+
+// towardsWhite mixes a colour with white until it has enough contrast with another.
+func towardsWhite(colour, with string) string {
+	if Contrast(colour, with) >= LeastContrast {
 		return colour
 	}
 	c := channels(colour)
-	for share := 0.01; share < 1; share += 0.01 { // towards white
+	for share := 0.01; share < 1; share += 0.01 {
 		mix := func(v float64) int { return int(math.Round((v + (1-v)*share) * 255)) }
 		lighter := fmt.Sprintf("#%02x%02x%02x", mix(c[0]), mix(c[1]), mix(c[2]))
-		if Contrast(lighter, ink) >= LeastContrast {
+		if Contrast(lighter, with) >= LeastContrast {
 			return lighter
 		}
 	}
@@ -117,5 +133,10 @@ func (t *Theme) CSS() string {
 	if width := map[string]string{"narrow": "34rem", "wide": "60rem"}[t.Width]; width != "" {
 		css += ".public .sheet{max-width:" + width + "}"
 	}
+	css += "@media screen and (prefers-color-scheme:dark){:root{--color-mist:" + darkPaper + ";"
+	if t.Accent != "" {
+		css += "--color-spruce:" + Lit(t.Accent) + ";"
+	}
+	css += "}}"
 	return css + "button.first:hover,.button.first:hover{background:var(--color-spruce);filter:brightness(.88)}"
 }

@@ -49,3 +49,14 @@ func TestTheGuard(t *testing.T) {
 		assert.Equal(t, right, g.Right(given), given)
 	}
 }
+
+// In the dark any accent is made one that can be read on a dark sheet; one that can is left.
+func TestAccentsInTheDark(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		colour := fmt.Sprintf("#%06x", rapid.IntRange(0, 0xffffff).Draw(t, "colour"))
+		lit := form.Lit(colour)
+		assert.GreaterOrEqual(t, form.Contrast(lit, "#18211e"), form.LeastContrast, colour)
+		assert.Equal(t, lit, form.Lit(lit))
+	})
+	assert.Contains(t, (&form.Theme{Accent: "#7a1f5c"}).CSS(), "prefers-color-scheme:dark")
+}

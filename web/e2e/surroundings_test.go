@@ -1,0 +1,75 @@
+package e2e
+
+import (
+	"fmt"
+	"strings"
+	"testing"
+
+	"github.com/chromedp/cdproto/emulation"
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"lazo/demo"
+)
+
+// surrounded has the browser say that its surroundings are so, such as dark.
+func (v *visitor) surrounded(feature, value string) {
+	v.t.Helper()
+	_, err := chromedp.Call(v.ctx, emulation.SetEmulatedMedia, emulation.SetEmulatedMediaParams{
+		Features: []*emulation.MediaFeature{{Name: feature, Value: value}},
+	})
+	require.NoError(v.t, err)
+}
+
+// Every view can be read in dark surroundings, and none is wider than the window on a phone,
+// or magnified to 200 %.
+func TestEveryViewInItsSurroundings(t *testing.T) {
+	v := visit(t)
+	v.signIn()
+	f := v.crews("surroundings")
+	public := v.published(storage("storage-surroundings"))
+	desk := fmt.Sprintf("/forms/%d", f.ID)
+	v.open(desk + "/responses")
+	one := js[string](v, `document.querySelector('main a[href*="/responses/"][href*="-"]').getAttribute("href")`)
+	views := []string{"/forms", desk, desk + "?at=boat", desk + "/rehearsal", desk + "/links", desk + "/responses", one,
+		desk + "/responses/summary", desk + "/publish", "/outbox", "/lists", "/people", "/workspace",
+		"/account", "/forms/new", public, public + "/empty"}
+	for _, part := range []string{"opening?pressed=days", "theme", "sending", "ends", "returning", "languages", "framing"} {
+		views = append(views, desk+"/public/"+part)
+	}
+	v.surrounded("prefers-color-scheme", "dark")
+	for _, view := range views {
+		v.open(view)
+		v.accessible(view + " in the dark")
+	}
+	v.surrounded("prefers-color-scheme", "light")
+	defer v.do(chromedp.EmulateViewport(1280, 800))
+	for _, width := range []int64{640, 390} { // of 1280 pixels at 200 %, and a phone's
+		v.do(chromedp.EmulateViewport(width, 400+width/2))
+		for _, view := range views {
+			v.open(view)
+			wide := js[int64](v, `document.documentElement.scrollWidth`)
+			assert.LessOrEqual(t, wide, width, "%s is %d wide at %d", view, wide, width)
+		}
+	}
+}
+
+// An author's colours can be read in the dark as well, and the sheet is dark then.
+func TestAThemeInTheDark(t *testing.T) {
+	v := visit(t)
+	path := v.published(storage("storage-dark"))
+	v.surrounded("prefers-color-scheme", "dark")
+	defer v.surrounded("prefers-color-scheme", "light")
+	v.open(path)
+	v.accessible("a themed form in the dark")
+	assert.Equal(t, "rgb(24, 33, 30)", js[string](v, `getComputedStyle(document.querySelector("main")).backgroundColor`))
+	own := js[string](v, `getComputedStyle(document.documentElement).getPropertyValue("--color-spruce")`)
+	assert.NotEqual(t, "#7a1f5c", strings.TrimSpace(own), "the author's colour is made lighter")
+	v.open("/sign-in")
+	v.accessible("signing in, in the dark")
+	bulletin := demo.LakeBulletin()
+	bulletin.Key = "bulletin-dark"
+	v.open(v.published(bulletin) + "?_language=ar")
+	v.accessible("from right to left in the dark")
+}
