@@ -242,6 +242,9 @@ func (c ChangePassage) setClause(f *form.Form, part *expr.Passage, syms *expr.Sy
 		return misfit("there is no question “%s”", c.Subject)
 	}
 	op, values := subject.Type.Operator(c.Op), c.Values
+	if before, ok := syms.Subject(part.Clause.Key); ok && key != before.Key && c.Op == part.Clause.Op {
+		op = subject.Type.Instead(before.Type, c.Op)
+	}
 	if key != part.Clause.Key || op.ID != part.Clause.Op || op.Operands == expr.Many {
 		values = syms.FirstOperands(subject.Type, op, values, expr.ClockAt(now.Unix(), syms.Zone).Day())
 	}

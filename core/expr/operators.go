@@ -86,6 +86,15 @@ func (t Type) Likely() Operator {
 	return t.Operators()[0]
 }
 
+// Instead is the operator of a clause that was about something of another type with an
+// operator, which stays if it was not merely the likely one and is there.
+func (t Type) Instead(before Type, id string) Operator {
+	if id == before.Likely().ID {
+		return t.Likely()
+	}
+	return t.Operator(id)
+}
+
 // Operator returns the operator with that ID that the type allows, or its first.
 func (t Type) Operator(id string) Operator {
 	ops := t.Operators()

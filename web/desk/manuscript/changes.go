@@ -27,6 +27,7 @@ type manuscriptChanges struct {
 	Title           bool
 	Elsewhere       bool // another page is at hand, whose sections the contents show
 	Texts           bool // the form's own texts
+	Loose           bool // the clause to begin with, for marked questions
 }
 
 // coming are rows that come together, with what they stand behind: an item that stays, or
@@ -55,6 +56,7 @@ func (d *Room) changes(v view, p *manuscriptPage) (changed manuscriptChanges, ok
 		page.Pages, page.Letters, page.Hooks, page.Documents = old.pages(), old.letters(), old.hooks(), old.documents()
 		page.contents()
 		was = &page
+		changed.Loose = !reflect.DeepEqual(old.First(old.Syms), p.Loose)
 	}
 	if !sameOutline(was.Pages, p.Pages) || !slices.EqualFunc(was.Letters, p.Letters, func(a, b letterRow) bool { return a.Key == b.Key }) ||
 		!slices.EqualFunc(was.Hooks, p.Hooks, func(a, b hookRow) bool { return a.Key == b.Key }) ||

@@ -135,6 +135,9 @@ func (d *Room) clause(w http.ResponseWriter, r *http.Request) error {
 		return store.ErrNotFound
 	}
 	op := subject.Type.Operator(q.Get("op"))
+	if before, ok := syms.Subject(q.Get("about")); ok && before.Key != key {
+		op = subject.Type.Instead(before.Type, q.Get("op"))
+	}
 	page.Clause = m.Clause(syms, expr.Clause{Key: key, Op: op.ID, Values: syms.FirstOperands(subject.Type, op, q["value"], m.Today)})
 	page.Subjects = author.Subjects(def, syms, "")
 	return d.pages.Page(w, http.StatusOK, "loose-clause", page)
