@@ -7,6 +7,7 @@ import (
 	"encoding/json"
 	"errors"
 	"reflect"
+	"strings"
 	"time"
 
 	"gorm.io/gorm"
@@ -14,6 +15,10 @@ import (
 
 	"lazo/core/engine"
 )
+
+// Reference is by what people name a response: how its id begins. It need not be the only
+// one.
+func Reference(id string) string { return strings.ToUpper(id[:min(len(id), 8)]) }
 
 // Response is what one respondent sent.
 type Response struct {

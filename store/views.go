@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"regexp"
 	"slices"
 	"strconv"
 	"strings"
@@ -238,7 +239,7 @@ func (in InForm) query(l Look) query {
 		q.from += " and received_at >= " + t.arg(*l.day, "timestamptz") + " and received_at < " + t.arg(l.day.AddDate(0, 0, 1), "timestamptz")
 	}
 	for _, word := range strings.Fields(expr.Fold(l.Find)) {
-		q.from += " and " + t.says(word)
+		q.from += " and " + t.found(word)
 	}
 	q.by, q.as = t.ordered(l.Sort)
 	q.args = t.args
@@ -251,6 +252,18 @@ const toPlain = "ßẞŉẚſKİﬀ-ﬆ"
 // isPlain reports whether a word stands in JSON as it is, in letters of ASCII.
 func isPlain(word string) bool {
 	return strings.IndexFunc(word, func(r rune) bool { return r < ' ' || r > '~' || r == '"' || r == '\\' }) < 0
+}
+
+var aReference = regexp.MustCompile(`^[0-9a-f]{8}$`)
+
+// found finds a word in the texts of a response, or the response by its reference.
+func (t *translator) found(word string) string {
+	says := t.says(word)
+	if !aReference.MatchString(word) {
+		return says
+	}
+	first, last := t.arg(word+"-0000-0000-0000-000000000000", "uuid"), t.arg(word+"-ffff-ffff-ffff-ffffffffffff", "uuid")
+	return "(id between " + first + " and " + last + " or " + says + ")"
 }
 
 // says finds a word in the texts of a response.

@@ -1,11 +1,14 @@
 package e2e
 
 import (
+	"bytes"
 	"fmt"
+	"os/exec"
 	"strings"
 	"testing"
 
 	"github.com/chromedp/cdproto/emulation"
+	"github.com/chromedp/cdproto/page"
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -72,4 +75,42 @@ func TestAThemeInTheDark(t *testing.T) {
 	bulletin.Key = "bulletin-dark"
 	v.open(v.published(bulletin) + "?_language=ar")
 	v.accessible("from right to left in the dark")
+}
+
+// onPaper is the text of the page as it is printed.
+func (v *visitor) onPaper() string {
+	v.t.Helper()
+	sheet, err := chromedp.Call(v.ctx, page.PrintToPDF, page.PrintToPDFParams{})
+	require.NoError(v.t, err)
+	show := exec.Command("pdftotext", "-layout", "-", "-")
+	show.Stdin = bytes.NewReader(sheet.Data)
+	text, err := show.Output()
+	require.NoError(v.t, err)
+	return string(text)
+}
+
+// A printed receipt has its date, its reference and always the answers; a form on paper has
+// every choice.
+func TestWhatIsPrinted(t *testing.T) {
+	v := visit(t)
+	path := v.sheet("printed", `{"key": "s", "items": [{"key": "club", "type": "text", "label": "Club"},
+		{"key": "boat", "type": "choice", "look": "menu", "label": "Boat", "choices": [{"value": "single", "label": "Single"}, {"value": "eight", "label": "Eight"}]}]}`,
+		`"returning": {"change": true}`)
+	v.open(path)
+	v.write("#a-club", "Garzas")
+	v.click(".steps button.first")
+	v.sees("It has arrived.")
+	js[bool](v, `document.querySelector("details.sent").open = false, true`)
+	receipt := v.onPaper()
+	assert.Contains(t, receipt, "Garzas")
+	assert.Regexp(t, `Received on .*20\d\d`, receipt)
+	assert.Regexp(t, `Reference [0-9A-F]{8}`, receipt)
+	assert.NotContains(t, receipt, "/r/", "the private address is no one else's")
+	v.open(path + "/empty")
+	v.accessible("a form for paper")
+	form := v.onPaper()
+	for _, word := range []string{"Single", "Eight", path} {
+		assert.Contains(t, form, word)
+	}
+	assert.NotContains(t, form, "Print\n")
 }

@@ -885,6 +885,9 @@ var partLabels = map[string][2]string{
 	"postcode": {"Postcode", "postal-code"}, "country": {"Country", "country-name"},
 }
 
+// PartName is what a part of an address is called.
+func PartName(part string) string { return partLabels[part][0] }
+
 func (b *builder) parts(f *Field, it *form.Item, name string, touched bool, v *expr.Value) {
 	if it.Type != form.Address {
 		return

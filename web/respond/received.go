@@ -30,15 +30,16 @@ func (endPage) Token() string { return "" }
 // endPage is what a respondent sees after sending.
 type endPage struct {
 	*fill.View
-	Filling string
-	Address string
-	Edition int
-	Text    string
-	Sent    bool // what was sent is shown
-	Changed bool
-	When    time.Time
-	Change  string // the private address at which it can be changed, where it is shown
-	Renew   bool   // it was shown before, and can be made anew
+	Response string // its id
+	Filling  string
+	Address  string
+	Edition  int
+	Text     string
+	Sent     bool // what was sent is shown
+	Changed  bool
+	When     time.Time
+	Change   string // the private address at which it can be changed, where it is shown
+	Renew    bool   // it was shown before, and can be made anew
 
 	Documents []notify.Document // that are handed out
 
@@ -56,6 +57,9 @@ func (s *Side) stillShown(resp store.Response) bool {
 	}
 	return s.now().Sub(at) < receivedFor
 }
+
+// Reference is by what the office finds the response: how its number begins.
+func (p endPage) Reference() string { return store.Reference(p.Response) }
 
 // DocumentsAt is the address below which its documents are.
 func (p endPage) DocumentsAt() string {
@@ -98,7 +102,7 @@ func (s *Side) end(w http.ResponseWriter, r *http.Request, way func(context.Cont
 	params := resp.Parameters
 	out := p.Run(engine.Input{Record: p.Record(raw), Params: params, At: resp.ReceivedAt, Mode: engine.Revisit})
 	page := endPage{
-		View: fill.Build(p, out, url.Values{}, "", fill.Unjudged), Filling: resp.Filling, Address: f.Address,
+		View: fill.Build(p, out, url.Values{}, "", fill.Unjudged), Response: resp.ID, Filling: resp.Filling, Address: f.Address,
 		Edition: resp.Edition, Text: out.End(), Changed: resp.ChangedAt != nil, When: resp.ReceivedAt.In(p.Location()),
 	}
 	if resp.ConfirmBy != nil && p.Form.Confirm != nil {
@@ -174,20 +178,6 @@ func (s *Side) others(w http.ResponseWriter, r *http.Request, f *form.Form, edit
 		return // a page without its pictures is better than none
 	}
 	ui.Allow(w, "img-src", slices.DeleteFunc(slices.Clone(sites), func(site string) bool { return !slices.Contains(allowed, site) }))
-}
-
-// empty is the form to be printed and filled in by hand: all pages, without what
-// is hidden.
-func (s *Side) empty(w http.ResponseWriter, r *http.Request) error {
-	f, err := s.enter(r, chi.URLParam(r, "address"), r.URL.Query(), 0)
-	if err != nil {
-		return err
-	}
-	out := f.run()
-	if out.Open != engine.Open {
-		return s.closed(w, r, f)
-	}
-	return s.page(w, r, f, http.StatusOK, "empty", page{View: fill.Build(f.program, out, f.posted, "", fill.Unjudged), Address: f.address})
 }
 
 // closedPage says why a form takes no responses now, with the times in its zone.

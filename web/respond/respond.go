@@ -21,6 +21,7 @@ import (
 	"lazo/held"
 	"lazo/notify"
 	"lazo/store"
+	"lazo/web/byhand"
 	"lazo/web/fill"
 	"lazo/web/ui"
 	"lazo/web/wording"
@@ -54,8 +55,9 @@ func New(
 	least time.Duration, quotas Quotas,
 ) *Side {
 	return &Side{
-		progress: &progress{store: s}, store: s, programs: programs, quotas: quotas, pages: ui.NewRenderer(nil, fill.Templates, templates),
-		keys: keys, now: now, least: least, tickets: newTickets(), taken: newTaken(),
+		progress: &progress{store: s}, store: s, programs: programs, quotas: quotas,
+		pages: ui.NewRenderer(nil, fill.Templates, byhand.Templates, templates),
+		keys:  keys, now: now, least: least, tickets: newTickets(), taken: newTaken(),
 	}
 }
 

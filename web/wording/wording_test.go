@@ -27,7 +27,7 @@ func spokenPhrases(t *testing.T) map[string]bool {
 	tables := regexp.MustCompile(`(?s)var (?:partLabels|closedTexts) = .*?\n\n`)
 	quoted := regexp.MustCompile(`"([A-Z][^"]*)"`)
 	found := 0
-	for _, dir := range []string{"../fill", "../respond", "../ui"} {
+	for _, dir := range []string{"../fill", "../byhand", "../respond", "../ui"} {
 		require.NoError(t, filepath.WalkDir(dir, func(path string, d fs.DirEntry, err error) error {
 			if err != nil || d.Name() == "assets" || d.Name() == "static" || d.Name() == "filltest" {
 				return fs.SkipDir

@@ -318,7 +318,7 @@ func (d *Room) linkCode(w http.ResponseWriter, r *http.Request) error {
 	case "svg":
 		w.Header().Set("Content-Type", "image/svg+xml")
 		w.Header().Set("Content-Disposition", `inline; filename="`+l.Code+`.svg"`)
-		_, _ = w.Write(frame.QR(code))
+		_, _ = w.Write(ui.QR(code))
 	default:
 		return store.ErrNotFound
 	}

@@ -69,7 +69,7 @@ func (d *Room) code(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	w.Header().Set("Content-Type", "image/svg+xml")
-	_, err = w.Write(frame.QR(code))
+	_, err = w.Write(ui.QR(code))
 	return err
 }
 

@@ -51,6 +51,9 @@ type Sheet struct {
 	Beside     bool // it stands beside the table
 }
 
+// Reference is by what a receipt names the response.
+func (s Sheet) Reference() string { return store.Reference(s.Response) }
+
 // state is a state that the response was in, with what then became of it.
 type state struct {
 	Version int // 0 for what it is now

@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"lazo/core/form"
+	"lazo/store"
 	"lazo/web/desk/desktest"
 )
 
@@ -88,4 +89,15 @@ func TestColumnsAreMoved(t *testing.T) {
 	_, page = v.Post(v.Base+"/responses/views?cols=length,name~wide", desktest.Fields("name", "Wide"))
 	assert.Contains(t, page, "Wide")
 	assert.Contains(t, page, "line-clamp-6")
+}
+
+// A response is found by the reference that its receipt has, which its own page shows too.
+func TestAResponseIsFoundByItsReference(t *testing.T) {
+	v, ids := desktest.Entries(t)
+	reference := store.Reference(ids["Ciro"])
+	v.Try([]desktest.Case{
+		{Name: "on its page", Path: "responses/" + ids["Ciro"], Says: []string{"Reference " + reference}},
+		{Name: "found", Path: "responses?find=" + reference, Says: []string{ids["Ciro"]}, SaysNot: []string{ids["Ana"]}},
+		{Name: "of nobody", Path: "responses?find=00000000", SaysNot: []string{ids["Ciro"], ids["Ana"]}},
+	})
 }
