@@ -65,10 +65,13 @@ func (in InForm) Link(ctx context.Context, id LinkID) (Link, error) {
 	return l, plain(in.store.db.WithContext(ctx).Scopes(in.ofForm).Where("id = ?", id).First(&l).Error)
 }
 
-// VisitLink finds a link by its code and counts the visit.
+// VisitLink finds a link by its code and counts the visit, by its day too.
 func (s *Store) VisitLink(ctx context.Context, code string) (Link, error) {
 	var list []Link
-	err := s.db.WithContext(ctx).Raw("update links set visits = visits + 1 where code = ? returning *", code).Scan(&list).Error
+	err := s.db.WithContext(ctx).Raw(`with followed as (update links set visits = visits + 1 where code = ? returning *),
+		counted as (insert into link_days select id, (now() at time zone 'utc')::date, 1 from followed
+			on conflict (link_id, day) do update set visits = link_days.visits + 1)
+		select * from followed`, code).Scan(&list).Error
 	if err == nil && len(list) == 0 {
 		err = ErrNotFound
 	}
@@ -76,6 +79,19 @@ func (s *Store) VisitLink(ctx context.Context, code string) (Link, error) {
 		return Link{}, err
 	}
 	return list[0], nil
+}
+
+// LinkDay is how often a link was followed on a day (UTC).
+type LinkDay struct {
+	LinkID LinkID
+	Day    time.Time
+	Visits int
+}
+
+// LinkDays are the visits of a form's links since a day, the oldest first.
+func (in InForm) LinkDays(ctx context.Context, since time.Time) (out []LinkDay, err error) {
+	return out, in.store.db.WithContext(ctx).Raw(`select d.* from link_days d join links l on l.id = d.link_id
+		where l.workspace_id = ? and l.form_id = ? and d.day >= ? order by d.day`, in.workspace, in.form, since).Scan(&out).Error
 }
 
 // DeleteLink deletes a link; its responses stay.

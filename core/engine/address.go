@@ -102,6 +102,10 @@ func (p *Program) ParamValues(name string) (values, labels []string) {
 	return values, labels
 }
 
+// ParamOpen reports whether a parameter can matter by other values than those that
+// [Program.ParamValues] lists.
+func (p *Program) ParamOpen(name string) bool { return p.paramUses(name).open }
+
 // paramUses is where a form uses a parameter.
 type paramUses struct {
 	fills    []*item  // questions whose value is the parameter

@@ -9,6 +9,7 @@ import (
 	"net/url"
 	"strconv"
 	"strings"
+	"time"
 
 	"github.com/go-chi/chi/v5"
 	"rsc.io/qr"
@@ -61,13 +62,48 @@ type linksPage struct {
 type linkParam struct {
 	Name, Label, Value string
 	Values             []frame.Option
+	Picked             map[string]bool
+	Many               bool // it can bring several at once
+	Open               bool // others matter too
 }
+
+// Pickable reports whether the values are few enough to be picked from.
+func (p linkParam) Pickable() bool { return !p.Open && len(p.Values) > 0 && len(p.Values) <= mostPicks }
+
+const mostPicks = 40
 
 type linkRow struct {
 	ID                store.LinkID
 	Visits, Responses int64
 	Name, Short, Full string
 	Wrong             []engine.ParamNote
+	Days              []bar // the visits of the last weeks, as a small line
+}
+
+// bar is a day of a small line, in a drawing of daysShown by barHeight units.
+type bar struct{ X, Y, H int }
+
+const (
+	daysShown = 30
+	barHeight = 16
+)
+
+// bars draws visits by the day, the newest last.
+func bars(days []store.LinkDay, id store.LinkID, today time.Time) (out []bar) {
+	most := 0
+	for _, d := range days {
+		if d.LinkID == id {
+			most = max(most, d.Visits)
+		}
+	}
+	for _, d := range days {
+		x := daysShown - 1 - int(today.Sub(d.Day)/(24*time.Hour))
+		if d.LinkID == id && x >= 0 && x < daysShown {
+			h := max(1, d.Visits*barHeight/most)
+			out = append(out, bar{x, barHeight - h, h})
+		}
+	}
+	return out
 }
 
 // maxLinks bounds how many links one CSV file makes.
@@ -96,18 +132,16 @@ func (d *Room) linksPage(w http.ResponseWriter, r *http.Request, status int, pro
 		def = p.Form
 	}
 	for _, param := range def.Parameters {
-		lp := linkParam{Name: param.Name, Label: frame.LabelOr(param.Label, param.Name), Value: typed.Get("p." + param.Name)}
-		if p != nil {
-			values, labels := p.ParamValues(param.Name)
-			for i := range values {
-				lp.Values = append(lp.Values, frame.Option{Value: values[i], Label: labels[i]})
-			}
-		}
-		page.Params = append(page.Params, lp)
+		page.Params = append(page.Params, paramOf(param, def, p, typed))
+	}
+	today := d.Now().UTC().Truncate(24 * time.Hour)
+	days, err := d.Of(f).LinkDays(r.Context(), today.AddDate(0, 0, 1-daysShown))
+	if err != nil {
+		return err
 	}
 	for _, l := range list {
 		params := l.Parameters
-		row := linkRow{l.ID, l.Visits, l.Responses, l.Name, "/l/" + l.Code, addressOfForm(f, params), nil}
+		row := linkRow{l.ID, l.Visits, l.Responses, l.Name, "/l/" + l.Code, addressOfForm(f, params), nil, bars(days, l.ID, today)}
 		if p != nil {
 			for _, n := range p.ParamNotes(params) {
 				if n.Wrong {
@@ -122,6 +156,29 @@ func (d *Room) linksPage(w http.ResponseWriter, r *http.Request, status int, pro
 		page.Notes = checkAddress(p, f, page.Address)
 	}
 	return d.pages.Page(w, status, "links", page)
+}
+
+// paramOf is a parameter with what can be picked for it.
+func paramOf(param form.Parameter, def *form.Form, p *engine.Program, typed url.Values) linkParam {
+	lp := linkParam{
+		Name: param.Name, Label: frame.LabelOr(param.Label, param.Name), Value: typed.Get("p." + param.Name), Picked: map[string]bool{},
+	}
+	for _, v := range typed["p."+param.Name] {
+		lp.Picked[v] = true
+	}
+	if p != nil {
+		values, labels := p.ParamValues(param.Name)
+		lp.Open = p.ParamOpen(param.Name)
+		for i := range values {
+			lp.Values = append(lp.Values, frame.Option{Value: values[i], Label: labels[i]})
+		}
+	}
+	for pl := range def.Places() {
+		if v := pl.Item.Value; v != nil && v.Expr() == "url."+param.Name && pl.Item.Type == form.ChoicesType {
+			lp.Many = true
+		}
+	}
+	return lp
 }
 
 // liveOr is the live edition's program or, if nothing is live, the draft's; nil

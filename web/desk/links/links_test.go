@@ -1,8 +1,12 @@
 package links_test
 
 import (
+	"context"
+	"net/url"
 	"os"
 	"testing"
+
+	"github.com/stretchr/testify/require"
 
 	"lazo/web/desk/desktest"
 )
@@ -33,4 +37,29 @@ func TestLinks(t *testing.T) {
 		{Name: "no such link", Path: "links/999999/delete", Post: desktest.Fields(), Status: 404},
 		{Name: "no such kind", Path: "links/1/code.gif", Status: 404},
 	})
+}
+
+// What the form knows for a parameter is picked by its label, several at once where several
+// can be answered; and visits are a small line.
+func TestValuesOfLinksArePicked(t *testing.T) {
+	v := desktest.Visit(t, `{"key": "boat", "type": "choice", "label": "Boat", "value": {"starts": "url.class"},
+			"choices": [{"value": "single", "label": "Single scull"}, {"value": "eight", "label": "Eight"}]},
+		{"key": "topics", "type": "choices", "label": "Topics", "value": {"starts": "url.about"},
+			"choices": [{"value": "results", "label": "The results"}, {"value": "weather", "label": "The weather"}]}`)
+	v.Try([]desktest.Case{
+		{Name: "parameters", Path: "edit", Post: desktest.Fields("do", "parameters", "value", "class = Boat class\nabout\nsource")},
+		{Name: "published", Path: "publish", Post: desktest.Fields()},
+		{Name: "a menu, boxes and a text", Path: "links", Says: []string{`<option value="single">Single scull</option>`,
+			`type="checkbox" name="p.about" value="results"`, `id="p-source"`}},
+		{Name: "several", Path: "links", Post: desktest.Fields("name", "Both", "p.class", "eight", "p.about", "results", "p.about", "weather"),
+			Says: []string{"about=results&amp;about=weather&amp;class=eight"}, SaysNot: []string{"Visits by the day"}},
+		{Name: "good and bad", Path: "links?address=" + url.QueryEscape("?about=results&about=wether&class=eight"), Says: []string{"wether"}},
+	})
+	list, err := v.In().Links(context.Background())
+	require.NoError(t, err)
+	for range 3 {
+		status, _ := v.Get("/l/" + list[0].Code)
+		require.Equal(t, 200, status)
+	}
+	v.Try([]desktest.Case{{Name: "visits", Path: "links", Says: []string{"Visits by the day", `<rect x="29" y="0" width=".8" height="16"/>`}}})
 }
