@@ -162,3 +162,13 @@ func (r reading) phone(text string) (string, bool) {
 	}
 	return phonenumbers.Format(n, phonenumbers.E164), true
 }
+
+// PhoneExample is how a mobile number is written in the country of the form, without its
+// country code; "" where the country is not known.
+func (p *Program) PhoneExample() string {
+	n := phonenumbers.GetExampleNumberForType(p.reading.region, phonenumbers.MOBILE)
+	if p.reading.region == "" || n == nil {
+		return ""
+	}
+	return phonenumbers.Format(n, phonenumbers.NATIONAL)
+}

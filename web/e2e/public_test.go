@@ -340,3 +340,50 @@ func TestWhatIsSaidBeforeAnAnswer(t *testing.T) {
 	v.sees("write it like AB3456")
 	v.until(`document.querySelectorAll("#a-days [aria-invalid=true]").length === 3`)
 }
+
+// A long form says where one is and what is missing; many choices are searched, a date is
+// pasted as people write it, and a signature is looked at before it is sent.
+func TestALongFormAndItsAids(t *testing.T) {
+	v := visit(t)
+	var sections, choices []string
+	for i := range 60 {
+		choices = append(choices, fmt.Sprintf(`{"value": "club%d", "label": "Club %d"}`, i, i))
+	}
+	for i := range 3 {
+		var items []string
+		for j := range 4 {
+			items = append(items, fmt.Sprintf(`{"key": "q%d%d", "type": "text", "label": "Question %d.%d", "required": true}`, i, j, i, j))
+		}
+		sections = append(sections, fmt.Sprintf(`{"key": "s%d", "title": "Part %d", "items": [%s]}`, i, i, strings.Join(items, ",")))
+	}
+	sections = append(sections, `{"key": "last", "title": "Sometimes", "shown": "q00 = \"x\"", "items": [{"key": "more", "type": "text", "label": "More"}]}`,
+		`{"key": "rest", "title": "The rest", "items": [{"key": "club", "type": "choice", "label": "Club", "choices": [`+strings.Join(choices, ",")+`]},
+			{"key": "born", "type": "date", "label": "Born"}, {"key": "tel", "type": "phone", "label": "Telephone"},
+			{"key": "sign", "type": "signature", "label": "Signature"}]}`)
+	path := v.sheet("long-aids", strings.Join(sections, ","), `"review": true`, `"language": "en-GB"`)
+	v.open(path)
+	assert.Equal(t, "Part 0 Part 1 Part 2 The rest",
+		js[string](v, `[...document.querySelectorAll("nav a")].map((a) => a.textContent).join(" ")`), "those that come and go are not among them")
+	v.sees("Written like 07400 123456, or with its country code")
+	assert.True(t, js[bool](v, `Boolean(document.querySelector("#u-a-club [data-find]"))`), "sixty are searched")
+	v.accessible("a long form")
+	v.click(`button[value="missing"]`)
+	v.sees("Please check 12 answers")
+	for i := range 3 {
+		for j := range 4 {
+			v.write(fmt.Sprintf("#a-q%d%d", i, j), "y")
+		}
+	}
+	v.click(`button[value="missing"]`)
+	v.sees("Nothing is missing on this page.")
+	js[bool](v, `(() => { const d = new DataTransfer(); d.setData("text", "30.5.2012");
+		return document.querySelector("#a-born").dispatchEvent(new ClipboardEvent("paste", { clipboardData: d, bubbles: true, cancelable: true })) || true; })()`)
+	assert.Equal(t, "2012-05-30", js[string](v, `document.querySelector("#a-born").value`))
+	js[bool](v, `(() => { const c = document.querySelector("canvas"); c.scrollIntoView(); for (const [type, x, y] of [["pointerdown", 20, 20], ["pointermove", 120, 60], ["pointerup", 120, 60]]) {
+		const r = c.getBoundingClientRect(); try { c.dispatchEvent(new PointerEvent(type, { clientX: r.left + x, clientY: r.top + y, pointerId: 1, bubbles: true })); } catch { /* no such pointer */ } }
+		const f = document.getElementById("a-sign-drawn"); f.value = c.toDataURL("image/png"); f.dispatchEvent(new Event("input", { bubbles: true })); return true; })()`)
+	v.click(".steps button.first")
+	v.sees("Please look at your answers once more")
+	v.until(`document.querySelector("img[alt='Your signature, as you drew it']")?.naturalWidth === 600`)
+	v.accessible("a review with a signature")
+}

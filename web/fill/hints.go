@@ -38,6 +38,10 @@ func (b *builder) hint(it *form.Item) string {
 			least: func(low string) string { return say("at least %s picks", low) },
 			most:  func(high string) string { return say("at most %s picks", high) },
 		})
+	case form.Phone:
+		if like := b.p.PhoneExample(); like != "" {
+			out = append(out, say("written like %s, or with its country code", like))
+		}
 	case form.File:
 		if len(it.Accept) > 0 {
 			out = append(out, engine.KindsOfFiles(it.Accept, say))

@@ -4,6 +4,7 @@ import (
 	"crypto/rand"
 	"encoding/base64"
 	"fmt"
+	"html/template"
 	"net/url"
 	"slices"
 	"strconv"
@@ -47,10 +48,37 @@ type PageView struct {
 	Sections   []SectionView
 }
 
+// long is how many questions make a page of which one wants to know where one is.
+const long = 12
+
+// Long reports whether the page asks so much that a way through it helps.
+func (p PageView) Long() bool {
+	n := 0
+	for _, s := range p.Sections {
+		n += len(s.Fields)
+	}
+	return n >= long
+}
+
+// Through are the page's sections to go to, if it is long and has several; those that can
+// come and go are not among them.
+func (p PageView) Through() (out []SectionView) {
+	for _, s := range p.Sections {
+		if s.Title != "" && s.Always {
+			out = append(out, s)
+		}
+	}
+	if len(out) < 3 || !p.Long() {
+		return nil
+	}
+	return out
+}
+
 // SectionView is a section; Rows is set if it repeats.
 type SectionView struct {
 	Key, Title, Intro string
 	Shown             bool
+	Always            bool // whatever is answered
 	Columns           int
 	Fields            []Field
 	Repeats           bool
@@ -109,6 +137,16 @@ type Field struct {
 // FileView is a file that was sent; Typed and Drawn are a signature that is not
 // stored yet.
 type FileView struct{ ID, Name, Size, Accept, Typed, Drawn string }
+
+// Picture is a signature that was drawn, to be looked at before it is sent; "" if it is none
+// that can be shown.
+func (f FileView) Picture() template.URL {
+	data, ok := strings.CutPrefix(f.Drawn, "data:image/png;base64,")
+	if _, err := base64.StdEncoding.DecodeString(data); !ok || err != nil {
+		return ""
+	}
+	return template.URL(f.Drawn) //nolint:gosec // it is a picture
+}
 
 // Option is a choice on offer.
 type Option struct {
@@ -443,7 +481,7 @@ func (b *builder) refusals(page, key string, checks []form.Check) []string {
 func (b *builder) sectionHead(sec *form.Section) SectionView {
 	sv := SectionView{
 		Key: sec.Key, Title: b.out.Plain(sec.Title), Intro: b.out.Markdown(sec.Intro), Shown: b.out.SectionShown(sec.Key),
-		Columns: b.p.Form.ColumnsOf(sec),
+		Columns: b.p.Form.ColumnsOf(sec), Always: sec.Shown.Expr == "",
 	}
 	if sec.Repeat == nil {
 		page, _ := b.p.Form.Section(sec.Key)
@@ -539,7 +577,7 @@ func (b *builder) field(it *form.Item, st *engine.ItemState, row int, name strin
 		ID:          domID.Replace(name),
 		Name:        name,
 		Type:        it.Type,
-		Look:        it.Look,
+		Look:        b.look(it),
 		Label:       st.Label(),
 		Help:        st.Help(),
 		Placeholder: st.Placeholder(),
@@ -819,10 +857,22 @@ func (b *builder) choices(f *Field, it *form.Item, st *engine.ItemState, row int
 // it shows as many of those that are looked for.
 const shownAtOnce = 20
 
+// manyChoices are so many that they are searched rather than read through, where their author
+// says nothing else.
+const manyChoices = 50
+
+// look is how an item is laid out.
+func (b *builder) look(it *form.Item) string {
+	if it.Look == "" && (it.Type == form.ChoiceType || it.Type == form.ChoicesType) && len(b.p.Form.Options(it).Values) >= manyChoices {
+		return "search"
+	}
+	return it.Look
+}
+
 // optionsOf are the places of the choices that are printed: those on offer, full, or picked.
 func (b *builder) optionsOf(f *Field, it *form.Item, st *engine.ItemState, v *expr.Value) []int {
 	options := b.p.Symbols.Items[it.Key].Type.Options
-	if it.Look != "search" || len(st.Choices()) <= shownAtOnce {
+	if f.Look != "search" || len(st.Choices()) <= shownAtOnce {
 		return listed(options, st, v)
 	}
 	f.Finds, f.FindName, f.FoundName = true, headed(findHead, f.Name), headed(foundHead, f.Name)

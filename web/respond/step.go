@@ -84,6 +84,8 @@ func (s *Side) take(r *http.Request, f *filling, fresh bool) (answer, error) {
 	case "page":
 		f.leavePage(at)
 		return answer{at: key}, nil
+	case "missing":
+		return f.missing(at), nil
 	case "language":
 		return answer{at: at}, s.switchLanguage(r.Context(), f, key)
 	case "save":
@@ -110,6 +112,14 @@ func (f *filling) goOn(route []string, at string) answer {
 	}
 	f.leavePage(at)
 	return answer{at: route[min(len(route)-1, slices.Index(route, at)+1)]}
+}
+
+// missing says what is to be mended on a page, or that nothing is, without going on.
+func (f *filling) missing(at string) answer {
+	if len(f.out.Findings(at)) > 0 {
+		return answer{at: at, judged: true}
+	}
+	return answer{at: at, notice: f.words.Say("Nothing is missing on this page.")}
 }
 
 // finish judges the whole and leads to the review or stores it. What has a problem

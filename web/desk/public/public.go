@@ -52,9 +52,7 @@ func New(d *frame.Desk, preview Stage) *Room {
 // FormRoutes adds those of one form.
 func (d *Room) FormRoutes(r chi.Router) {
 	h := d.pages.Handle
-	r.Get("/public", func(w http.ResponseWriter, r *http.Request) {
-		http.Redirect(w, r, r.URL.Path+"/"+parts[0].Name, http.StatusSeeOther)
-	})
+	r.Get("/public", h(d.first))
 	r.Get("/public/{part}", h(d.show))
 	r.Post("/public", h(d.set))
 	r.Post("/public/logo", h(d.setLogo))
@@ -192,6 +190,15 @@ func (p page) SeenAt() template.URL {
 		at += "#steps"
 	}
 	return template.URL(at) // so too
+}
+
+// first leads to the first part.
+func (d *Room) first(w http.ResponseWriter, r *http.Request) error {
+	f, _, err := d.Open(r)
+	if err == nil {
+		http.Redirect(w, r, frame.Base(f.ID)+"/public/"+parts[0].Name, http.StatusSeeOther)
+	}
+	return err
 }
 
 func (d *Room) show(w http.ResponseWriter, r *http.Request) error {

@@ -87,6 +87,20 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
     if (event.key === "Enter" && event.target.matches?.("[data-find]")) event.preventDefault();
   });
 
+  // A date is pasted as people write it; browsers take none but their own way.
+  document.addEventListener("paste", (event) => {
+    if (!event.target.matches?.("input[type=date]")) return;
+    const text = event.clipboardData?.getData("text").trim() ?? "";
+    const iso = /^(\d{4})-(\d{1,2})-(\d{1,2})$/.exec(text), other = /^(\d{1,2})\s*[./ -]\s*(\d{1,2})\s*[./ -]\s*(\d{4})$/.exec(text);
+    if (!iso && !other) return;
+    const monthFirst = document.documentElement.lang === "en-US" || (document.documentElement.lang === "en" && text.includes("/") && navigator.language === "en-US");
+    const [year, month, day] = iso ? iso.slice(1) : monthFirst ? [other[3], other[1], other[2]] : [other[3], other[2], other[1]];
+    event.preventDefault();
+    event.target.value = `${year}-${month.padStart(2, "0")}-${day.padStart(2, "0")}`;
+    event.target.dispatchEvent(new Event("input", { bubbles: true }));
+    event.target.dispatchEvent(new Event("change", { bubbles: true }));
+  });
+
   // A signature can be drawn; the line to type it on is there for everyone.
   const drawing = () => {
     for (const box of document.querySelectorAll(".draw[hidden]")) {
