@@ -56,6 +56,14 @@ func Welcome(base string) string {
 `, base, Email, Password, SecondEmail, ReaderEmail, base, base, base, base, base)
 }
 
+// about is what the sample workspace says of itself.
+const about = `A made-up regatta, to look around in. Nothing here is real, and everything may be changed.
+
+- **Crew entry** shows ties of every kind: open it, and look at the margin beside *Cox’s name*. Then *Rehearsal*: drag the clock past the day on which entries pay more.
+- **Mooring request** draws piers from a list by the shore that was picked, takes photographs, and writes to the harbour master for long boats: *Outbox*.
+- **Shore crew** has shifts with a number of places; **Lake bulletin** confirms addresses and is read in three languages.
+- *Responses* of Crew entry has views such as “Under 18, to be called”; *In public* says when it is open, in a sentence.`
+
 // Ensure lays out the sample workspace around start, unless it is there.
 func Ensure(ctx context.Context, s *store.Store, start time.Time) error {
 	_, err := s.MemberByEmail(ctx, Email)
@@ -64,6 +72,9 @@ func Ensure(ctx context.Context, s *store.Store, start time.Time) error {
 	}
 	w, err := s.CreateWorkspace(ctx, "Pedralta Lake Regatta")
 	if err != nil {
+		return err
+	}
+	if err := s.In(w.ID).SetNote(ctx, about); err != nil {
 		return err
 	}
 	m, err := s.CreateMember(ctx, store.Member{WorkspaceID: w.ID, Email: Email, Name: "Regatta office", PasswordHash: passwordHash})

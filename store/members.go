@@ -17,6 +17,7 @@ type Workspace struct {
 	// PictureSites are the sites, as https origins, whose pictures texts may show.
 	PictureSites []string `gorm:"->;serializer:json"` // set by AllowPictures
 	TrailDays    int      `gorm:"default:365"`        // how long its trail is kept
+	Note         string   // what it says of itself above its forms, in Markdown
 }
 
 // Role is what a member may do in a workspace.
@@ -152,6 +153,11 @@ func (s *Store) Memberships(ctx context.Context, of AccountID) ([]Member, error)
 func (in InWorkspace) Get(ctx context.Context) (Workspace, error) {
 	var w Workspace
 	return w, plain(in.store.db.WithContext(ctx).First(&w, in.workspace).Error)
+}
+
+// SetNote sets what the workspace says of itself.
+func (in InWorkspace) SetNote(ctx context.Context, note string) error {
+	return in.store.db.WithContext(ctx).Exec("update workspaces set note = ? where id = ?", note, in.workspace).Error
 }
 
 // PictureSites are the sites whose pictures a workspace's texts may show.

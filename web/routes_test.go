@@ -52,12 +52,13 @@ var mayCome = map[who][]string{
 		"POST /account/password", "POST /account/email", "POST /account/second", "GET /account/second/code.svg", "POST /account/sign-ins/end",
 		"POST /account/leave",
 	},
-	readers: {"GET /forms", "GET /keys", "GET /workspace", "POST /workspace/notices"},
+	readers: {"GET /forms", "GET /keys", "GET /help/{topic}", "GET /workspace", "POST /workspace/notices"},
 	designers: {
 		"POST /forms", "GET /samples", "POST /samples", "POST /import", "GET /lists", "POST /lists", "GET /outbox", "POST /outbox/go",
 	},
 	owners: {
-		"POST /workspace/pictures", "POST /workspace/pictures/forbid", "GET /people", "POST /people/invite", "POST /people/second",
+		"POST /workspace/note", "POST /workspace/pictures",
+		"POST /workspace/pictures/forbid", "GET /people", "POST /people/invite", "POST /people/second",
 		"POST /people/invitations/{invitation}/{act}", "POST /people/{member}", "POST /people/{member}/remove",
 		"GET /trail", "GET /trail.ndjson", "POST /trail/kept", "GET /person", "POST /person", "POST /person/file", "POST /person/erase",
 	},

@@ -15,6 +15,7 @@ import (
 	"lazo/web/desk/door"
 	"lazo/web/desk/forms"
 	"lazo/web/desk/frame"
+	"lazo/web/desk/help"
 	"lazo/web/desk/hooks"
 	"lazo/web/desk/intake"
 	"lazo/web/desk/links"
@@ -55,7 +56,7 @@ func New(
 	staff := people.New(shared)
 	return &Desk{shared, frame.Pages(nil), entrance,
 		[]room{entrance, list, paper, lists.New(shared), outbox.New(shared), workspace.New(shared), account.New(shared, entrance),
-			staff},
+			help.New(shared), staff},
 		[]roomOfForm{list, paper, trial, publish.New(shared, trial), public.New(shared, preview), links.New(shared), responses.New(shared),
 			response.New(shared), hooks.New(shared), summary.New(shared), intake.New(shared), staff}}
 }

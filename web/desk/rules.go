@@ -43,11 +43,13 @@ var rules = map[string]rule{
 	"GET /account/second/code.svg":    {alone: true},
 	"GET /workspace":                  {least: store.Reader},
 	"POST /workspace/notices":         {least: store.Reader},
+	"POST /workspace/note":            {least: store.Owner, act: "settings"},
 	"POST /workspace/pictures":        {least: store.Owner, act: "settings"},
 	"POST /workspace/pictures/forbid": {least: store.Owner, act: "settings"},
 
 	"GET /forms":                 {least: store.Reader},
 	"GET /keys":                  {least: store.Reader},
+	"GET /help/{topic}":          {least: store.Reader},
 	"GET /forms/{form}/delete":   {least: store.Owner},
 	"POST /forms/{form}/delete":  {least: store.Owner, again: true, act: "delete-form"},
 	"POST /forms/{form}/publish": {act: "publish"},

@@ -61,6 +61,7 @@ func (d *Room) FormRoutes(r chi.Router) {
 
 type formsPage struct {
 	frame.Top
+	Note    string // what the workspace says of itself
 	Shelves []shelf
 	Names   []string // of the shelves that there are
 	Any     bool     // the workspace has forms
@@ -107,6 +108,11 @@ func (d *Room) listForms(w http.ResponseWriter, r *http.Request, problem string)
 	p := formsPage{Top: top, Find: strings.TrimSpace(q.Get("find")), By: q.Get("by"), Aside: q.Get("aside") != "", Problem: problem,
 		Orders: []frame.Option{{Value: store.ByEdit, Label: "edited last"}, {Value: store.ByResponse, Label: "answered last"},
 			{Value: store.ByTitle, Label: "by title"}}}
+	at, err := in.Get(r.Context())
+	if err != nil {
+		return err
+	}
+	p.Note = at.Note
 	list, err := in.Forms(r.Context(), p.Find, p.By, p.Aside)
 	if err != nil {
 		return err

@@ -33,11 +33,13 @@ func (d *Room) Routes(r chi.Router) {
 	r.Post("/workspace/pictures", h(d.allowPictures))
 	r.Post("/workspace/pictures/forbid", h(d.forbidPictures))
 	r.Post("/workspace/notices", h(d.notices))
+	r.Post("/workspace/note", h(d.note))
 }
 
 // workspacePage has what holds for all forms of a workspace.
 type workspacePage struct {
 	frame.Top
+	Note           string
 	Sites          []string
 	Notices        store.Notices
 	Email          string // of the member
@@ -54,7 +56,7 @@ func (d *Room) workspacePage(w http.ResponseWriter, r *http.Request, status int,
 	if err != nil {
 		return err
 	}
-	sites, err := d.Store.In(frame.Member(r.Context()).WorkspaceID).PictureSites(r.Context())
+	at, err := d.There(r.Context()).Get(r.Context())
 	if err != nil {
 		return err
 	}
@@ -63,7 +65,9 @@ func (d *Room) workspacePage(w http.ResponseWriter, r *http.Request, status int,
 	if err != nil {
 		return err
 	}
-	return d.pages.Page(w, status, "workspace", workspacePage{top, sites, notices, m.Email, !d.Office.Sends(), problem, typed})
+	return d.pages.Page(w, status, "workspace", workspacePage{
+		top, at.Note, at.PictureSites, notices, m.Email, !d.Office.Sends(), problem, typed,
+	})
 }
 
 // notices sets what the member is written to about.
@@ -73,6 +77,25 @@ func (d *Room) notices(w http.ResponseWriter, r *http.Request) error {
 	}
 	n := store.Notices{Digest: r.PostForm.Get("digest") != "", ToldFailures: r.PostForm.Get("failures") != ""}
 	if err := d.Store.SetNotices(r.Context(), frame.Member(r.Context()).ID, n, d.Now()); err != nil {
+		return err
+	}
+	http.Redirect(w, r, "/workspace", http.StatusSeeOther)
+	return nil
+}
+
+// maxNote bounds what a workspace says of itself, in bytes.
+const maxNote = 4000
+
+// note sets what the workspace says of itself above its forms.
+func (d *Room) note(w http.ResponseWriter, r *http.Request) error {
+	if err := frame.ParseWithin(w, r, 20_000); err != nil {
+		return err
+	}
+	note := strings.ReplaceAll(strings.TrimSpace(r.PostForm.Get("note")), "\r\n", "\n")
+	if len(note) > maxNote {
+		return d.workspacePage(w, r, http.StatusUnprocessableEntity, "The note is too long: 4,000 letters are the most.", "")
+	}
+	if err := d.There(r.Context()).SetNote(r.Context(), note); err != nil {
 		return err
 	}
 	http.Redirect(w, r, "/workspace", http.StatusSeeOther)

@@ -2,6 +2,7 @@ package workspace_test
 
 import (
 	"os"
+	"strings"
 	"testing"
 
 	"lazo/web/desk/desktest"
@@ -27,5 +28,17 @@ func TestPicturesOfOtherSites(t *testing.T) {
 			"https://evil.example"), Says: []string{"Forms"}},
 		{Name: "taken back", Path: "/workspace/pictures/forbid", Post: desktest.Fields("site", "https://maps.example"),
 			SaysNot: []string{"https://maps.example<"}},
+	})
+}
+
+// What the workspace says of itself stands above its forms.
+func TestANoteAboveTheForms(t *testing.T) {
+	v := desktest.Visit(t, `{"key": "name", "type": "text", "label": "Name"}`)
+	v.Try([]desktest.Case{
+		{Name: "none", Path: "/forms", SaysNot: []string{"About this workspace"}},
+		{Name: "set", Path: "/workspace/note", Post: desktest.Fields("note", "Ask **Ana** <b>first</b>."), Says: []string{"Ask **Ana**"}},
+		{Name: "above the forms", Path: "/forms", Says: []string{"About this workspace", "<strong>Ana</strong>"}, SaysNot: []string{"<b>first"}},
+		{Name: "too long", Path: "/workspace/note", Post: desktest.Fields("note", strings.Repeat("x", 4001)), Status: 422, Says: []string{"too long"}},
+		{Name: "taken away", Path: "/workspace/note", Post: desktest.Fields("note", " "), SaysNot: []string{"<strong>Ana"}},
 	})
 }

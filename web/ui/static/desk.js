@@ -734,11 +734,11 @@ var marks = (() => {
     f: () => press(document.getElementById("narrow") ? "narrow" : "show-all"),
     r: nextRemark,
   };
-  // The list of keys is a page of its own, shown here in a dialog.
-  function showKeys() {
+  // The list of keys and the help of a screen are pages of their own, shown here in a dialog.
+  function showKeys(address = "/keys") {
     const open = document.querySelector("dialog.keys");
     if (open) { open.remove(); return; }
-    fetch("/keys").then((answer) => answer.text()).then((text) => {
+    fetch(address).then((answer) => answer.text()).then((text) => {
       const page = new DOMParser().parseFromString(text, "text/html"), box = document.createElement("dialog");
       box.className = "keys";
       box.setAttribute("aria-labelledby", "keys-title");
@@ -748,16 +748,17 @@ var marks = (() => {
       close.className = "second";
       close.textContent = "Close";
       close.addEventListener("click", () => box.remove());
-      box.append(title, page.querySelector("dl"), close);
+      box.append(title, page.querySelector("dl, .help-body"), close);
       document.body.append(box);
       box.showModal();
       box.addEventListener("close", () => box.remove());
     });
   }
   document.addEventListener("click", (event) => {
-    if (!event.target.closest?.(".to-keys")) return;
+    const help = event.target.closest?.(".to-help");
+    if (!help && !event.target.closest?.(".to-keys")) return;
     event.preventDefault();
-    showKeys();
+    showKeys(help?.getAttribute("href") ?? "/keys");
   });
   document.addEventListener("keydown", (event) => {
     const inManuscript = document.getElementById("doc");
@@ -766,6 +767,7 @@ var marks = (() => {
       return;
     }
     if (event.key === " " && event.target.matches?.(".mark-box")) return;
+    if (event.key === "?" && !inManuscript && !typing(event.target)) { document.querySelector(".to-help")?.click(); return; }
     if (!inManuscript || (typing(event.target) && !event.altKey && !event.target.matches(".mark-box"))) return;
     if (event.altKey && (event.key === "ArrowUp" || event.key === "ArrowDown")) {
       event.preventDefault();
@@ -807,6 +809,14 @@ var marks = (() => {
     if (event.target.id !== "show-keys") return;
     try { localStorage.setItem("lazo-keys", event.target.checked ? "1" : ""); } catch { /* not remembered */ }
     showsKeys(event.target.checked);
+  });
+
+  // What a workspace says of itself stays folded in this browser once it was folded.
+  document.addEventListener("DOMContentLoaded", () => {
+    const about = document.getElementById("about");
+    if (!about) return;
+    try { about.open = localStorage.getItem("lazo-about") !== about.textContent.length.toString(); } catch { /* not remembered */ }
+    about.addEventListener("toggle", () => { try { localStorage.setItem("lazo-about", about.open ? "" : about.textContent.length.toString()); } catch { /* not remembered */ } });
   });
 
   // Time zones are those that the browser knows; a new form has the one that it is in.

@@ -1,0 +1,96 @@
+// Package help is what a screen is for and how one goes on there, in a few sentences, with an example of the form
+// at hand.
+package help
+
+import (
+	"embed"
+	"net/http"
+	"slices"
+	"strconv"
+
+	"github.com/go-chi/chi/v5"
+
+	"lazo/core/author"
+	"lazo/core/expr"
+	"lazo/core/form"
+	"lazo/store"
+	"lazo/web/desk/frame"
+	"lazo/web/desk/margin"
+	"lazo/web/ui"
+)
+
+//go:embed templates/*.html
+var templates embed.FS
+
+// Room is the screen of that name.
+type Room struct {
+	*frame.Desk
+	pages *ui.Renderer
+}
+
+// New returns the room.
+func New(d *frame.Desk) *Room { return &Room{d, frame.Pages(nil, templates)} }
+
+// Routes adds the room's own addresses.
+func (d *Room) Routes(r chi.Router) { r.Get("/help/{topic}", d.pages.Handle(d.help)) }
+
+// topic is the help of a screen; its Name is that of the tab in its header.
+type topic struct {
+	Name, Title string
+	Says        []string // a paragraph each
+	OfForm      bool     // a form is at hand, of which an example is given
+}
+
+type page struct {
+	topic
+	Of      string // the form that the example is of
+	Example string // a tie of it as a sentence
+	Back    string
+}
+
+// exampleOf is a tie of a form as a sentence, "" if it has none.
+func exampleOf(def *form.Form) string {
+	syms := def.Symbols()
+	m := margin.Margin{Def: def, Syms: syms}
+	ties := def.AllTies()
+	at := slices.IndexFunc(ties, func(t form.Tie) bool { return t.Property == "shown" && t.Owner != "" })
+	for _, t := range ties[max(at, 0):] { // what is shown says it best
+		n, err := expr.Parse(t.Expr)
+		if err != nil || t.Owner == "" || !form.Wants(t.Property) {
+			continue
+		}
+		return author.TieName(def, t.Owner, t.Property) + " when " + expr.PiecesText(m.Scope(t.Owner, t.Property).Sentence(n)) + "."
+	}
+	return ""
+}
+
+func (d *Room) help(w http.ResponseWriter, r *http.Request) error {
+	name := chi.URLParam(r, "topic")
+	for _, t := range topics {
+		if t.Name != name {
+			continue
+		}
+		p := page{topic: t, Back: "/forms"}
+		if id, err := strconv.ParseInt(r.URL.Query().Get("form"), 10, 64); err == nil && t.OfForm {
+			if err := d.example(r, store.FormID(id), &p); err != nil {
+				return err
+			}
+		}
+		return d.pages.Page(w, http.StatusOK, "help", p)
+	}
+	return store.ErrNotFound
+}
+
+// example puts an example of a form on the page.
+func (d *Room) example(r *http.Request, id store.FormID, p *page) error {
+	f, err := d.There(r.Context()).Form(id).Get(r.Context())
+	if err != nil {
+		return err
+	}
+	draft, err := d.Draft(r.Context(), f)
+	if err != nil {
+		return err
+	}
+	p.Of, p.Example, p.Back = draft.Def.Title, exampleOf(draft.Def), frame.Base(f.ID)
+	return nil
+}
