@@ -170,7 +170,7 @@ func TestADesignerMakesAForm(t *testing.T) {
 	v.sees("1 response")
 	v.accessible("the responses")
 	v.click("tbody a")
-	v.sees("As edition 1 asked it")
+	v.sees("as edition 1 asked it")
 	v.sees("Sailing boat")
 	v.accessible("one response")
 
