@@ -290,3 +290,13 @@ func (v *Visitor) Reader(exports bool) *Visitor {
 	require.Equal(v.t, http.StatusOK, status)
 	return out
 }
+
+// Change posts fields as the scripts of a page do, for the parts of it that change.
+func (v *Visitor) Change(path string, fields url.Values) (status int, page string) {
+	v.t.Helper()
+	req, err := http.NewRequest(http.MethodPost, site.URL+path, strings.NewReader(fields.Encode()))
+	require.NoError(v.t, err)
+	req.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+	req.Header.Set("HX-Request", "true")
+	return v.read(v.http.Do(req))
+}

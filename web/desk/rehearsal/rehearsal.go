@@ -14,11 +14,13 @@ import (
 	"time"
 
 	"github.com/go-chi/chi/v5"
+	"github.com/google/uuid"
 
 	"lazo/core/author"
 	"lazo/core/engine"
 	"lazo/core/expr"
 	"lazo/core/form"
+	"lazo/held"
 	"lazo/store"
 	"lazo/web/desk/frame"
 	"lazo/web/desk/ribbon"
@@ -34,10 +36,17 @@ var templates embed.FS
 type Room struct {
 	*frame.Desk
 	pages *ui.Renderer
+	shown *held.Cache[string, string] // what pages show, by a word of theirs
 }
 
+// shownHeld bounds what is remembered of what pages show, in bytes.
+const shownHeld = 16 << 20
+
 // New returns the room.
-func New(d *frame.Desk) *Room { return &Room{d, frame.Pages(nil, ribbon.Templates, templates)} }
+func New(d *frame.Desk) *Room {
+	shown := held.New(shownHeld, func(_, body string) int { return len(body) })
+	return &Room{d, frame.Pages(nil, ribbon.Templates, templates), shown}
+}
 
 // FormRoutes adds those of one form.
 func (d *Room) FormRoutes(r chi.Router) {
@@ -51,6 +60,7 @@ type rehearsalPage struct {
 	frame.Frame
 	*fill.View
 	Remarks []form.Remark // that stand in the way
+	Shown   string        // by what it is remembered
 	Params  []benchParam
 	// ParamNotes say which parameters do nothing, and why.
 	ParamNotes []engine.ParamNote
@@ -137,11 +147,38 @@ func (d *Room) rehearsal(w http.ResponseWriter, r *http.Request) error {
 	if p == nil {
 		return d.pages.Page(w, http.StatusOK, frame.TemplateFor(r, "rehearsal"), rehearsalPage{Frame: fr, Remarks: form.Errors(remarks)})
 	}
+	before := posted.Get(shownField)
 	page, err := d.rehearse(r.Context(), f, fr, p, posted)
 	if err != nil {
 		return err
 	}
-	return d.pages.Page(w, http.StatusOK, frame.TemplateFor(r, "rehearsal"), page)
+	return d.show(w, r, page, before)
+}
+
+// shownField is the word by which what a page shows is remembered.
+const shownField = "_shown"
+
+// rehearsalParts are the parts of a rehearsal that differ from what the page shows.
+type rehearsalParts struct{ Parts []ui.Part }
+
+// show sends the rehearsal, or of it what differs from what the page shows, if that is
+// still remembered here.
+func (d *Room) show(w http.ResponseWriter, r *http.Request, page rehearsalPage, before string) error {
+	page.Shown = uuid.NewString()
+	body, err := d.pages.Text("rehearsal-body", page)
+	if err != nil {
+		return err
+	}
+	was, known := d.shown.Get(before)
+	d.shown.Add(page.Shown, body)
+	if r.Header.Get("HX-Request") == "" || !known {
+		return d.pages.Page(w, http.StatusOK, frame.TemplateFor(r, "rehearsal"), page)
+	}
+	parts, err := ui.Patch(was, body)
+	if err != nil {
+		return err
+	}
+	return d.pages.Page(w, http.StatusOK, "rehearsal-parts", rehearsalParts{parts})
 }
 
 // bench is what a rehearsal is filled with.

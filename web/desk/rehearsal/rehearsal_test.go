@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"os"
+	"regexp"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -138,4 +139,23 @@ func TestAResponseIsTriedWithTheDraft(t *testing.T) {
 		{Name: "not dragged", Path: "rehearsal", Post: desktest.Fields("moment", "1780142400", "moment-was", "1780142400",
 			"_at", "2026-06-01T09:00"), Says: []string{"Monday 1 June 2026, 09:00"}},
 	})
+}
+
+// Of a change only what differs from what the page shows is sent, and put together it is
+// the whole; where it is not remembered the whole is sent.
+func TestOnlyWhatDiffersIsSent(t *testing.T) {
+	v := desktest.Visit(t, items)
+	_, page := v.Get(v.Base + "/rehearsal")
+	shown := desktest.Hidden(page).Get("_shown")
+	if shown == "" {
+		shown = regexp.MustCompile(`name="_shown" value="([^"]+)"`).FindStringSubmatch(page)[1]
+	}
+	status, parts := v.Change(v.Base+"/rehearsal", desktest.Fields("_shown", shown, "a.boat", "eight"))
+	assert.Equal(t, 200, status)
+	assert.Contains(t, parts, `hx-target="#u-a-cox"`)
+	assert.Contains(t, parts, `id="why-cox"`)
+	assert.NotContains(t, parts, `id="u-a-length"`, "what did not change is not sent")
+	assert.Less(t, len(parts), len(page)/2)
+	_, whole := v.Change(v.Base+"/rehearsal", desktest.Fields("_shown", "forgotten", "a.boat", "eight"))
+	assert.Contains(t, whole, `id="u-a-length"`)
 }
