@@ -172,6 +172,10 @@ func (d *differ) properties(key, name string, before, after map[string]any) {
 			continue
 		}
 		switch prop {
+		case "opening":
+			d.opening()
+		case "ends":
+			d.list(key, name, was, is, "when", "a closing text of its own when ", "no closing text of its own any more when ")
 		case "choices":
 			d.choices(key, name, was, is)
 		case "rows":
@@ -370,7 +374,7 @@ var propertyWords = map[string]string{
 	"value": "where its value comes from", "checks": "the checks", "wording": "the wordings", "title": "the title",
 	"intro": "the introduction",
 	"end":   "the closing text", "repeat": "how often it repeats", "next": "which page follows", "columns": "the number of columns",
-	"opening": "the opening", "ends": "the closing texts for some answers", "review": "the review before sending",
+	"review":    "the review before sending",
 	"remember":  "the memory of the device",
 	"returning": "coming back", "framing": "the other pages that may show it", "guard": "the question against programs",
 	"subject": "the subject", "reply_to": "where answers go", "name": "the name", "url": "the address", "paper": "the paper",
