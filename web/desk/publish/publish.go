@@ -12,8 +12,11 @@ import (
 	"github.com/go-chi/chi/v5"
 	"rsc.io/qr"
 
+	"lazo/core/expr"
+	"lazo/core/form"
 	"lazo/store"
 	"lazo/web/desk/frame"
+	"lazo/web/desk/margin"
 	"lazo/web/desk/rehearsal"
 	"lazo/web/ui"
 )
@@ -56,6 +59,25 @@ type publishPage struct {
 	Message  string   // that is read meanwhile
 	Pictures []string // sites whose pictures the draft names, but the workspace does not allow
 	Origin   string   // of the installation, before the form's address
+	Goes     []outgoing
+}
+
+// outgoing is a letter or hook of the draft, with when it goes in words.
+type outgoing struct{ Name, When string }
+
+// goesOut lists what a draft sends.
+func goesOut(def *form.Form) (out []outgoing) {
+	m := &margin.Margin{Def: def, Syms: def.Symbols()}
+	words := func(lines []margin.Line) string {
+		return lines[0].Lead + expr.PiecesText(lines[0].Pieces)
+	}
+	for i, l := range def.Messages {
+		out = append(out, outgoing{frame.LabelOr(l.Name, l.Key), words(m.LetterTies(i))})
+	}
+	for i, h := range def.Hooks {
+		out = append(out, outgoing{h.URL, words(m.HookTies(i))})
+	}
+	return out
 }
 
 // code is the form's address as a picture, to be put on paper.
@@ -89,7 +111,7 @@ func (d *Room) publishPage(w http.ResponseWriter, r *http.Request, status int, p
 	if err != nil {
 		return err
 	}
-	page := publishPage{Frame: fr, Problem: problem, Origin: ui.Origin(r)}
+	page := publishPage{Frame: fr, Problem: problem, Origin: ui.Origin(r), Goes: goesOut(def)}
 	draft, err := d.Draft(r.Context(), f)
 	if err != nil {
 		return err

@@ -42,3 +42,15 @@ func TestPublishing(t *testing.T) {
 }
 
 var long = strings.Repeat("oars ", 500)
+
+// Publishing says what goes out, and how opening differs, in words.
+func TestPublishingSaysWhatGoesOut(t *testing.T) {
+	v := desktest.Visit(t, `{"key": "email", "type": "email", "label": "Your address"}, {"key": "length", "type": "number", "label": "Length"}`)
+	v.Try([]desktest.Case{
+		{Name: "a letter", Path: "edit", Post: desktest.Fields("do", "add-letter", "label", "Tell the harbour")},
+		{Name: "its condition", Path: "edit", Post: desktest.Fields("do", "source", "property", "messages.0.when", "source", "length >= 12")},
+		{Name: "opening", Path: "public", Post: desktest.Fields("part", "opening", "until", "2026-05-30T18:00")},
+		{Name: "said", Path: "publish", Says: []string{"What goes out of it", "Tell the harbour", "Sent when Length is at least 12",
+			"closes on 30 May 2026 at 18:00"}},
+	})
+}
