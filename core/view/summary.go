@@ -211,7 +211,7 @@ func (s *Sum) add(v expr.Value) {
 	case expr.Grid:
 		for _, cell := range v.Cells() {
 			for _, pick := range append(cell.Value.Picks(), textOf(cell.Value)...) {
-				s.Counts[cell.Row+"\x00"+expr.Fold(pick)]++
+				s.Counts[cellOf(cell.Row, pick)]++
 			}
 		}
 	case expr.Text:
@@ -378,7 +378,7 @@ func (s *Sum) heat() {
 	for _, row := range s.rows {
 		line := HeatRow{Label: row.Name()}
 		for _, value := range s.options.Values {
-			line.N = append(line.N, s.Counts[row.Key+"\x00"+expr.Fold(value)])
+			line.N = append(line.N, s.Counts[cellOf(row.Key, value)])
 		}
 		s.Heat = append(s.Heat, line)
 	}
@@ -482,3 +482,7 @@ func Share(n, of int) string {
 	}
 	return fmt.Sprintf("%d %%", int(math.Round(100*float64(n)/float64(of))))
 }
+
+// cellOf names a cell of a grid with a pick, among what is counted; keys of rows hold no
+// slash, and what is counted is stored as JSON, which takes no NUL in PostgreSQL.
+func cellOf(row, pick string) string { return row + "/" + expr.Fold(pick) }

@@ -137,3 +137,19 @@ func TestFilesAsAnArchive(t *testing.T) {
 	assert.Equal(t, []string{"paper a_b.txt", "paper a_b (2).txt", "photo _.._hull.png"}, names)
 	assert.True(t, strings.HasPrefix(archive.File[0].Name, "2026-05-30 14.05 "))
 }
+
+// Days with a grid among their answers are counted and kept like all others.
+func TestAGridIsSummedUp(t *testing.T) {
+	v := desktest.Visit(t, `{"key": "meals", "type": "grid", "label": "Meals", "rows": [{"key": "friday", "label": "Friday"}, {"key": "sunday", "label": "Sunday"}],
+		"choices": [{"value": "veg", "label": "No meat"}, {"value": "any", "label": "Anything"}]}`)
+	for day := range 3 {
+		_, err := v.Store().AddResponse(context.Background(), store.Response{
+			WorkspaceID: v.Form.WorkspaceID, FormID: v.Form.ID, Edition: 1, Answers: []byte(`{"meals": {"friday": "veg", "sunday": "any"}}`),
+			ReceivedAt: time.Now().AddDate(0, 0, -5-day), Filling: uuid.NewString(),
+		})
+		require.NoError(t, err)
+	}
+	for range 2 { // counted, and then as it was kept
+		v.Try([]desktest.Case{{Name: "the summary", Path: "responses/summary", Says: []string{"Friday", "No meat"}}})
+	}
+}

@@ -58,7 +58,7 @@ func main() {
 		{"manuscript-narrow", crew + "?at=cox_name", 390, 844, []chromedp.Action[chromedp.Void]{wait}},
 		{"rehearsal", crew + "/rehearsal", 1280, 800, []chromedp.Action[chromedp.Void]{click(`#a-boat_class-2`), wait,
 			click(`#a-boat_source-0`), wait}},
-		{"in-public", bulletin + "/public", 1280, 800, nil},
+		{"in-public", crew + "/public/opening?pressed=days", 1280, 800, nil},
 		{"public-arabic", "/f/lake-bulletin?_language=ar", 390, 844, []chromedp.Action[chromedp.Void]{click(`#a-topics-1`), wait}},
 		{"public-places", "/f/shore-crew", 390, 844, []chromedp.Action[chromedp.Void]{click(`#a-free_days-0`), wait,
 			click(`#a-free_days-1`), wait, chromedp.ScrollIntoView(`#a-radio, #a-meals`), wait}},
