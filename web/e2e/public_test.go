@@ -190,6 +190,7 @@ func TestHowAFormIsMetInPublic(t *testing.T) {
 	}
 	v.click("#done")
 	v.sees("on Mondays and Thursdays")
+	v.until(`document.activeElement.id === "piece-days"`)
 	v.accessible("a sentence of time")
 	v.click("#piece-hours")
 	v.until(`document.querySelector("#hours-until")`)

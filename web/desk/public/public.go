@@ -182,6 +182,14 @@ func (p page) To(pairs ...string) template.URL {
 	return template.URL(frame.Base(p.ID) + "/public/" + p.Part.Name + "?" + p.Look.With(pairs...)) // it is encoded
 }
 
+// Back is the id of the piece that is unfolded, where one goes on once it is folded.
+func (p page) Back() string {
+	if p.Look.Pressed == "rule" {
+		return "piece-days"
+	}
+	return "piece-" + p.Look.Pressed
+}
+
 // SeenAt is the address of what is seen beside the part.
 func (p page) SeenAt() template.URL {
 	at := frame.Base(p.ID) + "/public/seen?part=" + p.Part.Name + "&version=" + strconv.FormatInt(p.Version, 10) + "&" +

@@ -48,7 +48,7 @@ func main() {
 		}
 		return href.Value
 	}
-	crew, volunteers, bulletin, mooring := link("Crew entry"), link("Shore crew"), link("Lake bulletin"), link("Mooring request")
+	crew, volunteers, mooring := link("Crew entry"), link("Shore crew"), link("Mooring request")
 	click := func(sel string) chromedp.Action[chromedp.Void] { return chromedp.Click(sel, chromedp.NodeVisible) }
 	wait := chromedp.Sleep(700 * time.Millisecond)
 	public := "/f/crew-entry?club=North+Pier+Rowers"

@@ -693,8 +693,12 @@ var marks = (() => {
   let byKey = false;
   document.addEventListener("keydown", () => { byKey = true; }, true);
   document.addEventListener("pointerdown", () => { byKey = false; }, true);
+  // What is folded leads back to what it was unfolded from; the link itself is gone by then.
+  let back;
+  document.addEventListener("click", (event) => { back = event.target.closest?.("[data-back]")?.dataset.back ?? back; }, true);
   const refocus = (source) => {
     show();
+    if (back) { document.getElementById(back)?.focus(); back = null; return; }
     // Who has just written a question goes on in it: with its choices, if it has some.
     const added = /^add(-section|-page)?$/.test(source?.closest?.("form")?.elements.do?.value ?? "");
     if (added) ["#f-choices", "#f-label", "#f-title"].map((id) => document.querySelector(`.row.sel .q ${id}`)).find(Boolean)?.focus();
@@ -764,6 +768,7 @@ var marks = (() => {
     const inManuscript = document.getElementById("doc");
     if (event.key === "Escape") {
       if (inManuscript && !document.querySelector("dialog.keys")) leave(event.target);
+      else if (!inManuscript) press("done");
       return;
     }
     if (event.key === " " && event.target.matches?.(".mark-box")) return;
