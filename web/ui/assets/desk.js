@@ -95,7 +95,8 @@
   document.addEventListener("click", (event) => { back = event.target.closest?.("[data-back]")?.dataset.back ?? back; }, true);
   const refocus = (source) => {
     show();
-    if (back) { document.getElementById(back)?.focus(); back = null; return; }
+    const folded = back && document.querySelector(`a#${back}`); // what was changed before may be answered first
+    if (folded) { folded.focus(); back = null; return; }
     // Who has just written a question goes on in it: with its choices, if it has some.
     const added = /^add(-section|-page)?$/.test(source?.closest?.("form")?.elements.do?.value ?? "");
     if (added) ["#f-choices", "#f-label", "#f-title"].map((id) => document.querySelector(`.row.sel .q ${id}`)).find(Boolean)?.focus();
