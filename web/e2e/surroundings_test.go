@@ -37,7 +37,7 @@ func TestEveryViewInItsSurroundings(t *testing.T) {
 	one := js[string](v, `document.querySelector('main a[href*="/responses/"][href*="-"]').getAttribute("href")`)
 	views := []string{"/forms", desk, desk + "?at=boat", desk + "/rehearsal", desk + "/links", desk + "/responses", one,
 		desk + "/responses/summary", desk + "/publish", "/outbox", "/lists", "/people", "/workspace",
-		"/account", "/forms/new", public, public + "/empty"}
+		"/account", "/trail", public, public + "/empty"}
 	for _, part := range []string{"opening?pressed=days", "theme", "sending", "ends", "returning", "languages", "framing"} {
 		views = append(views, desk+"/public/"+part)
 	}
@@ -113,4 +113,23 @@ func TestWhatIsPrinted(t *testing.T) {
 		assert.Contains(t, form, word)
 	}
 	assert.NotContains(t, form, "Print\n")
+}
+
+// Nothing moves on the first showing of a form; what comes later does, but not for those who
+// ask for stillness.
+func TestNothingMovesAtFirst(t *testing.T) {
+	v := visit(t)
+	path := v.published(storage("storage-still"))
+	moves := func() string {
+		return js[string](v, `[...document.querySelectorAll(".unit:not([hidden])")].map((u) => getComputedStyle(u).animationDuration)[0]`)
+	}
+	v.surrounded("prefers-reduced-motion", "no-preference")
+	defer v.surrounded("prefers-color-scheme", "light")
+	v.open(path)
+	assert.Equal(t, "0s", moves())
+	v.click("#a-boat-1")
+	v.until(`document.querySelector("#a-length_m")`)
+	assert.Equal(t, "0.18s", moves())
+	v.surrounded("prefers-reduced-motion", "reduce")
+	assert.Equal(t, "none", js[string](v, `getComputedStyle(document.querySelector(".unit:not([hidden])")).animationName`))
 }

@@ -2,6 +2,7 @@
 // clock, go on when the connection comes back, and remember on the device.
 (() => {
   document.documentElement.classList.add("scripted");
+  document.addEventListener("htmx:before:request", () => document.documentElement.classList.add("changed"), { once: true });
   const fill = () => document.getElementById("fill");
 
   let timer;

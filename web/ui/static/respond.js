@@ -153,6 +153,7 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
 // clock, go on when the connection comes back, and remember on the device.
 (() => {
   document.documentElement.classList.add("scripted");
+  document.addEventListener("htmx:before:request", () => document.documentElement.classList.add("changed"), { once: true });
   const fill = () => document.getElementById("fill");
 
   let timer;
