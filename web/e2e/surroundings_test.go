@@ -133,3 +133,20 @@ func TestNothingMovesAtFirst(t *testing.T) {
 	v.surrounded("prefers-reduced-motion", "reduce")
 	assert.Equal(t, "none", js[string](v, `getComputedStyle(document.querySelector(".unit:not([hidden])")).animationName`))
 }
+
+// With forced colours what is picked, and where one is, is still told by more than a colour
+// that is taken away.
+func TestWithForcedColours(t *testing.T) {
+	v := visit(t)
+	v.begin("Forced")
+	v.surrounded("forced-colors", "active")
+	defer v.surrounded("prefers-color-scheme", "light")
+	v.click(`nav a[href$="/public"]`)
+	v.click(`#parts a[href$="/theme"]`)
+	v.sees("Buttons and headings")
+	border := func(sel string) string {
+		return js[string](v, `getComputedStyle(document.querySelector("`+sel+`")).borderBottomColor`)
+	}
+	assert.NotEqual(t, border(".bar nav a[aria-current]"), border(".bar nav a:not([aria-current])"))
+	assert.NotEqual(t, border(".swatch:has(:checked)"), border(".swatch:not(:has(:checked))"))
+}
