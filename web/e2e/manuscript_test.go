@@ -87,6 +87,15 @@ func TestSeveralQuestionsAreMovedAndPasted(t *testing.T) {
 	v.saves(func() { v.click("#undo") })
 	v.until(`[...document.querySelectorAll(".row.item")].map((r) => r.dataset.key).join() === "a,b,c"`)
 
+	// By the mouse, onto the title: to the beginning of what follows.
+	v.saves(func() {
+		js[bool](v, `(() => { const d = new DataTransfer(), send = (sel, type) => document.querySelector(sel).dispatchEvent(new DragEvent(type, { bubbles: true, cancelable: true, dataTransfer: d }));
+			send("#row-c", "dragstart"); send(".row.sub", "dragover"); send(".row.sub", "drop"); send("#row-c", "dragend"); return true; })()`)
+	})
+	v.until(`[...document.querySelectorAll(".row.item")].map((r) => r.dataset.key).join() === "c,a,b"`)
+	v.saves(func() { v.click("#undo") })
+	v.until(`[...document.querySelectorAll(".row.item")].map((r) => r.dataset.key).join() === "a,b,c"`)
+
 	clip := func(kind string) {
 		js[bool](v, `document.querySelector(".row .pick-row").dispatchEvent(new ClipboardEvent("`+kind+`", {bubbles: true, clipboardData: new DataTransfer()}))`)
 	}

@@ -45,7 +45,15 @@ var marks = (() => {
     for (const key of dragged) rowOf(key)?.classList.add("dragged");
     event.dataTransfer?.setData("text/plain", row.querySelector(".pick-row")?.textContent ?? "");
   });
+  // On the title of a page or section it goes to the beginning of what follows.
+  const begins = (head) => {
+    const items = [...document.querySelectorAll(".items")].find((list) => head.compareDocumentPosition(list) & Node.DOCUMENT_POSITION_FOLLOWING);
+    const first = items && [...items.querySelectorAll(".row.item")].find((row) => !dragged.includes(row.dataset.key));
+    return first ? { row: first, behind: false } : items ? { items } : null;
+  };
   const place = (event) => {
+    const head = event.target.closest?.(".row.head, .row.sub");
+    if (head) return begins(head);
     const row = event.target.closest?.(".row.item"), items = event.target.closest?.(".items");
     if (row && !dragged.includes(row.dataset.key))
       return { row, behind: event.clientY >= row.getBoundingClientRect().top + row.offsetHeight / 2 };
