@@ -101,3 +101,13 @@ func TestAResponseIsFoundByItsReference(t *testing.T) {
 		{Name: "of nobody", Path: "responses?find=00000000", SaysNot: []string{ids["Ciro"], ids["Ana"]}},
 	})
 }
+
+// A count that comes late has no place any more in a page that is looked at by another
+// condition by then.
+func TestACountBelongsToItsCondition(t *testing.T) {
+	v, _ := desktest.Entries(t)
+	id := regexp.MustCompile(`id="(count-[0-9a-f]+)"`)
+	_, a := v.Get(v.Base + "/responses?find=Ana")
+	_, b := v.Get(v.Base + "/responses?find=Ciro")
+	assert.NotEqual(t, id.FindStringSubmatch(a)[1], id.FindStringSubmatch(b)[1])
+}

@@ -3,6 +3,8 @@ package responses
 import (
 	"context"
 	"errors"
+	"fmt"
+	"hash/fnv"
 	"net/http"
 	"net/url"
 	"strconv"
@@ -58,6 +60,14 @@ type responsesPage struct {
 	Staff []staffChoice // what can be filled for the marked
 	Bulk  *bulkSaid
 	Said  string
+}
+
+// CountID is another for each condition: a page that is looked at by another one while it
+// counts would else keep the place of the count, and show the one that was asked for before.
+func (p *responsesPage) CountID() string {
+	h := fnv.New64a()
+	_, _ = h.Write([]byte(p.Count))
+	return fmt.Sprintf("count-%x", h.Sum64())
 }
 
 type tab struct {
