@@ -196,3 +196,14 @@ func noQuestion(name string, names []string) error {
 	}
 	return misfit("there is no question “%s”", name)
 }
+
+// Arriving are the subjects of a condition for which a form is open: what is known before
+// anything is answered, which are the address and the clock.
+func Arriving(f *form.Form, syms *expr.Symbols) (out []expr.Subject) {
+	for _, s := range Subjects(f, syms, "") {
+		if strings.HasPrefix(s.Key, "url.") || slices.Contains(expr.ClauseSubjects, s.Key) {
+			out = append(out, s)
+		}
+	}
+	return out
+}

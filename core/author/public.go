@@ -246,7 +246,7 @@ func (c AddEnd) Do(f *form.Form, now time.Time) (Doing, error) {
 	if len(f.Ends) >= maxEnds {
 		return Doing{}, misfit("a form has at most %d closing texts for some answers", maxEnds)
 	}
-	first, err := beginning{form: f, syms: f.Scope("", "ends.0.when"), sent: true, now: now}.firstClause()
+	first, err := beginning{form: f, syms: f.Scope("", "ends.0.when"), property: "ends.0.when", now: now}.firstClause()
 	if err != nil {
 		return Doing{}, err
 	}

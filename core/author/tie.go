@@ -58,8 +58,7 @@ func (c SetState) ofForm(f *form.Form, now time.Time) (d Doing, err error) {
 		d.Edit, err = f.SetTie("", c.Property, "")
 		return d, err
 	}
-	arrives := c.Property == form.OpenWhen
-	first, err := beginning{form: f, syms: f.Scope("", c.Property), arrives: arrives, now: now}.firstClause()
+	first, err := beginning{form: f, syms: f.Scope("", c.Property), property: c.Property, now: now}.firstClause()
 	if err != nil {
 		return d, err
 	}
@@ -69,15 +68,22 @@ func (c SetState) ofForm(f *form.Form, now time.Time) (d Doing, err error) {
 
 // beginning is where a condition that is begun stands, and when.
 type beginning struct {
-	form    *form.Form
-	syms    *expr.Symbols
-	owner   string          // the item, section or page; "" for what goes out
-	ends    bool            // it is about a section or page that has been answered, as a check is
-	sent    bool            // it is about what was just sent
-	arrives bool            // it is about who arrives, before anything is answered
-	named   map[string]bool // what the condition is about already
-	now     time.Time
+	form     *form.Form
+	syms     *expr.Symbols
+	owner    string          // the item, section or page; "" for what goes out
+	property string          // that it is begun for
+	named    map[string]bool // what the condition is about already
+	now      time.Time
 }
+
+// ends reports whether it is about a section or page that has been answered, as a check and
+// a route are.
+func (b beginning) ends() bool {
+	return strings.HasPrefix(b.property, "check") || strings.HasPrefix(b.property, "next")
+}
+
+// sent reports whether it is about what was just sent.
+func (b beginning) sent() bool { return strings.HasPrefix(b.property, "ends.") }
 
 // firstClause is a condition to begin with, about what is likeliest: the question before,
 // the last one of what was answered, an address parameter, the clock.
@@ -101,15 +107,15 @@ func (b beginning) firstClause() (expr.Node, error) {
 func (b beginning) subject() (last expr.Subject, ok bool) {
 	inside := false
 	for p := range b.form.Places() {
-		if b.arrives {
+		if b.property == form.OpenWhen { // nothing is answered yet
 			break
 		}
 		within := b.owner != "" && (p.Section.Key == b.owner || p.Page.Key == b.owner)
-		if p.Item.Key == b.owner || within && !b.ends || inside && !within {
+		if p.Item.Key == b.owner || within && !b.ends() || inside && !within {
 			break
 		}
 		inside = within
-		if b.sent && p.Item.Staff {
+		if b.sent() && p.Item.Staff {
 			continue // nobody has answered that yet
 		}
 		if s, found := b.syms.Subject(p.Item.Key); found && p.Item.Asked() && b.likelier(p.Item, last, ok) {
@@ -183,17 +189,13 @@ func (c ChangePassage) Do(f *form.Form, now time.Time) (Doing, error) {
 		}
 		part.Source, part.Clause = c.Source, nil
 	case "add", "group":
-		ends := strings.HasPrefix(c.Property, "checks.") || strings.HasPrefix(c.Property, "next.")
 		named := map[string]bool{}
 		expr.Walk(n, func(n expr.Node) {
 			if name, ok := n.(*expr.Name); ok {
 				named[name.Name] = true
 			}
 		})
-		err = addClause(part, beginning{
-			form: f, syms: scope, owner: c.Key, ends: ends, arrives: c.Property == form.OpenWhen,
-			sent: strings.HasPrefix(c.Property, "ends."), named: named, now: now,
-		}, act == "group")
+		err = addClause(part, beginning{form: f, syms: scope, owner: c.Key, property: c.Property, named: named, now: now}, act == "group")
 	case "rows":
 		err = addRows(f, part, scope, of)
 	case "remove":
@@ -494,8 +496,7 @@ func (c AddTie) Do(f *form.Form, now time.Time) (Doing, error) {
 	if strings.HasPrefix(c.Property, "choices.") {
 		scope = "shown"
 	}
-	ends := c.Property == "check" || c.Property == "next"
-	first, err := beginning{form: f, syms: f.Scope(c.Key, scope), owner: c.Key, ends: ends, now: now}.firstClause()
+	first, err := beginning{form: f, syms: f.Scope(c.Key, scope), owner: c.Key, property: c.Property, now: now}.firstClause()
 	if err != nil {
 		return d, err
 	}

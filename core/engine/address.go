@@ -106,6 +106,12 @@ func (p *Program) ParamValues(name string) (values, labels []string) {
 // [Program.ParamValues] lists.
 func (p *Program) ParamOpen(name string) bool { return p.paramUses(name).open }
 
+// ParamMany reports whether several values of a parameter count at once: it fills a question
+// that takes several.
+func (p *Program) ParamMany(name string) bool {
+	return slices.ContainsFunc(p.paramUses(name).fills, func(it *item) bool { return it.Type == form.ChoicesType })
+}
+
 // paramUses is where a form uses a parameter.
 type paramUses struct {
 	fills    []*item  // questions whose value is the parameter

@@ -4,6 +4,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"time"
 )
 
 // Hours are recurring hours within which a form is open: on the days of a
@@ -17,6 +18,43 @@ type Hours struct {
 
 // AllDay reports whether the hours are whole days.
 func (h *Hours) AllDay() bool { return h.From == h.Until }
+
+// DaysWords are on which days the hours are; without any it is every day.
+func (h *Hours) DaysWords() string {
+	if h == nil {
+		return Recurrence{Kind: EveryDay}.String()
+	}
+	return RecurrenceOf(h.Rule).String()
+}
+
+// TimesWords are between which times of day they last.
+func (h *Hours) TimesWords() string {
+	switch {
+	case h == nil:
+		return "at any time"
+	case h.AllDay():
+		return "all day"
+	}
+	return "from " + h.From + " to " + h.Until
+}
+
+// String is both in one.
+func (h *Hours) String() string { return h.DaysWords() + ", " + h.TimesWords() }
+
+// MomentWords are a moment of a form file, local to a zone or RFC 3339, as people read it
+// there; "" for none, and as it is written where it is no moment.
+func MomentWords(text string, zone *time.Location) string {
+	const words = "2 January 2006, 15:04"
+	for _, layout := range []string{"2006-01-02T15:04", "2006-01-02T15:04:05", time.DateOnly} {
+		if t, err := time.ParseInLocation(layout, text, zone); err == nil {
+			return t.Format(words)
+		}
+	}
+	if t, err := time.Parse(time.RFC3339, text); err == nil {
+		return t.In(zone).Format(words)
+	}
+	return text
+}
 
 // Kind is how days recur, as people say it.
 type Kind string

@@ -1,9 +1,8 @@
 package form
 
 import (
+	"cmp"
 	"fmt"
-	"strings"
-	"time"
 )
 
 // opening says how the opening of a form differs.
@@ -15,14 +14,15 @@ func (d *differ) opening() {
 	if d.after.Opening != nil {
 		b = *d.after.Opening
 	}
+	zone := d.words.Zone
 	say := func(differs bool, format string, args ...any) {
 		if differs {
 			d.say("", "%s: %s", d.after.Title, fmt.Sprintf(format, args...))
 		}
 	}
-	say(a.From != b.From, "opens %s", or(momentRead(b.From), "as soon as it is published"))
-	say(a.Until != b.Until, "%s", or(prefixed("closes on ", momentRead(b.Until)), "does not close by itself"))
-	say(hoursRead(a.Hours) != hoursRead(b.Hours), "open %s", or(hoursRead(b.Hours), "every day, at any time"))
+	say(a.From != b.From, "opens %s", cmp.Or(prefixed("on ", MomentWords(b.From, zone)), "as soon as it is published"))
+	say(a.Until != b.Until, "%s", cmp.Or(prefixed("closes on ", MomentWords(b.Until, zone)), "does not close by itself"))
+	say(a.Hours.String() != b.Hours.String(), "open %s", b.Hours)
 	if a.Shown != b.Shown {
 		who := "open for everyone"
 		if b.Shown.Expr != "" {
@@ -44,38 +44,9 @@ func (d *differ) opening() {
 	say(a.Full != b.Full, "other words when it is full")
 }
 
-func or(text, otherwise string) string {
-	if text == "" {
-		return otherwise
-	}
-	return text
-}
-
 func prefixed(with, text string) string {
 	if text == "" {
 		return ""
 	}
-	return with + strings.TrimPrefix(text, "on ")
-}
-
-// momentRead is a moment as people read it, "" for none.
-func momentRead(text string) string {
-	for _, layout := range []string{"2006-01-02T15:04", "2006-01-02T15:04:05", time.DateOnly, time.RFC3339} {
-		if t, err := time.Parse(layout, text); err == nil {
-			return "on " + t.Format("2 January 2006 at 15:04")
-		}
-	}
-	return text
-}
-
-// hoursRead are recurring hours as people read them, "" for none.
-func hoursRead(h *Hours) string {
-	if h == nil {
-		return ""
-	}
-	days := RecurrenceOf(h.Rule).String()
-	if h.AllDay() {
-		return days + ", all day"
-	}
-	return days + " from " + h.From + " to " + h.Until
+	return with + text
 }

@@ -132,7 +132,7 @@ func (d *Room) linksPage(w http.ResponseWriter, r *http.Request, status int, pro
 		def = p.Form
 	}
 	for _, param := range def.Parameters {
-		page.Params = append(page.Params, paramOf(param, def, p, typed))
+		page.Params = append(page.Params, paramOf(param, p, typed))
 	}
 	today := d.Now().UTC().Truncate(24 * time.Hour)
 	days, err := d.Of(f).LinkDays(r.Context(), today.AddDate(0, 0, 1-daysShown))
@@ -159,7 +159,7 @@ func (d *Room) linksPage(w http.ResponseWriter, r *http.Request, status int, pro
 }
 
 // paramOf is a parameter with what can be picked for it.
-func paramOf(param form.Parameter, def *form.Form, p *engine.Program, typed url.Values) linkParam {
+func paramOf(param form.Parameter, p *engine.Program, typed url.Values) linkParam {
 	lp := linkParam{
 		Name: param.Name, Label: frame.LabelOr(param.Label, param.Name), Value: typed.Get("p." + param.Name), Picked: map[string]bool{},
 	}
@@ -168,14 +168,9 @@ func paramOf(param form.Parameter, def *form.Form, p *engine.Program, typed url.
 	}
 	if p != nil {
 		values, labels := p.ParamValues(param.Name)
-		lp.Open = p.ParamOpen(param.Name)
+		lp.Open, lp.Many = p.ParamOpen(param.Name), p.ParamMany(param.Name)
 		for i := range values {
 			lp.Values = append(lp.Values, frame.Option{Value: values[i], Label: labels[i]})
-		}
-	}
-	for pl := range def.Places() {
-		if v := pl.Item.Value; v != nil && v.Expr() == "url."+param.Name && pl.Item.Type == form.ChoicesType {
-			lp.Many = true
 		}
 	}
 	return lp

@@ -10,6 +10,8 @@ import (
 	"lazo/web/desk/frame"
 	"lazo/web/desk/margin"
 	"lazo/web/desk/ribbon"
+	"lazo/web/fill"
+	"lazo/web/wording"
 )
 
 // opening is when a form is open, as a sentence whose pieces can be pressed.
@@ -23,14 +25,14 @@ type opening struct {
 	Who                   string         // in words
 	Kinds, Nths, Weekdays []frame.Option
 	Weeks                 []frame.Option
-	On                    map[string]bool // days of the week
-	Ribbon                *ribbon.Ribbon  // nil while the draft can't be run
-	Status                string          // how it is now
-	AtBefore, AtAfter     string          // moments at which those texts are read
-	AtFull                string          // and one at which it is open, but for that
-	Someone               bool            // it is for some alone
-	Nobody                bool            // and none was found for whom it is
-	Usual                 map[string]string
+	On                    map[string]bool   // days of the week
+	Ribbon                *ribbon.Ribbon    // nil while the draft can't be run
+	Status                string            // how it is now
+	AtBefore, AtAfter     string            // moments at which those texts are read
+	AtFull                string            // and one at which it is open, but for that
+	Someone               bool              // it is for some alone
+	Nobody                bool              // and none was found for whom it is
+	Usual                 map[string]string // what is read where the author says nothing
 }
 
 var kindWords = map[form.Kind]string{
@@ -44,7 +46,7 @@ func openingOf(m *margin.Margin, l look, s *sight) *opening {
 		o.Opening = *m.Def.Opening
 	}
 	zone := m.Syms.Zone
-	o.FromWords, o.UntilWords = momentWords(o.From, zone), momentWords(o.Until, zone)
+	o.FromWords, o.UntilWords = form.MomentWords(o.From, zone), form.MomentWords(o.Until, zone)
 	o.hours(l)
 	o.Most, o.More = "any number of responses", "no time"
 	if o.Limit > 0 {
@@ -57,8 +59,11 @@ func openingOf(m *margin.Margin, l look, s *sight) *opening {
 		o.Who = "those for whom " + expr.PiecesText(m.Syms.Sentence(n))
 		o.Someone = true
 	}
-	o.Usual = map[string]string{"before": "This form is not open yet.", "after": "This form is closed.",
-		"full": "This form has all the responses it can take."}
+	words := wording.For(m.Def.Language)
+	o.Usual = map[string]string{}
+	for _, open := range []engine.Opening{engine.Before, engine.After, engine.Full} {
+		o.Usual[string(open)] = fill.Closed("", open, words)
+	}
 	if s == nil {
 		return o
 	}
@@ -91,13 +96,9 @@ func (o *opening) moments(s *sight) {
 func (o *opening) hours(l look) {
 	o.Recurs = form.Recurrence{Kind: form.EveryDay}
 	h := o.Opening.Hours
-	o.Days, o.Hours = "every day", "at any time"
+	o.Days, o.Hours = h.DaysWords(), h.TimesWords()
 	if h != nil {
 		o.Recurs = form.RecurrenceOf(h.Rule)
-		o.Days, o.Hours = o.Recurs.String(), "from "+h.From+" to "+h.Until
-		if h.AllDay() {
-			o.Hours = "all day"
-		}
 		if l.Pressed == "rule" {
 			o.Recurs = form.Recurrence{Kind: form.ByRule, Rule: h.Rule}
 		}
@@ -131,20 +132,6 @@ func (o *opening) hour(of func(*form.Hours) string) string {
 		return of(h)
 	}
 	return ""
-}
-
-// momentWords are a moment of the form file as people read it; as it is written where it
-// is none.
-func momentWords(text string, zone *time.Location) string {
-	for _, layout := range []string{frame.LocalMoment, "2006-01-02T15:04:05", time.DateOnly} {
-		if t, err := time.ParseInLocation(layout, text, zone); err == nil {
-			return t.Format(frame.PlainMoment)
-		}
-	}
-	if t, err := time.Parse(time.RFC3339, text); err == nil {
-		return t.In(zone).Format(frame.PlainMoment)
-	}
-	return text
 }
 
 // status says how it is at this moment, for whom it is.

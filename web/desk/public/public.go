@@ -18,7 +18,6 @@ import (
 	"github.com/go-chi/chi/v5"
 
 	"lazo/core/author"
-	"lazo/core/engine"
 	"lazo/core/expr"
 	"lazo/core/form"
 	"lazo/store"
@@ -248,7 +247,7 @@ func (d *Room) print(w http.ResponseWriter, r *http.Request, f store.Form, p pag
 	p.Subjects = author.Subjects(draft.Def, syms, "")
 	switch p.Part.Name {
 	case "opening":
-		p.Opening, p.Subjects = openingOf(m, p.Look, s), arriving(p.Subjects)
+		p.Opening, p.Subjects = openingOf(m, p.Look, s), author.Arriving(draft.Def, syms)
 	case "theme":
 		p.Looks = looksOf(draft.Def)
 	case "ends":
@@ -353,20 +352,4 @@ func (d *Room) answer(w http.ResponseWriter, r *http.Request, before, after stor
 		return d.print(w, r, before, shown, nil, http.StatusConflict)
 	}
 	return err
-}
-
-// arriving are the subjects that are known when one arrives: the address and the clock.
-func arriving(all []expr.Subject) []expr.Subject {
-	return slices.DeleteFunc(all, func(s expr.Subject) bool {
-		return len(s.Key) < 4 || s.Key[:4] != "url." && !slices.Contains(expr.ClauseSubjects, s.Key)
-	})
-}
-
-// sight is what is looked at: a form that is tried, as someone, at a moment.
-type sight struct {
-	program *engine.Program
-	input   engine.Input
-	now     time.Time
-	taken   int  // responses that count towards the limit
-	met     bool // someone it is for was found, or it is for everyone
 }

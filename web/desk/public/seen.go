@@ -15,6 +15,15 @@ import (
 	"lazo/web/respond"
 )
 
+// sight is what is looked at: a form that is tried, as someone, at a moment.
+type sight struct {
+	program *engine.Program
+	input   engine.Input
+	now     time.Time
+	taken   int  // responses that count towards the limit
+	met     bool // someone it is for was found, or it is for everyone
+}
+
 // sight finds out who meets the form at which moment; nil while the draft can't be run.
 func (d *Room) sight(ctx context.Context, f store.Form, p *engine.Program, l look) (*sight, error) {
 	if p == nil {
@@ -35,16 +44,13 @@ func (d *Room) sight(ctx context.Context, f store.Form, p *engine.Program, l loo
 			s.input.Responses = o.Limit
 		}
 	}
-	base := engine.Filling{At: s.input.At, Mode: engine.New}
-	switch {
-	case o != nil && o.Shown.Expr != "" && l.As == "other":
-		found, ok := p.Seek("", form.OpenWhen, expr.NotMet, base)
-		s.met = ok
-		s.input.Params = found.Params
-	case o != nil && o.Shown.Expr != "":
-		found, ok := p.Seek("", form.OpenWhen, expr.Met, base)
-		s.met = ok
-		s.input.Params = found.Params
+	if o != nil && o.Shown.Expr != "" {
+		want := expr.Met
+		if l.As == "other" {
+			want = expr.NotMet
+		}
+		found, ok := p.Seek("", form.OpenWhen, want, engine.Filling{At: s.input.At, Mode: engine.New})
+		s.met, s.input.Params = ok, found.Params
 	}
 	return s, nil
 }

@@ -51,6 +51,6 @@ func TestPublishingSaysWhatGoesOut(t *testing.T) {
 		{Name: "its condition", Path: "edit", Post: desktest.Fields("do", "source", "property", "messages.0.when", "source", "length >= 12")},
 		{Name: "opening", Path: "public", Post: desktest.Fields("part", "opening", "until", "2026-05-30T18:00")},
 		{Name: "said", Path: "publish", Says: []string{"What goes out of it", "Tell the harbour", "Sent when Length is at least 12",
-			"closes on 30 May 2026 at 18:00"}},
+			"closes on 30 May 2026, 18:00"}},
 	})
 }
