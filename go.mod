@@ -10,6 +10,7 @@ require (
 	github.com/chromedp/cdproto v0.159.0
 	github.com/chromedp/chromedp v0.23.0
 	github.com/cockroachdb/apd/v3 v3.2.3
+	github.com/crillab/gophersat v1.4.0
 	github.com/emersion/go-smtp v0.25.1
 	github.com/gabriel-vasile/mimetype v1.4.16
 	github.com/go-chi/chi/v5 v5.5.0
@@ -42,6 +43,7 @@ require (
 	golang.org/x/text v0.44.0
 	gorm.io/driver/postgres v1.6.3
 	gorm.io/gorm v1.31.2
+	gorm.io/plugin/dbresolver v1.6.2
 	pgregory.net/rapid v1.3.0
 	rsc.io/qr v0.2.0
 )
@@ -86,7 +88,6 @@ require (
 	golang.org/x/sys v0.50.0 // indirect
 	golang.org/x/tools v0.52.0 // indirect
 	google.golang.org/protobuf v1.36.12 // indirect
-	gorm.io/plugin/dbresolver v1.6.2 // indirect
 	honnef.co/go/tools v0.8.2 // indirect
 )
 

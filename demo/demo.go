@@ -62,6 +62,7 @@ const about = `A made-up regatta, to look around in. Nothing here is real, and e
 - **Crew entry** shows ties of every kind: open it, and look at the margin beside *Cox’s name*. Then *Rehearsal*: drag the clock past the day on which entries pay more.
 - **Mooring request** draws piers from a list by the shore that was picked, takes photographs, and writes to the harbour master for long boats: *Outbox*.
 - **Shore crew** has shifts with a number of places; **Lake bulletin** confirms addresses and is read in three languages.
+- **Canal day** is a draft with faults, on purpose: open *Proof*, press “show me”, and mend them.
 - *Responses* of Crew entry has views such as “Under 18, to be called”; *In public* says when it is open, in a sentence.`
 
 // Ensure lays out the sample workspace around start, unless it is there.
@@ -95,6 +96,9 @@ func Ensure(ctx context.Context, s *store.Store, start time.Time) error {
 		if _, err := s.In(w.ID).AddList(ctx, l.Key, l.Name, l.Table, m.ID, "begun"); err != nil {
 			return err
 		}
+	}
+	if _, err := s.In(w.ID).CreateForm(ctx, CanalDay()); err != nil {
+		return err
 	}
 	if err := d.add(MooringRequest(start), 24, d.mooring); err != nil {
 		return err

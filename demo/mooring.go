@@ -20,7 +20,9 @@ func MooringRequest(start time.Time) *form.Form {
 			"please be there at eight.\n\n{end}\n\n{when second_pier is answered}\n\n" +
 			"If {pier} is full, we look for a berth at {second_pier}.\n\n{end}",
 		Returning: &form.Returning{Change: true},
-		Messages:  mooringLetters(), Documents: mooringDocuments(),
+		// Nobody is asked for a first day once none is left.
+		Opening:  &form.Opening{Until: day(start, 60) + "T23:00", After: "The regatta is over, and all berths are given back."},
+		Messages: mooringLetters(), Documents: mooringDocuments(),
 		Hooks: []form.Hook{{Key: "crane", URL: SampleHook, When: "crane", Events: []string{"received", "changed"}}},
 		Pages: []*form.Page{
 			{Key: "boat", Title: "Your boat", Sections: []*form.Section{{Key: "hull", Title: "The boat", Columns: 2, Items: []*form.Item{

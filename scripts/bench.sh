@@ -4,6 +4,7 @@ set -euo pipefail
 cd "$(dirname "$0")/.."
 bash scripts/need.sh postgresql
 go test ./core/engine -run '^$' -bench . -benchmem
+go test ./core/proof -run '^$' -bench .
 (cd bench && go test -run '^$' -bench .)
 LAZO_TEST_DATABASE_URL=$(bash scripts/postgres.sh start .run/bench)
 export LAZO_TEST_DATABASE_URL

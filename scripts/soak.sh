@@ -7,5 +7,6 @@ LAZO_TEST_DATABASE_URL=$(bash scripts/postgres.sh start .run/soak fast)
 export LAZO_TEST_DATABASE_URL
 trap 'bash scripts/postgres.sh stop .run/soak' EXIT
 go test ./core/engine ./core/form ./core/list ./core/expr -timeout 60m -rapid.checks=2000
+go test ./core/proof -timeout 60m -rapid.checks=1000
 LAZO_SOAK=10 go test ./web -timeout 60m -run 'RandomForms|EveryPageShows' -rapid.checks=250
 LAZO_SOAK=5 go test ./web/e2e -timeout 60m -run RandomForms

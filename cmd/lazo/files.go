@@ -9,6 +9,7 @@ import (
 	"io"
 	"net/url"
 	"os"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -16,6 +17,7 @@ import (
 	"lazo/core/engine"
 	"lazo/core/exchange"
 	"lazo/core/form"
+	"lazo/core/proof"
 )
 
 // opened opens a file, or standard input for "-".
@@ -251,28 +253,81 @@ func explain(out *engine.Outcome, key string) error {
 }
 
 type proofCmd struct {
-	Form string            `arg:"" help:"The form file, or - for standard input."`
-	List map[string]string `help:"The entries of a list of the workspace, as CSV." placeholder:"KEY=FILE.csv"`
+	Form    string            `arg:"" help:"The form file, or - for standard input."`
+	Shapes  bool              `help:"Add the ways in which the form can look."`
+	Walks   bool              `help:"Add few fillings that try everything both ways."`
+	Against string            `help:"Add what another edition makes otherwise." placeholder:"OLD.json"`
+	Limit   time.Duration     `help:"Stop after a time, and say what is not decided." default:"60s"`
+	At      string            `help:"The moment that witnesses have where none matters, RFC 3339; now unless given."`
+	List    map[string]string `help:"The entries of a list of the workspace, as CSV." placeholder:"KEY=FILE.csv"`
 }
 
+// Run prints what can be proven of a form; the exit status is 1 if any remark is an error.
 func (c *proofCmd) Run() error {
-	data, err := readFile(c.Form, form.MaxBytes)
+	begun := time.Now()
+	p, remarks, err := c.load(c.Form)
 	if err != nil {
 		return err
 	}
-	shared, err := readLists(c.List)
-	if err != nil {
+	out := map[string]any{}
+	all := []proof.Remark{}
+	for _, r := range remarks {
+		all = append(all, proof.Remark{Remark: r})
+	}
+	if p != nil {
+		at, err := c.moment()
+		if err != nil {
+			return err
+		}
+		report := proof.Of(p, proof.Options{At: at, Limit: c.Limit - time.Since(begun), Shapes: c.Shapes, Walks: c.Walks})
+		all = append(all, report.Remarks...)
+		out["undecided"], out["conditions"] = report.Undecided, report.Conditions
+		if c.Shapes {
+			out["shapes"] = report.Shapes
+		}
+		if c.Walks {
+			out["walks"], out["least"] = report.Walks, report.Least
+		}
+		if report.Cut {
+			out["cut"] = true
+		}
+		if c.Against != "" {
+			old, _, err := c.load(c.Against)
+			if err != nil {
+				return err
+			}
+			if old == nil {
+				return fmt.Errorf("--against: %s has errors and can't be compared with", c.Against)
+			}
+			out["differences"], out["undecided_differences"] = proof.Between(old, p, proof.Options{At: at, Limit: c.Limit - time.Since(begun)})
+		}
+	}
+	out["remarks"] = all
+	if err := printJSON(out); err != nil {
 		return err
 	}
-	_, remarks := engine.LoadWith(data, shared)
-	if remarks == nil {
-		remarks = []form.Remark{}
-	}
-	if err := printJSON(map[string]any{"remarks": remarks}); err != nil {
-		return err
-	}
-	if len(form.Errors(remarks)) > 0 {
+	if slices.ContainsFunc(all, func(r proof.Remark) bool { return r.Severity == form.Error }) {
 		return status(1)
 	}
 	return nil
+}
+
+func (c *proofCmd) load(name string) (*engine.Program, []form.Remark, error) {
+	data, err := readFile(name, form.MaxBytes)
+	if err != nil {
+		return nil, nil, err
+	}
+	shared, err := readLists(c.List)
+	if err != nil {
+		return nil, nil, err
+	}
+	p, remarks := engine.LoadWith(data, shared)
+	return p, remarks, nil
+}
+
+func (c *proofCmd) moment() (time.Time, error) {
+	if c.At == "" {
+		return time.Now(), nil
+	}
+	return time.Parse(time.RFC3339, c.At)
 }

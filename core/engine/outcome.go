@@ -137,6 +137,9 @@ func (s *ItemState) Worded() bool { return s.more().worded }
 // Item is the definition.
 func (s *ItemState) Item() *form.Item { return s.item.Item }
 
+// Part reports whether it takes part, though perhaps only the workspace sees it.
+func (s *ItemState) Part() bool { return s.part }
+
 // Fillable reports whether the respondent can answer.
 func (s *ItemState) Fillable() bool { return s.Shown && !s.closed && s.item.slot >= 0 }
 

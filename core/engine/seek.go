@@ -56,11 +56,16 @@ func (fl Filling) clone() Filling {
 // compares them with. ok is false if it finds none, which does not prove that
 // there is none.
 func (p *Program) Seek(owner, property string, want expr.Truth, from Filling) (found Filling, ok bool) {
+	return p.SeekWithin(seekRuns, owner, property, want, from)
+}
+
+// SeekWithin is Seek with a bound on how many times it runs the form.
+func (p *Program) SeekWithin(runs int, owner, property string, want expr.Truth, from Filling) (found Filling, ok bool) {
 	cond := p.conditionAt(owner, property)
 	if cond == nil || cond.code == nil {
 		return from, false
 	}
-	s := &seeker{p: p, fl: from.clone(), left: seekRuns}
+	s := &seeker{p: p, fl: from.clone(), left: runs}
 	goal := func(o *Outcome) bool { return s.takesPart(o, owner, property) && s.truth(o, owner, cond) == want }
 	keys := append(s.around(owner, property), s.p.names(cond.code.Node)...)
 	return s.fl, s.reach(goal, keys, 0)

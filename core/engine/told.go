@@ -11,6 +11,12 @@ func (o *Outcome) Told() []Answered {
 	if !o.Accepted {
 		return nil
 	}
+	return o.Answered()
+}
+
+// Answered are all answers that count, whether or not they are accepted, in the order of
+// the form, in words.
+func (o *Outcome) Answered() []Answered {
 	var out []Answered
 	tell := func(s *ItemState, row int, before string) {
 		if (!s.part && !s.kept) || s.item.slot < 0 || !s.item.Kept() {

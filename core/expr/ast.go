@@ -150,6 +150,35 @@ func Children(n Node) []Node {
 	return nil
 }
 
+// WithChildren is a copy of n with other nodes directly below it, as many as it has.
+func WithChildren(n Node, kids []Node) Node {
+	switch n := n.(type) {
+	case *Not:
+		return &Not{n.Place, kids[0]}
+	case *Neg:
+		return &Neg{n.Place, kids[0]}
+	case *Logic:
+		return &Logic{n.Place, n.Op, kids}
+	case *Arith:
+		return &Arith{n.Place, n.Op, kids[0], kids[1]}
+	case *Compare:
+		return &Compare{n.Place, n.Op, kids[0], kids[1]}
+	case *Between:
+		return &Between{n.Place, kids[0], kids[1], kids[2]}
+	case *In:
+		return &In{n.Place, kids[0], kids[1:], n.Not}
+	case *IsBlank:
+		return &IsBlank{n.Place, kids[0], n.Not}
+	case *TextTest:
+		return &TextTest{n.Place, n.Op, kids[0], kids[1]}
+	case *Has:
+		return &Has{n.Place, kids[0], n.How, kids[1:]}
+	case *Call:
+		return &Call{n.Place, n.Name, kids}
+	}
+	return n
+}
+
 // Walk calls visit for n and all nodes below it, parents first.
 func Walk(n Node, visit func(Node)) {
 	visit(n)

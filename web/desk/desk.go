@@ -23,6 +23,7 @@ import (
 	"lazo/web/desk/manuscript"
 	"lazo/web/desk/outbox"
 	"lazo/web/desk/people"
+	"lazo/web/desk/proofs"
 	"lazo/web/desk/public"
 	"lazo/web/desk/publish"
 	"lazo/web/desk/rehearsal"
@@ -57,8 +58,8 @@ func New(
 	return &Desk{shared, frame.Pages(nil), entrance,
 		[]room{entrance, list, paper, lists.New(shared), outbox.New(shared), workspace.New(shared), account.New(shared, entrance),
 			help.New(shared), staff},
-		[]roomOfForm{list, paper, trial, publish.New(shared, trial), public.New(shared, preview), links.New(shared), responses.New(shared),
-			response.New(shared), hooks.New(shared), summary.New(shared), intake.New(shared), staff}}
+		[]roomOfForm{list, paper, trial, publish.New(shared, trial), proofs.New(shared, trial), public.New(shared, preview),
+			links.New(shared), responses.New(shared), response.New(shared), hooks.New(shared), summary.New(shared), intake.New(shared), staff}}
 }
 
 // Routes adds the desk's addresses.

@@ -92,6 +92,7 @@ func TestFormsAreUsedAgain(t *testing.T) {
 
 	// Kept sections go into other forms.
 	v.begin("Shed")
+	v.until(`[...document.querySelectorAll("#kept-page_1 option")].some(o => o.textContent === "Who brings it")`)
 	v.choose(
 		"#kept-page_1",
 		js[string](v, `[...document.querySelectorAll("#kept-page_1 option")].find(o => o.textContent === "Who brings it").value`),

@@ -22,6 +22,7 @@ import (
 	"lazo/core/author"
 	"lazo/core/engine"
 	"lazo/core/form"
+	"lazo/core/proof"
 	"lazo/held"
 	"lazo/notify"
 	"lazo/store"
@@ -40,6 +41,8 @@ type Desk struct {
 	Office   *notify.Office
 	Sessions *scs.SessionManager
 	drafts   *held.Cache[draftKey, *Draft]
+	proven   *held.Cache[provenKey, *proof.Report]
+	proving  chan struct{} // taken by each proof that is being made
 }
 
 // New is a desk over a store.
@@ -48,6 +51,7 @@ func New(
 ) *Desk {
 	return &Desk{
 		s, programs, now, office, sessions, held.New(maxDrafts, func(_ draftKey, d *Draft) int { return d.bytes }),
+		held.New(provenHeld, weight), make(chan struct{}, provenAtAll),
 	}
 }
 

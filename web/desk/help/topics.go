@@ -18,6 +18,13 @@ var topics = []topic{
 		"The list of reasons says of each question why it is shown or not. “Fill so that …” fills the form for you, one way or the other.",
 		"Keep a rehearsal that matters: it is run again before each publishing, and you are told if it comes out otherwise.",
 	}, true},
+	{"proof", "The proof", []string{
+		"What the form can and can’t do, for every possible answer: what is never shown, offered or sent, and where somebody could get stuck. " +
+			"“Show me” puts answers on the bench of the rehearsal that show it.",
+		"A shape is one way in which the form can look. The walks are a few fillings that together bring every condition out both ways; " +
+			"keep them, and they are run again at each publishing.",
+		"What can’t be decided is said to be so, with the reason. Nothing is claimed of it.",
+	}, true},
 	{"links", "Links", []string{
 		"A link is an address of the form with a name, such as “Poster at the north pier”. It can bring answers along, and counts who came by it.",
 		"What it can bring are the form’s address parameters; they are added at the head of the manuscript.",

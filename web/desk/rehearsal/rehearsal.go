@@ -132,6 +132,8 @@ func (d *Room) rehearsal(w http.ResponseWriter, r *http.Request) error {
 		posted.Set("_do", "seek:"+seek)
 	} else if kept := r.URL.Query().Get("kept"); kept != "" {
 		posted.Set("_do", "load:"+kept)
+	} else if try := r.URL.Query().Get("try"); try != "" {
+		posted.Set("_do", "try:"+try)
 	} else if id := r.URL.Query().Get("response"); id != "" {
 		posted.Set("_do", "response:"+id)
 	}
@@ -299,6 +301,8 @@ func (d *Room) rehearse(ctx context.Context, f store.Form, fr frame.Frame, p *en
 		page.Name, posted, err = d.loadRehearsal(ctx, f, p, arg, posted)
 	case "response":
 		page.Note, posted, err = d.fromResponse(ctx, f, p, arg)
+	case "try":
+		page.Note, posted, err = d.fromProof(ctx, f, p, arg)
 	}
 	if err != nil {
 		return page, err

@@ -48,7 +48,7 @@ func main() {
 		}
 		return href.Value
 	}
-	crew, volunteers, mooring := link("Crew entry"), link("Shore crew"), link("Mooring request")
+	crew, volunteers, mooring, canal := link("Crew entry"), link("Shore crew"), link("Mooring request"), link("Canal day")
 	click := func(sel string) chromedp.Action[chromedp.Void] { return chromedp.Click(sel, chromedp.NodeVisible) }
 	wait := chromedp.Sleep(700 * time.Millisecond)
 	public := "/f/crew-entry?club=North+Pier+Rowers"
@@ -58,10 +58,11 @@ func main() {
 		{"manuscript-narrow", crew + "?at=cox_name", 390, 844, []chromedp.Action[chromedp.Void]{wait}},
 		{"rehearsal", crew + "/rehearsal", 1280, 800, []chromedp.Action[chromedp.Void]{click(`#a-boat_class-2`), wait,
 			click(`#a-boat_source-0`), wait}},
+		{"proof", canal + "/proof", 1280, 800, nil},
+		{"shapes", crew + "/proof", 1280, 800, nil},
+		{"manuscript-proof", canal, 1280, 800, []chromedp.Action[chromedp.Void]{wait, wait}},
 		{"in-public", crew + "/public/opening?pressed=days", 1280, 800, nil},
 		{"public-arabic", "/f/lake-bulletin?_language=ar", 390, 844, []chromedp.Action[chromedp.Void]{click(`#a-topics-1`), wait}},
-		{"public-places", "/f/shore-crew", 390, 844, []chromedp.Action[chromedp.Void]{click(`#a-free_days-0`), wait,
-			click(`#a-free_days-1`), wait, chromedp.ScrollIntoView(`#a-radio, #a-meals`), wait}},
 		{"publish", crew + "/publish", 1280, 800, nil},
 		{"responses", crew + "/responses", 1280, 800, []chromedp.Action[chromedp.Void]{click(`//a[text()="Under 18, to be called"]`), wait,
 			click("tbody tr:nth-child(2) [name=marked]"), click("tbody tr:nth-child(4) [name=marked]"), wait}},
@@ -74,8 +75,6 @@ func main() {
 		{"received", "/f/mooring-request", 1280, 800, asked(click, wait)},
 		{"outbox", "/outbox", 1280, 800, nil},
 		{"people", "/people", 1280, 800, nil},
-		{"account", "/account", 1280, 800, nil},
-		{"trail", "/trail", 1280, 800, nil},
 	} {
 		if len(only) > 0 && !slices.Contains(only, s.name) {
 			continue

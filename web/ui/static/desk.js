@@ -948,7 +948,7 @@ var marks = (() => {
   };
   document.addEventListener("htmx:before:request", (event) => {
     const source = event.detail?.ctx?.sourceElement;
-    if (source?.closest(".here, .loose, .checked") || event.detail?.ctx?.request?.action?.endsWith?.("/check")) return;
+    if (source?.closest(".here, .loose, .checked, .proving") || event.detail?.ctx?.request?.action?.endsWith?.("/check")) return;
     saved("Saving …");
     sent = source?.closest("form");
   });
@@ -960,7 +960,7 @@ var marks = (() => {
   });
   document.addEventListener("htmx:after:swap", (event) => {
     const source = event.detail?.ctx?.sourceElement;
-    if (source?.closest?.(".here, .loose, .then-list") || source?.matches?.("details") || event.detail?.ctx?.target?.matches?.(".checked")) return;
+    if (source?.closest?.(".here, .loose, .then-list, .proving") || source?.matches?.("details") || event.detail?.ctx?.target?.matches?.(".checked")) return;
     const refused = (event.detail?.ctx?.response?.status ?? 200) >= 400;
     settle(refused ? source : null);
     if (refused) saved("Not saved");

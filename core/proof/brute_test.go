@@ -1,0 +1,305 @@
+package proof_test
+
+import (
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"lazo/core/engine"
+	"lazo/core/expr"
+	"lazo/core/form"
+	"lazo/core/proof"
+)
+
+const mostInputs = 2_500
+
+// tally is what was seen of a form in all its inputs.
+type tally struct {
+	seen  map[string]bool // what was the case at least once
+	shape map[string]bool
+}
+
+func (y *tally) note(format string, args ...any) { y.seen[fmt.Sprintf(format, args...)] = true }
+
+func run(p *engine.Program, fl engine.Filling) *engine.Outcome {
+	return p.Run(engine.Input{Answers: p.Answers(fl.Answers), Params: fl.Params, At: fl.At, Mode: engine.New})
+}
+
+// tried runs a form with every input.
+func tried(p *engine.Program, all []engine.Filling) *tally {
+	y := &tally{seen: map[string]bool{}, shape: map[string]bool{}}
+	f := p.Form
+	for _, fl := range all {
+		o := run(p, fl)
+		if o.Accepted {
+			y.note("accepted")
+			for i, e := range f.Ends {
+				if o.End() == e.Text {
+					y.note("read %d", i)
+				}
+			}
+		}
+		for _, m := range o.Messages() {
+			y.note("sent %s", m.Key)
+		}
+		for _, pg := range f.Pages {
+			if o.OnRoute(pg.Key) {
+				y.note("shown %s", pg.Key)
+			}
+			for _, s := range pg.Sections {
+				if o.SectionShown(s.Key) {
+					y.note("shown %s", s.Key)
+				}
+			}
+		}
+		y.conditions(o, f)
+		shape := ""
+		for pl := range f.Places() {
+			for row := 0; row < 2; row++ {
+				st := o.State(pl.Item.Key, row)
+				if st == nil || row > 0 && pl.Section.Repeat == nil {
+					continue
+				}
+				y.state(pl.Item, st, o)
+				if pl.Section.Repeat == nil {
+					shape += fmt.Sprint(st.Shown, st.Required, " ")
+				}
+			}
+		}
+		y.shape[shape] = true
+	}
+	return y
+}
+
+func (y *tally) state(it *form.Item, st *engine.ItemState, o *engine.Outcome) {
+	if st.Shown {
+		y.note("shown %s", it.Key)
+	}
+	for i := range it.Rows {
+		if st.RowShown(i) {
+			y.note("shown %s.%d", it.Key, i)
+		}
+	}
+	for _, c := range st.Choices() {
+		y.note("offered %s.%s", it.Key, c)
+	}
+	for i, w := range it.Wording {
+		if st.Shown && st.Label() == w.Label {
+			y.note("worded %s.%d", it.Key, i)
+		}
+	}
+}
+
+// conditions notes how each came out where it could matter.
+func (y *tally) conditions(o *engine.Outcome, f *form.Form) {
+	for _, tie := range f.AllTies() {
+		for row := 0; row < 2; row++ {
+			t, there, ok := o.Truth(tie.Owner, tie.Property, row)
+			if !ok || !there {
+				continue
+			}
+			if t == expr.Met {
+				y.note("met %s.%s", tie.Owner, tie.Property)
+			} else {
+				y.note("not %s.%s", tie.Owner, tie.Property)
+			}
+			if _, repeated := f.Section("rowers"); repeated == nil || tie.Owner != "cox" {
+				break
+			}
+		}
+	}
+}
+
+func claims(r *proof.Report) map[string]proof.Remark {
+	out := map[string]proof.Remark{}
+	for _, m := range r.Remarks {
+		out[m.Kind+" "+m.At+" "+m.Part] = m
+	}
+	return out
+}
+
+// compared fails where a claim and what was seen differ.
+func compared(t require.TestingT, p *engine.Program, y *tally, r *proof.Report) {
+	got := claims(r)
+	check := func(kind, at string, want bool) {
+		_, is := got[kind+" "+at+" "]
+		require.Equal(t, want, is, "%s at %s of\n%s", kind, at, p.Form.JSON())
+	}
+	check(proof.NeverAccepted, "pages", !y.seen["accepted"])
+	for _, pg := range p.Form.Pages {
+		at := "pages/" + pg.Key
+		check(proof.NeverShown, at, !y.seen["shown "+pg.Key])
+		for _, s := range pg.Sections {
+			at := at + "/" + s.Key
+			check(proof.NeverShown, at, !y.seen["shown "+s.Key])
+		}
+	}
+	for pl := range p.Form.Places() {
+		it, at := pl.Item, pl.At()
+		shown := y.seen["shown "+it.Key]
+		check(proof.NeverShown, at, !shown)
+		if !shown {
+			continue
+		}
+		for i := range it.Rows {
+			check(proof.NeverShown, fmt.Sprintf("%s.rows.%d", at, i), !y.seen[fmt.Sprintf("shown %s.%d", it.Key, i)])
+		}
+		for i, c := range it.Choices {
+			_, is := got[fmt.Sprintf("%s %s.choices.%d %s", proof.NeverOffered, at, i, c.Value)]
+			if it.Type.Picks() {
+				require.Equal(t, !y.seen["offered "+it.Key+"."+c.Value], is, "choice %s of %s of\n%s", c.Value, it.Key, p.Form.JSON())
+			}
+		}
+		for i := range it.Wording {
+			check(proof.NeverWorded, fmt.Sprintf("%s.wording.%d.when", at, i), !y.seen[fmt.Sprintf("worded %s.%d", it.Key, i)])
+		}
+		for _, tie := range it.Ties() {
+			compareTie(y, check, it, at, tie)
+		}
+	}
+	for i := range p.Form.Ends {
+		if y.seen["accepted"] {
+			check(proof.NeverRead, fmt.Sprintf("ends.%d.when", i), !y.seen[fmt.Sprintf("read %d", i)])
+		}
+	}
+	for _, m := range p.Form.Messages {
+		if y.seen["accepted"] && m.When != "" {
+			check(proof.NeverSent, "messages.0.when", !y.seen["sent "+m.Key])
+		}
+	}
+}
+
+func compareTie(y *tally, check func(kind, at string, want bool), it *form.Item, at string, tie form.Tie) {
+	met, not := y.seen["met "+it.Key+"."+tie.Property], y.seen["not "+it.Key+"."+tie.Property]
+	at += "." + tie.Property
+	switch {
+	case tie.Property == "shown":
+		check(proof.Always, at, !not)
+	case tie.Property == "required":
+		check(proof.NeverRequired, at, !met)
+		check(proof.Always, at, !not)
+	case tie.Property == "locked":
+		check(proof.NeverLocked, at, !met)
+		check(proof.Always, at, !not)
+	case tie.Property == "value.when":
+		check(proof.NeverFilled, at, !met)
+		check(proof.Always, at, !not)
+	case strings.HasPrefix(tie.Property, "checks."):
+		check(proof.Always, at, !not)
+	}
+}
+
+// Whatever is claimed of a small form is so in every input, and whatever is so in every
+// input is claimed.
+func TestAgainstEveryInput(t *testing.T) {
+	tried1, runs, found := 0, 0, map[string]int{}
+	rapid.Check(t, func(t *rapid.T) {
+		f := drawForm(t)
+		p, _ := engine.Compile(f)
+		if p == nil {
+			t.Skip("a form with errors")
+		}
+		all, ok := inputs(f, mostInputs, usesClock(f))
+		if !ok {
+			t.Skip("too many inputs")
+		}
+		tried1++
+		runs += len(all)
+		r := proof.Of(p, proof.Options{At: time.Date(2026, 5, 20, 15, 0, 0, 0, time.UTC)})
+		require.Empty(t, r.Undecided, "of\n%s", f.JSON())
+		for _, m := range r.Remarks {
+			found[m.Kind]++
+		}
+		y := tried(p, all)
+		compared(t, p, y, r)
+		deadEnds(t, p, all, r)
+		reduced(t, p, all, r)
+	})
+	t.Logf("%d forms, %d inputs, %v", tried1, runs, found)
+}
+
+// deadEnds compares the dead ends that are named with those that trying finds.
+func deadEnds(t require.TestingT, p *engine.Program, all []engine.Filling, r *proof.Report) {
+	named := map[string]proof.Remark{}
+	for _, m := range r.Remarks {
+		if m.Kind == proof.DeadEnd {
+			named[m.Item] = m
+		}
+	}
+	for pl := range p.Form.Places() {
+		it := pl.Item
+		if pl.Section.Repeat != nil || it.Type == form.Calculation || it.Type == form.Note {
+			continue
+		}
+		stuck := slices.ContainsFunc(all, func(fl engine.Filling) bool {
+			o := run(p, fl)
+			st := o.State(it.Key, 0)
+			return st.Shown && st.Required && len(st.Problems()) > 0 && !slices.ContainsFunc(answers(it), func(a any) bool {
+				return acceptedWith(p, fl, it.Key, a)
+			})
+		})
+		m, is := named[it.Key]
+		require.Equal(t, stuck, is, "dead end at %s of\n%s", it.Key, p.Form.JSON())
+		if is {
+			for _, a := range answers(it) {
+				require.False(t, acceptedWith(p, m.Witness.Filling(), it.Key, a), "%v to %s with %v of\n%s", a, it.Key, m.Witness, p.Form.JSON())
+			}
+		}
+	}
+}
+
+func acceptedWith(p *engine.Program, fl engine.Filling, key string, a any) bool {
+	fl.Answers = maps.Clone(fl.Answers)
+	delete(fl.Answers, key)
+	if a != any(untouched{}) {
+		fl.Answers[key] = a
+	}
+	return len(run(p, fl).State(key, 0).Problems()) == 0
+}
+
+// reduced leaves the terms of conditions out one by one and compares the outcomes.
+func reduced(t require.TestingT, p *engine.Program, all []engine.Filling, r *proof.Report) {
+	got := claims(r)
+	for pl := range p.Form.Places() {
+		if pl.Section.Repeat != nil || pl.Item.Shown.Expr == "" {
+			continue
+		}
+		at := pl.At() + ".shown"
+		if _, never := got[proof.NeverShown+" "+pl.At()+" "]; never {
+			continue
+		}
+		if _, always := got[proof.Always+" "+at+" "]; always {
+			continue
+		}
+		n, err := expr.Parse(pl.Item.Shown.Expr)
+		require.NoError(t, err)
+		logic, ok := n.(*expr.Logic)
+		if !ok {
+			continue
+		}
+		for i, term := range logic.Terms {
+			rest := slices.Delete(slices.Clone(logic.Terms), i, i+1)
+			var less expr.Node = &expr.Logic{Op: logic.Op, Terms: rest}
+			if len(rest) == 1 {
+				less = rest[0]
+			}
+			code, faults := expr.CompileCondition(less, p.Symbols)
+			require.Empty(t, faults)
+			same := !slices.ContainsFunc(all, func(fl engine.Filling) bool {
+				o := run(p, fl)
+				if !o.SectionShown(pl.Section.Key) {
+					return false
+				}
+				return o.Holds(code) != o.State(pl.Item.Key, 0).Shown
+			})
+			_, is := got[proof.NoDifference+" "+at+" "+term.String()]
+			require.Equal(t, same, is, "part %s of %s of\n%s", term, at, p.Form.JSON())
+		}
+	}
+}

@@ -1,0 +1,424 @@
+package proof_test
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+	"testing"
+	"time"
+
+	"pgregory.net/rapid"
+
+	"lazo/core/engine"
+	"lazo/core/form"
+)
+
+// drawer draws small forms in which everything is within the model of a proof, and the
+// answers to them that can make a difference, so that all inputs can be tried.
+type drawer struct {
+	t      *rapid.T
+	f      *form.Form
+	before []*form.Item // those that a condition can name
+	row    []*form.Item // and those of the row at hand
+	group  string
+	clock  bool
+	born   bool
+}
+
+func (d *drawer) n(low, high int) int { return rapid.IntRange(low, high).Draw(d.t, "n") }
+func (d *drawer) chance(percent int) bool {
+	return rapid.IntRange(0, 99).Draw(d.t, "chance") < percent
+}
+func (d *drawer) pick(from ...string) string { return rapid.SampledFrom(from).Draw(d.t, "pick") }
+
+var types = []form.Type{
+	form.ChoiceType, form.ChoiceType, form.YesNo, form.Tick, form.Number, form.Number, form.ChoicesType, form.Calculation,
+	form.Text, form.Date, form.Scale, form.Grid, form.Note,
+}
+
+func drawForm(t *rapid.T) *form.Form {
+	d := &drawer{t: t, f: &form.Form{Lazo: 1, Key: "t", Title: "T", Timezone: "America/Montevideo"}}
+	d.f.Parameters = []form.Parameter{{Name: "club"}}
+	d.clock = d.chance(30)
+	number := 0
+	pages := d.n(1, 3)
+	for p := range pages {
+		page := &form.Page{Key: fmt.Sprintf("p%d", p), Title: fmt.Sprintf("Page %d", p)}
+		if p > 0 && d.chance(30) {
+			page.Shown = form.When(d.cond(1))
+		}
+		for s := range d.n(1, 2) {
+			sec := &form.Section{Key: fmt.Sprintf("s%d_%d", p, s)}
+			if p+s > 0 && d.chance(20) {
+				sec.Shown = form.When(d.cond(1))
+			}
+			for range d.n(1, 2) {
+				sec.Items = append(sec.Items, d.item(fmt.Sprintf("q%d", number)))
+				number++
+			}
+			page.Sections = append(page.Sections, sec)
+		}
+		d.f.Pages = append(d.f.Pages, page)
+	}
+	if pages == 3 {
+		for range d.n(0, 2) {
+			d.f.Pages[0].Next = append(d.f.Pages[0].Next, form.Next{When: d.cond(1), Page: d.pick("p1", "p2")})
+		}
+	}
+	if d.chance(30) {
+		d.rows()
+	}
+	if d.chance(20) {
+		d.f.Messages = []form.Message{{Key: "m", Name: "M", When: d.cond(1), To: []string{"a@b.example"}, Subject: "S", Body: "B"}}
+	}
+	if d.chance(20) {
+		d.f.Ends = []form.End{{When: d.cond(1), Text: "One"}, {When: d.cond(1), Text: "Two"}}
+	}
+	return d.f
+}
+
+// rows adds a section of at most two rows, and something that looks across them.
+func (d *drawer) rows() {
+	sec := &form.Section{Key: "rowers", Title: "Rowers", Repeat: &form.Repeat{Min: d.n(0, 1), Max: 2}}
+	if d.chance(30) {
+		sec.Repeat.Rows = "1"
+	}
+	first := &form.Item{Key: "seat", Type: form.ChoiceType, Label: "Seat", Choices: letters("a", "b")}
+	sec.Items = []*form.Item{first}
+	d.row = sec.Items
+	second := &form.Item{Key: "cox", Type: form.Tick, Label: "Cox"}
+	if d.chance(60) {
+		second.Shown = form.When(d.cond(1))
+	}
+	if d.chance(40) {
+		second.Required = form.When(d.cond(1))
+	}
+	sec.Items = append(sec.Items, second)
+	d.row = nil
+	d.group = "rowers"
+	page := d.f.Pages[len(d.f.Pages)-1]
+	page.Sections = append(page.Sections, sec, &form.Section{Key: "after", Items: []*form.Item{
+		{Key: "last", Type: form.Text, Label: "Last", Shown: form.When(d.cond(1)), Required: form.When(d.cond(0))},
+	}})
+}
+
+func letters(values ...string) (out []form.Choice) {
+	for _, v := range values {
+		out = append(out, form.Choice{Value: v, Label: strings.ToUpper(v)})
+	}
+	return out
+}
+
+func (d *drawer) item(key string) *form.Item {
+	it := &form.Item{Key: key, Type: rapid.SampledFrom(types).Draw(d.t, "type"), Label: strings.ToUpper(key)}
+	switch it.Type {
+	case form.ChoiceType:
+		it.Choices = letters("a", "b", "c")
+		for i := range it.Choices {
+			if d.chance(20) {
+				it.Choices[i].Offered = form.When(d.cond(1))
+			} else if d.chance(15) {
+				it.Choices[i].Withheld = form.When(d.cond(1))
+			}
+		}
+		if d.chance(15) {
+			it.Withheld = form.When(`choice = "a" and ` + d.cond(0))
+		}
+	case form.ChoicesType:
+		it.Choices = letters("x", "y")
+		if d.chance(20) {
+			it.Choices[0].Offered = form.When(d.cond(0))
+		}
+		if d.chance(20) {
+			it.MinPicked = form.BoundOf(d.n(1, 2))
+		}
+	case form.Grid:
+		it.Choices = letters("a", "b")
+		it.Rows = []form.GridRow{{Key: "fri"}, {Key: "sat", Shown: form.When(d.cond(0))}}
+	case form.Number:
+		if d.chance(25) {
+			it.Max = form.BoundOf(d.n(1, 3))
+		}
+		if d.chance(15) {
+			it.Min = &form.Bound{Text: "if(" + d.cond(0) + ", 1, 3)"}
+		}
+	case form.Scale:
+		it.Max = form.BoundOf(3)
+	case form.Calculation:
+		it.Value = &form.Value{Is: d.calculation()}
+	}
+	d.tie(it)
+	if it.Type != form.Note {
+		d.before = append(d.before, it)
+	}
+	return it
+}
+
+func (d *drawer) tie(it *form.Item) {
+	if d.chance(50) {
+		it.Shown = form.When(d.cond(2))
+	}
+	if it.Type == form.Note {
+		return
+	}
+	if it.Type != form.Calculation {
+		switch d.n(0, 5) {
+		case 0:
+			it.Required = form.Always
+		case 1, 2:
+			it.Required = form.When(d.cond(1))
+		}
+		if d.chance(12) {
+			it.Locked = form.When(d.cond(1))
+		}
+	}
+	if d.chance(15) {
+		it.Wording = []form.Wording{{When: d.cond(1), Label: "One"}, {When: d.cond(1), Label: "Two"}}
+	}
+	if d.chance(12) {
+		it.Checks = []form.Check{{OK: d.cond(1), Message: "No"}}
+	}
+	if d.chance(8) {
+		it.WhenHidden = "keep"
+	}
+	if (it.Type == form.Number || it.Type == form.ChoiceType) && d.chance(20) {
+		value := map[form.Type]string{form.Number: "2", form.ChoiceType: `"b"`}[it.Type]
+		if d.chance(50) {
+			it.Value = &form.Value{Starts: value}
+		} else {
+			it.Value = &form.Value{Follows: value, When: d.cond(1)}
+		}
+	}
+}
+
+func (d *drawer) calculation() string {
+	var numbers []string
+	for _, it := range d.before {
+		if it.Type == form.Number || it.Type == form.Scale {
+			numbers = append(numbers, it.Key)
+		}
+	}
+	switch {
+	case len(numbers) > 0 && d.chance(60):
+		return d.pick(numbers...) + d.pick(" * 2", " + 1", " - 1")
+	case d.chance(50):
+		return "if(" + d.cond(0) + ", 2, 5)"
+	}
+	return fmt.Sprintf("%d", d.n(1, 3))
+}
+
+func (d *drawer) cond(depth int) string {
+	if depth > 0 && d.chance(45) {
+		parts := []string{d.cond(depth - 1), d.cond(depth - 1)}
+		if d.chance(25) {
+			parts = append(parts, d.cond(0))
+		}
+		return "(" + strings.Join(parts, d.pick(" and ", " or ")) + ")"
+	}
+	if depth > 0 && d.chance(12) {
+		return "not " + d.cond(0)
+	}
+	return d.atom()
+}
+
+func (d *drawer) atom() string {
+	names := slices.Concat(d.before, d.row)
+	if d.group != "" && d.chance(50) {
+		return d.pick(`any(rowers, seat = "a")`, `every(rowers, seat = "b")`, "count(rowers) = 2", "any(rowers, cox)",
+			`count(rowers, seat = "a") >= 2`)
+	}
+	if len(names) == 0 || d.chance(12) {
+		return d.pick(`url.club = "harbor"`, `url.club has "north"`, "url.club is answered")
+	}
+	if d.clock && d.chance(25) {
+		return d.pick("today < 2026-05-30", "now >= 2026-05-30T18:00", `weekday = "sat"`, "time < 12:00")
+	}
+	it := rapid.SampledFrom(names).Draw(d.t, "of")
+	k := it.Key
+	if d.chance(15) {
+		return k + d.pick(" is blank", " is answered")
+	}
+	switch it.Type {
+	case form.ChoiceType:
+		return k + d.pick(` = "a"`, ` = "b"`, ` != "a"`, ` in ("a", "b")`, ` not in ("a", "b")`)
+	case form.YesNo, form.Tick:
+		return d.pick(k, "not "+k, k+" = no")
+	case form.Number, form.Scale, form.Calculation:
+		return k + d.pick(" = ", " != ", " < ", " <= ", " > ", " >= ") + fmt.Sprint(d.n(1, 3))
+	case form.ChoicesType:
+		has := k + d.pick(` has "x"`, ` has any ("x", "y")`, ` has all ("x", "y")`, ` has none ("x", "y")`)
+		return has + d.pick("", "", " and count("+k+") < 2")
+	case form.Text:
+		return d.pick(k+` = "Ana"`, "length("+k+") > 3", k+` != "ana"`)
+	case form.Date:
+		if d.clock {
+			d.born = true
+			return d.pick("age("+k+") < 18", k+" > today", k+" <= 2008-05-30", "age("+k+") >= 18")
+		}
+		return d.pick(k+" < 2026-05-30", k+" + 1 month > 2026-05-30", "age("+k+", 2026-05-30) >= 18", `weekday(`+k+`) = "sat"`)
+	case form.Grid:
+		return k + d.pick(`.fri = "a"`, `.sat = "b"`, `.sat is answered`)
+	}
+	return k + " is answered"
+}
+
+// answers are those to an item that can make a difference, nothing first.
+func answers(it *form.Item) []any {
+	out := []any{untouched{}}
+	add := func(values ...any) { out = append(out, values...) }
+	switch it.Type {
+	case form.ChoiceType:
+		for _, c := range it.Choices {
+			add(c.Value)
+		}
+	case form.YesNo:
+		add(true, false)
+	case form.Tick:
+		add(true)
+		if it.WhenHidden == "keep" {
+			add(false) // which stays while it is hidden, unlike what was never ticked
+		}
+	case form.Number, form.Scale:
+		for _, n := range []string{"-1", "0", "0.2", "0.5", "0.7", "1", "1.2", "1.5", "1.7", "2", "2.2", "2.5", "2.7", "3", "3.5", "4", "5"} {
+			add(n)
+		}
+	case form.ChoicesType:
+		add([]any{"x"}, []any{"y"}, []any{"x", "y"})
+		if it.WhenHidden == "keep" {
+			add([]any{})
+		}
+	case form.Text:
+		add("Ana", "Bo", "Bruno")
+	case form.Date:
+		for _, day := range []string{
+			"1990-01-01", "2008-05-28", "2008-05-29", "2008-05-30", "2008-05-31", "2008-06-01", "2026-04-29", "2026-04-30", "2026-05-01",
+			"2026-05-28", "2026-05-29", "2026-05-30", "2026-05-31", "2026-06-01", "2030-01-05", "2012-02-29",
+		} {
+			add(day)
+		}
+	case form.Grid:
+		add(map[string]any{"fri": "a"}, map[string]any{"fri": "b"}, map[string]any{"sat": "a"}, map[string]any{"sat": "b"},
+			map[string]any{"fri": "a", "sat": "a"}, map[string]any{"fri": "a", "sat": "b"}, map[string]any{"fri": "b", "sat": "b"},
+			map[string]any{"fri": "b", "sat": "a"})
+	}
+	if it.Value != nil && it.Type != form.Calculation {
+		add(nil)
+	}
+	return out
+}
+
+type untouched struct{}
+
+// inputs are all inputs of a form, as far as they can make a difference; ok is false if
+// they are more than max.
+func inputs(f *form.Form, max int, clock bool) (out []engine.Filling, ok bool) {
+	out = []engine.Filling{{Answers: map[string]any{}, At: time.Date(2026, 5, 20, 15, 0, 0, 0, time.UTC)}}
+	multiply := func(n int, change func(fl *engine.Filling, i int)) bool {
+		if len(out)*n > max {
+			return false
+		}
+		var next []engine.Filling
+		for _, fl := range out {
+			for i := range n {
+				one := fl
+				one.Answers = map[string]any{}
+				for k, v := range fl.Answers {
+					one.Answers[k] = v
+				}
+				change(&one, i)
+				next = append(next, one)
+			}
+		}
+		out = next
+		return true
+	}
+	for _, p := range f.Pages {
+		for _, s := range p.Sections {
+			if s.Repeat != nil {
+				rows := rowsOf(s)
+				if !multiply(len(rows), func(fl *engine.Filling, i int) { fl.Answers[s.Key] = rows[i] }) {
+					return nil, false
+				}
+				continue
+			}
+			for _, it := range s.Items {
+				of := answers(it)
+				if !multiply(len(of), func(fl *engine.Filling, i int) {
+					if of[i] != any(untouched{}) {
+						fl.Answers[it.Key] = of[i]
+					}
+				}) {
+					return nil, false
+				}
+			}
+		}
+	}
+	if strings.Contains(string(f.JSON()), "url.") {
+		of := [][]string{nil, {"harbor"}, {"north"}, {"else"}, {"harbor", "north"}, {"else", "north"}}
+		if !multiply(len(of), func(fl *engine.Filling, i int) { fl.Params = map[string][]string{"club": of[i]} }) {
+			return nil, false
+		}
+	}
+	if clock {
+		at := []time.Time{}
+		for _, day := range []int{29, 30, 31} { // Friday to Sunday
+			for _, hour := range []int{3 + 3, 14 + 3, 19 + 3} {
+				at = append(at, time.Date(2026, 5, day, hour, 0, 0, 0, time.UTC))
+			}
+		}
+		at = append(at, time.Date(2026, 5, 23, 12, 0, 0, 0, time.UTC), time.Date(2026, 5, 23, 18, 0, 0, 0, time.UTC),
+			time.Date(2026, 6, 6, 12, 0, 0, 0, time.UTC), time.Date(2026, 6, 6, 18, 0, 0, 0, time.UTC))
+		if !multiply(len(at), func(fl *engine.Filling, i int) { fl.At = at[i] }) {
+			return nil, false
+		}
+	}
+	return out, true
+}
+
+// rowsOf are the fillings of a section of at most two rows.
+func rowsOf(s *form.Section) (out []any) {
+	var one []any
+	for _, seat := range answers(s.Items[0]) {
+		for _, cox := range answers(s.Items[1]) {
+			row := map[string]any{}
+			if seat != any(untouched{}) {
+				row[s.Items[0].Key] = seat
+			}
+			if cox != any(untouched{}) {
+				row[s.Items[1].Key] = cox
+			}
+			one = append(one, row)
+		}
+	}
+	out = append(out, []any{})
+	for _, a := range one {
+		out = append(out, []any{a})
+		for _, b := range one {
+			out = append(out, []any{a, b})
+		}
+	}
+	return out
+}
+
+func usesClock(f *form.Form) bool {
+	for _, tie := range f.AllTies() {
+		for _, word := range []string{"today", "now ", "weekday =", "time ", "age("} {
+			if strings.Contains(tie.Expr, word) {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+func TestDrawnFormsAreSound(t *testing.T) {
+	sound := 0
+	rapid.Check(t, func(t *rapid.T) {
+		if p, _ := engine.Compile(drawForm(t)); p != nil {
+			sound++
+		}
+	})
+	if sound < 50 {
+		t.Errorf("only %d of the forms could be compiled", sound)
+	}
+}

@@ -1,0 +1,517 @@
+package proof
+
+import (
+	"slices"
+	"strconv"
+	"time"
+
+	"lazo/core/expr"
+	"lazo/core/form"
+)
+
+// input is what can be answered to a question, or to a part of one, in one row: nothing, or
+// one of several raw answers.
+type input struct {
+	name string
+	row  int
+	lits []lit
+	raws []any // the first is untouched; an emptied one is nil, too
+}
+
+func inputKey(name string, row int) string { return name + "#" + strconv.Itoa(row) }
+
+// inputOf is the input of that name, made where it is first asked for.
+func (m *model) inputOf(name string, row int, raws func() []any) *input {
+	key := inputKey(name, row)
+	if in := m.inputs[key]; in != nil {
+		return in
+	}
+	in := &input{name: name, row: row, raws: append([]any{nil}, raws()...)}
+	in.lits = m.oneOf(len(in.raws))
+	m.inputs[key] = in
+	m.listed = append(m.listed, in)
+	return in
+}
+
+// picked is whether a choice is picked, among several.
+func (m *model) picked(name, choice string, row int) lit {
+	return m.inputOf(name+"\x00"+choice, row, func() []any { return []any{choice} }).lits[1]
+}
+
+// versions are the items of that key on all sides, if they are of one type.
+func (m *model) versions(it *item) []*item {
+	out := []*item{it}
+	for _, sd := range m.sides {
+		if other := sd.items[it.Key]; other != nil && other != it && other.Type == it.Type {
+			out = append(out, other)
+		}
+	}
+	return out
+}
+
+// inputName is the key, unless another side has something of another type there.
+func (m *model) inputName(it *item) string {
+	for i, sd := range m.sides {
+		if other := sd.items[it.Key]; sd == it.side && i > 0 && m.sides[0].items[it.Key] != nil &&
+			m.sides[0].items[it.Key].Type != other.Type {
+			return it.Key + "\x01"
+		}
+	}
+	return it.Key
+}
+
+// raws are the answers to an item that make a difference, as they are sent.
+func (m *model) raws(it *item) []any {
+	var out []any
+	add := func(raw any) {
+		if !slices.ContainsFunc(out, func(r any) bool { return r == raw }) {
+			out = append(out, raw)
+		}
+	}
+	for _, one := range m.versions(it) {
+		switch one.kind() {
+		case expr.YesNo:
+			add(true)
+			if one.Type != form.Tick || one.Value != nil || one.WhenHidden == "keep" { // else the same as untouched
+				add(false)
+			}
+		case expr.Choice:
+			for _, c := range one.candidates {
+				add(c.Value)
+			}
+		case expr.Num:
+			for _, v := range m.valuesOf(one) {
+				add(v.Number().String())
+			}
+		case expr.Date, expr.Time, expr.Moment:
+			for _, v := range m.valuesOf(one) {
+				add(v.Plain(one.side.program.Location()))
+			}
+		case expr.Text:
+			for _, s := range m.textsFor(one) {
+				add(s)
+			}
+		case expr.File:
+			add(aFile)
+		}
+		if one.Value != nil {
+			out = append(out, nil)
+		}
+	}
+	return out
+}
+
+// aFile stands for a file in the lists of raw answers; see sent.
+const aFile = "\x00file"
+
+// sent is a raw answer as it is really sent.
+func sent(it *item, raw any) any {
+	if raw != any(aFile) {
+		return raw
+	}
+	name, kind := "signed.png", "image/png"
+	for _, a := range it.Accept {
+		switch {
+		case a == "application/pdf" || a == ".pdf":
+			name, kind = "papers.pdf", "application/pdf"
+		case a == "image/jpeg" || a == ".jpg" || a == ".jpeg":
+			name, kind = "boat.jpg", "image/jpeg"
+		case a != "" && a[0] == '.':
+			name = "papers" + a
+		}
+	}
+	return map[string]any{"id": "proof", "name": name, "type": kind, "size": "1000"}
+}
+
+func (m *model) valuesOf(it *item) []expr.Value {
+	if v := m.variables[it.Key]; v != nil && v.kind == it.kind() && len(v.values) > 0 {
+		return v.values
+	}
+	switch it.kind() {
+	case expr.Num:
+		return []expr.Value{expr.NumberValue(expr.Int(1))}
+	case expr.Date:
+		d, _ := expr.DayOf(1990, 6, 15)
+		return []expr.Value{expr.DayValue(d)}
+	case expr.Time:
+		return []expr.Value{expr.TimeValue(12 * 3600)}
+	}
+	return nil
+}
+
+// textsFor are the texts that make a difference to an item and that it can take.
+func (m *model) textsFor(it *item) []string {
+	var out []string
+	add := func(s string) {
+		if _, ok := it.side.program.ReadAnswer(it.Key, s); ok && !slices.Contains(out, s) {
+			out = append(out, s)
+		}
+	}
+	v := m.variables[it.Key]
+	if it.Pattern != "" {
+		if s, ok := expr.Sample(it.Pattern); ok && (v == nil || !contains(v.texts, s)) {
+			add(s)
+		}
+	}
+	switch it.Type {
+	case form.Email:
+		add("someone@club.example")
+	case form.Phone:
+		add("+598 94 123 456")
+	case form.Website:
+		add("https://club.example")
+	case form.MonthDay:
+		add("05-30")
+	}
+	if v == nil {
+		add("Someone")
+	} else {
+		for i := range v.values {
+			add(v.values[i].Text())
+		}
+	}
+	return out
+}
+
+// own is what a respondent answers to an item in a row, and whether they touched it at all.
+func (w *world) own(it *item, row int) (*val, lit) {
+	if !it.answerable() {
+		return it.hollow(), no
+	}
+	m := w.side.model
+	if w.without[it.Key] {
+		return it.hollow(), no
+	}
+	if v := w.fixed[inputKey(it.Key, row)]; v != nil {
+		return v, yes
+	}
+	if it.unknownList() {
+		out := it.hollow()
+		out.free = m.unknown()
+		return out, out.free
+	}
+	name := m.inputName(it)
+	switch it.kind() {
+	case expr.Choices:
+		return w.ownPicks(it, name, row)
+	case expr.Grid:
+		return w.ownCells(it, name, row)
+	case expr.Address:
+		out, touched := it.hollow(), []lit{}
+		for _, part := range expr.AddressParts {
+			in := m.inputOf(name+"."+part, row, func() []any { return m.partTexts(it, part) })
+			for i, raw := range in.raws[1:] {
+				s, _ := raw.(string)
+				out.parts[part].cases = append(out.parts[part].cases, vcase{in.lits[i+1], expr.TextValue(s)})
+			}
+			touched = append(touched, in.lits[0].not())
+		}
+		return out, m.or(touched...)
+	}
+	in := m.inputOf(name, row, func() []any { return m.raws(it) })
+	out := it.hollow()
+	touched := in.lits[0].not()
+	for i, raw := range in.raws {
+		if v, ok := it.side.program.ReadAnswer(it.Key, sent(it, raw)); ok && i > 0 {
+			out.cases = append(out.cases, vcase{in.lits[i], v})
+		}
+	}
+	out.cases = m.merged(out.cases)
+	if out.parts != nil {
+		other := m.inputOf(name+".other", row, func() []any { return m.otherTexts(it) })
+		for i, raw := range other.raws {
+			s, _ := raw.(string)
+			if i == 0 {
+				s = usualOther
+			}
+			if s != "" {
+				out.parts[otherPart].cases = append(out.parts[otherPart].cases, vcase{m.and(w.isOther(it, out), other.lits[i]), expr.TextValue(s)})
+			}
+		}
+	}
+	return out, touched
+}
+
+// usualOther is what is written for a choice that brings a text.
+const usualOther = "Something else"
+
+func (w *world) isOther(it *item, v *val) lit {
+	var of []lit
+	for _, c := range v.cases {
+		if c.v.Text() == it.symbol.Type.Options.Other {
+			of = append(of, c.when)
+		}
+	}
+	return w.side.model.or(of...)
+}
+
+func (m *model) otherTexts(it *item) []any {
+	out := []any{""}
+	if v := m.variables[it.Key+".other"]; v != nil {
+		for i := range v.values {
+			out = append(out, v.values[i].Text())
+		}
+	}
+	return out
+}
+
+func (m *model) partTexts(it *item, part string) []any {
+	var out []any
+	if v := m.variables[it.Key+"."+part]; v != nil {
+		for i := range v.values {
+			out = append(out, v.values[i].Text())
+		}
+	} else {
+		out = []any{map[string]string{"country": "UY", "postcode": "11000", "city": "Pedralta"}[part]}
+		if out[0] == "" {
+			out[0] = "Harbour road 1"
+		}
+	}
+	return out
+}
+
+func (w *world) ownPicks(it *item, name string, row int) (*val, lit) {
+	m := w.side.model
+	out, touched := it.hollow(), []lit{}
+	out.set.of = make([]lit, len(it.candidates))
+	for i, c := range it.candidates {
+		out.set.of[i] = m.picked(name, c.Value, row)
+		touched = append(touched, out.set.of[i])
+	}
+	if it.Value != nil || it.WhenHidden == "keep" {
+		touched = append(touched, m.picked(name, "", row)) // emptied by hand
+	}
+	any := m.or(touched...)
+	out.set.present = any
+	if out.parts != nil {
+		out.parts[otherPart].cases = []vcase{{m.or(w.otherPicked(it, out)), expr.TextValue(usualOther)}}
+	}
+	return out, any
+}
+
+func (w *world) otherPicked(it *item, v *val) lit {
+	for i, c := range it.candidates {
+		if c.Value == it.symbol.Type.Options.Other {
+			return v.set.of[i]
+		}
+	}
+	return no
+}
+
+func (w *world) ownCells(it *item, name string, row int) (*val, lit) {
+	m := w.side.model
+	out, touched := it.hollow(), []lit{}
+	options := it.symbol.Type.Options.Values
+	for i, r := range it.Rows {
+		cell := name + "." + r.Key
+		if it.Many {
+			set := &picks{of: make([]lit, len(options))}
+			for j, o := range options {
+				set.of[j] = m.picked(cell, o, row)
+			}
+			set.present = m.or(set.of...)
+			out.cells[i].set = set
+			touched = append(touched, set.present)
+			continue
+		}
+		in := m.inputOf(cell, row, func() []any {
+			var raws []any
+			for _, o := range options {
+				raws = append(raws, o)
+			}
+			return raws
+		})
+		for j, raw := range in.raws[1:] {
+			if s, ok := raw.(string); ok && slices.Contains(options, s) {
+				out.cells[i].cases = append(out.cells[i].cases, vcase{in.lits[j+1], expr.ChoiceValue(s)})
+			}
+		}
+		touched = append(touched, in.lits[0].not())
+	}
+	return out, m.or(touched...)
+}
+
+// hollow is a blank value of the item's make.
+func (it *item) hollow() *val {
+	out := blankVal()
+	if it.symbol == nil {
+		return out
+	}
+	o := it.symbol.Type.Options
+	switch it.kind() {
+	case expr.Choices:
+		n := len(it.candidates)
+		if it.Type.Computed() && o != nil {
+			n = len(o.Values)
+		}
+		out.set = &picks{present: no, of: make([]lit, n)}
+		for i := range out.set.of {
+			out.set.of[i] = no
+		}
+	case expr.Grid:
+		for range it.Rows {
+			cell := blankVal()
+			if it.Many {
+				cell.set = &picks{present: no, of: make([]lit, len(o.Values))}
+				for i := range cell.set.of {
+					cell.set.of[i] = no
+				}
+			}
+			out.cells = append(out.cells, cell)
+		}
+	case expr.Address:
+		out.parts = map[string]*val{}
+		for _, part := range expr.AddressParts {
+			out.parts[part] = blankVal()
+		}
+	}
+	if o != nil && o.Other != "" && !it.Type.Computed() {
+		out.parts = map[string]*val{otherPart: blankVal()}
+	}
+	return out
+}
+
+// clockCases are the moments of the clock's regions.
+func (m *model) clockCases() []vcase {
+	values := m.variables[clockName].values
+	if m.clock == nil {
+		m.clock = m.oneOf(len(values))
+	}
+	out := make([]vcase, len(values))
+	for i, v := range values {
+		out[i] = vcase{m.clock[i], v}
+	}
+	return out
+}
+
+// paramInput is what can arrive in an address parameter.
+func (m *model) paramInput(name string) (lits []lit, inputs [][]string) {
+	v := m.variables["url."+name]
+	if v == nil {
+		v = &variable{name: "url." + name, kind: expr.Text}
+		v.buildTexts()
+		m.variables["url."+name] = v
+	}
+	if v.inputs == nil {
+		v.inputs = append(v.inputs, nil)
+		for i := range v.values {
+			v.inputs = append(v.inputs, []string{v.values[i].Text()})
+		}
+		for _, more := range subsets(v.sets) {
+			for i := range v.values {
+				if len(more) > 0 && !contains(more, v.values[i].Text()) {
+					v.inputs = append(v.inputs, append([]string{v.values[i].Text()}, more...))
+				}
+			}
+		}
+		m.params[name] = m.oneOf(len(v.inputs))
+	}
+	return m.params[name], v.inputs
+}
+
+// maxSearched is for how many values of one parameter all combinations are looked at.
+const maxSearched = 4
+
+func subsets(of []string) [][]string {
+	if len(of) > maxSearched {
+		out := [][]string{of}
+		for _, s := range of {
+			out = append(out, []string{s})
+		}
+		return out
+	}
+	var out [][]string
+	for bits := range 1 << len(of) {
+		var set []string
+		for i, s := range of {
+			if bits>>i&1 == 1 {
+				set = append(set, s)
+			}
+		}
+		out = append(out, set)
+	}
+	return out
+}
+
+// timeOf is a moment of the clock in the zone of a form.
+func timeOf(v expr.Value, sd *side) time.Time {
+	return time.Unix(v.Unix(), 0).In(sd.program.Location())
+}
+
+// maxWays bounds in how many ways one question is answered where each is looked at.
+const maxWays = 64
+
+// ways are all answers to an item that make a difference, each for itself; nil if they are
+// too many.
+func (w *world) ways(it *item, row int) []*val {
+	out := []*val{it.hollow()}
+	options := 0
+	if o := it.symbol.Type.Options; o != nil {
+		options = len(o.Values)
+	}
+	switch it.kind() {
+	case expr.Choices:
+		if options > 6 {
+			return nil
+		}
+		for bits := 1; bits < 1<<options; bits++ {
+			v := it.hollow()
+			v.set.present = yes
+			for i := range v.set.of {
+				if bits>>i&1 == 1 {
+					v.set.of[i] = yes
+				}
+			}
+			out = append(out, withOther(v))
+		}
+		return out
+	case expr.Grid:
+		return w.gridWays(it, options)
+	case expr.Address:
+		return nil
+	}
+	w.own(it, row)
+	in := w.side.model.inputs[inputKey(w.side.model.inputName(it), row)]
+	if in == nil || len(in.raws) > maxWays {
+		return nil
+	}
+	for i, raw := range in.raws {
+		if v, ok := it.side.program.ReadAnswer(it.Key, sent(it, raw)); ok && i > 0 && v.Kind() != expr.Blank {
+			one := it.hollow()
+			one.cases = []vcase{{yes, v}}
+			out = append(out, withOther(one))
+		}
+	}
+	return out
+}
+
+// withOther gives a choice that brings a text one.
+func withOther(v *val) *val {
+	if other := v.parts[otherPart]; other != nil {
+		other.cases = []vcase{{yes, expr.TextValue(usualOther)}}
+	}
+	return v
+}
+
+func (w *world) gridWays(it *item, options int) []*val {
+	if it.Many {
+		return nil
+	}
+	out := []*val{it.hollow()}
+	for i := range it.Rows {
+		var next []*val
+		for _, v := range out {
+			next = append(next, v)
+			for _, o := range it.symbol.Type.Options.Values {
+				one := it.hollow()
+				copy(one.cells, v.cells)
+				one.cells[i] = &val{free: no, cases: []vcase{{yes, expr.ChoiceValue(o)}}}
+				next = append(next, one)
+			}
+		}
+		if out = next; len(out) > maxWays {
+			return nil
+		}
+	}
+	return out
+}

@@ -1,0 +1,123 @@
+// Package proof decides what a form can and can't do: for every input at once, not for
+// some that were tried.
+//
+// [Of] turns a compiled form into formulas over what can be answered, arrive in an address
+// and be the time, and asks a solver. What it claims holds for every input; what it says
+// can happen comes with an input that shows it, which was run through core/engine. What is
+// beyond the formulas is left free in them, so that nothing false is claimed, and what can
+// therefore not be decided is listed with the reason. See docs/proof.md.
+package proof
+
+import (
+	"encoding/json"
+	"net/url"
+	"time"
+
+	"lazo/core/engine"
+	"lazo/core/form"
+)
+
+// Options are what a proof is asked for.
+type Options struct {
+	At     time.Time     // the usual moment, which witnesses have where none matters
+	Limit  time.Duration // after which what is not decided is said to be so; 0 is none
+	Shapes bool
+	Walks  bool
+	Kept   []engine.Filling // fillings that were tried already, for Report.Tried
+}
+
+// Witness is an input that shows something.
+type Witness struct {
+	Answers map[string]any `json:"answers"`
+	URL     Address        `json:"url,omitempty"`
+	At      time.Time      `json:"at"`
+}
+
+// Address are parameters, written as they stand behind the question mark.
+type Address map[string][]string
+
+// MarshalJSON writes club=Harbor&days=2.
+func (a Address) MarshalJSON() ([]byte, error) { return json.Marshal(url.Values(a).Encode()) }
+
+// Filling is the input as a rehearsal takes it.
+func (w Witness) Filling() engine.Filling {
+	return engine.Filling{Answers: w.Answers, Params: w.URL, At: w.At, Mode: engine.New}
+}
+
+func witnessOf(fl engine.Filling) *Witness {
+	w := &Witness{Answers: fl.Answers, URL: fl.Params, At: fl.At}
+	if w.Answers == nil {
+		w.Answers = map[string]any{}
+	}
+	return w
+}
+
+// Remark is what was found out about a form.
+type Remark struct {
+	form.Remark
+	Part    string   `json:"part,omitempty"`  // of the condition, which can be left out
+	With    string   `json:"-"`               // the answers of the witness, in words
+	Shorter string   `json:"-"`               // the condition without that part
+	Other   string   `json:"other,omitempty"` // the place of the other condition, or the key of what it stands in
+	Witness *Witness `json:"witness,omitempty"`
+}
+
+// Undecided is a condition about which nothing can be claimed either way.
+type Undecided struct {
+	At   string `json:"at"`
+	Item string `json:"item,omitempty"`
+	Text string `json:"text"`
+	Why  string `json:"why,omitempty"`
+}
+
+// Report is what is proven of a form.
+type Report struct {
+	Remarks    []Remark      `json:"remarks"`
+	Undecided  []Undecided   `json:"undecided"`
+	Conditions int           `json:"conditions"` // how many were decided on
+	Items      int           `json:"-"`
+	Shapes     *Shapes       `json:"shapes,omitempty"`
+	Walks      []Walk        `json:"walks,omitempty"`
+	Least      int           `json:"least,omitempty"` // no fewer walks can do
+	Tried      []string      `json:"-"`               // what of the walks the kept fillings cover
+	Goals      int           `json:"-"`               // how much there is to cover
+	Took       time.Duration `json:"-"`
+	Cut        bool          `json:"cut,omitempty"` // the time was up
+}
+
+// The kinds of remarks.
+const (
+	NeverShown    = "never-shown"
+	NeverOffered  = "never-offered"
+	NeverRequired = "never-required"
+	NeverLocked   = "never-locked"
+	NeverFilled   = "never-filled"
+	NeverWorded   = "never-worded"
+	NeverSent     = "never-sent"
+	NeverRead     = "never-read"
+	Always        = "always"
+	NoDifference  = "no-difference"
+	SameAs        = "same-as"
+	RouteShadowed = "route-shadowed"
+	DeadEnd       = "dead-end"
+	NeverAccepted = "never-accepted"
+	Late          = "late"
+	OnlyRefused   = "only-refused"
+)
+
+// Of proves what can be proven of a form.
+func Of(p *engine.Program, o Options) *Report {
+	begun := time.Now()
+	pr := newProver(p, o)
+	pr.remarks()
+	if o.Shapes {
+		pr.shapes()
+	}
+	if o.Walks {
+		pr.walks(o.Kept)
+	}
+	r := pr.report
+	r.Cut = pr.m.solver.expired
+	r.Took = time.Since(begun)
+	return r
+}

@@ -1,0 +1,231 @@
+package proof
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"lazo/core/engine"
+	"lazo/core/expr"
+	"lazo/core/form"
+)
+
+// prover asks a model about one form.
+type prover struct {
+	m      *model
+	w      *world
+	side   *side
+	report *Report
+
+	never    map[string]bool // the keys of what is never shown
+	listed   map[string]bool // the places that stand among the undecided
+	deadline time.Time
+	runs     int  // that are left for searches by trial
+	hard     bool // the last question took too long
+}
+
+// questionEffort bounds the conflicts that one question may take.
+const questionEffort = 20_000
+
+// Searches by trial, where the model is not exact, are bounded: all together by how many
+// items they may visit, and one of them by how many times it runs the form.
+const (
+	trialVisits = 600_000
+	mostRuns    = 3000
+)
+
+func newProver(p *engine.Program, o Options) *prover {
+	begun := time.Now()
+	m := newModel(o.At, p)
+	pr := &prover{
+		m: m, side: m.sides[0], w: m.sides[0].world(), never: map[string]bool{}, listed: map[string]bool{},
+		report: &Report{Remarks: []Remark{}, Undecided: []Undecided{}, Items: len(m.sides[0].list)},
+	}
+	pr.runs = trialVisits / (len(pr.side.list) + 20)
+	pr.within(o.Limit, begun)
+	return pr
+}
+
+// within ends what is asked some time before a limit since a moment is over, since the last
+// look at the clock may be some way back; 0 is no limit.
+func (p *prover) within(limit time.Duration, begun time.Time) {
+	if limit > 0 {
+		p.deadline = begun.Add(limit - limit/12)
+		p.m.until(p.deadline)
+	}
+}
+
+// up reports whether the time is up.
+func (p *prover) up() bool {
+	if !p.deadline.IsZero() && time.Now().After(p.deadline) {
+		p.m.solver.expired = true
+	}
+	return p.m.solver.expired
+}
+
+func (p *prover) say(kind string, severity form.Severity, at, item, format string, args ...any) *Remark {
+	p.report.Remarks = append(p.report.Remarks, Remark{Remark: form.Remark{
+		Kind: kind, Severity: severity, At: at, Item: item, Text: fmt.Sprintf(format, args...),
+	}})
+	return &p.report.Remarks[len(p.report.Remarks)-1]
+}
+
+func (p *prover) leave(at, item, text, why string) {
+	if p.listed[at] {
+		return
+	}
+	p.listed[at] = true
+	p.report.Undecided = append(p.report.Undecided, Undecided{At: at, Item: item, Text: text, Why: why})
+}
+
+// verdict is what is known of whether something can be.
+type verdict int
+
+const (
+	open verdict = iota
+	can
+	cannot
+)
+
+// possible decides whether literals can hold together, without looking whether the engine
+// agrees.
+func (p *prover) possible(lits ...lit) (verdict, filling) {
+	for _, l := range lits {
+		if l == no {
+			return cannot, nil
+		}
+	}
+	p.m.sample()
+	if p.m.sampled(lits...) {
+		return can, nil
+	}
+	p.hard = false
+	switch p.m.ask(questionEffort, lits...) {
+	case impossible:
+		return cannot, nil
+	case satisfiable:
+		f := p.m.found()
+		p.m.near(f)
+		return can, f
+	}
+	p.hard = true
+	return open, nil
+}
+
+// find is a filling in which literals hold together.
+func (p *prover) find(lits ...lit) (filling, bool) {
+	switch v, f := p.possible(lits...); {
+	case v != can:
+		return nil, false
+	case f != nil:
+		return f, true
+	}
+	if p.m.ask(questionEffort, lits...) != satisfiable {
+		return nil, false
+	}
+	return p.m.found(), true
+}
+
+// decide settles whether something can be: where the formulas are exact by themselves, and
+// else by an input for which the engine agrees. test may be nil where nothing can be run.
+func (p *prover) decide(c *condition, test func(o *engine.Outcome) bool, want expr.Truth, lits ...lit) verdict {
+	v, f := p.possible(lits...)
+	if v != can || !slices.ContainsFunc(lits, p.m.shaky) {
+		return v
+	}
+	if test == nil {
+		return open
+	}
+	if f == nil {
+		if f, _ = p.find(lits...); f == nil {
+			return open
+		}
+	}
+	fl := p.m.read(p.side, f)
+	if test(run(p.side.program, fl)) {
+		return can
+	}
+	runs := min(p.runs/4, mostRuns)
+	if c == nil || runs < 10 || p.up() {
+		return open
+	}
+	p.runs -= runs
+	if found, ok := p.side.program.SeekWithin(runs, c.owner, c.property(), want, fl); ok && test(run(p.side.program, found)) {
+		return can
+	}
+	return open
+}
+
+// property is what the condition is of its owner, such as shown or checks.0.ok.
+func (c *condition) property() string {
+	if c.owner == "" {
+		return c.at
+	}
+	last := c.at[strings.LastIndexByte(c.at, '/')+1:]
+	return strings.TrimPrefix(last, c.owner+".")
+}
+
+// why says what is not followed in a condition, or in what it depends on.
+func (p *prover) why(c *condition) string {
+	if p.up() {
+		return "there was no time to decide it"
+	}
+	if p.hard {
+		return "there are too many ways to go through"
+	}
+	seen := map[*condition]bool{}
+	for queue := []*condition{c}; len(queue) > 0; queue = queue[1:] {
+		at := queue[0]
+		if at == nil || seen[at] {
+			continue
+		}
+		seen[at] = true
+		found, part := "", ""
+		expr.Walk(at.node, func(n expr.Node) {
+			if why := p.side.beyond[n]; why != "" && found == "" {
+				found, part = why, expr.PiecesText(at.place.scope.Phrase(n))
+			}
+		})
+		if found != "" {
+			if at == c {
+				return "“" + part + "”: " + found
+			}
+			return "it depends on “" + part + "”: " + found
+		}
+		queue = append(queue, p.behind(at)...)
+	}
+	return "it depends on what is not followed"
+}
+
+// whyBound says what is not followed in the limits of an item, or in its checks.
+func (p *prover) whyBound(it *item) string {
+	for _, b := range it.bounds {
+		if why := p.side.beyond[b.node]; why != "" {
+			return "“" + expr.PiecesText(b.place.scope.Phrase(b.node)) + "”: " + why
+		}
+	}
+	for _, c := range it.checks {
+		return p.why(c)
+	}
+	return p.why(it.required.condition)
+}
+
+// behind are the conditions on which the items depend that a condition names.
+func (p *prover) behind(c *condition) (out []*condition) {
+	for _, sym := range c.code.Items {
+		it := p.side.items[sym.Key]
+		if it == nil {
+			continue
+		}
+		out = append(out, it.value, it.when, it.shown.condition, it.locked.condition, it.offered.condition, it.withheld.condition, it.where)
+		out = append(out, it.section.shown.condition, it.section.page.shown.condition)
+		for _, b := range it.bounds {
+			out = append(out, b.condition)
+		}
+	}
+	for _, g := range c.code.Groups {
+		out = append(out, p.side.groups[g.Key].rows)
+	}
+	return out
+}

@@ -1,0 +1,279 @@
+package proof
+
+import (
+	"slices"
+
+	"lazo/core/engine"
+)
+
+// How many shapes are listed, and up to how many they are counted.
+const (
+	MaxListed  = 200
+	MaxCounted = 100_000
+)
+
+// Shapes are the ways in which a form can look.
+type Shapes struct {
+	Count  int     `json:"count"`
+	Capped bool    `json:"capped"` // there are more, or there was no time to count on
+	List   []Shape `json:"list"`
+}
+
+// Shape is one of them: what is shown and required of the items outside rows.
+type Shape struct {
+	Shown    []string `json:"shown"`
+	Required []string `json:"required"`
+	Witness  *Witness `json:"witness"`
+}
+
+// aspect is one thing that a shape is made of.
+type aspect struct {
+	it       *item
+	required bool
+	lit      lit
+}
+
+// component are aspects that hang together through what is answered, and the ways in which
+// they can be. All components together can be in all combinations of those.
+type component struct {
+	aspects []lit
+	inputs  []int
+	ways    []filling
+	capped  bool
+}
+
+// shapes counts in how many ways the form can look, and lists some.
+func (p *prover) shapes() {
+	out := &Shapes{Count: 1, List: []Shape{}}
+	p.report.Shapes = out
+	aspects := p.aspects()
+	parts := p.components(aspects)
+	for _, c := range parts {
+		if p.up() {
+			out.Capped = true
+			break
+		}
+		p.enumerate(c)
+		out.Capped = out.Capped || c.capped
+		if out.Count *= max(1, len(c.ways)); out.Count > MaxCounted {
+			out.Count, out.Capped = MaxCounted, true
+			break
+		}
+	}
+	for _, c := range parts {
+		if len(c.ways) == 0 { // not reached: one way will do
+			if v, f := p.possible(yes); v == can && f != nil {
+				c.ways = []filling{f}
+			}
+		}
+	}
+	p.list(out, aspects, parts)
+}
+
+func (p *prover) aspects() (out []aspect) {
+	for _, it := range p.side.list {
+		if it.section.group != nil || it.Staff || it.Parked {
+			continue
+		}
+		shown := p.w.shown(it, 0)
+		out = append(out, aspect{it, false, shown})
+		if it.symbol != nil {
+			out = append(out, aspect{it, true, p.m.and(shown, p.w.met(it.required, 0))})
+		}
+	}
+	return out
+}
+
+// components gathers the aspects that share inputs.
+func (p *prover) components(aspects []aspect) (out []*component) {
+	sets := newUnion(len(p.m.gates))
+	var lits []lit
+	for _, a := range aspects {
+		if l := a.lit &^ 1; l != yes && !slices.Contains(lits[max(0, len(lits)-8):], l) {
+			lits = append(lits, l)
+			sets.below(p.m.circuit, l)
+		}
+	}
+	by := map[int]*component{}
+	seen := map[lit]bool{}
+	for _, l := range lits {
+		root := sets.root(l.variable())
+		if by[root] == nil {
+			by[root] = &component{}
+			out = append(out, by[root])
+		}
+		if !seen[l] {
+			seen[l] = true
+			by[root].aspects = append(by[root].aspects, l)
+		}
+	}
+	for _, c := range out {
+		if p.up() {
+			return out
+		}
+		c.inputs = p.m.cone(c.aspects)
+	}
+	return out
+}
+
+// union are sets of variables that hang together (Tarjan 1975).
+type union struct {
+	parent []int
+	seen   []bool
+}
+
+func newUnion(n int) *union {
+	u := &union{parent: make([]int, n), seen: make([]bool, n)}
+	for i := range u.parent {
+		u.parent[i] = i
+	}
+	return u
+}
+
+func (u *union) root(i int) int {
+	for u.parent[i] != i {
+		u.parent[i] = u.parent[u.parent[i]]
+		i = u.parent[i]
+	}
+	return i
+}
+
+// below joins a formula with all that it is made of.
+func (u *union) below(c *circuit, l lit) {
+	stack := []int{l.variable()}
+	for len(stack) > 0 {
+		v := stack[len(stack)-1]
+		stack = stack[:len(stack)-1]
+		if u.seen[v] {
+			continue
+		}
+		u.seen[v] = true
+		g := c.gates[v]
+		of := g.of
+		if g.group >= 0 {
+			of = c.groups[g.group]
+		}
+		for _, k := range of {
+			if k.variable() != 0 {
+				u.parent[u.root(k.variable())] = u.root(v)
+				stack = append(stack, k.variable())
+			}
+		}
+	}
+}
+
+// enumerate finds all ways in which the aspects of a component can be.
+func (p *prover) enumerate(c *component) {
+	s := p.m.solver
+	shaky := slices.ContainsFunc(c.aspects, p.m.shaky)
+	var fixed []lit
+	var visit func(i int, f filling)
+	visit = func(i int, f filling) {
+		if c.capped = c.capped || p.up(); c.capped {
+			return
+		}
+		if i == len(c.aspects) {
+			if len(c.ways) >= MaxCounted {
+				c.capped = true
+				return
+			}
+			if !shaky || p.asFound(c, f) {
+				c.ways = append(c.ways, f)
+			}
+			return
+		}
+		l := c.aspects[i]
+		if !f.holds(l) {
+			l = l.not()
+		}
+		fixed = append(fixed, l)
+		visit(i+1, f)
+		fixed[i] = l.not()
+		switch s.solve(fixed, c.inputs, questionEffort) {
+		case satisfiable:
+			visit(i+1, p.m.found())
+		case unsure:
+			c.capped = true
+		}
+		fixed = fixed[:i]
+	}
+	if s.solve(nil, c.inputs, questionEffort) == satisfiable {
+		visit(0, p.m.found())
+	}
+}
+
+// asFound reports whether the engine agrees with a filling about the aspects of a component.
+func (p *prover) asFound(c *component, f filling) bool {
+	o := run(p.side.program, p.m.read(p.side, f))
+	for _, a := range p.aspects() {
+		if slices.Contains(c.aspects, a.lit&^1) && p.aspectHolds(o, a) != f.holds(a.lit) {
+			return false
+		}
+	}
+	return true
+}
+
+func (p *prover) aspectHolds(o *engine.Outcome, a aspect) bool {
+	st := o.State(a.it.Key, 0)
+	if a.required {
+		return st.Shown && st.Required
+	}
+	return st.Shown
+}
+
+// list shows some of the shapes, in the order in which their combinations come.
+func (p *prover) list(out *Shapes, aspects []aspect, parts []*component) {
+	at := make([]int, len(parts))
+	for n := 0; n < min(out.Count, MaxListed) && !p.up(); n++ {
+		f := make(filling, len(p.m.gates))
+		f[0] = true
+		for i, c := range parts {
+			if len(c.ways) == 0 {
+				continue
+			}
+			for _, v := range c.inputs {
+				f[v] = v < len(c.ways[at[i]]) && c.ways[at[i]][v]
+			}
+		}
+		for _, g := range p.m.groups {
+			if !slices.ContainsFunc(g, func(l lit) bool { return f[l.variable()] }) {
+				f[g[0].variable()] = true
+			}
+		}
+		p.m.evaluate(f)
+		if s, ok := p.shape(f, aspects); ok {
+			out.List = append(out.List, s)
+		}
+		for i := len(parts) - 1; i >= 0; i-- { // the next combination
+			if at[i]++; at[i] < len(parts[i].ways) {
+				break
+			}
+			at[i] = 0
+		}
+	}
+}
+
+// shape is what the engine shows for a filling; ok is false if that is not what was found.
+func (p *prover) shape(f filling, aspects []aspect) (Shape, bool) {
+	same := func(fl engine.Filling) bool {
+		o := run(p.side.program, fl)
+		return !slices.ContainsFunc(aspects, func(a aspect) bool { return p.aspectHolds(o, a) != f.holds(a.lit) })
+	}
+	fl := p.m.read(p.side, f)
+	if !same(fl) {
+		return Shape{}, false
+	}
+	if len(aspects) <= 400 {
+		fl = shrink(fl, same)
+	}
+	s := Shape{Shown: []string{}, Required: []string{}, Witness: witnessOf(fl)}
+	for _, a := range aspects {
+		switch {
+		case f.holds(a.lit) && a.required:
+			s.Required = append(s.Required, a.it.Key)
+		case f.holds(a.lit):
+			s.Shown = append(s.Shown, a.it.Key)
+		}
+	}
+	return s, true
+}

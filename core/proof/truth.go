@@ -1,0 +1,670 @@
+package proof
+
+import (
+	"slices"
+
+	"lazo/core/expr"
+)
+
+// truth is a condition's: met, not met, or neither. Both never hold together.
+type truth struct{ met, not lit }
+
+func (t truth) negated() truth { return truth{t.not, t.met} }
+
+// maxCombinations bounds how many combinations of values one comparison is tried on.
+const maxCombinations = 6000
+
+// truth is when a condition is met and when it is not, by Kleene's tables.
+func (w *world) truth(n expr.Node, pl place, row int) truth {
+	m := w.side.model
+	switch n := n.(type) {
+	case *expr.Literal:
+		if n.Yes {
+			return truth{yes, no}
+		}
+		return truth{no, yes}
+	case *expr.Not:
+		return w.truth(n.X, pl, row).negated()
+	case *expr.Logic:
+		var mets, nots []lit
+		for _, t := range n.Terms {
+			one := w.truth(t, pl, row)
+			mets, nots = append(mets, one.met), append(nots, one.not)
+		}
+		if n.Op == "and" {
+			return truth{m.and(mets...), m.or(nots...)}
+		}
+		return truth{m.or(mets...), m.and(nots...)}
+	case *expr.Call:
+		if name, ok := argument(n); ok && (n.Name == "any" || n.Name == "every") && w.side.groups[name] != nil {
+			return w.overRows(n, name)
+		}
+	}
+	if why := w.side.beyond[n]; why != "" {
+		return w.unknown(n, pl, row)
+	}
+	return w.compared(n, pl, row)
+}
+
+// argument is the name that a function is first given.
+func argument(n *expr.Call) (string, bool) {
+	if len(n.Args) == 0 {
+		return "", false
+	}
+	name, ok := n.Args[0].(*expr.Name)
+	if !ok {
+		return "", false
+	}
+	return name.Name, true
+}
+
+// compared decides a comparison that the model follows.
+func (w *world) compared(n expr.Node, pl place, row int) truth {
+	m := w.side.model
+	switch n := n.(type) {
+	case *expr.IsBlank:
+		if v := w.named(n.X, pl, row); v != nil {
+			b := m.blank(v)
+			if n.Not {
+				b = b.not()
+			}
+			return truth{b, b.not()}
+		}
+	case *expr.Has:
+		if v := w.named(n.X, pl, row); v != nil && v.set != nil && v.free == no {
+			if t, ok := w.has(n, v, pl); ok {
+				return t
+			}
+		}
+		if member, ok := n.X.(*expr.Member); ok && member.Of == "url" {
+			if v := m.variables["url."+member.Name]; v != nil && len(v.sets) > maxSearched {
+				return w.unknown(n, pl, row)
+			}
+		}
+	}
+	var mets, nots []lit
+	known := w.tabulate(n, pl, row, func(code *expr.Code, f *expr.Frame, when lit) {
+		switch code.Truth(f) {
+		case expr.Met:
+			mets = append(mets, when)
+		case expr.NotMet:
+			nots = append(nots, when)
+		}
+	})
+	if !known {
+		return w.unknown(n, pl, row)
+	}
+	return truth{m.or(mets...), m.or(nots...)}
+}
+
+// unknown is the truth of what is beyond the model: anything, but undecided where a
+// comparison names something blank.
+func (w *world) unknown(n expr.Node, pl place, row int) truth {
+	m := w.side.model
+	key := looseKey{n.String(), pl.group, row}
+	if len(pl.entry) > 0 || pl.scope.Candidate != nil {
+		key.text += "\x00" + entryKey(pl) + w.candidate
+	}
+	if t, ok := w.loose[key]; ok {
+		return t
+	}
+	var t truth
+	if blank, ok := w.anyBlank(n, pl, row); ok {
+		u := m.unknown()
+		t = truth{m.and(u, blank.not()), m.and(u.not(), blank.not())}
+	} else {
+		u, v := m.unknown(), m.unknown()
+		t = truth{u, m.and(u.not(), v)}
+	}
+	w.loose[key] = t
+	return t
+}
+
+func entryKey(pl place) string {
+	out := ""
+	for i := range pl.entry {
+		out += keyOf(&pl.entry[i]) + "\x00"
+	}
+	return out
+}
+
+// anyBlank is when one of the plain names that a comparison is of is blank, so that it is
+// undecided; ok is false where it may be decided even so, or undecided without.
+func (w *world) anyBlank(n expr.Node, pl place, row int) (lit, bool) {
+	switch n := n.(type) {
+	case *expr.Compare, *expr.Between, *expr.TextTest:
+	case *expr.Call:
+		if n.Name != "exact" {
+			return no, false
+		}
+	default:
+		return no, false
+	}
+	var blanks []lit
+	for _, kid := range expr.Children(n) {
+		if _, ok := kid.(*expr.Literal); ok {
+			continue
+		}
+		v := w.named(kid, pl, row)
+		if v == nil {
+			return no, false
+		}
+		blanks = append(blanks, w.side.model.blank(v))
+	}
+	if between, ok := n.(*expr.Between); ok && (!isLiteral(between.Low) || !isLiteral(between.High)) {
+		return no, false // the other end may decide it
+	}
+	return w.side.model.or(blanks...), true
+}
+
+func isLiteral(n expr.Node) bool {
+	_, ok := n.(*expr.Literal)
+	return ok
+}
+
+// named is the value that a plain name stands for, nil for anything else.
+func (w *world) named(n expr.Node, pl place, row int) *val {
+	switch n := n.(type) {
+	case *expr.Name:
+		if it := w.side.items[n.Name]; it != nil && !expr.Reserved(n.Name) && it.symbol != nil {
+			return w.value(it, w.rowFor(it, pl, row))
+		}
+	case *expr.Member:
+		if n.Of == "row" && pl.scope.Asker != nil {
+			return nil
+		}
+		it := w.side.items[n.Of]
+		if it == nil || it.symbol == nil || n.Of == "url" || n.Of == "entry" {
+			return nil
+		}
+		v := w.value(it, w.rowFor(it, pl, row))
+		if it.kind() == expr.Grid {
+			for i, r := range it.Rows {
+				if r.Key == n.Name && i < len(v.cells) {
+					return v.cells[i]
+				}
+			}
+			return nil
+		}
+		return v.parts[n.Name]
+	}
+	return nil
+}
+
+// rowFor is the row in which an item stands that is named at a place.
+func (w *world) rowFor(it *item, pl place, row int) int {
+	if it.section.group == nil || pl.group != it.section.group.key {
+		return 0
+	}
+	return row
+}
+
+// has decides has on a set whose choices are known, with values that are written out.
+func (w *world) has(n *expr.Has, v *val, pl place) (truth, bool) {
+	m := w.side.model
+	options := optionsOf(n.X, w.side)
+	if options == nil {
+		return truth{}, false
+	}
+	var of []lit
+	for _, e := range n.List {
+		lit, ok := e.(*expr.Literal)
+		if !ok {
+			return truth{}, false
+		}
+		at := -1
+		for i, o := range options {
+			if expr.Fold(o) == expr.Fold(lit.Text) {
+				at = i
+			}
+		}
+		if at < 0 || at >= len(v.set.of) {
+			of = append(of, no)
+		} else {
+			of = append(of, v.set.of[at])
+		}
+	}
+	var held lit
+	switch n.How {
+	case "all":
+		held = m.and(of...)
+	case "none":
+		held = m.or(of...).not()
+	default:
+		held = m.or(of...)
+	}
+	return truth{m.and(v.set.present, held), m.and(v.set.present, held.not())}, true
+}
+
+// optionsOf are the choices of what a name stands for.
+func optionsOf(n expr.Node, sd *side) []string {
+	base := ""
+	switch n := n.(type) {
+	case *expr.Name:
+		base = n.Name
+	case *expr.Member:
+		base = n.Of
+	}
+	it := sd.items[base]
+	if it == nil || it.symbol == nil || it.symbol.Type.Options == nil {
+		return nil
+	}
+	return it.symbol.Type.Options.Values
+}
+
+// overRows decides any and every over the rows of a section.
+func (w *world) overRows(n *expr.Call, key string) truth {
+	m := w.side.model
+	g := w.side.groups[key]
+	pl := place{side: w.side, scope: w.side.rowScope(key), group: key}
+	var mets, nots []lit
+	for r := range g.depth {
+		there := w.exists(g, r)
+		one := w.truth(n.Args[1], pl, r)
+		if n.Name == "any" {
+			mets, nots = append(mets, m.and(there, one.met)), append(nots, m.or(there.not(), one.not))
+		} else {
+			mets, nots = append(mets, m.or(there.not(), one.met)), append(nots, m.and(there, one.not))
+		}
+	}
+	var t truth
+	if n.Name == "any" {
+		t = truth{m.or(mets...), m.and(nots...)}
+	} else {
+		t = truth{m.and(mets...), m.or(nots...)}
+	}
+	if g.depth == g.limit {
+		return t
+	}
+	// There may be more rows than are looked at; in them it may be either.
+	more := w.exists(g, g.depth)
+	rest := w.unknown(n, place{side: w.side, scope: w.side.program.Symbols}, 0)
+	if n.Name == "any" {
+		return truth{m.or(t.met, m.and(more, rest.met)), m.and(t.not, m.or(more.not(), rest.not))}
+	}
+	return truth{m.and(t.met, m.or(more.not(), rest.met)), m.or(t.not, m.and(more, rest.not))}
+}
+
+// leaf is something that an expression names, with what it can be.
+type leaf struct {
+	cases []vcase
+	put   func(f *expr.Frame, v expr.Value)
+	node  expr.Node // instead of putting: it is written out in place of this node
+	clock bool
+}
+
+// tabulate compiles an expression and visits it in every combination of what it names, each
+// with when that is so. It returns whether all of that is known.
+func (w *world) tabulate(n expr.Node, pl place, row int, visit func(code *expr.Code, f *expr.Frame, when lit)) bool {
+	leaves, ok := w.leaves(n, pl, row)
+	if !ok {
+		return false
+	}
+	total := 1
+	for _, l := range leaves {
+		if total *= len(l.cases) + 1; total > maxCombinations {
+			return false
+		}
+	}
+	f := w.frame(pl, row)
+	f.Entry = pl.entry
+	if w.candidate != "" {
+		f.Candidate = expr.ChoiceValue(w.candidate)
+	} else {
+		f.Candidate = expr.Value{}
+	}
+	t := tabulation{w: w, pl: pl, node: n, frame: f, visit: visit, leaves: leaves}
+	t.each(0, nil, n)
+	return !t.failed
+}
+
+// tabulation goes through the combinations of some leaves.
+type tabulation struct {
+	w      *world
+	pl     place
+	node   expr.Node
+	frame  *expr.Frame
+	visit  func(code *expr.Code, f *expr.Frame, when lit)
+	leaves []leaf
+	failed bool
+}
+
+func (t *tabulation) each(i int, whens []lit, n expr.Node) {
+	m := t.w.side.model
+	if i == len(t.leaves) {
+		when := m.and(whens...)
+		if when == no {
+			return
+		}
+		code := t.w.side.code(n, t.pl.scope)
+		if code == nil {
+			t.failed = true
+			return
+		}
+		t.visit(code, t.frame, when)
+		return
+	}
+	l := &t.leaves[i]
+	var some []lit
+	for _, c := range l.cases {
+		some = append(some, c.when)
+		next := n
+		switch {
+		case l.node != nil:
+			next = replaced(n, l.node, literalOf(&c.v))
+		case l.clock:
+			t.frame.Clock = expr.ClockAt(c.v.Unix(), t.w.side.program.Location())
+		default:
+			l.put(t.frame, c.v)
+		}
+		t.each(i+1, append(whens[:len(whens):len(whens)], c.when), next)
+	}
+	if l.clock || l.node != nil {
+		return
+	}
+	l.put(t.frame, expr.Value{})
+	if none := m.or(some...).not(); none != no {
+		t.each(i+1, append(whens[:len(whens):len(whens)], none), n)
+	}
+}
+
+// literalOf writes a number or a yes or no out.
+func literalOf(v *expr.Value) expr.Node {
+	if v.Kind() == expr.YesNo {
+		return &expr.Literal{Kind: expr.YesNo, Yes: v.Yes()}
+	}
+	return &expr.Literal{Kind: expr.Num, Num: v.Number()}
+}
+
+// replaced is a tree with one node in place of another.
+func replaced(n, old, by expr.Node) expr.Node {
+	if n == old {
+		return by
+	}
+	kids := expr.Children(n)
+	if len(kids) == 0 {
+		return n
+	}
+	next := make([]expr.Node, len(kids))
+	same := true
+	for i, k := range kids {
+		next[i] = replaced(k, old, by)
+		same = same && next[i] == k
+	}
+	if same {
+		return n
+	}
+	return expr.WithChildren(n, next)
+}
+
+// leaves are what an expression names; ok is false if that is not all known.
+func (w *world) leaves(n expr.Node, pl place, row int) (out []leaf, ok bool) {
+	seen := map[string]bool{}
+	ok = true
+	var visit func(n expr.Node)
+	add := func(name string, l leaf, known bool) {
+		ok = ok && known
+		if known && !seen[name] {
+			seen[name] = true
+			out = append(out, l)
+		}
+	}
+	visit = func(n expr.Node) {
+		switch n := n.(type) {
+		case *expr.Name:
+			switch {
+			case isClock(n.Name):
+				add(clockName, leaf{cases: w.side.model.clockCases(), clock: true}, true)
+			case n.Name == "mode":
+				ok = ok && !w.later
+			case n.Name == "choice" || n.Name == "row_number":
+			default:
+				l, known := w.itemLeaf(n.Name, pl, row)
+				add(n.Name, l, known)
+			}
+			return
+		case *expr.Member:
+			if n.Of == "entry" {
+				ok = ok && pl.entry != nil
+				return
+			}
+			if n.Of == "url" {
+				l, known := w.paramLeaf(n.Name)
+				add("url."+n.Name, l, known)
+				return
+			}
+			if n.Of == "row" && pl.scope.Asker != nil {
+				ok = false
+				return
+			}
+			l, known := w.itemLeaf(n.Of, pl, row)
+			add(n.Of, l, known)
+			return
+		case *expr.Call:
+			if n.Name == "age" && len(n.Args) == 1 {
+				add(clockName, leaf{cases: w.side.model.clockCases(), clock: true}, true)
+			}
+			if l, special, known := w.callLeaf(n, pl, row); special {
+				ok = ok && known
+				out = append(out, l)
+				return
+			}
+		}
+		for _, kid := range expr.Children(n) {
+			visit(kid)
+		}
+	}
+	visit(n)
+	return out, ok
+}
+
+// callLeaf is a function over rows or over a set as one number that is written out.
+func (w *world) callLeaf(n *expr.Call, pl place, row int) (l leaf, special, known bool) {
+	m := w.side.model
+	switch n.Name {
+	case "left", "rank", "others", "unique":
+		return leaf{}, true, false
+	case "any", "every":
+		t := w.truth(n, pl, row)
+		if m.or(t.met, t.not) != yes {
+			return leaf{}, true, false
+		}
+		return leaf{node: n, cases: []vcase{{t.met, expr.YesNoValue(true)}, {t.not, expr.YesNoValue(false)}}}, true, true
+	case "count":
+		name, ok := argument(n)
+		if !ok {
+			return leaf{}, false, false
+		}
+		if g := w.side.groups[name]; g != nil {
+			v, known := w.countRows(n, g)
+			return leaf{node: n, cases: v.cases}, true, known
+		}
+		if it := w.side.items[name]; it != nil && len(n.Args) == 1 && it.kind() == expr.Choices {
+			v := w.value(it, w.rowFor(it, pl, row))
+			if v.set == nil || v.free != no {
+				return leaf{}, true, false
+			}
+			var of []lit
+			for _, p := range v.set.of {
+				of = append(of, m.and(v.set.present, p))
+			}
+			return leaf{node: n, cases: m.counted(of).cases}, true, true
+		}
+	}
+	return leaf{}, false, false
+}
+
+// countRows is how many rows a section has, or how many of them meet a condition.
+func (w *world) countRows(n *expr.Call, g *group) (*val, bool) {
+	m := w.side.model
+	if len(n.Args) == 1 {
+		v := w.count(g)
+		return v, v.free == no
+	}
+	if g.depth < g.limit {
+		return blankVal(), false
+	}
+	pl := place{side: w.side, scope: w.side.rowScope(g.key), group: g.key}
+	var of []lit
+	for r := range g.depth {
+		of = append(of, m.and(w.exists(g, r), w.truth(n.Args[1], pl, r).met))
+	}
+	return m.counted(of), true
+}
+
+func (w *world) paramLeaf(name string) (leaf, bool) {
+	m := w.side.model
+	lits, inputs := m.paramInput(name)
+	sym, ok := w.side.program.Symbols.Params[name]
+	if !ok {
+		return leaf{}, false
+	}
+	l := leaf{put: func(f *expr.Frame, v expr.Value) {
+		if v.Kind() != expr.Num {
+			f.Params[sym.Slot] = expr.Param{}
+			return
+		}
+		i, _ := v.Number().Whole()
+		f.Params[sym.Slot] = expr.NewParam(inputs[i])
+	}}
+	for i := range inputs {
+		if i > 0 {
+			l.cases = append(l.cases, vcase{lits[i], expr.NumberValue(expr.Int(int64(i)))})
+		}
+	}
+	return l, true
+}
+
+// itemLeaf is an item that is named, with all its parts.
+func (w *world) itemLeaf(key string, pl place, row int) (leaf, bool) {
+	it := w.side.items[key]
+	if it == nil || it.symbol == nil {
+		return leaf{}, false
+	}
+	if it.section.group != nil && pl.group != it.section.group.key {
+		return leaf{}, false // over all rows
+	}
+	r := w.rowFor(it, pl, row)
+	v := w.value(it, r)
+	cases, known := w.flat(it, v)
+	return leaf{cases: cases, put: func(f *expr.Frame, v expr.Value) { w.side.put(f, key, r, v) }}, known
+}
+
+// flat are all values of an item as cases, parts and all; ok is false if they are too many
+// or not known.
+func (w *world) flat(it *item, v *val) ([]vcase, bool) {
+	m := w.side.model
+	if v.free != no {
+		return nil, false
+	}
+	switch {
+	case v.set != nil:
+		if it.symbol.Type.Options == nil || it.Type == "ranking" {
+			return nil, false
+		}
+		return m.cased(v, it.symbol.Type.Options.Values)
+	case v.cells != nil:
+		return w.flatCells(it, v)
+	case it.kind() == expr.Address:
+		return w.flatParts(v)
+	case v.parts != nil:
+		return w.flatOther(it, v)
+	}
+	return v.cases, true
+}
+
+// combination is the parts of one value in one combination.
+type combination[T any] struct {
+	when lit
+	of   []T
+}
+
+// combined are all combinations of the cases of some parts, blank ones left out; ok is false
+// if they are too many.
+func combined[T any](m *model, parts [][]vcase, part func(i int, v expr.Value) T) (out []combination[T], ok bool) {
+	rows := []combination[T]{{yes, nil}}
+	for i, cases := range parts {
+		if len(rows)*(len(cases)+1) > maxCombinations/4 {
+			return nil, false
+		}
+		var next []combination[T]
+		var some []lit
+		for _, c := range cases {
+			some = append(some, c.when)
+			for _, r := range rows {
+				if when := m.and(r.when, c.when); when != no {
+					next = append(next, combination[T]{when, append(r.of[:len(r.of):len(r.of)], part(i, c.v))})
+				}
+			}
+		}
+		none := m.or(some...).not()
+		for _, r := range rows {
+			if when := m.and(r.when, none); when != no {
+				next = append(next, combination[T]{when, r.of})
+			}
+		}
+		rows = next
+	}
+	return slices.DeleteFunc(rows, func(r combination[T]) bool { return len(r.of) == 0 }), true
+}
+
+// flatCells are the values of a grid.
+func (w *world) flatCells(it *item, v *val) (out []vcase, ok bool) {
+	m := w.side.model
+	parts := make([][]vcase, len(v.cells))
+	for i, cell := range v.cells {
+		if cell.free != no {
+			return nil, false
+		}
+		parts[i] = cell.cases
+		if cell.set != nil {
+			if parts[i], ok = m.cased(cell, it.symbol.Type.Options.Values); !ok {
+				return nil, false
+			}
+		}
+	}
+	rows, ok := combined(m, parts, func(i int, v expr.Value) expr.Cell { return expr.Cell{Row: it.Rows[i].Key, Value: v} })
+	for _, r := range rows {
+		out = append(out, vcase{r.when, expr.GridValue(r.of)})
+	}
+	return out, ok
+}
+
+// flatParts are the values of an address.
+func (w *world) flatParts(v *val) (out []vcase, ok bool) {
+	parts := make([][]vcase, len(expr.AddressParts))
+	for i, name := range expr.AddressParts {
+		parts[i] = v.parts[name].cases
+	}
+	rows, ok := combined(w.side.model, parts, func(i int, v expr.Value) expr.Part {
+		return expr.Part{Name: expr.AddressParts[i], Text: v.Text()}
+	})
+	for _, r := range rows {
+		out = append(out, vcase{r.when, expr.PartsValue(expr.Address, r.of)})
+	}
+	return out, ok
+}
+
+// flatOther are the cases of a choice that brings a text, with each of its texts.
+func (w *world) flatOther(it *item, v *val) ([]vcase, bool) {
+	m := w.side.model
+	other := it.symbol.Type.Options.Other
+	var out []vcase
+	for _, c := range v.cases {
+		if c.v.Text() != other {
+			out = append(out, c)
+			continue
+		}
+		var some []lit
+		for _, t := range v.parts[otherPart].cases {
+			some = append(some, t.when)
+			if when := m.and(c.when, t.when); when != no {
+				out = append(out, vcase{when, c.v.WithOther(other, t.v.Text())})
+			}
+		}
+		if when := m.and(c.when, m.or(some...).not()); when != no {
+			out = append(out, vcase{when, c.v})
+		}
+	}
+	return out, true
+}

@@ -1,0 +1,132 @@
+package rehearsal
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
+	"fmt"
+	"net/url"
+	"strconv"
+	"strings"
+	"time"
+
+	"lazo/core/engine"
+	"lazo/core/proof"
+	"lazo/store"
+	"lazo/web/desk/frame"
+	"lazo/web/fill"
+)
+
+// fromProof puts an input on the bench that the proof of the draft found: remark:0, shape:3
+// or walk:1, by its number.
+func (d *Room) fromProof(ctx context.Context, f store.Form, p *engine.Program, arg string) (note string, fields url.Values, err error) {
+	const gone = "The form has been changed meanwhile; the proof has what holds of it now."
+	draft, err := d.Draft(ctx, f)
+	if err != nil {
+		return "", url.Values{}, err
+	}
+	kind, at, _ := strings.Cut(arg, ":")
+	n, err := strconv.Atoi(at)
+	if err != nil || n < 0 || draft.Program == nil {
+		return gone, url.Values{}, nil
+	}
+	w, note, err := d.found(ctx, f, draft, kind, n)
+	if err != nil || w == nil {
+		return gone, url.Values{}, err
+	}
+	return note, benchFields(p, w.Filling()), nil
+}
+
+// found is a witness of a proof, with what to say of it; nil if there is none.
+func (d *Room) found(ctx context.Context, f store.Form, draft *frame.Draft, kind string, n int) (*proof.Witness, string, error) {
+	if kind == "remark" {
+		report, err := d.Proven(draft)
+		if err != nil || n >= len(report.Remarks) {
+			return nil, "", err
+		}
+		return report.Remarks[n].Witness, report.Remarks[n].Text, nil
+	}
+	kept, err := d.Fillings(ctx, f, draft.Program)
+	if err != nil {
+		return nil, "", err
+	}
+	report, err := d.ProvenWhole(draft, kept, Names(kept))
+	if err != nil {
+		return nil, "", err
+	}
+	switch {
+	case kind == "walk" && n < len(report.Walks):
+		next := ""
+		if n+1 < len(report.Walks) {
+			next = " The next one is on the page of the proof."
+		}
+		return &report.Walks[n].Witness, "Walk " + strconv.Itoa(n+1) + " of " + strconv.Itoa(len(report.Walks)) + "." + next, nil
+	case kind == "shape" && report.Shapes != nil && n < len(report.Shapes.List):
+		return report.Shapes.List[n].Witness, "One of the shapes that the form can take.", nil
+	}
+	return nil, "", nil
+}
+
+// benchFields puts a filling on the bench.
+func benchFields(p *engine.Program, fl engine.Filling) url.Values {
+	fields := fill.Fields(p.Form, fl.Answers)
+	for name, v := range fl.Params {
+		fields["url."+name] = v
+	}
+	fields.Set("_mode", string(engine.New))
+	fields.Set("_at", fl.At.In(p.Location()).Format(frame.LocalMoment))
+	fields.Set("_exact", fl.At.Format(time.RFC3339))
+	return fields
+}
+
+// KeepFilling keeps a filling as a rehearsal, with what comes of it now.
+func (d *Room) KeepFilling(ctx context.Context, f store.Form, p *engine.Program, name string, fl engine.Filling) error {
+	b := d.benchOf(p, benchFields(p, fl))
+	b.params, b.at = fl.Params, fl.At
+	in, err := d.input(ctx, f, p, b)
+	if err != nil {
+		return err
+	}
+	_, err = d.saveRehearsal(ctx, f, b, p.Run(in), shortened(name))
+	return err
+}
+
+// shortened is a name that a rehearsal can have.
+func shortened(name string) string {
+	if r := []rune(name); len(name) > maxRehearsalName {
+		for len(string(r)) > maxRehearsalName-len("…") {
+			r = r[:len(r)-1]
+		}
+		return string(r) + "…"
+	}
+	return name
+}
+
+// Fillings are what the kept rehearsals of a form are filled with, as if for the first time.
+func (d *Room) Fillings(ctx context.Context, f store.Form, p *engine.Program) ([]engine.Filling, error) {
+	list, err := d.Of(f).Rehearsals(ctx)
+	if err != nil {
+		return nil, err
+	}
+	var out []engine.Filling
+	for _, r := range list {
+		var saved savedFilling
+		if json.Unmarshal(r.Filling, &saved) == nil && saved.Mode == engine.New {
+			out = append(out, engine.Filling{
+				Answers: fill.Answers(p.Form, saved.Fields), Params: saved.Params, At: saved.At, Mode: saved.Mode,
+			})
+		}
+	}
+	return out, nil
+}
+
+// Names tells some fillings from others.
+func Names(kept []engine.Filling) string {
+	data, err := json.Marshal(kept)
+	if err != nil {
+		return fmt.Sprint(kept)
+	}
+	sum := sha256.Sum256(data)
+	return hex.EncodeToString(sum[:])
+}
