@@ -85,6 +85,19 @@ func (s *Store) CountBy(ctx context.Context, key string, at time.Time, by int) (
 	return n, err
 }
 
+// CountWithin adds one to what a key did within a window and returns how much that is, of
+// the whole window before at: of the part that ended last, as much counts as still lies
+// within, rounded up. So nobody does twice as much around the end of a part.
+func (s *Store) CountWithin(ctx context.Context, key string, window time.Duration, at time.Time) (n int, err error) {
+	part := at.Truncate(window)
+	within := 1 - float64(at.Sub(part))/float64(window)
+	err = s.pool.QueryRow(ctx, `insert into public_counts (key, minute, n) values ($1, $2, 1)
+		on conflict (key, minute) do update set n = public_counts.n + 1
+		returning n + ceil($4::float8 * coalesce((select n from public_counts where key = $1 and minute = $3), 0))::int`,
+		key, part, part.Add(-window), within).Scan(&n)
+	return n, err
+}
+
 // The response goes in and its files become its own in one statement, and so in one
 // transaction. It goes in only while its judge's edition is live and in public, and its
 // filling was not erased; if it does not, another statement says why.

@@ -682,3 +682,23 @@ func TestWhoUsesAListAndHoldsItsCodes(t *testing.T) {
 		assert.Equal(t, c.n, n, "%v %v", c.path, c.codes)
 	}
 }
+
+// A limit holds of any time as long as its window, not of the part that the clock is in.
+func TestCountsAreOfTheWholeWindow(t *testing.T) {
+	ctx := context.Background()
+	const window = 15 * time.Minute
+	part := time.Date(2027, 5, 3, 9, 15, 0, 0, time.UTC)
+	do := func(at time.Time) int {
+		n, err := db.CountWithin(ctx, "rowing", window, at)
+		require.NoError(t, err)
+		return n
+	}
+	for n := range 6 {
+		assert.Equal(t, n+1, do(part.Add(-time.Second)))
+	}
+	assert.Equal(t, 7, do(part.Add(time.Second)), "just begun: all of it counts still")
+	assert.Equal(t, 5, do(part.Add(window/2)), "half of it counts")
+	require.NoError(t, db.Uncount(ctx, "rowing", part))
+	assert.Equal(t, 1+1, do(part.Add(window)), "all that was done within, and none of what was before")
+	assert.Equal(t, 1, do(part.Add(3*window)))
+}

@@ -420,6 +420,14 @@ func TestWhatIsKeptOfAFillingIsItsOwn(t *testing.T) {
 	assert.NotContains(t, kept, "Junk")
 }
 
+// still is a copy of the application whose clock stands, so that no minute ends meanwhile.
+func still(t testing.TB) (base string) {
+	now := time.Now()
+	app := httptest.NewServer(web.New(db, web.Options{Quiet: true, Trust: true, Now: func() time.Time { return now }}))
+	t.Cleanup(app.Close)
+	return app.URL
+}
+
 func TestMuchCountsForSeveral(t *testing.T) {
 	long := aForm("long-texts", func(f *form.Form) {
 		f.Returning = &form.Returning{Save: true}
@@ -434,7 +442,7 @@ func TestMuchCountsForSeveral(t *testing.T) {
 		t.Run(do, func(t *testing.T) {
 			f := published(t, long)
 			defer forgetCounts(t)
-			c := newClient(t)
+			c := newClient(t).at(still(t))
 			taken := 0
 			for range 4 {
 				_, page := c.get("/f/" + f.Address)
@@ -477,7 +485,7 @@ func TestAResponseIsChangedSoOftenAndNoMore(t *testing.T) {
 func TestTheGuardQuestionIsNotGuessed(t *testing.T) {
 	f := published(t, aForm("guarded", func(f *form.Form) { f.Guard = &form.Guard{Question: "Which lake?", Answers: []string{"Pedralta"}} }))
 	defer forgetCounts(t)
-	c := newClient(t)
+	c := newClient(t).at(still(t))
 	var sent sync.WaitGroup
 	var judged atomic.Int32
 	_, page := c.get("/f/" + f.Address)

@@ -168,7 +168,7 @@ func chosen(r *http.Request, known ...string) (password, problem string) {
 // counted counts an attempt of a visitor at something, within a window; false if there
 // were too many.
 func (d *Room) counted(ctx context.Context, what, visitor string, most int) (bool, error) {
-	n, err := d.Store.Count(ctx, what+" from:"+visitor, time.Now().Truncate(attemptsWindow))
+	n, err := d.Store.CountWithin(ctx, what+" from:"+visitor, attemptsWindow, time.Now())
 	return n <= most, err
 }
 

@@ -119,13 +119,13 @@ func (d *Room) proves(r *http.Request, email string, a store.Account, password s
 // attempt counts a sign-in before it is judged, so that of many at once no more are
 // judged than are allowed; forget takes it back for one that succeeds.
 func (d *Room) attempt(ctx context.Context, visitor, email string) (allowed bool, forget func() error, err error) {
-	window := time.Now().Truncate(attemptsWindow)
+	now := time.Now()
 	from, with := "sign-in from:"+visitor, "sign-in with:"+strings.ToLower(email)
-	n, err := d.Store.Count(ctx, from, window)
+	n, err := d.Store.CountWithin(ctx, from, attemptsWindow, now)
 	if err != nil || n > attemptsAllowed {
 		return false, nil, err
 	}
-	if n, err = d.Store.Count(ctx, with, window); err != nil {
+	if n, err = d.Store.CountWithin(ctx, with, attemptsWindow, now); err != nil {
 		return false, nil, err
 	}
 	if n > attemptsAllowed {
@@ -136,7 +136,8 @@ func (d *Room) attempt(ctx context.Context, visitor, email string) (allowed bool
 		}
 	}
 	return true, func() error {
-		return errors.Join(d.Store.Uncount(ctx, from, window), d.Store.Uncount(ctx, with, window))
+		part := now.Truncate(attemptsWindow)
+		return errors.Join(d.Store.Uncount(ctx, from, part), d.Store.Uncount(ctx, with, part))
 	}, nil
 }
 
