@@ -191,8 +191,9 @@ func (o *Outcome) OnRoute(key string) bool {
 func (o *Outcome) Holds(code *expr.Code) bool { return code.Truth(&o.frame) == expr.Met }
 
 // TruthOf is how a condition comes out, compiled for the place of an item or a repeating
-// section, in a row of it.
-func (o *Outcome) TruthOf(code *expr.Code, owner string, row int) expr.Truth {
+// section, in a row of it, tried on one of the item's choices; a blank one for a condition
+// that is about none.
+func (o *Outcome) TruthOf(code *expr.Code, owner string, row int, about Candidate) expr.Truth {
 	group := int32(-1)
 	if it := o.p.lookup[owner]; it != nil {
 		group = it.group
@@ -205,6 +206,10 @@ func (o *Outcome) TruthOf(code *expr.Code, owner string, row int) expr.Truth {
 		}
 		o.frame.Groups[group].Row = row
 		defer func() { o.frame.Groups[group].Row = 0 }()
+	}
+	if about.Value != "" {
+		o.frame.Candidate, o.frame.Entry = expr.ChoiceValue(about.Value), about.Entry
+		defer func() { o.frame.Candidate, o.frame.Entry = expr.Value{}, nil }()
 	}
 	return code.Truth(&o.frame)
 }

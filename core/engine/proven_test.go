@@ -2,6 +2,7 @@ package engine_test
 
 import (
 	"fmt"
+	"maps"
 	"slices"
 	"testing"
 	"time"
@@ -42,9 +43,27 @@ func TestNoInputContradictsAProof(t *testing.T) {
 			d := drawInput(t, f)
 			o := p.Run(engine.Input{Answers: p.Answers(d.answers), Params: d.url, At: d.at, Taken: d.taken})
 			contradicted(t, f, o, by)
+			for _, m := range r.Remarks {
+				if m.Kind == proof.DeadEnd {
+					stays(t, p, m, d.answers)
+				}
+			}
 		}
 	})
 	t.Log(claims)
+}
+
+// stays tries an answer to an item of which it is claimed that with some other answers none
+// is accepted.
+func stays(t *rapid.T, p *engine.Program, m proof.Remark, answers map[string]any) {
+	given, ok := answers[m.Item]
+	if !ok {
+		return
+	}
+	tried := maps.Clone(m.Witness.Answers)
+	tried[m.Item] = given
+	o := p.Run(engine.Input{Answers: p.Answers(tried), Params: m.Witness.URL, At: m.Witness.At})
+	require.NotEmpty(t, o.State(m.Item, 0).Problems(), "%s with %v of\n%s", m, given, p.Form.JSON())
 }
 
 func contradicted(t *rapid.T, f *form.Form, o *engine.Outcome, by map[string]proof.Remark) {

@@ -3,6 +3,7 @@ package expr
 import (
 	re "regexp/syntax"
 	"strings"
+	"unicode/utf8"
 )
 
 // maxSample bounds the length of a sample.
@@ -70,4 +71,126 @@ func one(ranges []rune, at int) rune {
 		return ranges[0]
 	}
 	return 'x'
+}
+
+// SampleOf is a text of exactly that many characters that has the form of a pattern; ok is
+// false if none was found, though there may be one.
+func SampleOf(pattern string, length int) (text string, ok bool) {
+	fits, err := Pattern("^(?:" + pattern + ")$")
+	if err != nil || length > MaxPattern {
+		return "", false
+	}
+	tree, err := re.Parse(pattern, re.Perl)
+	if err != nil {
+		return "", false
+	}
+	var b strings.Builder
+	stretched(&b, tree.Simplify(), length)
+	text = b.String()
+	return text, utf8.RuneCountInString(text) == length && fits.MatchString(text)
+}
+
+// stretched writes what a part of a pattern fits, as near to a length as it goes.
+func stretched(b *strings.Builder, part *re.Regexp, length int) {
+	switch least, _ := lengths(part); part.Op {
+	case re.OpCapture:
+		stretched(b, part.Sub[0], length)
+	case re.OpConcat:
+		extra := length - least
+		for _, sub := range part.Sub {
+			low, high := lengths(sub)
+			more := max(0, extra)
+			if high >= 0 {
+				more = min(more, high-low)
+			}
+			before := utf8.RuneCountInString(b.String())
+			stretched(b, sub, low+more)
+			extra -= utf8.RuneCountInString(b.String()) - before - low
+		}
+	case re.OpAlternate:
+		best := part.Sub[0]
+		for _, sub := range part.Sub {
+			if low, high := lengths(sub); low <= length && (high < 0 || length <= high) {
+				best = sub
+				break
+			}
+		}
+		stretched(b, best, length)
+	case re.OpStar, re.OpPlus, re.OpQuest:
+		repeated(b, part, length)
+	default:
+		sampled(b, part)
+	}
+}
+
+// repeated writes as many of a repeated part as come nearest to a length.
+func repeated(b *strings.Builder, part *re.Regexp, length int) {
+	low, _ := lengths(part.Sub[0])
+	times := map[re.Op]int{re.OpPlus: 1}[part.Op]
+	switch {
+	case part.Op == re.OpQuest && length >= max(1, low):
+		stretched(b, part.Sub[0], length)
+		return
+	case part.Op != re.OpQuest:
+		times = max(times, length/max(1, low))
+	}
+	for left := length; times > 0; times-- {
+		size := low
+		if times == 1 {
+			size = left
+		}
+		stretched(b, part.Sub[0], size)
+		left -= low
+	}
+}
+
+// PatternLengths are the fewest and the most characters that a pattern fits; most is -1
+// without an end.
+func PatternLengths(pattern string) (least, most int) {
+	tree, err := re.Parse(pattern, re.Perl)
+	if err != nil {
+		return 0, -1
+	}
+	return lengths(tree.Simplify())
+}
+
+func lengths(part *re.Regexp) (least, most int) {
+	switch part.Op {
+	case re.OpLiteral:
+		return len(part.Rune), len(part.Rune)
+	case re.OpCharClass, re.OpAnyChar, re.OpAnyCharNotNL:
+		return 1, 1
+	case re.OpCapture:
+		return lengths(part.Sub[0])
+	case re.OpStar, re.OpPlus:
+		if least, most = lengths(part.Sub[0]); most != 0 {
+			most = -1
+		}
+		if part.Op == re.OpStar {
+			least = 0
+		}
+	case re.OpQuest:
+		_, most = lengths(part.Sub[0])
+	case re.OpConcat:
+		for _, sub := range part.Sub {
+			low, high := lengths(sub)
+			least += low
+			most = endless(most, high, most+high)
+		}
+	case re.OpAlternate:
+		least, most = lengths(part.Sub[0])
+		for _, sub := range part.Sub[1:] {
+			low, high := lengths(sub)
+			least, most = min(least, low), endless(most, high, max(most, high))
+		}
+	}
+	return least, most
+}
+
+// endless is what two lengths come to, of which either can be without an end.
+func endless(a, b, both int) int {
+	if a < 0 || b < 0 {
+		return -1
+	}
+	return both
 }

@@ -30,3 +30,37 @@ func TestSamplesHaveTheForm(t *testing.T) {
 		}
 	}
 }
+
+func TestSamplesOfALength(t *testing.T) {
+	for pattern, lengths := range map[string][2]int{
+		`[A-Z]{2}\d{4}`:        {6, 6},
+		`[a-z]*`:               {0, -1},
+		`(north|south east)`:   {5, 10},
+		`[a-z]+@lake\.example`: {14, -1},
+		`B-?\d+(, \d+)*`:       {2, -1},
+		`(AB){2,5}`:            {4, 10},
+		`^x?y?$`:               {0, 2},
+		`.{2,5}z`:              {3, 6},
+	} {
+		least, most := expr.PatternLengths(pattern)
+		assert.Equal(t, lengths, [2]int{least, most}, pattern)
+		if most < 0 {
+			most = least + 9
+		}
+		found := 0
+		for n := range most + 4 {
+			text, ok := expr.SampleOf(pattern, n)
+			if ok {
+				found++
+				assert.Len(t, text, n, pattern)
+			}
+			assert.False(t, ok && (n < least || n > most && lengths[1] >= 0), "%s with %d", pattern, n)
+		}
+		assert.Greater(t, found, 0, pattern)
+	}
+	text, ok := expr.SampleOf(`[a-z]*`, 12)
+	assert.True(t, ok)
+	assert.Len(t, text, 12)
+	_, ok = expr.SampleOf(`[A-Z]{2}`, 3)
+	assert.False(t, ok)
+}

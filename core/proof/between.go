@@ -1,6 +1,7 @@
 package proof
 
 import (
+	"cmp"
 	"slices"
 	"time"
 
@@ -14,6 +15,7 @@ type Difference struct {
 	Effect  string   `json:"effect"` // shown, required, offered, accepted or sent
 	Now     bool     `json:"now"`    // whether it is so in the newer edition, and was not before
 	Choice  string   `json:"choice,omitempty"`
+	Row     string   `json:"row,omitempty"` // of a grid
 	Text    string   `json:"text"`
 	Witness *Witness `json:"witness"`
 }
@@ -40,8 +42,7 @@ func Between(old, now *engine.Program, o Options) ([]Difference, []Undecided) {
 	c.w = c.now
 	c.within(o.Limit, begun)
 	for _, it := range m.sides[1].list {
-		before := m.sides[0].items[it.Key]
-		if before != nil && before.Type == it.Type && (before.section.group == nil) == (it.section.group == nil) {
+		if before := m.sides[0].items[it.Key]; before != nil && before.Type == it.Type && before.place().group == it.place().group {
 			c.item(before, it)
 		}
 	}
@@ -49,29 +50,110 @@ func Between(old, now *engine.Program, o Options) ([]Difference, []Undecided) {
 	return c.found, append([]Undecided{}, c.report.Undecided...)
 }
 
-// effect is what is compared: a literal on each side, and how the engine says it.
+// effect is what is compared, and how it is said.
 type effect struct {
-	name, key, choice string
-	old, now          lit
-	holds             func(o *engine.Outcome) bool
-	gained, lost      string
+	name, key, choice, row string
+	spots                  []spot
+	gained, lost           string
 }
 
+// spot is a place of an effect: one row of a section, or all there is.
+type spot struct {
+	row      int
+	where    lit                          // under what it is compared
+	old, now lit                          // when it is so
+	stands   func(o *engine.Outcome) bool // what is compared under, of one edition
+	holds    func(o *engine.Outcome) bool
+}
+
+// differs is when a spot is so in one edition only.
+func (c *comparer) differs(s spot, gained bool) lit {
+	if gained {
+		return c.m.and(s.where, s.now, s.old.not())
+	}
+	return c.m.and(s.where, s.now.not(), s.old)
+}
+
+func (s spot) between(old, now *engine.Outcome, gained bool) bool {
+	return s.stands(old) && s.stands(now) && s.holds(now) == gained && s.holds(old) != gained
+}
+
+func always(*engine.Outcome) bool { return true }
+
 func (c *comparer) item(before, it *item) {
-	state := func(o *engine.Outcome) *engine.ItemState { return o.State(it.Key, 0) }
-	shown := func(o *engine.Outcome) bool { st := state(o); return st != nil && st.Shown }
+	if c.limited(it.section) || c.limited(before.section) {
+		c.leave(it.at(), it.Key, "Whether the editions differ in "+it.Name()+" is not decided.",
+			"It stands in more rows than are looked at, and their number counts.")
+		return
+	}
 	name := it.Name()
-	wasShown, isShown := c.old.shown(before, 0), c.now.shown(it, 0)
-	c.compare(effect{
-		name: "shown", key: it.Key, old: wasShown, now: isShown, holds: shown,
-		gained: name + " is now asked", lost: name + " is no longer asked",
-	}, yes)
-	both := c.m.and(wasShown, isShown)
-	c.compare(effect{
-		name: "required", key: it.Key, old: c.old.met(before.required, 0), now: c.now.met(it.required, 0),
-		holds: func(o *engine.Outcome) bool { return shown(o) && state(o).Required }, gained: name + " is now required",
-		lost: name + " is no longer required",
-	}, both)
+	shown := effect{name: "shown", key: it.Key, gained: name + " is now asked", lost: name + " is no longer asked"}
+	required := effect{name: "required", key: it.Key, gained: name + " is now required", lost: name + " is no longer required"}
+	for row := range rowsBetween(before.section.group, it.section.group) {
+		is := func(o *engine.Outcome) bool { return shownIn(o, it.Key, row) }
+		was, now := c.shownIn(c.old, before, row), c.shownIn(c.now, it, row)
+		shown.spots = append(shown.spots, spot{row, yes, was, now, always, is})
+		if both := c.m.and(was, now); both != no {
+			required.spots = append(required.spots, spot{
+				row, both, c.old.met(before.required, row), c.now.met(it.required, row), is,
+				func(o *engine.Outcome) bool { return o.State(it.Key, row).Required },
+			})
+		}
+	}
+	c.compare(shown)
+	c.compare(required)
+	c.gridRows(before, it, required.spots)
+	c.choices(before, it, required.spots)
+}
+
+// rowsBetween is how many rows of a section that both editions have are looked at.
+func rowsBetween(a, b *group) int {
+	switch {
+	case b == nil:
+		return 1
+	case a.depth == a.limit && b.depth == b.limit:
+		return max(a.depth, b.depth)
+	}
+	return min(a.depth, b.depth)
+}
+
+// shownIn is when an item is shown in a row, if there can be one of that number.
+func (c *comparer) shownIn(w *world, it *item, row int) lit {
+	if g := it.section.group; g != nil && row >= g.depth {
+		return no
+	}
+	return w.shown(it, row)
+}
+
+func shownIn(o *engine.Outcome, key string, row int) bool {
+	st := o.State(key, row)
+	return st != nil && st.Shown
+}
+
+// gridRows compares which rows of a grid are shown where the grid is.
+func (c *comparer) gridRows(before, it *item, both []spot) {
+	for i, r := range it.rows {
+		j := slices.IndexFunc(before.Rows, func(b form.GridRow) bool { return b.Key == it.Rows[i].Key })
+		if j < 0 {
+			continue
+		}
+		name := it.Rows[i].Name() + " of " + it.Name()
+		e := effect{name: "shown", key: it.Key, row: it.Rows[i].Key, gained: name + " is now asked", lost: name + " is no longer asked"}
+		for _, s := range both {
+			s.old, s.now = c.old.met(before.rows[j], s.row), c.now.met(r, s.row)
+			s.holds = func(o *engine.Outcome) bool { return gridRowShown(o.State(it.Key, s.row), it.Rows[i].Key) }
+			e.spots = append(e.spots, s)
+		}
+		c.compare(e)
+	}
+}
+
+func gridRowShown(st *engine.ItemState, key string) bool {
+	return st.RowShown(slices.IndexFunc(st.Item().Rows, func(r form.GridRow) bool { return r.Key == key }))
+}
+
+// choices compares what is offered where the question is shown.
+func (c *comparer) choices(before, it *item, both []spot) {
 	if !it.Type.Picks() || it.symbol == nil || before.symbol == nil || len(it.candidates) > maxLooked {
 		return
 	}
@@ -80,65 +162,69 @@ func (c *comparer) item(before, it *item) {
 		if j < 0 || !it.varies() && !before.varies() {
 			continue
 		}
-		was, is := yes, yes
-		if before.varies() {
-			was = c.old.offer(before, 0, j)
-		}
-		if it.varies() {
-			is = c.now.offer(it, 0, i)
-		}
 		label := it.symbol.Type.Options.Labels[i]
-		c.compare(effect{
-			name: "offered", key: it.Key, choice: cand.Value, old: was, now: is,
-			holds:  func(o *engine.Outcome) bool { return shown(o) && slices.Contains(state(o).Choices(), cand.Value) },
-			gained: name + " now offers " + label, lost: name + " no longer offers " + label,
-		}, both)
+		e := effect{
+			name: "offered", key: it.Key, choice: cand.Value,
+			gained: it.Name() + " now offers " + label, lost: it.Name() + " no longer offers " + label,
+		}
+		for _, s := range both {
+			s.old, s.now = c.offers(c.old, before, s.row, j), c.offers(c.now, it, s.row, i)
+			s.holds = func(o *engine.Outcome) bool { return slices.Contains(o.State(it.Key, s.row).Choices(), cand.Value) }
+			e.spots = append(e.spots, s)
+		}
+		c.compare(e)
 	}
 }
 
+func (c *comparer) offers(w *world, it *item, row, i int) lit {
+	if !it.varies() {
+		return yes
+	}
+	return w.offer(it, row, i)
+}
+
 func (c *comparer) sending() {
+	accepted := func(o *engine.Outcome) bool { return o.Accepted }
+	was, now := c.old.accepted(), c.now.accepted()
 	c.compare(effect{
-		name: "accepted", old: c.old.accepted(), now: c.now.accepted(), holds: func(o *engine.Outcome) bool { return o.Accepted },
+		name: "accepted", spots: []spot{{0, yes, was, now, always, accepted}},
 		gained: "What could not be sent before can be now", lost: "What could be sent before can’t be any more",
-	}, yes)
-	f := c.nowP.Form
-	for i, m := range f.Messages {
-		j := slices.IndexFunc(c.oldP.Form.Messages, func(b form.Message) bool { return b.Key == m.Key })
-		if j < 0 {
-			continue
-		}
-		name := m.Name
-		if name == "" {
-			name = m.Key
-		}
+	})
+	goes := func(key, name string, old, is *condition, sent func(o *engine.Outcome) bool) {
 		c.compare(effect{
-			name: "sent", key: m.Key, old: c.old.of(c.m.sides[0].letters[j], 0).met, now: c.now.of(c.m.sides[1].letters[i], 0).met,
-			holds: func(o *engine.Outcome) bool {
+			name: "sent", key: key, gained: name + " now goes out", lost: name + " no longer goes out",
+			spots: []spot{{0, c.m.and(was, now), c.old.of(old, 0).met, c.now.of(is, 0).met, accepted, sent}},
+		})
+	}
+	before, sides := c.oldP.Form, c.m.sides
+	for i, m := range c.nowP.Form.Messages {
+		if j := slices.IndexFunc(before.Messages, func(b form.Message) bool { return b.Key == m.Key }); j >= 0 {
+			goes(m.Key, "The message "+cmp.Or(m.Name, m.Key), sides[0].letters[j], sides[1].letters[i], func(o *engine.Outcome) bool {
 				return slices.ContainsFunc(o.Messages(), func(g engine.Outgoing) bool { return g.Key == m.Key })
-			},
-			gained: "The message " + name + " now goes out", lost: "The message " + name + " no longer goes out",
-		}, c.m.and(c.old.accepted(), c.now.accepted()))
+			})
+		}
+	}
+	for i, h := range c.nowP.Form.Hooks {
+		if j := slices.IndexFunc(before.Hooks, func(b form.Hook) bool { return b.Key == h.Key }); j >= 0 {
+			goes(h.Key, "The hook "+h.Key, sides[0].hooks[j], sides[1].hooks[i], func(o *engine.Outcome) bool {
+				return slices.Contains(o.Hooks(), h.Key)
+			})
+		}
 	}
 }
 
 // compare looks for an input of each kind: with which something is so now and was not, and
 // the other way round.
-func (c *comparer) compare(e effect, where lit) {
+func (c *comparer) compare(e effect) {
 	for _, gained := range []bool{true, false} {
-		a, b := e.now, e.old.not()
-		if !gained {
-			a, b = e.now.not(), e.old
+		some := make([]lit, len(e.spots))
+		for i, s := range e.spots {
+			some[i] = c.differs(s, gained)
 		}
-		l := c.m.and(where, a, b)
-		test := func(fl engine.Filling) bool {
-			now, old := run(c.nowP, fl), run(c.oldP, fl)
-			if !c.stands(now, old, e, where) {
-				return false
-			}
-			return e.holds(now) == gained && e.holds(old) != gained
-		}
-		fl, found, settled := c.seek(l, test)
-		at := e.key
+		fl, found, settled := c.seek(c.m.or(some...), func(fl engine.Filling) bool {
+			old, now := run(c.oldP, fl), run(c.nowP, fl)
+			return slices.ContainsFunc(e.spots, func(s spot) bool { return s.between(old, now, gained) })
+		})
 		switch {
 		case found:
 			text := e.gained
@@ -146,11 +232,11 @@ func (c *comparer) compare(e effect, where lit) {
 				text = e.lost
 			}
 			c.found = append(c.found, Difference{
-				Item: e.key, Effect: e.name, Now: gained, Choice: e.choice, Text: text + withAnswers(c.told(fl, e.key)),
+				Item: e.key, Effect: e.name, Now: gained, Choice: e.choice, Row: e.row, Text: text + withAnswers(c.told(fl, e.key)),
 				Witness: witnessOf(fl),
 			})
 		case !settled:
-			c.leave(at+"."+e.name, e.key, "Whether the editions differ here is not decided.", sentence(c.why(nil)))
+			c.leave(e.key+"."+e.name, e.key, "Whether the editions differ here is not decided.", sentence(c.why(nil)))
 		}
 	}
 }
@@ -161,18 +247,6 @@ func withAnswers(told string) string {
 		return "."
 	}
 	return ", with " + told + "."
-}
-
-// stands reports whether what an effect is compared under is so on both sides.
-func (c *comparer) stands(now, old *engine.Outcome, e effect, where lit) bool {
-	switch {
-	case where == yes:
-		return true
-	case e.name == "sent":
-		return now.Accepted && old.Accepted
-	}
-	a, b := now.State(e.key, 0), old.State(e.key, 0)
-	return a != nil && b != nil && a.Shown && b.Shown
 }
 
 // seek finds an input for which a literal and a test hold, as small as can be. settled is
@@ -199,12 +273,35 @@ func (c *comparer) seek(l lit, test func(engine.Filling) bool) (fl engine.Fillin
 // readBoth is what was found as answers to both editions.
 func (c *comparer) readBoth() engine.Filling {
 	f := c.m.found()
-	fl := c.m.read(c.m.sides[1], f)
-	old := c.m.read(c.m.sides[0], f)
+	fl, old := c.m.read(c.m.sides[1], f), c.m.read(c.m.sides[0], f)
 	for k, v := range old.Answers {
-		if _, ok := fl.Answers[k]; !ok {
+		rows, ok := fl.Answers[k].([]any)
+		older, too := v.([]any)
+		if _, answered := fl.Answers[k]; !answered {
 			fl.Answers[k] = v
+		} else if ok && too && c.m.sides[0].groups[k] != nil {
+			fl.Answers[k] = rowsOfBoth(older, rows)
 		}
 	}
 	return fl
+}
+
+// rowsOfBoth puts the answers of rows together, the newer ones first.
+func rowsOfBoth(old, now []any) []any {
+	for i, v := range old {
+		if i == len(now) {
+			return append(now, old[i:]...)
+		}
+		row, ok := now[i].(map[string]any)
+		older, too := v.(map[string]any)
+		if !ok || !too {
+			continue
+		}
+		for k, v := range older {
+			if _, answered := row[k]; !answered {
+				row[k] = v
+			}
+		}
+	}
+	return now
 }

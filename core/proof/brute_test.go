@@ -80,6 +80,9 @@ func tried(p *engine.Program, all []engine.Filling) *tally {
 func (y *tally) state(it *form.Item, st *engine.ItemState, o *engine.Outcome) {
 	if st.Shown {
 		y.note("shown %s", it.Key)
+		if o.Accepted {
+			y.note("sent with %s", it.Key)
+		}
 	}
 	for i := range it.Rows {
 		if st.RowShown(i) {
@@ -205,7 +208,7 @@ func TestAgainstEveryInput(t *testing.T) {
 		if p == nil {
 			t.Skip("a form with errors")
 		}
-		all, ok := inputs(f, mostInputs, usesClock(f))
+		all, ok := inputs(mostInputs, usesClock(f), f)
 		if !ok {
 			t.Skip("too many inputs")
 		}

@@ -2,6 +2,8 @@ package proof_test
 
 import (
 	"fmt"
+	"maps"
+	"reflect"
 	"slices"
 	"strings"
 	"testing"
@@ -144,6 +146,8 @@ func (d *drawer) item(key string) *form.Item {
 		}
 	case form.Scale:
 		it.Max = form.BoundOf(3)
+	case form.Text:
+		it.Pattern = d.pick("", "", "[A-Z][a-z]*", "[a-z]{2,4}", "(ana|eva|bruno|bo)+")
 	case form.Calculation:
 		it.Value = &form.Value{Is: d.calculation()}
 	}
@@ -288,11 +292,11 @@ func answers(it *form.Item) []any {
 			add([]any{})
 		}
 	case form.Text:
-		add("Ana", "Bo", "Bruno")
+		add("Ana", "ana", "eva", "Bo", "bo", "Bruno", "bruno", "abcd")
 	case form.Date:
 		for _, day := range []string{
 			"1990-01-01", "2008-05-28", "2008-05-29", "2008-05-30", "2008-05-31", "2008-06-01", "2026-04-29", "2026-04-30", "2026-05-01",
-			"2026-05-28", "2026-05-29", "2026-05-30", "2026-05-31", "2026-06-01", "2030-01-05", "2012-02-29",
+			"2026-05-28", "2026-05-29", "2026-05-30", "2026-05-31", "2026-06-01", "2030-01-05", "2012-02-29", "9999-12-31",
 		} {
 			add(day)
 		}
@@ -309,13 +313,14 @@ func answers(it *form.Item) []any {
 
 type untouched struct{}
 
-// inputs are all inputs of a form, as far as they can make a difference; ok is false if
-// they are more than max.
-func inputs(f *form.Form, max int, clock bool) (out []engine.Filling, ok bool) {
+// inputs are all inputs of a form, or of several editions of it, as far as they can make
+// a difference; ok is false if they are more than max.
+func inputs(max int, clock bool, editions ...*form.Form) (out []engine.Filling, ok bool) {
 	out = []engine.Filling{{Answers: map[string]any{}, At: time.Date(2026, 5, 20, 15, 0, 0, 0, time.UTC)}}
-	multiply := func(n int, change func(fl *engine.Filling, i int)) bool {
-		if len(out)*n > max {
-			return false
+	multiply := func(n int, change func(fl *engine.Filling, i int)) {
+		if ok = len(out)*n <= max; !ok {
+			out = nil
+			return
 		}
 		var next []engine.Filling
 		for _, fl := range out {
@@ -330,34 +335,17 @@ func inputs(f *form.Form, max int, clock bool) (out []engine.Filling, ok bool) {
 			}
 		}
 		out = next
-		return true
 	}
-	for _, p := range f.Pages {
-		for _, s := range p.Sections {
-			if s.Repeat != nil {
-				rows := rowsOf(s)
-				if !multiply(len(rows), func(fl *engine.Filling, i int) { fl.Answers[s.Key] = rows[i] }) {
-					return nil, false
-				}
-				continue
+	for _, one := range asked(editions) {
+		multiply(len(one.answers), func(fl *engine.Filling, i int) {
+			if one.answers[i] != any(untouched{}) {
+				fl.Answers[one.key] = one.answers[i]
 			}
-			for _, it := range s.Items {
-				of := answers(it)
-				if !multiply(len(of), func(fl *engine.Filling, i int) {
-					if of[i] != any(untouched{}) {
-						fl.Answers[it.Key] = of[i]
-					}
-				}) {
-					return nil, false
-				}
-			}
-		}
+		})
 	}
-	if strings.Contains(string(f.JSON()), "url.") {
+	if strings.Contains(string(editions[0].JSON())+string(editions[len(editions)-1].JSON()), "url.") {
 		of := [][]string{nil, {"harbor"}, {"north"}, {"else"}, {"harbor", "north"}, {"else", "north"}}
-		if !multiply(len(of), func(fl *engine.Filling, i int) { fl.Params = map[string][]string{"club": of[i]} }) {
-			return nil, false
-		}
+		multiply(len(of), func(fl *engine.Filling, i int) { fl.Params = map[string][]string{"club": of[i]} })
 	}
 	if clock {
 		at := []time.Time{}
@@ -368,24 +356,79 @@ func inputs(f *form.Form, max int, clock bool) (out []engine.Filling, ok bool) {
 		}
 		at = append(at, time.Date(2026, 5, 23, 12, 0, 0, 0, time.UTC), time.Date(2026, 5, 23, 18, 0, 0, 0, time.UTC),
 			time.Date(2026, 6, 6, 12, 0, 0, 0, time.UTC), time.Date(2026, 6, 6, 18, 0, 0, 0, time.UTC))
-		if !multiply(len(at), func(fl *engine.Filling, i int) { fl.At = at[i] }) {
-			return nil, false
+		for _, day := range []int{1, 3} { // a Saturday and a Monday, so that days of 2008 are yet to come
+			at = append(at, time.Date(2000, 1, day, 12, 0, 0, 0, time.UTC), time.Date(2000, 1, day, 18, 0, 0, 0, time.UTC))
+		}
+		multiply(len(at), func(fl *engine.Filling, i int) { fl.At = at[i] })
+	}
+	return out, len(out) > 0
+}
+
+// question is one of a form, or a section of rows, with the answers that are tried.
+type question struct {
+	key     string
+	answers []any
+}
+
+// asked are the questions of all editions.
+func asked(editions []*form.Form) (out []question) {
+	at := map[string]int{}
+	add := func(key string, of []any) {
+		if i, ok := at[key]; ok {
+			out[i].answers = union(out[i].answers, of)
+			return
+		}
+		at[key] = len(out)
+		out = append(out, question{key, of})
+	}
+	rows := map[string][]*form.Section{}
+	for _, f := range editions {
+		for _, p := range f.Pages {
+			for _, s := range p.Sections {
+				if s.Repeat != nil {
+					rows[s.Key] = append(rows[s.Key], s)
+					continue
+				}
+				for _, it := range s.Items {
+					add(it.Key, answers(it))
+				}
+			}
 		}
 	}
-	return out, true
+	for _, key := range slices.Sorted(maps.Keys(rows)) {
+		add(key, rowsOf(rows[key]))
+	}
+	return out
+}
+
+func union(a, b []any) []any {
+	out := slices.Clone(a)
+	for _, v := range b {
+		if !slices.ContainsFunc(out, func(o any) bool { return reflect.DeepEqual(o, v) }) {
+			out = append(out, v)
+		}
+	}
+	return out
 }
 
 // rowsOf are the fillings of a section of at most two rows.
-func rowsOf(s *form.Section) (out []any) {
+func rowsOf(editions []*form.Section) (out []any) {
 	var one []any
-	for _, seat := range answers(s.Items[0]) {
-		for _, cox := range answers(s.Items[1]) {
+	of := [2][]any{}
+	for _, s := range editions {
+		for i := range of {
+			of[i] = union(of[i], answers(s.Items[i]))
+		}
+	}
+	items := editions[0].Items
+	for _, seat := range of[0] {
+		for _, cox := range of[1] {
 			row := map[string]any{}
 			if seat != any(untouched{}) {
-				row[s.Items[0].Key] = seat
+				row[items[0].Key] = seat
 			}
 			if cox != any(untouched{}) {
-				row[s.Items[1].Key] = cox
+				row[items[1].Key] = cox
 			}
 			one = append(one, row)
 		}

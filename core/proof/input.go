@@ -1,8 +1,10 @@
 package proof
 
 import (
+	"maps"
 	"slices"
 	"strconv"
+	"strings"
 	"time"
 
 	"lazo/core/expr"
@@ -42,7 +44,7 @@ func (m *model) picked(name, choice string, row int) lit {
 func (m *model) versions(it *item) []*item {
 	out := []*item{it}
 	for _, sd := range m.sides {
-		if other := sd.items[it.Key]; other != nil && other != it && other.Type == it.Type {
+		if other := sd.items[it.Key]; other != nil && other != it && other.alike(it) {
 			out = append(out, other)
 		}
 	}
@@ -51,14 +53,26 @@ func (m *model) versions(it *item) []*item {
 
 // inputName is the key, unless another side has something of another type there.
 func (m *model) inputName(it *item) string {
-	for i, sd := range m.sides {
-		if other := sd.items[it.Key]; sd == it.side && i > 0 && m.sides[0].items[it.Key] != nil &&
-			m.sides[0].items[it.Key].Type != other.Type {
-			return it.Key + "\x01"
-		}
-	}
-	return it.Key
+	return it.side.named(it.Key)
 }
+
+// named is a name of an item, or of a part of one, as the model calls it: with a mark on the
+// second side, if the first has another type there.
+func (sd *side) named(name string) string {
+	base, part := cut(name)
+	first := sd.model.sides[0].items[base]
+	it := sd.items[base]
+	if first == nil || it == nil || first.alike(it) {
+		return name
+	}
+	if base += "\x01"; part != "" {
+		base += "." + part
+	}
+	return base
+}
+
+// alike reports whether the same can be answered to two editions of an item.
+func (it *item) alike(other *item) bool { return it.Type == other.Type && it.kind() == other.kind() }
 
 // raws are the answers to an item that make a difference, as they are sent.
 func (m *model) raws(it *item) []any {
@@ -88,7 +102,7 @@ func (m *model) raws(it *item) []any {
 				add(v.Plain(one.side.program.Location()))
 			}
 		case expr.Text:
-			for _, s := range m.textsFor(one) {
+			for _, s := range m.textsOf(one).texts {
 				add(s)
 			}
 		case expr.File:
@@ -109,22 +123,23 @@ func sent(it *item, raw any) any {
 	if raw != any(aFile) {
 		return raw
 	}
-	name, kind := "signed.png", "image/png"
+	file := map[string]any{"id": "proof", "name": "boat.png", "type": "image/png", "size": strconv.Itoa(min(1000, it.FileLimit()))}
 	for _, a := range it.Accept {
-		switch {
-		case a == "application/pdf" || a == ".pdf":
-			name, kind = "papers.pdf", "application/pdf"
-		case a == "image/jpeg" || a == ".jpg" || a == ".jpeg":
-			name, kind = "boat.jpg", "image/jpeg"
-		case a != "" && a[0] == '.':
-			name = "papers" + a
+		a = strings.ToLower(strings.TrimSpace(a))
+		switch family, any := strings.CutSuffix(a, "/*"); {
+		case strings.HasPrefix(a, "."):
+			file["name"] = "papers" + a
+		case any && family != "image":
+			file["type"] = family + "/plain"
+		case !any:
+			file["type"] = a
 		}
 	}
-	return map[string]any{"id": "proof", "name": name, "type": kind, "size": "1000"}
+	return file
 }
 
 func (m *model) valuesOf(it *item) []expr.Value {
-	if v := m.variables[it.Key]; v != nil && v.kind == it.kind() && len(v.values) > 0 {
+	if v := m.variables[it.side.named(it.Key)]; v != nil && v.kind == it.kind() && len(v.values) > 0 {
 		return v.values
 	}
 	switch it.kind() {
@@ -137,40 +152,6 @@ func (m *model) valuesOf(it *item) []expr.Value {
 		return []expr.Value{expr.TimeValue(12 * 3600)}
 	}
 	return nil
-}
-
-// textsFor are the texts that make a difference to an item and that it can take.
-func (m *model) textsFor(it *item) []string {
-	var out []string
-	add := func(s string) {
-		if _, ok := it.side.program.ReadAnswer(it.Key, s); ok && !slices.Contains(out, s) {
-			out = append(out, s)
-		}
-	}
-	v := m.variables[it.Key]
-	if it.Pattern != "" {
-		if s, ok := expr.Sample(it.Pattern); ok && (v == nil || !contains(v.texts, s)) {
-			add(s)
-		}
-	}
-	switch it.Type {
-	case form.Email:
-		add("someone@club.example")
-	case form.Phone:
-		add("+598 94 123 456")
-	case form.Website:
-		add("https://club.example")
-	case form.MonthDay:
-		add("05-30")
-	}
-	if v == nil {
-		add("Someone")
-	} else {
-		for i := range v.values {
-			add(v.values[i].Text())
-		}
-	}
-	return out
 }
 
 // own is what a respondent answers to an item in a row, and whether they touched it at all.
@@ -214,22 +195,33 @@ func (w *world) own(it *item, row int) (*val, lit) {
 	for i, raw := range in.raws {
 		if v, ok := it.side.program.ReadAnswer(it.Key, sent(it, raw)); ok && i > 0 {
 			out.cases = append(out.cases, vcase{in.lits[i], v})
+		} else if text, _ := raw.(string); it.kind() == expr.Text && m.textsOf(it).unsure[text] {
+			out.cases = append(out.cases, vcase{m.and(in.lits[i], m.unknown()), expr.TextValue(text)})
+			if !slices.Contains(m.plain, in.lits[i].not()) {
+				m.plain = append(m.plain, in.lits[i].not())
+			}
 		}
 	}
 	out.cases = m.merged(out.cases)
 	if out.parts != nil {
-		other := m.inputOf(name+".other", row, func() []any { return m.otherTexts(it) })
-		for i, raw := range other.raws {
-			s, _ := raw.(string)
-			if i == 0 {
-				s = usualOther
-			}
-			if s != "" {
-				out.parts[otherPart].cases = append(out.parts[otherPart].cases, vcase{m.and(w.isOther(it, out), other.lits[i]), expr.TextValue(s)})
-			}
-		}
+		w.ownOther(it, name, row, out, w.isOther(it, out))
 	}
 	return out, touched
+}
+
+// ownOther adds what is written for a choice that brings a text, when that is picked.
+func (w *world) ownOther(it *item, name string, row int, out *val, picked lit) {
+	m := w.side.model
+	other := m.inputOf(name+".other", row, func() []any { return m.otherTexts(it) })
+	for i, raw := range other.raws {
+		s, _ := raw.(string)
+		if i == 0 {
+			s = usualOther
+		}
+		if s != "" {
+			out.parts[otherPart].cases = append(out.parts[otherPart].cases, vcase{m.and(picked, other.lits[i]), expr.TextValue(s)})
+		}
+	}
 }
 
 // usualOther is what is written for a choice that brings a text.
@@ -247,7 +239,7 @@ func (w *world) isOther(it *item, v *val) lit {
 
 func (m *model) otherTexts(it *item) []any {
 	out := []any{""}
-	if v := m.variables[it.Key+".other"]; v != nil {
+	if v := m.variables[it.side.named(it.Key+".other")]; v != nil {
 		for i := range v.values {
 			out = append(out, v.values[i].Text())
 		}
@@ -257,7 +249,7 @@ func (m *model) otherTexts(it *item) []any {
 
 func (m *model) partTexts(it *item, part string) []any {
 	var out []any
-	if v := m.variables[it.Key+"."+part]; v != nil {
+	if v := m.variables[it.side.named(it.Key+"."+part)]; v != nil {
 		for i := range v.values {
 			out = append(out, v.values[i].Text())
 		}
@@ -270,6 +262,26 @@ func (m *model) partTexts(it *item, part string) []any {
 	return out
 }
 
+// addresses are the addresses that make a difference: every text of each part, or none.
+// There are none if they would be too many.
+func (m *model) addresses(it *item) []map[string]string {
+	out := []map[string]string{{}}
+	for _, part := range expr.AddressParts {
+		texts := m.partTexts(it, part)
+		for _, before := range slices.Clone(out) {
+			for _, raw := range texts {
+				one := maps.Clone(before)
+				one[part], _ = raw.(string)
+				out = append(out, one)
+			}
+		}
+		if len(out) > 4*maxWays {
+			return nil
+		}
+	}
+	return out[1:] // the first has no part at all
+}
+
 func (w *world) ownPicks(it *item, name string, row int) (*val, lit) {
 	m := w.side.model
 	out, touched := it.hollow(), []lit{}
@@ -278,13 +290,13 @@ func (w *world) ownPicks(it *item, name string, row int) (*val, lit) {
 		out.set.of[i] = m.picked(name, c.Value, row)
 		touched = append(touched, out.set.of[i])
 	}
-	if it.Value != nil || it.WhenHidden == "keep" {
+	if it.Value != nil || it.WhenHidden == "keep" || it.Type == form.Ranking {
 		touched = append(touched, m.picked(name, "", row)) // emptied by hand
 	}
 	any := m.or(touched...)
 	out.set.present = any
 	if out.parts != nil {
-		out.parts[otherPart].cases = []vcase{{m.or(w.otherPicked(it, out)), expr.TextValue(usualOther)}}
+		w.ownOther(it, name, row, out, w.otherPicked(it, out))
 	}
 	return out, any
 }
@@ -316,8 +328,12 @@ func (w *world) ownCells(it *item, name string, row int) (*val, lit) {
 		}
 		in := m.inputOf(cell, row, func() []any {
 			var raws []any
-			for _, o := range options {
-				raws = append(raws, o)
+			for _, one := range m.versions(it) {
+				for _, o := range one.symbol.Type.Options.Values {
+					if !slices.Contains(raws, any(o)) {
+						raws = append(raws, o)
+					}
+				}
 			}
 			return raws
 		})
@@ -455,20 +471,37 @@ func (w *world) ways(it *item, row int) []*val {
 			return nil
 		}
 		for bits := 1; bits < 1<<options; bits++ {
-			v := it.hollow()
-			v.set.present = yes
-			for i := range v.set.of {
-				if bits>>i&1 == 1 {
-					v.set.of[i] = yes
+			for _, text := range w.side.model.othersOf(it) {
+				v := it.hollow()
+				v.set.present = yes
+				for i := range v.set.of {
+					if bits>>i&1 == 1 {
+						v.set.of[i] = yes
+					}
+				}
+				if out = append(out, withOther(v, text)); w.otherPicked(it, v) == no {
+					break
 				}
 			}
-			out = append(out, withOther(v))
+		}
+		if len(out) > 2*maxWays {
+			return nil
 		}
 		return out
 	case expr.Grid:
 		return w.gridWays(it, options)
 	case expr.Address:
-		return nil
+		for _, parts := range w.side.model.addresses(it) {
+			v := it.hollow()
+			for name, text := range parts {
+				v.parts[name].cases = []vcase{{yes, expr.TextValue(text)}}
+			}
+			out = append(out, v)
+		}
+		if len(out) == 1 {
+			return nil
+		}
+		return out
 	}
 	w.own(it, row)
 	in := w.side.model.inputs[inputKey(w.side.model.inputName(it), row)]
@@ -477,20 +510,36 @@ func (w *world) ways(it *item, row int) []*val {
 	}
 	for i, raw := range in.raws {
 		if v, ok := it.side.program.ReadAnswer(it.Key, sent(it, raw)); ok && i > 0 && v.Kind() != expr.Blank {
-			one := it.hollow()
-			one.cases = []vcase{{yes, v}}
-			out = append(out, withOther(one))
+			for _, text := range w.side.model.othersOf(it) {
+				one := it.hollow()
+				one.cases = []vcase{{yes, v}}
+				out = append(out, withOther(one, text))
+				if one.parts[otherPart] == nil || v.Text() != it.symbol.Type.Options.Other {
+					break
+				}
+			}
 		}
 	}
 	return out
 }
 
 // withOther gives a choice that brings a text one.
-func withOther(v *val) *val {
+func withOther(v *val, text string) *val {
 	if other := v.parts[otherPart]; other != nil {
-		other.cases = []vcase{{yes, expr.TextValue(usualOther)}}
+		other.cases = []vcase{{yes, expr.TextValue(text)}}
 	}
 	return v
+}
+
+// othersOf are the texts that are looked at for a choice that brings one.
+func (m *model) othersOf(it *item) []string {
+	out := []string{usualOther}
+	for _, raw := range m.otherTexts(it) {
+		if s, _ := raw.(string); s != "" {
+			out = append(out, s)
+		}
+	}
+	return out
 }
 
 func (w *world) gridWays(it *item, options int) []*val {

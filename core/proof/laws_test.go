@@ -123,6 +123,58 @@ func turn(n expr.Node) expr.Node {
 	return &expr.Not{X: &expr.Logic{Op: map[string]string{"and": "or", "or": "and"}[logic.Op], Terms: terms}}
 }
 
+// What was never shown appears with one tie more, or less, only if the difference between
+// both says so, and with one more never that which the tie is of.
+func TestATieMakesNothingAppearWithoutAReason(t *testing.T) {
+	appeared := 0
+	rapid.Check(t, func(t *rapid.T) {
+		f, before := compiled(t)
+		g := f.Clone()
+		d := &drawer{t: t, f: g, clock: usesClock(f)}
+		it := d.place(g).Item
+		kind := d.n(0, 3)
+		switch cond := d.cond(1); {
+		case kind == 0 && it.Shown.IsZero():
+			it.Shown = form.When(cond)
+		case kind == 1 && it.Type != form.Note && it.Type != form.Calculation && it.Locked.IsZero():
+			it.Locked = form.When(cond)
+		case kind == 2 && it.Type == form.ChoiceType && it.Choices[0].Offered.IsZero():
+			it.Choices[0].Offered = form.When(cond)
+		case kind == 3 && it.Type == form.Number && it.Value == nil:
+			it.Value = &form.Value{Follows: "3", When: cond}
+		default:
+			t.Skip("there is a tie already")
+		}
+		after, _ := engine.Compile(g)
+		if after == nil {
+			t.Skip("a form with errors")
+		}
+		less := d.chance(50)
+		if less {
+			f, g, before, after = g, f, after, before
+		}
+		was, is := claims(proof.Of(before, usual)), claims(proof.Of(after, usual))
+		said, undecided := proof.Between(before, after, usual)
+		require.Empty(t, undecided)
+		for pl := range g.Places() {
+			claim := proof.NeverShown + " " + pl.At() + " "
+			_, never := was[claim]
+			_, still := is[claim]
+			reason := slices.ContainsFunc(said, func(one proof.Difference) bool {
+				return one.Item == pl.Item.Key && one.Effect == "shown" && one.Row == "" && one.Now
+			})
+			if never {
+				require.Equal(t, !still, reason, "%s of\n%s\nand\n%s", pl.Item.Key, f.JSON(), g.JSON())
+			}
+			if never && !still {
+				appeared++
+				require.True(t, less || it.Key != pl.Item.Key, "of\n%s\nand\n%s", f.JSON(), g.JSON())
+			}
+		}
+	})
+	t.Logf("%d appeared", appeared)
+}
+
 // The same form gives the same report every time, witnesses and all.
 func TestTheSameEveryTime(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
@@ -143,7 +195,7 @@ func TestTheSameEveryTime(t *testing.T) {
 func TestShapesAreCounted(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		f, p := compiled(t)
-		all, ok := inputs(f, mostInputs, usesClock(f))
+		all, ok := inputs(mostInputs, usesClock(f), f)
 		if !ok {
 			t.Skip("too many inputs")
 		}
@@ -174,7 +226,7 @@ func TestShapesAreCounted(t *testing.T) {
 func TestWalksCoverEverything(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		f, p := compiled(t)
-		all, ok := inputs(f, mostInputs, usesClock(f))
+		all, ok := inputs(mostInputs, usesClock(f), f)
 		if !ok {
 			t.Skip("too many inputs")
 		}
@@ -195,6 +247,7 @@ func TestWalksCoverEverything(t *testing.T) {
 		}
 		y := tried(p, all)
 		for pl := range f.Places() {
+			eachWithheld(t, p, all, pl, r)
 			for _, tie := range pl.Item.Ties() {
 				if tie.Property != "shown" && tie.Property != "required" && tie.Property != "locked" {
 					continue
@@ -211,6 +264,31 @@ func TestWalksCoverEverything(t *testing.T) {
 
 // ownerOf is the item outside rows and the property that a place names; ok is false for any
 // other place, and for parts.
+// eachWithheld looks whether a condition about each choice, which withholds the first one
+// under another condition, is tried both ways, if that can be.
+func eachWithheld(t require.TestingT, p *engine.Program, all []engine.Filling, pl form.Place, r *proof.Report) {
+	rest, ok := strings.CutPrefix(pl.Item.Withheld.Expr, `choice = "a" and `)
+	if !ok || pl.Section.Repeat != nil {
+		return
+	}
+	n, err := expr.Parse(rest)
+	require.NoError(t, err)
+	code, faults := expr.CompileCondition(n, p.Symbols)
+	require.Empty(t, faults)
+	met := func(fl engine.Filling) bool {
+		o := run(p, fl)
+		return o.State(pl.Item.Key, 0).Shown && o.Holds(code)
+	}
+	label, covered := pl.At()+".withheld:met", false
+	for _, w := range r.Walks {
+		if slices.Contains(w.Covers, label) {
+			covered = true
+			require.True(t, met(w.Filling()), "%s is not covered by %v of\n%s", label, w, p.Form.JSON())
+		}
+	}
+	require.Equal(t, slices.ContainsFunc(all, met), covered, "%s of\n%s", label, p.Form.JSON())
+}
+
 func ownerOf(f *form.Form, at string) (key, property string, ok bool) {
 	if strings.Contains(at, "#") || strings.Count(at, "/") != 3 {
 		return "", "", false

@@ -144,12 +144,12 @@ func (p *prover) deadEnds() {
 
 // deadEnd looks for one in a row of an item.
 func (p *prover) deadEnd(it *item, row int) bool {
-	l := p.stuck(it, row)
-	if l == no || p.impossible(l) {
+	l, all := p.stuck(it, row)
+	if l == no || p.impossible(l) || !all && p.answeredSomehow(it) {
 		return false
 	}
 	for range 4 {
-		if p.m.ask(questionEffort, l) != satisfiable {
+		if !all || p.m.ask(questionEffort, l) != satisfiable {
 			break
 		}
 		fl := p.m.read(p.side, p.m.found())
@@ -175,6 +175,74 @@ func (p *prover) deadEnd(it *item, row int) bool {
 	return false
 }
 
+// followed reports whether what decides on an answer to an item is followed as far as it is
+// about that answer, so that the answers which are looked at stand for all.
+func (p *prover) followed(it *item) bool {
+	if it.vague || it.Type == form.Ranking && len(it.checks) > 0 || slices.ContainsFunc(it.bounds, func(b boundary) bool { return p.side.beyond[b.node] != "" }) {
+		return false
+	}
+	about := map[string]bool{it.Key: true, it.section.Key: true}
+	for _, t := range p.side.program.Form.Graph().Drives(it.Key) {
+		about[t.Key] = true
+	}
+	seen := map[*condition]bool{}
+	for queue := slices.Clone(it.checks); len(queue) > 0; queue = queue[1:] {
+		c := queue[0]
+		if c == nil || seen[c] {
+			continue
+		}
+		seen[c] = true
+		lost := false
+		expr.Walk(c.node, func(n expr.Node) { lost = lost || p.side.beyond[n] != "" && names(n, about) })
+		if lost {
+			return false
+		}
+		queue = append(queue, p.behind(c)...)
+	}
+	return true
+}
+
+// names reports whether an expression names one of some items or sections.
+func names(n expr.Node, some map[string]bool) (found bool) {
+	expr.Walk(n, func(n expr.Node) {
+		switch n := n.(type) {
+		case *expr.Name:
+			found = found || some[n.Name]
+		case *expr.Member:
+			found = found || some[n.Of]
+		}
+	})
+	return found
+}
+
+// answeredSomehow looks for an answer that is accepted whatever else is answered: for items
+// whose checks are about nothing else.
+func (p *prover) answeredSomehow(it *item) bool {
+	if len(it.checks) == 0 || len(it.bounds) > 0 || it.varies() || p.runs < 10 {
+		return false
+	}
+	for _, c := range it.checks {
+		if slices.ContainsFunc(c.code.Items, func(s *expr.Symbol) bool { return s.Key != it.Key }) ||
+			len(c.code.Groups) > 0 || len(c.code.Params) > 0 || c.code.Clock || c.code.Mode || c.code.Places {
+			return false
+		}
+	}
+	l := p.m.and(p.w.open(), p.w.shown(it, 0), p.w.closed(it, 0).not())
+	if p.m.ask(questionEffort, l) != satisfiable {
+		return false
+	}
+	runs := min(p.runs/4, mostRuns)
+	p.runs -= runs
+	fl, ok := p.side.program.SeekWithin(runs, it.Key, it.checks[0].property(), expr.Met, p.m.read(p.side, p.m.found()))
+	if !ok {
+		return false
+	}
+	o := run(p.side.program, fl)
+	st := o.State(it.Key, 0)
+	return st != nil && st.Fillable() && len(st.Problems()) == 0 &&
+		slices.ContainsFunc(o.Answered(), func(a engine.Answered) bool { return a.Key == it.Key })
+}
+
 // told says the answers of a filling, but for one.
 func (p *prover) told(fl engine.Filling, but string) string {
 	var parts []string
@@ -192,38 +260,54 @@ func (p *prover) told(fl engine.Filling, but string) string {
 	return ""
 }
 
-// stuck is when an item is shown and required and none of its answers would do.
-func (p *prover) stuck(it *item, row int) lit {
+// stuck is when an item is shown and required and none of its answers would do, of those
+// that are looked at; all tells whether they stand for all that there are.
+func (p *prover) stuck(it *item, row int) (l lit, all bool) {
 	m := p.m
 	need := m.and(p.w.open(), p.w.shown(it, row), p.w.met(it.required, row))
 	if need == no {
-		return no
+		return no, true
 	}
 	if len(it.checks) == 0 && it.Type != form.Ranking {
 		switch it.kind() {
 		case expr.Choices:
-			return m.and(need, p.w.closed(it, row).not(), p.tooFew(it, row))
+			few := p.tooFew(it, row)
+			return m.and(need, p.w.closed(it, row).not(), few), !m.shaky(few) || len(it.candidates) <= mostSubsets
 		case expr.Choice:
-			return m.and(need, p.w.closed(it, row).not(), p.noneOffered(it, row))
+			return m.and(need, p.w.closed(it, row).not(), p.noneOffered(it, row)), true
 		}
 	}
 	if p.surelyAnswered(it, row) {
-		return no
+		return no, true
 	}
-	all := []lit{need}
 	ways := p.w.ways(it, row)
+	if len(ways) == 0 {
+		return need, false
+	}
+	lits := []lit{need}
 	for i, v := range ways {
 		other := p.side.world()
 		other.fixed = map[string]*val{inputKey(it.Key, row): v}
 		if i == 0 && len(it.checks) > 0 {
-			all = append(all, other.met(it.required, row))
+			lits = append(lits, other.met(it.required, row))
 		}
-		all = append(all, other.problem(it, row))
+		lits = append(lits, other.problem(it, row))
 	}
-	if len(ways) == 0 {
-		return no
+	return m.and(lits...), it.finite() || p.followed(it)
+}
+
+// finite reports whether every answer to an item is looked at, not one of each kind.
+func (it *item) finite() bool {
+	if it.Type == form.Ranking {
+		return false // in one order only
 	}
-	return m.and(all...)
+	switch it.kind() {
+	case expr.YesNo, expr.Grid:
+		return true
+	case expr.Choice, expr.Choices:
+		return it.symbol.Type.Options.Other == "" && !it.unknownList()
+	}
+	return false
 }
 
 // noneOffered is when no choice is on offer.
@@ -327,6 +411,9 @@ func (p *prover) isStuck(it *item, row int, fl engine.Filling) bool {
 	return true
 }
 
+// mostSubsets is of how many choices every selection is tried.
+const mostSubsets = 8
+
 // tries are answers to an item, one of each kind.
 func (p *prover) tries(it *item) []any {
 	out := []any{nil}
@@ -341,7 +428,7 @@ func (p *prover) tries(it *item) []any {
 		for _, one := range list {
 			out = append(out, []any{one})
 		}
-		if len(list) <= 8 {
+		if len(list) <= mostSubsets {
 			for bits := range 1 << len(list) {
 				var some []any
 				for i, l := range list {
@@ -354,13 +441,26 @@ func (p *prover) tries(it *item) []any {
 		}
 		return out
 	}
-	if it.kind() == expr.Grid {
+	switch it.kind() {
+	case expr.Grid:
 		return append(out, gridAnswers(it)...)
+	case expr.Address:
+		for _, parts := range p.m.addresses(it) {
+			one := map[string]any{}
+			for name, text := range parts {
+				one[name] = text
+			}
+			out = append(out, one)
+		}
+		return out
 	}
 	for _, raw := range p.m.raws(it) {
 		raw = sent(it, raw)
 		if o := it.symbol.Type.Options; o != nil && o.Other != "" && raw == any(o.Other) {
-			raw = map[string]any{"value": raw, "text": usualOther}
+			for _, text := range p.m.othersOf(it) {
+				out = append(out, map[string]any{"value": raw, "text": text})
+			}
+			continue
 		}
 		out = append(out, raw)
 	}

@@ -146,6 +146,11 @@ func (p *prover) decide(c *condition, test func(o *engine.Outcome) bool, want ex
 	if test(run(p.side.program, fl)) {
 		return can
 	}
+	if len(p.m.plain) > 0 && p.m.ask(questionEffort, slices.Concat(lits, p.m.plain)...) == satisfiable {
+		if test(run(p.side.program, p.m.read(p.side, p.m.found()))) {
+			return can
+		}
+	}
 	runs := min(p.runs/4, mostRuns)
 	if c == nil || runs < 10 || p.up() {
 		return open
@@ -200,6 +205,9 @@ func (p *prover) why(c *condition) string {
 
 // whyBound says what is not followed in the limits of an item, or in its checks.
 func (p *prover) whyBound(it *item) string {
+	if it.vague {
+		return "its limits are too far to be followed"
+	}
 	for _, b := range it.bounds {
 		if why := p.side.beyond[b.node]; why != "" {
 			return "“" + expr.PiecesText(b.place.scope.Phrase(b.node)) + "”: " + why

@@ -9,7 +9,6 @@ import (
 	"time"
 
 	"lazo/core/expr"
-	"lazo/core/form"
 )
 
 // variable is something of which there is no end of values: a number, a day, a time, a
@@ -28,10 +27,16 @@ type variable struct {
 	edges   []int64       // of the clock: moments besides
 	times   []int         // and times of day
 
-	step, base expr.Number // of a number: how far apart those are that are taken
+	steps []steps // of a number: which are taken, in each edition
 
 	values []expr.Value // the regions, each by one of its values
 	inputs [][]string   // of a parameter: the same, as they arrive
+}
+
+// steps are numbers so far apart, from one of them on.
+type steps struct {
+	taken       bool // whether no others are taken
+	width, base expr.Number
 }
 
 // probe is a condition on one variable, or on a day and the clock, to be tried out.
@@ -423,9 +428,12 @@ func (pl place) textual(n expr.Node, v *variable) string {
 				return false
 			}
 			for _, l := range levels {
+				if n, ok := l.Floor(); ok && n.Cmp(expr.Int(longest)) > 0 {
+					return false
+				}
 				v.lengths = append(v.lengths, around(l)...)
 			}
-			return true
+			return len(v.lengths) < mostLengths
 		})
 	case *expr.IsBlank:
 		if solid(n.X) {
@@ -575,95 +583,61 @@ func (m *model) ordered() []*variable {
 }
 
 // buildNumbers takes every number at which something changes, and one within each gap: one
-// on a step if there is one.
+// on a step if there is one, and where editions have different steps, one between them, too.
 func (v *variable) buildNumbers() {
 	slices.SortFunc(v.numbers, expr.Number.Cmp)
 	add := func(n expr.Number, ok bool) {
-		if ok {
+		if ok && !slices.ContainsFunc(v.values, func(o expr.Value) bool { return o.Number().Cmp(n) == 0 }) {
 			v.values = append(v.values, expr.NumberValue(n))
 		}
 	}
-	if v.step.Sign() <= 0 {
-		v.step = expr.Int(1)
+	if len(v.steps) == 0 {
+		v.steps = []steps{{width: expr.Int(1)}}
 	}
-	if len(v.numbers) == 0 {
-		add(v.base.Add(v.step))
-		return
-	}
-	for i, n := range v.numbers {
-		if i == 0 {
-			add(v.beside(n, -1))
+	for _, st := range v.steps {
+		if len(v.numbers) == 0 {
+			add(st.base.Add(st.width))
 		}
-		add(n, true)
-		if i+1 == len(v.numbers) {
-			add(v.beside(n, 1))
-			continue
-		}
-		next := v.numbers[i+1]
-		if m, ok := v.beside(n, 1); ok && m.Cmp(next) < 0 {
-			add(m, true)
-			continue
-		}
-		sum, _ := n.Add(next)
-		if mid, ok := sum.Div(expr.Int(2)); ok && mid.Cmp(n) > 0 && mid.Cmp(next) < 0 {
-			add(mid, true)
+		for i, n := range v.numbers {
+			if i == 0 {
+				add(st.beside(n, -1))
+			}
+			add(n, true)
+			if i+1 == len(v.numbers) {
+				add(st.beside(n, 1))
+				continue
+			}
+			m, ok := st.beside(n, 1)
+			inside := ok && m.Cmp(v.numbers[i+1]) < 0
+			if inside {
+				add(m, true)
+			}
+			if !inside || len(v.steps) > 1 {
+				add(between(n, v.numbers[i+1]))
+			}
 		}
 	}
 }
 
+// between is the number in the middle of two.
+func between(a, b expr.Number) (expr.Number, bool) {
+	sum, ok := a.Add(b)
+	mid, ok2 := sum.Div(expr.Int(2))
+	return mid, ok && ok2 && mid.Cmp(a) > 0 && mid.Cmp(b) < 0
+}
+
 // beside is the next number on a step above n, or below it.
-func (v *variable) beside(n expr.Number, way int64) (expr.Number, bool) {
-	d, ok1 := n.Sub(v.base)
-	q, ok2 := d.Div(v.step)
+func (st steps) beside(n expr.Number, way int64) (expr.Number, bool) {
+	d, ok1 := n.Sub(st.base)
+	q, ok2 := d.Div(st.width)
 	floor, ok3 := q.Floor()
 	if way < 0 {
 		floor, ok3 = q.Ceil()
 	}
 	k, ok4 := floor.Add(expr.Int(way))
-	steps, ok5 := k.Mul(v.step)
-	out, ok6 := v.base.Add(steps)
+	whole, ok5 := k.Mul(st.width)
+	out, ok6 := st.base.Add(whole)
 	return out, ok1 && ok2 && ok3 && ok4 && ok5 && ok6
-}
-
-// buildTexts takes every text that something is compared with, and another of every length
-// that matters.
-func (v *variable) buildTexts() {
-	add := func(s string) { v.values = append(v.values, expr.TextValue(s)) }
-	for _, t := range v.texts {
-		add(t)
-	}
-	lengths := []int{0}
-	for _, l := range v.lengths {
-		if n, ok := l.Whole(); ok && n > 0 && n <= form.MaxBytes {
-			lengths = append(lengths, n-1, n, n+1)
-		}
-	}
-	slices.Sort(lengths)
-	for _, n := range slices.Compact(lengths) {
-		switch {
-		case n > 20_000:
-		case n > 0:
-			add(v.another(n))
-		case len(lengths) == 1:
-			add(v.another(7))
-		}
-	}
-}
-
-// another is a text of a length that is none of those that the form names.
-func (v *variable) another(length int) string {
-	for _, from := range []string{"Someone", "Another", "Qwzxkvj", "Xyzzyx"} {
-		s := strings.Repeat(from, length/len(from)+1)[:length]
-		if !slices.ContainsFunc(v.texts, func(t string) bool { return expr.Fold(t) == expr.Fold(s) }) {
-			return s
-		}
-	}
-	for c := rune('à'); ; c++ { // of single letters many can be named
-		s := strings.Repeat(string(c), length)
-		if !slices.ContainsFunc(v.texts, func(t string) bool { return expr.Fold(t) == expr.Fold(s) }) {
-			return s
-		}
-	}
 }
 
 const daySeconds = 86400

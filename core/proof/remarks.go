@@ -39,7 +39,7 @@ func (p *prover) acceptance() {
 // mayBeSent looks for a filling that is accepted among some.
 func (p *prover) mayBeSent() bool {
 	for range 20 {
-		if p.m.ask(questionEffort, p.w.accepted()) != satisfiable {
+		if p.m.ask(questionEffort, append([]lit{p.w.accepted()}, p.m.plain...)...) != satisfiable {
 			return false
 		}
 		f := p.m.found()

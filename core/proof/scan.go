@@ -267,19 +267,16 @@ func (it *item) scanBounds() {
 	}
 	pl := it.place()
 	self := &expr.Name{Name: it.Key}
-	against := func(property string, bound expr.Node) {
+	against := func(property string, bound expr.Node) (why string) {
 		if strings.HasSuffix(property, "_picked") && it.symbol.Type.Options != nil {
-			if why := pl.counted(bound, min(len(it.symbol.Type.Options.Values), maxOptions)+1); why != "" {
-				it.side.beyond[bound] = why
-			}
-			return
+			why = pl.counted(bound, min(len(it.symbol.Type.Options.Values), maxOptions)+1)
+		} else if x := bounded(property, self); x != nil {
+			why = pl.compared(&expr.Compare{Op: boundOp(property), L: x, R: bound})
 		}
-		if x := bounded(property, self); x != nil {
-			n := &expr.Compare{Op: boundOp(property), L: x, R: bound}
-			if why := pl.compared(n); why != "" {
-				it.side.beyond[bound] = why
-			}
+		if why != "" {
+			it.side.beyond[bound] = why
 		}
+		return why
 	}
 	for _, b := range it.bounds {
 		against(b.property, b.node)
@@ -287,7 +284,7 @@ func (it *item) scanBounds() {
 	for _, b := range it.Bounds() {
 		if b.Expr() == "" {
 			if lit := literalBound(b, it.kind()); lit != nil {
-				against(b.Property, lit)
+				it.vague = against(b.Property, lit) != "" || it.vague
 			}
 		}
 	}

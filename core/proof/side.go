@@ -94,6 +94,8 @@ type item struct {
 	checks                  []*condition
 	wording                 []*condition
 	bounds                  []boundary // those that are expressions
+	readings                *readings  // once they are found
+	vague                   bool       // a limit is not followed
 }
 
 type choice struct{ offered, withheld rule }
@@ -329,6 +331,7 @@ type model struct {
 	answered   map[*val]lit
 	clock      []lit
 	params     map[string][]lit
+	plain      []lit // that no text is answered of which nobody knows if it is taken
 }
 
 // newModel reads the forms, finds the regions of their variables and is ready to be asked.
@@ -360,36 +363,42 @@ func newModel(at time.Time, programs ...*engine.Program) *model {
 // variable is that of a name, made where it is first met; nil for what is none.
 func (sd *side) variable(name string) *variable {
 	m := sd.model
-	if v := m.variables[name]; v != nil {
-		return v
-	}
-	v := &variable{name: name}
 	base, part := cut(name)
-	switch it := sd.items[base]; {
-	case base == "url":
-		v.kind = expr.Text
-	case it == nil || it.symbol == nil:
-		return nil
-	case part != "":
-		v.kind = expr.Text
-	default:
-		v.kind = it.kind()
+	it := sd.items[base]
+	v := m.variables[sd.named(name)]
+	if v == nil {
+		v = &variable{name: name}
+		switch {
+		case base == "url" || part != "" && it != nil && it.symbol != nil:
+			v.kind = expr.Text
+		case it == nil || it.symbol == nil:
+			return nil
+		default:
+			v.kind = it.kind()
+		}
+		m.variables[sd.named(name)] = v
+	}
+	if v.kind == expr.Num {
 		v.stepOf(it)
 	}
-	m.variables[name] = v
 	return v
 }
 
 // stepOf notes how far apart the numbers are that an item takes.
 func (v *variable) stepOf(it *item) {
-	if it.Type == form.Scale {
-		v.step = expr.Int(1)
-		return
-	}
-	if it.Step != nil && it.Step.Number != nil {
-		v.step = *it.Step.Number
+	st := steps{width: expr.Int(1)}
+	switch {
+	case it.Type == form.Scale:
+		st.taken = true
+	case it.Step != nil && it.Step.Number != nil && it.Step.Number.Sign() > 0:
+		st.taken, st.width = true, *it.Step.Number
 		if it.Min != nil && it.Min.Number != nil {
-			v.base = *it.Min.Number
+			st.base = *it.Min.Number
 		}
+	}
+	if !slices.ContainsFunc(v.steps, func(o steps) bool {
+		return o.taken == st.taken && o.width.Cmp(st.width) == 0 && o.base.Cmp(st.base) == 0
+	}) {
+		v.steps = append(v.steps, st)
 	}
 }

@@ -562,13 +562,17 @@ func (w *world) flat(it *item, v *val) ([]vcase, bool) {
 		if it.symbol.Type.Options == nil || it.Type == "ranking" {
 			return nil, false
 		}
-		return m.cased(v, it.symbol.Type.Options.Values)
+		cases, ok := m.cased(v, it.symbol.Type.Options.Values)
+		if ok && v.parts != nil {
+			cases = w.withOthers(it, v, cases)
+		}
+		return cases, ok
 	case v.cells != nil:
 		return w.flatCells(it, v)
 	case it.kind() == expr.Address:
 		return w.flatParts(v)
 	case v.parts != nil:
-		return w.flatOther(it, v)
+		return w.withOthers(it, v, v.cases), true
 	}
 	return v.cases, true
 }
@@ -645,13 +649,12 @@ func (w *world) flatParts(v *val) (out []vcase, ok bool) {
 	return out, ok
 }
 
-// flatOther are the cases of a choice that brings a text, with each of its texts.
-func (w *world) flatOther(it *item, v *val) ([]vcase, bool) {
+// withOthers are cases in which a choice that brings a text can be, with each of its texts.
+func (w *world) withOthers(it *item, v *val, cases []vcase) (out []vcase) {
 	m := w.side.model
 	other := it.symbol.Type.Options.Other
-	var out []vcase
-	for _, c := range v.cases {
-		if c.v.Text() != other {
+	for _, c := range cases {
+		if !c.v.Holds(other) {
 			out = append(out, c)
 			continue
 		}
@@ -666,5 +669,5 @@ func (w *world) flatOther(it *item, v *val) ([]vcase, bool) {
 			out = append(out, vcase{when, c.v})
 		}
 	}
-	return out, true
+	return out
 }

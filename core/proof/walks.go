@@ -22,6 +22,7 @@ type goal struct {
 	c     *condition
 	code  *expr.Code
 	met   bool
+	each  []engine.Candidate // of which it is to come out so for one; a blank one where it is about none
 }
 
 // walks finds few fillings that together bring every condition out both ways.
@@ -85,8 +86,9 @@ func (p *prover) covering(goals []goal, f filling, accepted bool) func(engine.Fi
 func (p *prover) reaches(o *engine.Outcome, g goal) bool {
 	for row := 0; ; row++ {
 		there := p.matters(o, g.c, row)
-		t := o.TruthOf(g.code, g.c.owner, row)
-		if there && (t == expr.Met) == g.met {
+		if there && slices.ContainsFunc(g.each, func(cand engine.Candidate) bool {
+			return (o.TruthOf(g.code, g.c.owner, row, cand) == expr.Met) == g.met
+		}) {
 			return true
 		}
 		if g.c.place.group == "" || o.Group(g.c.place.group).Count <= row+1 {
@@ -126,19 +128,21 @@ func (p *prover) goals() (out []goal) {
 		if code == nil {
 			return
 		}
+		each := p.each(c)
 		for _, met := range []bool{true, false} {
-			lits := make([]lit, len(around))
+			var lits []lit
 			for row := range around {
-				t := p.w.truth(n, c.place, row)
-				l := t.met
-				if !met {
-					l = t.met.not()
+				for _, cand := range each {
+					l := p.w.about(cand, n, c.place, row).met
+					if !met {
+						l = l.not()
+					}
+					lits = append(lits, p.m.and(around[row], l))
 				}
-				lits[row] = p.m.and(around[row], l)
 			}
 			l := p.m.or(lits...)
 			if v, _ := p.possible(l); v == can && !p.m.shaky(l) {
-				out = append(out, goal{label + map[bool]string{true: ":met", false: ":not"}[met], l, c, code, met})
+				out = append(out, goal{label + map[bool]string{true: ":met", false: ":not"}[met], l, c, code, met, each})
 			}
 		}
 	}
@@ -175,10 +179,29 @@ func partsOf(n expr.Node) (out []expr.Node) {
 	return out
 }
 
-// aroundOf is when a condition could have effect, in each row; nil for what is no condition
-// or one that is about each of several choices.
+// each are the choices or entries that a condition is about, one after the other: one that
+// is blank for a condition that is about none.
+func (p *prover) each(c *condition) []engine.Candidate {
+	if !aboutEach(c) {
+		return []engine.Candidate{{}}
+	}
+	var out []engine.Candidate
+	it := p.side.items[c.owner]
+	one := slices.IndexFunc(it.choices, func(ch choice) bool { return c == ch.offered.condition || c == ch.withheld.condition })
+	for _, cand := range it.candidates {
+		if (c.place.scope.Entry == nil || cand.Entry != nil) && (one < 0 || one == cand.Written) {
+			out = append(out, cand)
+		}
+	}
+	if len(out) > maxLooked {
+		return nil
+	}
+	return out
+}
+
+// aroundOf is when a condition could have effect, in each row; nil for what is no condition.
 func (p *prover) aroundOf(c *condition) []lit {
-	if c.code.Type.Kind != expr.YesNo || aboutEach(c) || p.never[c.owner] && c.owner != "" {
+	if c.code.Type.Kind != expr.YesNo || p.never[c.owner] && c.owner != "" {
 		return nil
 	}
 	if it := p.side.items[c.owner]; it != nil {

@@ -65,8 +65,11 @@ func (r *reader) holder(it *item, row int) map[string]any {
 
 func (r *reader) take(in *input, i int) {
 	name, choice, several := strings.Cut(in.name, "\x00")
-	name = strings.TrimSuffix(name, "\x01")
 	base, part := cut(name)
+	own, marked := strings.CutSuffix(base, "\x01")
+	if base = own; marked != (r.side.named(base) != base) && r.side.items[base] != nil {
+		return // answered to an edition in which this is something else
+	}
 	if r.side.groups[base] != nil && r.side.items[base] == nil {
 		n, _ := in.raws[i].(int)
 		if r.counts == nil {
@@ -119,7 +122,10 @@ func (r *reader) finish() {
 	r.bring(r.answers)
 	for key, g := range r.side.groups {
 		n := max(len(r.rows[key]), r.counts[key])
-		if g.rows == nil {
+		switch {
+		case r.m.comparesRows(key):
+			n = r.counts[key]
+		case g.rows == nil:
 			n = max(r.counts[key], g.Repeat.Min)
 		}
 		if n == 0 {

@@ -5,6 +5,7 @@ import (
 	"strings"
 	"time"
 
+	"lazo/core/engine"
 	"lazo/core/expr"
 	"lazo/core/form"
 )
@@ -157,16 +158,7 @@ func (w *world) count(g *group) *val {
 	}
 	least := g.Repeat.Min
 	if g.rows == nil {
-		in := m.inputOf(g.key, 0, func() []any {
-			var raws []any
-			for n := 1; n <= min(g.limit, maxOptions); n++ {
-				raws = append(raws, n)
-			}
-			if g.limit > maxOptions {
-				raws = append(raws, g.limit)
-			}
-			return raws
-		})
+		in := m.rowsSent(g)
 		for i, raw := range in.raws {
 			n, _ := raw.(int)
 			when := in.lits[i]
@@ -176,7 +168,7 @@ func (w *world) count(g *group) *val {
 					when = yes
 				}
 			}
-			add(max(n, least), when)
+			add(min(max(n, least), g.limit), when)
 		}
 		if g.limit > maxOptions { // not every number of rows is looked at
 			out.free = in.lits[len(in.lits)-1]
@@ -208,6 +200,47 @@ func (w *world) count(g *group) *val {
 	out.free = m.and(out.free, shown)
 	w.counts[g] = out
 	return out
+}
+
+// rowsSent is how many rows of a section are sent: as many as it can have, in any edition.
+func (m *model) rowsSent(g *group) *input {
+	return m.inputOf(g.key, 0, func() []any {
+		most := 0
+		for _, sd := range m.sides {
+			if other := sd.groups[g.key]; other != nil {
+				most = max(most, other.limit)
+			}
+		}
+		var raws []any
+		for n := 1; n <= min(most, maxOptions); n++ {
+			raws = append(raws, n)
+		}
+		if most > maxOptions {
+			raws = append(raws, most)
+		}
+		return raws
+	})
+}
+
+// comparesRows reports whether editions are compared of which one lets respondents say how
+// many rows there are: then an answer in a row is one only if so many are sent, for all.
+func (m *model) comparesRows(key string) bool {
+	return len(m.sides) > 1 && slices.ContainsFunc(m.sides, func(sd *side) bool {
+		g := sd.groups[key]
+		return g != nil && g.rows == nil
+	})
+}
+
+// given is when a row of that number is sent.
+func (m *model) given(g *group, row int) lit {
+	in := m.rowsSent(g)
+	var some []lit
+	for i, raw := range in.raws {
+		if n, _ := raw.(int); n > row {
+			some = append(some, in.lits[i])
+		}
+	}
+	return m.or(some...)
 }
 
 // blankOnly is when a value is none of its cases and not unknown either.
@@ -299,6 +332,10 @@ func (w *world) decide(it *item, row int) *val {
 	}
 	if it.property != "is" {
 		own, touched := w.own(it, row)
+		if g := it.section.group; g != nil && m.comparesRows(g.key) {
+			given := m.given(g, row)
+			own, touched = m.gate(own, given), m.and(touched, given)
+		}
 		v = m.choose(m.and(touched, w.closed(it, row).not()), own, auto)
 	}
 	var kept *val
@@ -384,6 +421,14 @@ func (w *world) offer(it *item, row, i int) lit {
 		}
 		return m.and(all...)
 	})
+}
+
+// about is the truth of a condition as it is tried on one choice or entry of a list.
+func (w *world) about(cand engine.Candidate, n expr.Node, pl place, row int) truth {
+	before := w.candidate
+	w.candidate, pl.entry = cand.Value, cand.Entry
+	defer func() { w.candidate = before }()
+	return w.truth(n, pl, row)
 }
 
 // automatic is the value that comes by itself.
@@ -556,7 +601,12 @@ func (w *world) fits(it *item, row int, v *val) lit {
 	var wrong []lit
 	p := w.side.program
 	for _, c := range v.cases {
-		if !p.Fits(it.Key, c.v) && (v.parts == nil || it.kind() == expr.Address) {
+		if v.parts != nil && it.kind() != expr.Address {
+			break
+		}
+		if !it.judges(c.v) {
+			wrong = append(wrong, m.and(c.when, m.unknown()))
+		} else if !p.Fits(it.Key, c.v) {
 			wrong = append(wrong, c.when)
 		}
 	}
@@ -798,7 +848,7 @@ func (w *world) sound(sec *section) lit {
 			all = append(all, w.problem(it, row).not())
 		}
 	}
-	if g := sec.group; g != nil && g.rows != nil {
+	if g := sec.group; g != nil {
 		all = append(all, w.overLimit(g).not())
 	}
 	return m.and(all...)
@@ -815,8 +865,18 @@ func (w *world) valueOf(c *condition, row int) *val {
 // overLimit is when a section is to have more rows than it can.
 func (w *world) overLimit(g *group) lit {
 	m := w.side.model
+	var over []lit
+	if g.rows == nil {
+		in := m.rowsSent(g)
+		for i, raw := range in.raws {
+			if n, _ := raw.(int); n > g.limit { // as another edition takes
+				over = append(over, in.lits[i])
+			}
+		}
+		return m.and(w.sectionShown(g.section), m.or(over...))
+	}
 	v := w.valueOf(g.rows, 0)
-	over := []lit{m.and(v.free, m.unknown())}
+	over = append(over, m.and(v.free, m.unknown()))
 	for _, c := range v.cases {
 		if floor, ok := c.v.Number().Floor(); ok && floor.Cmp(expr.Int(int64(g.limit))) > 0 {
 			over = append(over, c.when)
