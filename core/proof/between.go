@@ -31,7 +31,9 @@ type comparer struct {
 // Between finds what a newer edition makes otherwise than an older one: which questions
 // that both have are shown, required, offer a choice to somebody now, or no longer do, and
 // what can be sent, each with an input that both were run with. What it does not name is the
-// same for every input, but for what stands among the undecided.
+// same for every input whose answers can be read and keep the fixed limits of their
+// questions, but for what stands among the undecided. A question of another type under the
+// same key is another question.
 func Between(old, now *engine.Program, o Options) ([]Difference, []Undecided) {
 	begun := time.Now()
 	m := newModel(o.At, old, now)

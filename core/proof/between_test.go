@@ -110,7 +110,7 @@ func between(f *form.Form, old, now *engine.Outcome) (out []string) {
 	}
 	for pl := range f.Places() {
 		it := pl.Item
-		if old.State(it.Key, 0) == nil && pl.Section.Repeat == nil {
+		if st := old.State(it.Key, 0); pl.Section.Repeat == nil && (st == nil || st.Item().Type != it.Type) {
 			continue // the older edition does not have it
 		}
 		for row := range 2 {
