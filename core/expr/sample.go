@@ -2,6 +2,7 @@ package expr
 
 import (
 	re "regexp/syntax"
+	"slices"
 	"strings"
 	"unicode/utf8"
 )
@@ -73,9 +74,10 @@ func one(ranges []rune, at int) rune {
 	return 'x'
 }
 
-// SampleOf is a text of exactly that many characters that has the form of a pattern; ok is
-// false if none was found, though there may be one.
-func SampleOf(pattern string, length int) (text string, ok bool) {
+// SampleOf is a text of exactly that many characters that has the form of a pattern, of
+// several ways to write one the one of that number; ok is false if none was found, though
+// there may be one.
+func SampleOf(pattern string, length, way int) (text string, ok bool) {
 	fits, err := Pattern("^(?:" + pattern + ")$")
 	if err != nil || length > MaxPattern {
 		return "", false
@@ -85,16 +87,16 @@ func SampleOf(pattern string, length int) (text string, ok bool) {
 		return "", false
 	}
 	var b strings.Builder
-	stretched(&b, tree.Simplify(), length)
+	stretched(&b, tree.Simplify(), length, way)
 	text = b.String()
 	return text, utf8.RuneCountInString(text) == length && fits.MatchString(text)
 }
 
 // stretched writes what a part of a pattern fits, as near to a length as it goes.
-func stretched(b *strings.Builder, part *re.Regexp, length int) {
+func stretched(b *strings.Builder, part *re.Regexp, length, way int) {
 	switch least, _ := lengths(part); part.Op {
 	case re.OpCapture:
-		stretched(b, part.Sub[0], length)
+		stretched(b, part.Sub[0], length, way)
 	case re.OpConcat:
 		extra := length - least
 		for _, sub := range part.Sub {
@@ -104,32 +106,32 @@ func stretched(b *strings.Builder, part *re.Regexp, length int) {
 				more = min(more, high-low)
 			}
 			before := utf8.RuneCountInString(b.String())
-			stretched(b, sub, low+more)
+			stretched(b, sub, low+more, way)
 			extra -= utf8.RuneCountInString(b.String()) - before - low
 		}
 	case re.OpAlternate:
-		best := part.Sub[0]
-		for _, sub := range part.Sub {
-			if low, high := lengths(sub); low <= length && (high < 0 || length <= high) {
-				best = sub
-				break
-			}
+		fit := slices.DeleteFunc(slices.Clone(part.Sub), func(sub *re.Regexp) bool {
+			low, high := lengths(sub)
+			return length < low || high >= 0 && high < length
+		})
+		if len(fit) == 0 {
+			fit = part.Sub
 		}
-		stretched(b, best, length)
+		stretched(b, fit[way%len(fit)], length, way)
 	case re.OpStar, re.OpPlus, re.OpQuest:
-		repeated(b, part, length)
+		repeated(b, part, length, way)
 	default:
 		sampled(b, part)
 	}
 }
 
 // repeated writes as many of a repeated part as come nearest to a length.
-func repeated(b *strings.Builder, part *re.Regexp, length int) {
+func repeated(b *strings.Builder, part *re.Regexp, length, way int) {
 	low, _ := lengths(part.Sub[0])
 	times := map[re.Op]int{re.OpPlus: 1}[part.Op]
 	switch {
 	case part.Op == re.OpQuest && length >= max(1, low):
-		stretched(b, part.Sub[0], length)
+		stretched(b, part.Sub[0], length, way)
 		return
 	case part.Op != re.OpQuest:
 		times = max(times, length/max(1, low))
@@ -139,7 +141,7 @@ func repeated(b *strings.Builder, part *re.Regexp, length int) {
 		if times == 1 {
 			size = left
 		}
-		stretched(b, part.Sub[0], size)
+		stretched(b, part.Sub[0], size, way)
 		left -= low
 	}
 }

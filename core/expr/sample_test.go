@@ -49,7 +49,7 @@ func TestSamplesOfALength(t *testing.T) {
 		}
 		found := 0
 		for n := range most + 4 {
-			text, ok := expr.SampleOf(pattern, n)
+			text, ok := expr.SampleOf(pattern, n, 0)
 			if ok {
 				found++
 				assert.Len(t, text, n, pattern)
@@ -58,9 +58,12 @@ func TestSamplesOfALength(t *testing.T) {
 		}
 		assert.Greater(t, found, 0, pattern)
 	}
-	text, ok := expr.SampleOf(`[a-z]*`, 12)
+	text, ok := expr.SampleOf(`[a-z]*`, 12, 0)
 	assert.True(t, ok)
 	assert.Len(t, text, 12)
-	_, ok = expr.SampleOf(`[A-Z]{2}`, 3)
+	_, ok = expr.SampleOf(`[A-Z]{2}`, 3, 0)
 	assert.False(t, ok)
+	text, ok = expr.SampleOf(`(ana|eva|bo)+`, 3, 1)
+	assert.True(t, ok)
+	assert.Equal(t, "eva", text)
 }

@@ -178,7 +178,8 @@ func (p *prover) deadEnd(it *item, row int) bool {
 // followed reports whether what decides on an answer to an item is followed as far as it is
 // about that answer, so that the answers which are looked at stand for all.
 func (p *prover) followed(it *item) bool {
-	if it.vague || it.Type == form.Ranking && len(it.checks) > 0 || slices.ContainsFunc(it.bounds, func(b boundary) bool { return p.side.beyond[b.node] != "" }) {
+	lost := func(b boundary) bool { return p.side.beyond[b.node] != "" }
+	if it.vague || it.Type == form.Ranking && len(it.checks) > 0 || slices.ContainsFunc(it.bounds, lost) {
 		return false
 	}
 	about := map[string]bool{it.Key: true, it.section.Key: true}

@@ -228,8 +228,10 @@ func (it *item) samples(lengths []int) (out []string) {
 		lengths = append(lengths, n)
 	}
 	for _, n := range lengths {
-		if s, ok := expr.SampleOf(it.Pattern, n); ok {
-			out = append(out, s)
+		for way := range 3 {
+			if s, ok := expr.SampleOf(it.Pattern, n, way); ok && !slices.Contains(out, s) {
+				out = append(out, s)
+			}
 		}
 	}
 	return out
@@ -302,7 +304,8 @@ func (it *item) judges(v expr.Value) bool {
 // regions are made of.
 func (it *item) differs() bool {
 	for _, other := range it.side.model.versions(it)[1:] {
-		if other.Pattern != it.Pattern || !slices.Equal(other.Accept, it.Accept) || other.FileLimit() != it.FileLimit() || stepText(other) != stepText(it) {
+		if other.Pattern != it.Pattern || stepText(other) != stepText(it) ||
+			!slices.Equal(other.Accept, it.Accept) || other.FileLimit() != it.FileLimit() {
 			return true
 		}
 	}

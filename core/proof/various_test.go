@@ -34,7 +34,8 @@ var various = []struct {
 		`%s != "URY12"`}, []any{"URY", "ury", "UR", "URY12", "URY12345", "AB", "AB1", "x", "AB12345678"}},
 	{`"type": "text", "pattern": "(?i)[a-zß]+", "max_length": 8`, []string{`%s = "gross"`, `length(%s) = 4`, `length(%s) < 4 and %[1]s != "ana"`, `%s is blank`},
 		[]any{"Gross", "Groß", "ana", "ANA", "bo", "eight", "ninechars", "1"}},
-	{`"type": "paragraph", "min_length": 10`, []string{`length(%s) > 100`, `length(%s) < 10`, `%s is answered`, `length(%s) between 20 and 30`},
+	{`"type": "paragraph", "min_length": 10`,
+		[]string{`length(%s) > 100`, `length(%s) < 10`, `%s is answered`, `length(%s) between 20 and 30`},
 		[]any{"short", strings.Repeat("long ", 30), "ten chars.", "twenty-five characters ok"}},
 	{`"type": "time", "min": "08:00", "max": "17:30"`, []string{`%s < 09:00`, `%s > 17:30`, `%s = 12:00`, `%s between 10:00 and 11:00`},
 		[]any{"08:00", "07:59", "12:00", "17:30", "17:31", "10:30", "x", "23:59"}},
@@ -54,14 +55,17 @@ var various = []struct {
 		[]any{[]any{"a", "b", "c"}, []any{"b", "a", "c"}, []any{"c", "a"}, []any{}}},
 	{`"type": "grid", "many": true, "choices": [{"value": "a", "label": "A"}, {"value": "b", "label": "B"}], "rows": [{"key": "fri"}, {"key": "sat"}]`,
 		[]string{`%s is answered`, `%s.fri has "a"`, `%s.sat has none ("a")`, `%s.fri is blank`},
-		[]any{map[string]any{"fri": []any{"a"}}, map[string]any{"fri": []any{}}, map[string]any{"sat": []any{}, "fri": []any{"b"}}, map[string]any{"fri": []any{"a", "b"}, "sat": []any{"b"}}, map[string]any{"sat": []any{"a"}}}},
+		[]any{map[string]any{"fri": []any{"a"}}, map[string]any{"fri": []any{}}, map[string]any{"sat": []any{}, "fri": []any{"b"}},
+			map[string]any{"fri": []any{"a", "b"}, "sat": []any{"b"}}, map[string]any{"sat": []any{"a"}}}},
 	{`"type": "choices", "min_picked": 1, "max_picked": 2, "choices": [{"value": "a", "label": "A"}, {"value": "b", "label": "B"},
 		{"value": "z", "label": "Z", "other": true}]`, []string{`%s is blank`, `%s has "a"`, `%s has none ("a", "z")`, `count(%s) = 3`, `%s.other = "Zed"`},
 		[]any{[]any{}, []any{"a"}, []any{"a", "b"}, []any{"a", "b", "z"}, []any{"b", map[string]any{"value": "z", "text": "zed"}}, []any{"q"}}},
 	{`"type": "grid", "choices": [{"value": "a", "label": "A"}, {"value": "b", "label": "B"}], "rows": [{"key": "fri"}, {"key": "sat", "shown": "url.club = \"harbor\""}]`,
 		[]string{`%s is answered`, `%s.fri = "a"`, `%s.sat != "a"`, `%s.fri is blank`, `%s.sat is answered`},
-		[]any{map[string]any{"fri": "a"}, map[string]any{"sat": "a"}, map[string]any{"fri": "b", "sat": "b"}, map[string]any{"fri": "q"}, map[string]any{}}},
-	{`"type": "signature"`, []string{`%s is answered`, `%s is blank`}, []any{map[string]any{"id": "a", "name": "s.png", "type": "image/png", "size": "400"}, ""}},
+		[]any{map[string]any{"fri": "a"}, map[string]any{"sat": "a"}, map[string]any{"fri": "b", "sat": "b"},
+			map[string]any{"fri": "q"}, map[string]any{}}},
+	{`"type": "signature"`, []string{`%s is answered`, `%s is blank`},
+		[]any{map[string]any{"id": "a", "name": "s.png", "type": "image/png", "size": "400"}, ""}},
 	{`"type": "scale", "min": 0, "max": 4`, []string{`%s > 4`, `%s = 0`, `%s = 2.5`, `%s >= 3`}, []any{"0", "4", "5", "2.5", "3"}},
 	{`"type": "hidden", "value": {"is": "url.club"}`, []string{`%s = "harbor"`, `length(%s) = 3`, `%s is blank`}, []any{"x"}},
 	{`"type": "number", "step": 0.5, "min": 1, "max": 9`, []string{`%s = 2.25`, `%s > 9`, `%s < 1.5`, `%s * 2 = 7`, `%s between 2 and 2.4`},
@@ -215,8 +219,9 @@ func (v *variety) tryEnds(p *engine.Program, m proof.Remark) {
 // Where editions come out otherwise for an answer of any type, that is said, or said to be
 // undecided: another question stands in the place of one, or one of other limits.
 func TestNoAnswerContradictsADifference(t *testing.T) {
-	limits := strings.NewReplacer(`{2,3}`, `{1,4}`, `"min_length": 10`, `"min_length": 20`, `"08:00"`, `"10:00"`, `"max_bytes": 500`, `"max_bytes": 400`,
-		`".doc"`, `"image/png"`, `"step": 0.5`, `"step": 0.25`, `"max": 4`, `"max": 3`, `"max_picked": 2`, `"max_picked": 1`,
+	limits := strings.NewReplacer(`{2,3}`, `{1,4}`, `"min_length": 10`, `"min_length": 20`, `"08:00"`, `"10:00"`,
+		`"max_bytes": 500`, `"max_bytes": 400`, `".doc"`, `"image/png"`, `"step": 0.5`, `"step": 0.25`,
+		`"max": 4`, `"max": 3`, `"max_picked": 2`, `"max_picked": 1`,
 		`"max": "today + 1 year"`, `"max": "today + 1 month"`)
 	said := 0
 	rapid.Check(t, func(t *rapid.T) {
