@@ -42,6 +42,7 @@ type Desk struct {
 	Sessions *scs.SessionManager
 	drafts   *held.Cache[draftKey, *Draft]
 	proven   *held.Cache[provenKey, *proof.Report]
+	compared *held.Cache[comparedKey, *Comparison]
 	proving  chan struct{} // taken by each proof that is being made
 }
 
@@ -51,7 +52,7 @@ func New(
 ) *Desk {
 	return &Desk{
 		s, programs, now, office, sessions, held.New(maxDrafts, func(_ draftKey, d *Draft) int { return d.bytes }),
-		held.New(provenHeld, weight), make(chan struct{}, provenAtAll),
+		held.New(provenHeld, weight), held.New(provenHeld, compared), make(chan struct{}, provenAtAll),
 	}
 }
 

@@ -61,11 +61,47 @@ func (d *Desk) prove(key provenKey, p *engine.Program, o proof.Options) (*proof.
 	})
 }
 
-// Between is what a draft makes otherwise than an edition, found within a few seconds.
-func (d *Desk) Between(old, now *engine.Program) ([]proof.Difference, []proof.Undecided) {
-	d.proving <- struct{}{}
-	defer func() { <-d.proving }()
-	return proof.Between(old, now, proof.Options{At: d.Now(), Limit: proofLimit / 3})
+// Comparison is what a draft makes otherwise than the live edition.
+type Comparison struct {
+	Claimed     map[string]bool // of the live edition: what remarks name, by ClaimOf
+	Differences []proof.Difference
+	Undecided   []proof.Undecided
+}
+
+// ClaimOf tells what a remark names from what others do.
+func ClaimOf(r proof.Remark) string { return r.Kind + " " + r.At + " " + r.Part }
+
+type comparedKey struct {
+	draft   *Draft
+	edition int
+}
+
+func compared(_ comparedKey, c *Comparison) int {
+	n := 20 + len(c.Claimed) + len(c.Undecided)
+	for _, one := range c.Differences {
+		n += 5 + len(one.Witness.Answers)
+	}
+	return n
+}
+
+// Compared compares a draft with the live edition, once for each of its versions, within a
+// few seconds; nil if none is live.
+func (d *Desk) Compared(ctx context.Context, f store.Form, draft *Draft) (*Comparison, error) {
+	live, err := d.Live(ctx, f)
+	if err != nil || live == nil {
+		return nil, err
+	}
+	return d.compared.Of(comparedKey{draft, *f.LiveEdition}, func() (*Comparison, error) {
+		d.proving <- struct{}{}
+		defer func() { <-d.proving }()
+		c := &Comparison{Claimed: map[string]bool{}}
+		o := proof.Options{At: d.Now(), Limit: proofLimit / 3}
+		for _, r := range proof.Of(live, o).Remarks {
+			c.Claimed[ClaimOf(r)] = true
+		}
+		c.Differences, c.Undecided = proof.Between(live, draft.Program, o)
+		return c, nil
+	})
 }
 
 // Live is the edition of a form that is live, compiled; nil if none is.

@@ -10,7 +10,6 @@ import (
 	"slices"
 	"strconv"
 	"strings"
-	"time"
 	"unicode"
 	"unicode/utf8"
 
@@ -407,27 +406,24 @@ func (part *linesPart) fill(def *form.Form, report *proof.Report) {
 type publishingPart struct {
 	ID          store.FormID
 	New         []finding
-	Differences []difference
+	Differences []proof.Difference
 	Undecided   int
 	More        int
 }
 
 // Says sums up what was found.
 func (p publishingPart) Says() string {
-	if len(p.New)+len(p.Differences) > 0 {
+	switch {
+	case len(p.New)+len(p.Differences) > 0:
 		return "Each was tried in both editions."
+	case p.Undecided > 0:
+		return "No difference was found, and nothing becomes impossible."
 	}
 	return "Proven: nothing becomes impossible, and nobody is treated otherwise."
 }
 
-// difference is what an edition makes otherwise, with the answers for which it does.
-type difference struct{ proof.Difference }
-
 // maxDifferences is how many differences stand in one list.
 const maxDifferences = 12
-
-// limitOfLive is how long the live edition may be looked at for what was so before.
-const limitOfLive = 3 * time.Second
 
 func (d *Room) publishing(w http.ResponseWriter, r *http.Request) error {
 	f, def, err := d.Open(r)
@@ -446,27 +442,17 @@ func (d *Room) publishing(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	live, err := d.Live(r.Context(), f)
+	c, err := d.Compared(r.Context(), f, draft)
 	if err != nil {
 		return err
 	}
-	before := map[string]bool{}
-	if live != nil {
-		for _, r := range proof.Of(live, proof.Options{At: d.Now(), Limit: limitOfLive}).Remarks {
-			before[r.Kind+" "+r.At+" "+r.Part] = true
-		}
-		differences, undecided := d.Between(live, draft.Program)
-		for _, one := range differences {
-			if len(part.Differences) < maxDifferences {
-				part.Differences = append(part.Differences, difference{one})
-			} else {
-				part.More++
-			}
-		}
-		part.Undecided = len(undecided)
+	if c == nil {
+		c = &frame.Comparison{}
 	}
+	part.Differences = c.Differences[:min(len(c.Differences), maxDifferences)]
+	part.More, part.Undecided = len(c.Differences)-len(part.Differences), len(c.Undecided)
 	for _, one := range findings(def, report.Remarks) {
-		if one.Severity != form.Hint && !before[one.Kind+" "+one.At+" "+one.Part] {
+		if one.Severity != form.Hint && !c.Claimed[frame.ClaimOf(one.Remark)] {
 			part.New = append(part.New, one)
 		}
 	}

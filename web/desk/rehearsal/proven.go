@@ -18,54 +18,72 @@ import (
 	"lazo/web/fill"
 )
 
+// shown is an input that a proof found, what to say of it, and where it goes on from there.
+type shown struct {
+	witness *proof.Witness
+	note    string
+	onward  onward
+}
+
+// onward is a way on from what is on the bench, below the form's address.
+type onward struct{ Says, To string }
+
+var toProof = onward{"Back to the proof", "proof"}
+
 // fromProof puts an input on the bench that the proof of the draft found: remark:0, shape:3
-// or walk:1, by its number.
-func (d *Room) fromProof(ctx context.Context, f store.Form, p *engine.Program, arg string) (note string, fields url.Values, err error) {
-	const gone = "The form has been changed meanwhile; the proof has what holds of it now."
+// or walk:1, by its number, or change:2, of what it makes otherwise than the live edition.
+func (d *Room) fromProof(ctx context.Context, f store.Form, p *engine.Program, arg string) (s shown, fields url.Values, err error) {
+	gone := shown{note: "The form has been changed meanwhile; the proof has what holds of it now.", onward: toProof}
 	draft, err := d.Draft(ctx, f)
 	if err != nil {
-		return "", url.Values{}, err
+		return s, nil, err
 	}
 	kind, at, _ := strings.Cut(arg, ":")
 	n, err := strconv.Atoi(at)
 	if err != nil || n < 0 || draft.Program == nil {
 		return gone, url.Values{}, nil
 	}
-	w, note, err := d.found(ctx, f, draft, kind, n)
-	if err != nil || w == nil {
+	if s, err = d.found(ctx, f, draft, kind, n); err != nil || s.witness == nil {
 		return gone, url.Values{}, err
 	}
-	return note, benchFields(p, w.Filling()), nil
+	return s, benchFields(p, s.witness.Filling()), nil
 }
 
-// found is a witness of a proof, with what to say of it; nil if there is none.
-func (d *Room) found(ctx context.Context, f store.Form, draft *frame.Draft, kind string, n int) (*proof.Witness, string, error) {
-	if kind == "remark" {
+// found is what a proof found under a number; nothing if there is none of it.
+func (d *Room) found(ctx context.Context, f store.Form, draft *frame.Draft, kind string, n int) (shown, error) {
+	switch kind {
+	case "remark":
 		report, err := d.Proven(draft)
 		if err != nil || n >= len(report.Remarks) {
-			return nil, "", err
+			return shown{}, err
 		}
-		return report.Remarks[n].Witness, report.Remarks[n].Text, nil
+		return shown{report.Remarks[n].Witness, report.Remarks[n].Text, toProof}, nil
+	case "change":
+		c, err := d.Compared(ctx, f, draft)
+		if err != nil || c == nil || n >= len(c.Differences) {
+			return shown{}, err
+		}
+		return shown{c.Differences[n].Witness, c.Differences[n].Text, onward{"Back to publishing", "publish"}}, nil
 	}
 	kept, err := d.Fillings(ctx, f, draft.Program)
 	if err != nil {
-		return nil, "", err
+		return shown{}, err
 	}
 	report, err := d.ProvenWhole(draft, kept, Names(kept))
 	if err != nil {
-		return nil, "", err
+		return shown{}, err
 	}
 	switch {
 	case kind == "walk" && n < len(report.Walks):
-		next := ""
+		next := toProof
 		if n+1 < len(report.Walks) {
-			next = " The next one is on the page of the proof."
+			next = onward{"Next walk", "rehearsal?try=walk:" + strconv.Itoa(n+1)}
 		}
-		return &report.Walks[n].Witness, "Walk " + strconv.Itoa(n+1) + " of " + strconv.Itoa(len(report.Walks)) + "." + next, nil
+		return shown{&report.Walks[n].Witness, "Walk " + strconv.Itoa(n+1) + " of " + strconv.Itoa(len(report.Walks)) + ".", next}, nil
 	case kind == "shape" && report.Shapes != nil && n < len(report.Shapes.List):
-		return report.Shapes.List[n].Witness, "One of the shapes that the form can take.", nil
+		return shown{report.Shapes.List[n].Witness, "One of the shapes that the form can take.", toProof}, nil
 	}
-	return nil, "", nil
+	return shown{}, nil
 }
 
 // benchFields puts a filling on the bench.

@@ -85,6 +85,7 @@ type rehearsalPage struct {
 	Beside     []engine.Said     // what the live edition makes otherwise of the same
 	Accepted   bool
 	Note       string // what was just done
+	Onward     onward // from what a proof put here
 	Kept       []Kept
 	Name       string // of the kept one that is being shown
 }
@@ -302,7 +303,9 @@ func (d *Room) rehearse(ctx context.Context, f store.Form, fr frame.Frame, p *en
 	case "response":
 		page.Note, posted, err = d.fromResponse(ctx, f, p, arg)
 	case "try":
-		page.Note, posted, err = d.fromProof(ctx, f, p, arg)
+		var s shown
+		s, posted, err = d.fromProof(ctx, f, p, arg)
+		page.Note, page.Onward = s.note, s.onward
 	}
 	if err != nil {
 		return page, err
