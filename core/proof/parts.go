@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"maps"
 	"slices"
+	"strconv"
 	"strings"
 
 	"lazo/core/engine"
@@ -244,7 +245,10 @@ func (p *prover) answeredSomehow(it *item) bool {
 		slices.ContainsFunc(o.Answered(), func(a engine.Answered) bool { return a.Key == it.Key })
 }
 
-// told says the answers of a filling, but for one.
+// toldFew are how many answers are said of an example that takes many.
+const toldFew = 3
+
+// told says the answers of a filling, but for one, the first few.
 func (p *prover) told(fl engine.Filling, but string) string {
 	var parts []string
 	for _, a := range run(p.side.program, fl).Answered() {
@@ -253,6 +257,8 @@ func (p *prover) told(fl engine.Filling, but string) string {
 		}
 	}
 	switch {
+	case len(parts) > toldFew+1:
+		return strings.Join(parts[:toldFew], " and ") + " and " + strconv.Itoa(len(parts)-toldFew) + " more answers"
 	case len(parts) > 0:
 		return strings.Join(parts, " and ")
 	case len(fl.Params) > 0:
