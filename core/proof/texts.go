@@ -288,16 +288,15 @@ func (it *item) judges(v expr.Value) bool {
 	if v.Kind() != expr.Text || !it.formed() {
 		return !(v.Kind() == expr.Num && it.Step != nil && it.Min != nil && it.Min.Number == nil)
 	}
-	r := it.side.model.textsOf(it)
 	if it.Value == nil {
-		return !r.unsure[v.Text()]
+		return !it.side.model.textsOf(it).unsure[v.Text()]
 	}
-	if it.value != nil {
-		if lit, ok := it.value.node.(*expr.Literal); ok && lit.Text == v.Text() {
-			return true
-		}
+	if it.value == nil {
+		return false
 	}
-	return slices.ContainsFunc(r.texts, func(s string) bool { return !r.unsure[s] && it.asRead(s) == v.Text() })
+	// What comes by itself stands for all texts that compare the same.
+	lit, ok := it.value.node.(*expr.Literal)
+	return ok && lit.Text == v.Text()
 }
 
 // differs reports whether another edition of an item has other limits, of those that no

@@ -11,6 +11,7 @@ import (
 	"pgregory.net/rapid"
 
 	"lazo/core/engine"
+	"lazo/core/expr"
 	"lazo/core/form"
 	"lazo/core/proof"
 )
@@ -78,8 +79,9 @@ var various = []struct {
 
 // variety is a form of some of them.
 type variety struct {
-	t  *rapid.T
-	of []int
+	t    *rapid.T
+	of   []int
+	rows int // how many questions stand in rows, the last ones
 }
 
 func (v *variety) n(low, high int) int { return rapid.IntRange(low, high).Draw(v.t, "n") }
@@ -112,6 +114,35 @@ func (v *variety) items() (items []string) {
 	return items
 }
 
+// whole is a form of some of them, of which the last stand in rows, with what it has besides.
+func (v *variety) whole() string {
+	items := v.items()
+	if v.n(0, 2) == 0 {
+		v.rows = v.n(1, len(items)-1)
+	}
+	fixed := len(items) - v.rows
+	besides := ""
+	if v.n(0, 3) == 0 {
+		besides += `, "opening": {"from": "2026-05-10T09:00", "until": "2026-05-30T18:00"}`
+	}
+	if fixed > 0 && v.n(0, 2) == 0 {
+		besides += fmt.Sprintf(`, "messages": [{"key": "m", "name": "M", "when": %q, "to": ["office@lake.example"],
+			"subject": "S", "body": "B"}]`, v.cond(fixed))
+		besides += fmt.Sprintf(`, "ends": [{"when": %q, "text": "One"}, {"when": %q, "text": "Two"}]`, v.cond(fixed), v.cond(fixed))
+	}
+	sections := `{"key": "s", "items": [` + strings.Join(items[:fixed], ",\n") + `]}`
+	if v.rows > 0 {
+		sections += fmt.Sprintf(`, {"key": "rows", "title": "Rows", "repeat": {"min": %d, "max": 2}, "items": [%s]}`,
+			v.n(0, 1), strings.Join(items[fixed:], ",\n"))
+		first := fmt.Sprintf(rapid.SampledFrom(various[v.of[fixed]].conds).Draw(v.t, "cond"), fmt.Sprintf("q%d", fixed))
+		sections += fmt.Sprintf(`, {"key": "after", "items": [{"key": "last", "type": "note", "label": "Last", "shown": %q}]}`,
+			rapid.SampledFrom([]string{"any(rows, %s)", "every(rows, %s)", "count(rows, %s) = 2", "count(rows) > 1 and any(rows, %s)"}).Draw(v.t, "over"))
+		sections = strings.Replace(sections, "%s", strings.ReplaceAll(first, `"`, `\"`), 1)
+	}
+	return `{"lazo": 1, "key": "t", "title": "T", "timezone": "UTC", "parameters": [{"name": "club"}], "pages": [{"key": "p",
+		"sections": [` + sections + `]}]` + besides + `}`
+}
+
 func (v *variety) item(i int) string {
 	it := fmt.Sprintf(`"key": "q%d", "label": "Q%d", %s`, i, i, various[v.of[i]].item)
 	tie := func(property, src string) { it += fmt.Sprintf(`, %q: %q`, property, src) }
@@ -125,11 +156,24 @@ func (v *variety) item(i int) string {
 		tie("required", v.cond(i))
 	case 2:
 		if strings.Contains(it, `"text"`) {
-			it += `, "value": {"follows": "url.club"}`
+			from := "url.club"
+			if i > 0 && v.n(0, 1) == 0 {
+				from = fmt.Sprintf("q%d", v.n(0, i-1))
+			}
+			it += fmt.Sprintf(`, "value": {%q: %q}`, rapid.SampledFrom([]string{"follows", "starts"}).Draw(v.t, "comes"), from)
 			if v.n(0, 1) == 0 {
 				it += `, "locked": true`
 			}
 		}
+	}
+	if strings.Contains(it, `"value": "a"`) && !strings.Contains(it, `"grid"`) && v.n(0, 2) == 0 {
+		tie(rapid.SampledFrom([]string{"offered", "withheld"}).Draw(v.t, "offer"), `choice = "a" and `+v.cond(i))
+	}
+	if v.n(0, 6) == 0 {
+		it += `, "when_hidden": "keep"`
+	}
+	if v.n(0, 9) == 0 {
+		it += `, "staff": true`
 	}
 	if v.n(0, 3) == 0 {
 		it += fmt.Sprintf(`, "checks": [{"ok": %q, "message": "No"}]`, v.cond(i+1))
@@ -143,11 +187,26 @@ func formOf(items []string) string {
 }
 
 func (v *variety) filling() engine.Filling {
-	fl := engine.Filling{Answers: map[string]any{}, At: usual.At, Mode: engine.New}
-	for i, kind := range v.of {
-		if of := various[kind].answers; v.n(0, 4) > 0 {
-			fl.Answers[fmt.Sprintf("q%d", i)] = of[v.n(0, len(of)-1)]
+	fl := engine.Filling{Answers: map[string]any{}, At: usual.At.AddDate(0, 0, v.n(0, 4)*v.n(0, 8)-5), Mode: engine.New}
+	fixed := len(v.of) - v.rows
+	fill := func(into map[string]any, i int) {
+		if of := various[v.of[i]].answers; v.n(0, 4) > 0 {
+			into[fmt.Sprintf("q%d", i)] = of[v.n(0, len(of)-1)]
 		}
+	}
+	for i := range fixed {
+		fill(fl.Answers, i)
+	}
+	if v.rows > 0 {
+		rows := make([]any, v.n(0, 3))
+		for r := range rows {
+			row := map[string]any{}
+			for i := fixed; i < len(v.of); i++ {
+				fill(row, i)
+			}
+			rows[r] = row
+		}
+		fl.Answers["rows"] = rows
 	}
 	if club := rapid.SampledFrom([]string{"", "harbor", "URY", "north pier", "ana"}).Draw(v.t, "club"); club != "" {
 		fl.Params = map[string][]string{"club": {club}}
@@ -160,7 +219,7 @@ func TestNoAnswerContradictsAClaim(t *testing.T) {
 	found := map[string]int{}
 	rapid.Check(t, func(t *rapid.T) {
 		v := &variety{t: t}
-		src := formOf(v.items())
+		src := v.whole()
 		p, remarks := engine.Load([]byte(src))
 		if p == nil {
 			t.Skip("a form with errors", remarks)
@@ -177,6 +236,7 @@ func TestNoAnswerContradictsAClaim(t *testing.T) {
 			found[m.Kind]++
 			v.tryEnds(p, m)
 			require.False(t, y.seen[against(m)], "%s of\n%s", m, src)
+			v.withoutPart(p, m, all)
 		}
 	})
 	t.Log(found)
@@ -199,6 +259,10 @@ func against(m proof.Remark) string {
 		return "offered " + m.Item + "." + m.Part
 	case proof.NeverRequired, proof.NeverLocked, proof.NeverFilled:
 		return "met " + m.Item + "." + property
+	case proof.NeverSent:
+		return "sent m"
+	case proof.NeverRead:
+		return "read " + strings.Split(m.At, ".")[1]
 	case proof.Always:
 		return "not " + m.Item + "." + property
 	}
@@ -211,6 +275,9 @@ func (v *variety) tryEnds(p *engine.Program, m proof.Remark) {
 		return
 	}
 	i := slices.IndexFunc(slices.Collect(p.Form.Places()), func(pl form.Place) bool { return pl.Item.Key == m.Item })
+	if i >= len(v.of)-v.rows {
+		return // in rows
+	}
 	for _, a := range various[v.of[i]].answers {
 		require.False(v.t, acceptedWith(p, m.Witness.Filling(), m.Item, a), "%v to %s of\n%s", a, m, p.Form.JSON())
 	}
@@ -277,4 +344,31 @@ func taken(p *engine.Program, fl engine.Filling) bool {
 		}
 	}
 	return true
+}
+
+// withoutPart leaves out the part of a condition of which it is claimed that it makes no
+// difference.
+func (v *variety) withoutPart(p *engine.Program, m proof.Remark, all []engine.Filling) {
+	property := m.At[strings.LastIndexByte(m.At, '.')+1:]
+	if m.Kind != proof.NoDifference || property != "shown" && property != "required" || strings.Contains(m.At, ".rows.") {
+		return
+	}
+	n, err := expr.Parse(m.Shorter)
+	require.NoError(v.t, err)
+	code, faults := expr.CompileCondition(n, p.Scope(m.Item))
+	require.Empty(v.t, faults)
+	for _, fl := range all {
+		o := run(p, fl)
+		for row := range 2 {
+			truth, there, ok := o.Truth(m.Item, property, row)
+			if st := o.State(m.Item, row); !ok || !there || st == nil || st.Item() == nil || property == "required" && !st.Part() {
+				continue
+			}
+			require.Equal(v.t, truth == expr.Met, o.TruthOf(code, m.Item, row, engine.Candidate{}) == expr.Met,
+				"%s with %v in row %d of\n%s", m, fl, row, p.Form.JSON())
+			if pl, _ := p.Form.Find(m.Item); pl.Section.Repeat == nil {
+				break
+			}
+		}
+	}
 }

@@ -688,8 +688,7 @@ func compareValues(a, b *expr.Value) (int, bool) {
 func (w *world) miscounted(it *item, row int, v *val) lit {
 	m := w.side.model
 	low, high := w.picked(it, "min_picked", row), w.picked(it, "max_picked", row)
-	ranked := it.Type == form.Ranking
-	if low == nil && high == nil && !ranked {
+	if low == nil && high == nil {
 		return no
 	}
 	var of []lit
@@ -702,15 +701,6 @@ func (w *world) miscounted(it *item, row int, v *val) lit {
 		some = at[0]
 	}
 	var wrong []lit
-	if ranked {
-		for i := range of {
-			offered := yes
-			if it.varies() {
-				offered = w.offer(it, row, i)
-			}
-			wrong = append(wrong, m.and(some, offered, of[i].not()))
-		}
-	}
 	reach := func(n int) lit { // when at least n are picked
 		switch {
 		case n <= 0:
@@ -776,11 +766,28 @@ func (w *world) problem(it *item, row int) lit {
 		open := m.and(w.shown(it, row), w.closed(it, row).not())
 		wrong = append(wrong, m.and(open, w.met(it.required, row), w.missing(it, row, v)))
 		wrong = append(wrong, m.and(open, w.fits(it, row, v).not()))
+		if it.Type == form.Ranking && v.set != nil {
+			wrong = append(wrong, m.and(open, w.halfRanked(it, row, v)))
+		}
 		for _, c := range it.checks {
 			wrong = append(wrong, w.of(c, row).not)
 		}
 		return m.and(part, m.or(wrong...))
 	})
+}
+
+// halfRanked is when some of the choices on offer are ranked and others are not.
+func (w *world) halfRanked(it *item, row int, v *val) lit {
+	m := w.side.model
+	var some, left []lit
+	for i, p := range v.set.of {
+		offered := yes
+		if it.varies() {
+			offered = w.offer(it, row, i)
+		}
+		some, left = append(some, m.and(v.set.present, p)), append(left, m.and(offered, p.not()))
+	}
+	return m.and(m.or(some...), m.or(left...))
 }
 
 // missing is when a required answer is not there.
