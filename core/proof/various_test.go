@@ -135,8 +135,10 @@ func (v *variety) whole() string {
 		sections += fmt.Sprintf(`, {"key": "rows", "title": "Rows", "repeat": {"min": %d, "max": 2}, "items": [%s]}`,
 			v.n(0, 1), strings.Join(items[fixed:], ",\n"))
 		first := fmt.Sprintf(rapid.SampledFrom(various[v.of[fixed]].conds).Draw(v.t, "cond"), fmt.Sprintf("q%d", fixed))
-		sections += fmt.Sprintf(`, {"key": "after", "items": [{"key": "last", "type": "note", "label": "Last", "shown": %q}]}`,
-			rapid.SampledFrom([]string{"any(rows, %s)", "every(rows, %s)", "count(rows, %s) = 2", "count(rows) > 1 and any(rows, %s)"}).Draw(v.t, "over"))
+		over := rapid.SampledFrom([]string{
+			"any(rows, %s)", "every(rows, %s)", "count(rows, %s) = 2", "count(rows) > 1 and any(rows, %s)",
+		}).Draw(v.t, "over")
+		sections += fmt.Sprintf(`, {"key": "after", "items": [{"key": "last", "type": "note", "label": "Last", "shown": %q}]}`, over)
 		sections = strings.Replace(sections, "%s", strings.ReplaceAll(first, `"`, `\"`), 1)
 	}
 	return `{"lazo": 1, "key": "t", "title": "T", "timezone": "UTC", "parameters": [{"name": "club"}], "pages": [{"key": "p",
