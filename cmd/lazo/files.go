@@ -262,6 +262,15 @@ type proofCmd struct {
 	List    map[string]string `help:"The entries of a list of the workspace, as CSV." placeholder:"KEY=FILE.csv"`
 }
 
+// left is what is left of the time since it began: next to nothing once it is over, since 0
+// would be no limit.
+func (c *proofCmd) left(begun time.Time) time.Duration {
+	if c.Limit <= 0 {
+		return 0
+	}
+	return max(time.Nanosecond, c.Limit-time.Since(begun))
+}
+
 // Run prints what can be proven of a form; the exit status is 1 if any remark is an error.
 func (c *proofCmd) Run() error {
 	begun := time.Now()
@@ -279,7 +288,7 @@ func (c *proofCmd) Run() error {
 		if err != nil {
 			return err
 		}
-		report := proof.Of(p, proof.Options{At: at, Limit: c.Limit - time.Since(begun), Shapes: c.Shapes, Walks: c.Walks})
+		report := proof.Of(p, proof.Options{At: at, Limit: c.left(begun), Shapes: c.Shapes, Walks: c.Walks})
 		all = append(all, report.Remarks...)
 		out["undecided"], out["conditions"] = report.Undecided, report.Conditions
 		if c.Shapes {
@@ -299,7 +308,7 @@ func (c *proofCmd) Run() error {
 			if old == nil {
 				return fmt.Errorf("--against: %s has errors and can't be compared with", c.Against)
 			}
-			out["differences"], out["undecided_differences"] = proof.Between(old, p, proof.Options{At: at, Limit: c.Limit - time.Since(begun)})
+			out["differences"], out["undecided_differences"] = proof.Between(old, p, proof.Options{At: at, Limit: c.left(begun)})
 		}
 	}
 	out["remarks"] = all

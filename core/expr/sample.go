@@ -1,6 +1,7 @@
 package expr
 
 import (
+	"regexp"
 	re "regexp/syntax"
 	"slices"
 	"strings"
@@ -74,64 +75,81 @@ func one(ranges []rune, at int) rune {
 	return 'x'
 }
 
-// SampleOf is a text of exactly that many characters that has the form of a pattern, of
-// several ways to write one the one of that number; ok is false if none was found, though
-// there may be one.
-func SampleOf(pattern string, length, way int) (text string, ok bool) {
+// Sampler writes texts that have the form of a pattern.
+type Sampler struct {
+	fits        *regexp.Regexp
+	tree        *re.Regexp
+	sizes       map[*re.Regexp][2]int // the fewest and most characters of each part; -1 without an end
+	Least, Most int                   // and of the whole
+}
+
+// NewSampler reads a pattern; ok is false if it can't be read.
+func NewSampler(pattern string) (s *Sampler, ok bool) {
 	fits, err := Pattern("^(?:" + pattern + ")$")
-	if err != nil || length > MaxPattern {
-		return "", false
+	if err != nil {
+		return nil, false
 	}
 	tree, err := re.Parse(pattern, re.Perl)
 	if err != nil {
+		return nil, false
+	}
+	s = &Sampler{fits: fits, tree: tree.Simplify(), sizes: map[*re.Regexp][2]int{}}
+	s.Least, s.Most = s.measure(s.tree)
+	return s, true
+}
+
+// Of is a text of exactly that many characters, of several ways to write one the one of that
+// number; ok is false if none was found, though there may be one.
+func (s *Sampler) Of(length, way int) (text string, ok bool) {
+	if length > MaxPattern {
 		return "", false
 	}
 	var b strings.Builder
-	stretched(&b, tree.Simplify(), length, way)
+	s.stretched(&b, s.tree, length, way)
 	text = b.String()
-	return text, utf8.RuneCountInString(text) == length && fits.MatchString(text)
+	return text, utf8.RuneCountInString(text) == length && s.fits.MatchString(text)
 }
 
 // stretched writes what a part of a pattern fits, as near to a length as it goes.
-func stretched(b *strings.Builder, part *re.Regexp, length, way int) {
-	switch least, _ := lengths(part); part.Op {
+func (s *Sampler) stretched(b *strings.Builder, part *re.Regexp, length, way int) {
+	switch least, _ := s.lengths(part); part.Op {
 	case re.OpCapture:
-		stretched(b, part.Sub[0], length, way)
+		s.stretched(b, part.Sub[0], length, way)
 	case re.OpConcat:
 		extra := length - least
 		for _, sub := range part.Sub {
-			low, high := lengths(sub)
+			low, high := s.lengths(sub)
 			more := max(0, extra)
 			if high >= 0 {
 				more = min(more, high-low)
 			}
 			before := utf8.RuneCountInString(b.String())
-			stretched(b, sub, low+more, way)
+			s.stretched(b, sub, low+more, way)
 			extra -= utf8.RuneCountInString(b.String()) - before - low
 		}
 	case re.OpAlternate:
 		fit := slices.DeleteFunc(slices.Clone(part.Sub), func(sub *re.Regexp) bool {
-			low, high := lengths(sub)
+			low, high := s.lengths(sub)
 			return length < low || high >= 0 && high < length
 		})
 		if len(fit) == 0 {
 			fit = part.Sub
 		}
-		stretched(b, fit[way%len(fit)], length, way)
+		s.stretched(b, fit[way%len(fit)], length, way)
 	case re.OpStar, re.OpPlus, re.OpQuest:
-		repeated(b, part, length, way)
+		s.repeated(b, part, length, way)
 	default:
 		sampled(b, part)
 	}
 }
 
 // repeated writes as many of a repeated part as come nearest to a length.
-func repeated(b *strings.Builder, part *re.Regexp, length, way int) {
-	low, _ := lengths(part.Sub[0])
+func (s *Sampler) repeated(b *strings.Builder, part *re.Regexp, length, way int) {
+	low, _ := s.lengths(part.Sub[0])
 	times := map[re.Op]int{re.OpPlus: 1}[part.Op]
 	switch {
 	case part.Op == re.OpQuest && length >= max(1, low):
-		stretched(b, part.Sub[0], length, way)
+		s.stretched(b, part.Sub[0], length, way)
 		return
 	case part.Op != re.OpQuest:
 		times = max(times, length/max(1, low))
@@ -141,48 +159,54 @@ func repeated(b *strings.Builder, part *re.Regexp, length, way int) {
 		if times == 1 {
 			size = left
 		}
-		stretched(b, part.Sub[0], size, way)
+		s.stretched(b, part.Sub[0], size, way)
 		left -= low
 	}
 }
 
-// PatternLengths are the fewest and the most characters that a pattern fits; most is -1
-// without an end.
-func PatternLengths(pattern string) (least, most int) {
-	tree, err := re.Parse(pattern, re.Perl)
-	if err != nil {
-		return 0, -1
-	}
-	return lengths(tree.Simplify())
+// lengths are the fewest and the most characters that a part of a pattern fits.
+func (s *Sampler) lengths(part *re.Regexp) (least, most int) {
+	size := s.sizes[part]
+	return size[0], size[1]
 }
 
-func lengths(part *re.Regexp) (least, most int) {
+// measure finds these for a part and all parts of it.
+func (s *Sampler) measure(part *re.Regexp) (least, most int) {
+	if size, ok := s.sizes[part]; ok {
+		return size[0], size[1]
+	}
+	least, most = s.measured(part)
+	s.sizes[part] = [2]int{least, most}
+	return least, most
+}
+
+func (s *Sampler) measured(part *re.Regexp) (least, most int) {
 	switch part.Op {
 	case re.OpLiteral:
 		return len(part.Rune), len(part.Rune)
 	case re.OpCharClass, re.OpAnyChar, re.OpAnyCharNotNL:
 		return 1, 1
 	case re.OpCapture:
-		return lengths(part.Sub[0])
+		return s.measure(part.Sub[0])
 	case re.OpStar, re.OpPlus:
-		if least, most = lengths(part.Sub[0]); most != 0 {
+		if least, most = s.measure(part.Sub[0]); most != 0 {
 			most = -1
 		}
 		if part.Op == re.OpStar {
 			least = 0
 		}
 	case re.OpQuest:
-		_, most = lengths(part.Sub[0])
+		_, most = s.measure(part.Sub[0])
 	case re.OpConcat:
 		for _, sub := range part.Sub {
-			low, high := lengths(sub)
+			low, high := s.measure(sub)
 			least += low
 			most = endless(most, high, most+high)
 		}
 	case re.OpAlternate:
-		least, most = lengths(part.Sub[0])
+		least, most = s.measure(part.Sub[0])
 		for _, sub := range part.Sub[1:] {
-			low, high := lengths(sub)
+			low, high := s.measure(sub)
 			least, most = min(least, low), endless(most, high, max(most, high))
 		}
 	}

@@ -42,14 +42,16 @@ func TestSamplesOfALength(t *testing.T) {
 		`^x?y?$`:               {0, 2},
 		`.{2,5}z`:              {3, 6},
 	} {
-		least, most := expr.PatternLengths(pattern)
+		sampler, ok := expr.NewSampler(pattern)
+		assert.True(t, ok, pattern)
+		least, most := sampler.Least, sampler.Most
 		assert.Equal(t, lengths, [2]int{least, most}, pattern)
 		if most < 0 {
 			most = least + 9
 		}
 		found := 0
 		for n := range most + 4 {
-			text, ok := expr.SampleOf(pattern, n, 0)
+			text, ok := sampler.Of(n, 0)
 			if ok {
 				found++
 				assert.Len(t, text, n, pattern)
@@ -58,12 +60,10 @@ func TestSamplesOfALength(t *testing.T) {
 		}
 		assert.Greater(t, found, 0, pattern)
 	}
-	text, ok := expr.SampleOf(`[a-z]*`, 12, 0)
-	assert.True(t, ok)
-	assert.Len(t, text, 12)
-	_, ok = expr.SampleOf(`[A-Z]{2}`, 3, 0)
-	assert.False(t, ok)
-	text, ok = expr.SampleOf(`(ana|eva|bo)+`, 3, 1)
+	sampler, _ := expr.NewSampler(`(ana|eva|bo)+`)
+	text, ok := sampler.Of(3, 1)
 	assert.True(t, ok)
 	assert.Equal(t, "eva", text)
+	_, ok = expr.NewSampler("[")
+	assert.False(t, ok)
 }

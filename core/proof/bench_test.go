@@ -250,17 +250,35 @@ func hostileForm() *form.Form {
 	return &form.Form{Lazo: 1, Key: "h", Title: "H", Timezone: "UTC", Pages: []*form.Page{page}}
 }
 
-// BenchmarkHostile proves a form that is made to be hard within a second and five.
+// patternForm has 5,000 questions of which each is about the length of the one before, with
+// a pattern that is slow to write a text for.
+func patternForm() *form.Form {
+	var items []*form.Item
+	for i := range 5000 {
+		it := &form.Item{Key: fmt.Sprintf("q%d", i), Type: form.Text, Label: fmt.Sprintf("Q%d", i), Required: form.Always,
+			Pattern: "(?:[a-zA-Z0-9]{0,60}x{1,40}|y{50}|(ab){3,90}z*)[0-9]{0,50}"}
+		if i > 0 {
+			it.Shown = form.When(fmt.Sprintf(`length(q%d) > %d and q%d != "abc"`, i-1, i%60, i-1))
+		}
+		items = append(items, it)
+	}
+	page := &form.Page{Key: "p", Sections: []*form.Section{{Key: "s", Items: items}}}
+	return &form.Form{Lazo: 1, Key: "h", Title: "H", Timezone: "UTC", Pages: []*form.Page{page}}
+}
+
+// BenchmarkHostile proves forms that are made to be hard within a second and five.
 func BenchmarkHostile(b *testing.B) {
-	p := benchProgram(b, hostileForm())
-	for _, limit := range []time.Duration{time.Second, 5 * time.Second} {
-		b.Run(limit.String(), func(b *testing.B) {
-			for b.Loop() {
-				r := Of(p, Options{At: noon, Limit: limit, Shapes: true, Walks: true})
-				b.ReportMetric(float64(r.Took)/float64(limit), "of-the-limit")
-				b.ReportMetric(float64(len(r.Undecided)), "undecided")
-			}
-		})
+	for name, f := range map[string]*form.Form{"deep": hostileForm(), "patterns": patternForm()} {
+		p := benchProgram(b, f)
+		for _, limit := range []time.Duration{time.Second, 5 * time.Second} {
+			b.Run(name+"/"+limit.String(), func(b *testing.B) {
+				for b.Loop() {
+					r := Of(p, Options{At: noon, Limit: limit, Shapes: true, Walks: true})
+					b.ReportMetric(float64(r.Took)/float64(limit), "of-the-limit")
+					b.ReportMetric(float64(len(r.Undecided)), "undecided")
+				}
+			})
+		}
 	}
 }
 
@@ -275,5 +293,9 @@ func TestAHostileFormEnds(t *testing.T) {
 		if m.Item == "odd" {
 			t.Errorf("%s", m)
 		}
+	}
+	p, _ = engine.Compile(patternForm())
+	if r = Of(p, Options{At: noon, Limit: 100 * time.Millisecond}); !r.Cut || len(r.Undecided) == 0 {
+		t.Error("5,000 patterns can’t have been looked at in this time")
 	}
 }

@@ -36,13 +36,12 @@ type comparer struct {
 // same key is another question.
 func Between(old, now *engine.Program, o Options) ([]Difference, []Undecided) {
 	begun := time.Now()
-	m := newModel(o.At, old, now)
+	m := newModel(o, begun, old, now)
 	c := &comparer{
 		prover: prover{m: m, side: m.sides[1], never: map[string]bool{}, listed: map[string]bool{}, report: &Report{}},
 		old:    m.sides[0].world(), now: m.sides[1].world(), oldP: old, nowP: now, found: []Difference{},
 	}
 	c.w = c.now
-	c.within(o.Limit, begun)
 	for _, it := range m.sides[1].list {
 		if before := m.sides[0].items[it.Key]; before != nil && before.Type == it.Type && before.place().group == it.place().group {
 			c.item(before, it)

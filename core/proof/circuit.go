@@ -262,8 +262,11 @@ func (c *circuit) exclude(group []lit) {
 // ask decides whether literals can hold together. effort bounds the conflicts.
 func (c *circuit) ask(effort int, lits ...lit) answer {
 	all := slices.DeleteFunc(slices.Clone(lits), func(l lit) bool { return l == yes })
-	if slices.Contains(all, no) {
+	switch {
+	case slices.Contains(all, no):
 		return impossible
+	case c.late():
+		return unsure
 	}
 	inputs := c.cone(all)
 	return c.solver.solve(all, inputs, effort)
@@ -438,6 +441,14 @@ func (c *circuit) sampled(lits ...lit) bool {
 		}
 	}
 	return false
+}
+
+// late reports whether the time is up.
+func (c *circuit) late() bool {
+	if d := c.solver.deadline; !d.IsZero() && time.Now().After(d) {
+		c.solver.expired = true
+	}
+	return c.solver.expired
 }
 
 // until sets when the time is up; zero is never.

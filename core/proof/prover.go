@@ -18,11 +18,10 @@ type prover struct {
 	side   *side
 	report *Report
 
-	never    map[string]bool // the keys of what is never shown
-	listed   map[string]bool // the places that stand among the undecided
-	deadline time.Time
-	runs     int  // that are left for searches by trial
-	hard     bool // the last question took too long
+	never  map[string]bool // the keys of what is never shown
+	listed map[string]bool // the places that stand among the undecided
+	runs   int             // that are left for searches by trial
+	hard   bool            // the last question took too long
 }
 
 // questionEffort bounds the conflicts that one question may take.
@@ -37,32 +36,17 @@ const (
 
 func newProver(p *engine.Program, o Options) *prover {
 	begun := time.Now()
-	m := newModel(o.At, p)
+	m := newModel(o, begun, p)
 	pr := &prover{
 		m: m, side: m.sides[0], w: m.sides[0].world(), never: map[string]bool{}, listed: map[string]bool{},
 		report: &Report{Remarks: []Remark{}, Undecided: []Undecided{}, Items: len(m.sides[0].list)},
 	}
 	pr.runs = trialVisits / (len(pr.side.list) + 20)
-	pr.within(o.Limit, begun)
 	return pr
 }
 
-// within ends what is asked some time before a limit since a moment is over, since the last
-// look at the clock may be some way back; 0 is no limit.
-func (p *prover) within(limit time.Duration, begun time.Time) {
-	if limit > 0 {
-		p.deadline = begun.Add(limit - limit/12)
-		p.m.until(p.deadline)
-	}
-}
-
 // up reports whether the time is up.
-func (p *prover) up() bool {
-	if !p.deadline.IsZero() && time.Now().After(p.deadline) {
-		p.m.solver.expired = true
-	}
-	return p.m.solver.expired
-}
+func (p *prover) up() bool { return p.m.late() }
 
 func (p *prover) say(kind string, severity form.Severity, at, item, format string, args ...any) *Remark {
 	p.report.Remarks = append(p.report.Remarks, Remark{Remark: form.Remark{

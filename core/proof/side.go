@@ -334,14 +334,25 @@ type model struct {
 	plain      []lit // that no text is answered of which nobody knows if it is taken
 }
 
-// newModel reads the forms, finds the regions of their variables and is ready to be asked.
-func newModel(at time.Time, programs ...*engine.Program) *model {
+// perItem is about how long it takes to say of an item that nothing is decided of it.
+const perItem = 20 * time.Microsecond
+
+// newModel reads the forms, finds the regions of their variables and is ready to be asked. It
+// ends what is asked some time before the limit since it was begun is over, since the last
+// look at the clock may be some way back.
+func newModel(o Options, begun time.Time, programs ...*engine.Program) *model {
 	m := &model{
-		circuit: newCircuit(), variables: map[string]*variable{clockName: {name: clockName, kind: expr.Moment}}, at: at.Truncate(time.Second),
+		circuit: newCircuit(), variables: map[string]*variable{clockName: {name: clockName, kind: expr.Moment}}, at: o.At.Truncate(time.Second),
 		inputs: map[string]*input{}, answered: map[*val]lit{}, params: map[string][]lit{},
 	}
+	items := 0
 	for _, p := range programs {
 		m.sides = append(m.sides, m.newSide(p))
+		items += len(m.sides[len(m.sides)-1].list)
+	}
+	if o.Limit > 0 {
+		slack := o.Limit/12 + time.Duration(items)*perItem
+		m.until(begun.Add(o.Limit - min(slack, o.Limit/2)))
 	}
 	for _, sd := range m.sides {
 		moments, times := sd.program.Edges()

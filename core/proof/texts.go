@@ -11,10 +11,12 @@ import (
 	"lazo/core/form"
 )
 
-// Lengths of texts are followed up to longest, and so many of one text.
+// Lengths of texts are followed up to longest, and so many of one text. Of patterns up to
+// longPattern texts of several lengths are looked for.
 const (
 	longest     = 10_000
 	mostLengths = 200
+	longPattern = 200
 )
 
 // buildTexts takes every text that something is compared with, and another of every length
@@ -153,7 +155,7 @@ func (it *item) formed() bool {
 // pool are texts that an item takes, where not every text is one: usual ones, and of every
 // length that is told apart.
 func (it *item) pool(v *variable) []string {
-	if !it.formed() {
+	if !it.formed() || it.side.model.late() {
 		return nil
 	}
 	lengths := []int{}
@@ -223,13 +225,16 @@ func (it *item) samples(lengths []int) (out []string) {
 	if s, ok := expr.Sample(it.Pattern); ok {
 		out = append(out, s)
 	}
-	least, most := expr.PatternLengths(it.Pattern)
-	for n := least; n <= least+20 && (most < 0 || n <= most); n++ {
+	sampler, ok := expr.NewSampler(it.Pattern)
+	if !ok || len(it.Pattern) > longPattern {
+		return out
+	}
+	for n := sampler.Least; n <= sampler.Least+20 && (sampler.Most < 0 || n <= sampler.Most); n++ {
 		lengths = append(lengths, n)
 	}
 	for _, n := range lengths {
 		for way := range 3 {
-			if s, ok := expr.SampleOf(it.Pattern, n, way); ok && !slices.Contains(out, s) {
+			if s, ok := sampler.Of(n, way); ok && !slices.Contains(out, s) {
 				out = append(out, s)
 			}
 		}
@@ -249,6 +254,8 @@ func (it *item) takesNone(v *variable, s string) bool {
 		return true
 	case !it.formed():
 		return true // it is the length, which is the same for all of the kind
+	case it.side.model.late():
+		return false
 	case v.named(s) >= 0:
 		if it.Pattern == "" {
 			return true
@@ -258,7 +265,10 @@ func (it *item) takesNone(v *variable, s string) bool {
 	case it.Pattern == "" || len(v.lengths) == 0:
 		return false
 	}
-	least, most := expr.PatternLengths(it.Pattern)
+	sampler, ok := expr.NewSampler(it.Pattern)
+	if !ok {
+		return false
+	}
 	last := v.lengths[0]
 	for _, l := range v.lengths {
 		if l.Cmp(last) > 0 {
@@ -267,10 +277,10 @@ func (it *item) takesNone(v *variable, s string) bool {
 	}
 	end, _ := last.Whole()
 	end = max(end, 0) + 2
-	if most >= 0 {
-		end = min(end, most)
+	if sampler.Most >= 0 {
+		end = min(end, sampler.Most)
 	}
-	for n := least; n <= end || n == least; n++ {
+	for n := sampler.Least; n <= end || n == sampler.Least; n++ {
 		if v.asLong(n, expr.Length(s)) {
 			return false
 		}

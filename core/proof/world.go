@@ -316,7 +316,13 @@ func (w *world) value(it *item, row int) *val {
 	if v := w.values[key]; v != nil {
 		return v
 	}
-	v := w.decide(it, row)
+	v := &val{}
+	if w.side.model.late() { // nothing is claimed any more
+		*v = *it.hollow()
+		v.free = w.side.model.unknown()
+	} else {
+		v = w.decide(it, row)
+	}
 	w.values[key] = v
 	return v
 }
