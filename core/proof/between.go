@@ -262,7 +262,7 @@ func (c *comparer) seek(l lit, test func(engine.Filling) bool) (fl engine.Fillin
 		}
 		fl = c.readBoth()
 		if test(fl) {
-			return shrink(fl, test), true, true
+			return c.shrink(fl, test), true, true
 		}
 		for v := range c.m.solver.phases {
 			c.m.solver.phases[v] = c.m.luck.below(3) == 0

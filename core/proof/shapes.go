@@ -264,7 +264,7 @@ func (p *prover) shape(f filling, aspects []aspect) (Shape, bool) {
 		return Shape{}, false
 	}
 	if len(aspects) <= 400 {
-		fl = shrink(fl, same)
+		fl = p.shrink(fl, same)
 	}
 	s := Shape{Shown: []string{}, Required: []string{}, Witness: witnessOf(fl)}
 	for _, a := range aspects {

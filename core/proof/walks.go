@@ -65,7 +65,7 @@ func (p *prover) walks(kept []engine.Filling) {
 			}
 		}
 		if len(covers) <= 400 {
-			fl = shrink(fl, p.covering(goals, f, o.Accepted))
+			fl = p.shrink(fl, p.covering(goals, f, o.Accepted))
 		}
 		p.report.Walks = append(p.report.Walks, Walk{*witnessOf(fl), covers})
 	}

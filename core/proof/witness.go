@@ -174,8 +174,10 @@ func (r *reader) bring(answers map[string]any) {
 	}
 }
 
-// shrink leaves as few answers in a filling as can be with which the test still holds.
-func shrink(fl engine.Filling, test func(engine.Filling) bool) engine.Filling {
+// shrink leaves as few answers in a filling as can be with which a test still holds, as long
+// as there is time.
+func (p *prover) shrink(fl engine.Filling, holds func(engine.Filling) bool) engine.Filling {
+	test := func(fl engine.Filling) bool { return !p.up() && holds(fl) }
 	fl = shrunk(fl, slices.Sorted(maps.Keys(fl.Answers)), func(fl engine.Filling, keys []string) engine.Filling {
 		fl.Answers = maps.Clone(fl.Answers)
 		for _, k := range keys {
@@ -224,12 +226,15 @@ func shrinkRows(fl engine.Filling, key string, list []any, test func(engine.Fill
 		next.Answers[key] = list
 		return next
 	}
-	for i := len(list) - 1; i >= 0; i-- {
-		less := slices.Delete(slices.Clone(list), i, i+1)
-		if next := with(less); test(next) {
-			fl, list = next, less
-			continue
+	for size := len(list); size > 0; size /= 2 {
+		for end := len(list); end > 0; end -= size {
+			less := slices.Delete(slices.Clone(list), max(0, end-size), end)
+			if next := with(less); test(next) {
+				fl, list = next, less
+			}
 		}
+	}
+	for i := len(list) - 1; i >= 0; i-- {
 		row, ok := list[i].(map[string]any)
 		if !ok {
 			continue

@@ -1,0 +1,385 @@
+package proof
+
+import (
+	"cmp"
+	"maps"
+	"slices"
+
+	"lazo/core/engine"
+	"lazo/core/expr"
+	"lazo/core/form"
+)
+
+// deadEnds looks for inputs with which an item is required and takes no answer.
+func (p *prover) deadEnds() {
+	for _, it := range p.side.list {
+		if p.never[it.Key] || !it.answerable() || it.symbol == nil || it.required.fixed && !it.required.yes {
+			continue
+		}
+		if p.up() {
+			p.leave(it.at()+".required", it.Key, "Whether "+it.Name()+" can ever be answered is not decided.", sentence(p.why(nil)))
+			continue
+		}
+		for row := range min(2, len(p.overRows(it.section, func(int) lit { return yes }))) {
+			if p.deadEnd(it, row) {
+				break
+			}
+		}
+	}
+}
+
+// deadEnd looks for one in a row of an item.
+func (p *prover) deadEnd(it *item, row int) bool {
+	l, all := p.stuck(it, row)
+	if l == no || p.impossible(l) || !all && p.answeredSomehow(it) {
+		return false
+	}
+	for range 4 {
+		if !all || p.m.ask(questionEffort, l) != satisfiable {
+			break
+		}
+		fl := p.m.read(p.side, p.m.found())
+		if !p.isStuck(it, row, fl) {
+			if !p.m.shaky(l) {
+				break
+			}
+			for v := range p.m.solver.phases {
+				p.m.solver.phases[v] = p.m.luck.below(3) == 0
+			}
+			continue
+		}
+		fl = p.shrink(fl, func(fl engine.Filling) bool { return p.isStuck(it, row, fl) })
+		with := p.told(fl, it.Key)
+		r := p.say(DeadEnd, form.Error, it.at()+".required", it.Key, "%s is required, and with %s no answer to it is accepted.",
+			it.Name(), cmp.Or(with, "nothing else answered"))
+		r.With = with
+		r.Witness = witnessOf(fl)
+		return true
+	}
+	p.leave(it.at()+".required", it.Key, "Whether there is always an answer to "+it.Name()+" that is accepted is not decided.",
+		sentence(p.whyBound(it)))
+	return false
+}
+
+// followed reports whether what decides on an answer to an item is followed as far as it is
+// about that answer, so that the answers which are looked at stand for all.
+func (p *prover) followed(it *item) bool {
+	lost := func(b boundary) bool { return p.side.beyond[b.node] != "" }
+	if it.vague || it.Type == form.Ranking && len(it.checks) > 0 || slices.ContainsFunc(it.bounds, lost) {
+		return false
+	}
+	about := map[string]bool{it.Key: true, it.section.Key: true}
+	for _, t := range p.side.program.Form.Graph().Drives(it.Key) {
+		about[t.Key] = true
+	}
+	seen := map[*condition]bool{}
+	for queue := slices.Clone(it.checks); len(queue) > 0; queue = queue[1:] {
+		c := queue[0]
+		if c == nil || seen[c] {
+			continue
+		}
+		seen[c] = true
+		lost := false
+		expr.Walk(c.node, func(n expr.Node) { lost = lost || p.side.beyond[n] != "" && names(n, about) })
+		if lost {
+			return false
+		}
+		queue = append(queue, p.behind(c)...)
+	}
+	return true
+}
+
+// names reports whether an expression names one of some items or sections.
+func names(n expr.Node, some map[string]bool) (found bool) {
+	expr.Walk(n, func(n expr.Node) {
+		switch n := n.(type) {
+		case *expr.Name:
+			found = found || some[n.Name]
+		case *expr.Member:
+			found = found || some[n.Of]
+		}
+	})
+	return found
+}
+
+// answeredSomehow looks for an answer that is accepted whatever else is answered: for items
+// whose checks are about nothing else.
+func (p *prover) answeredSomehow(it *item) bool {
+	if len(it.checks) == 0 || len(it.bounds) > 0 || it.varies() || p.runs < 10 {
+		return false
+	}
+	for _, c := range it.checks {
+		if slices.ContainsFunc(c.code.Items, func(s *expr.Symbol) bool { return s.Key != it.Key }) ||
+			len(c.code.Groups) > 0 || len(c.code.Params) > 0 || c.code.Clock || c.code.Mode || c.code.Places {
+			return false
+		}
+	}
+	l := p.m.and(p.w.open(), p.w.shown(it, 0), p.w.closed(it, 0).not())
+	if p.m.ask(questionEffort, l) != satisfiable {
+		return false
+	}
+	runs := min(p.runs/4, mostRuns)
+	p.runs -= runs
+	fl, ok := p.side.program.SeekWithin(runs, it.Key, it.checks[0].property(), expr.Met, p.m.read(p.side, p.m.found()))
+	if !ok {
+		return false
+	}
+	o := run(p.side.program, fl)
+	st := o.State(it.Key, 0)
+	return st != nil && st.Fillable() && len(st.Problems()) == 0 &&
+		slices.ContainsFunc(o.Answered(), func(a engine.Answered) bool { return a.Key == it.Key })
+}
+
+// stuck is when an item is shown and required and none of its answers would do, of those
+// that are looked at; all tells whether they stand for all that there are.
+func (p *prover) stuck(it *item, row int) (l lit, all bool) {
+	m := p.m
+	need := m.and(p.w.open(), p.w.shown(it, row), p.w.met(it.required, row))
+	if need == no {
+		return no, true
+	}
+	if len(it.checks) == 0 && it.Type != form.Ranking {
+		switch it.kind() {
+		case expr.Choices:
+			few := p.tooFew(it, row)
+			return m.and(need, p.w.closed(it, row).not(), few), !m.shaky(few) || len(it.candidates) <= mostSubsets
+		case expr.Choice:
+			return m.and(need, p.w.closed(it, row).not(), p.noneOffered(it, row)), true
+		}
+	}
+	if p.surelyAnswered(it, row) {
+		return no, true
+	}
+	ways := p.w.ways(it, row)
+	if len(ways) == 0 {
+		return need, false
+	}
+	lits := []lit{need}
+	for i, v := range ways {
+		other := p.side.world()
+		other.fixed = map[string]*val{inputKey(it.Key, row): v}
+		if i == 0 && len(it.checks) > 0 {
+			lits = append(lits, other.met(it.required, row))
+		}
+		lits = append(lits, other.problem(it, row))
+	}
+	return m.and(lits...), it.finite() || p.followed(it)
+}
+
+// finite reports whether every answer to an item is looked at, not one of each kind.
+func (it *item) finite() bool {
+	if it.Type == form.Ranking {
+		return false // in one order only
+	}
+	switch it.kind() {
+	case expr.YesNo, expr.Grid:
+		return true
+	case expr.Choice, expr.Choices:
+		return it.symbol.Type.Options.Other == "" && !it.unknownList()
+	}
+	return false
+}
+
+// noneOffered is when no choice is on offer.
+func (p *prover) noneOffered(it *item, row int) lit {
+	var offered []lit
+	for i := range it.candidates {
+		offer := yes
+		if it.varies() {
+			offer = p.w.offer(it, row, i)
+		}
+		offered = append(offered, offer)
+	}
+	return p.m.or(offered...).not()
+}
+
+// surelyAnswered reports whether some answer is always accepted, so that no more has to be
+// looked at.
+func (p *prover) surelyAnswered(it *item, row int) bool {
+	if len(it.checks) > 0 || len(it.bounds) > 0 || it.varies() || !it.locked.fixed {
+		return false
+	}
+	if it.kind() == expr.Grid || it.kind() == expr.Address {
+		return true
+	}
+	p.w.own(it, row)
+	in := p.m.inputs[inputKey(p.m.inputName(it), row)]
+	if in == nil {
+		return true
+	}
+	for _, raw := range in.raws[1:] {
+		if v, ok := it.side.program.ReadAnswer(it.Key, sent(it, raw)); ok && !v.IsBlank() && it.side.program.Fits(it.Key, v) &&
+			(it.Type != form.Tick || v.Yes()) {
+			return true
+		}
+	}
+	return false
+}
+
+// tooFew is when fewer choices are on offer than have to be picked, or fewer may be.
+func (p *prover) tooFew(it *item, row int) lit {
+	m := p.m
+	offered := make([]lit, len(it.candidates))
+	for i := range it.candidates {
+		offered[i] = yes
+		if it.varies() {
+			offered[i] = p.w.offer(it, row, i)
+		}
+	}
+	at := m.atLeast(offered, len(offered))
+	short := func(n int) lit {
+		switch {
+		case n <= 0:
+			return no
+		case n > len(at):
+			return yes
+		}
+		return at[n-1].not()
+	}
+	lows := []vcase{{yes, expr.NumberValue(expr.Int(1))}}
+	if low := p.w.picked(it, "min_picked", row); low != nil {
+		lows = append(low.cases, vcase{m.blankOnly(low), expr.NumberValue(expr.Int(1))})
+	}
+	highs := []vcase{}
+	if high := p.w.picked(it, "max_picked", row); high != nil {
+		highs = high.cases
+	}
+	var stuck []lit
+	for _, lc := range lows {
+		ceil, ok := lc.v.Number().Ceil()
+		low, fits := wholeOf(ceil, ok)
+		if !fits {
+			continue
+		}
+		low = max(low, 1)
+		stuck = append(stuck, m.and(lc.when, short(low)))
+		for _, hc := range highs {
+			if floor, ok := hc.v.Number().Floor(); ok && floor.Cmp(expr.Int(int64(low))) < 0 {
+				stuck = append(stuck, m.and(lc.when, hc.when))
+			}
+		}
+	}
+	return m.or(stuck...)
+}
+
+// isStuck runs the form to see whether an item is required and takes none of the answers
+// that make a difference.
+func (p *prover) isStuck(it *item, row int, fl engine.Filling) bool {
+	need := func(fl engine.Filling) (required, wrong bool) {
+		o := run(p.side.program, fl)
+		st := o.State(it.Key, row)
+		return st != nil && o.Open == engine.Open && st.Shown && st.Required, st != nil && len(st.Problems()) > 0
+	}
+	if required, _ := need(fl); !required {
+		return false
+	}
+	for _, raw := range p.tries(it) {
+		if _, wrong := need(answered(fl, it, row, raw)); !wrong {
+			return false
+		}
+	}
+	return true
+}
+
+// mostSubsets is of how many choices every selection is tried.
+const mostSubsets = 8
+
+// tries are answers to an item, one of each kind.
+func (p *prover) tries(it *item) []any {
+	out := []any{nil}
+	if it.kind() == expr.Choices {
+		var list []any
+		for _, c := range it.candidates {
+			list = append(list, c.Value)
+		}
+		for n := range len(list) { // as many as it takes, from either end
+			out = append(out, list[:n+1], list[n:])
+		}
+		for _, one := range list {
+			out = append(out, []any{one})
+		}
+		if len(list) <= mostSubsets {
+			for bits := range 1 << len(list) {
+				var some []any
+				for i, l := range list {
+					if bits>>i&1 == 1 {
+						some = append(some, l)
+					}
+				}
+				out = append(out, some)
+			}
+		}
+		return out
+	}
+	switch it.kind() {
+	case expr.Grid:
+		return append(out, gridAnswers(it)...)
+	case expr.Address:
+		for _, parts := range p.m.addresses(it) {
+			one := map[string]any{}
+			for name, text := range parts {
+				one[name] = text
+			}
+			out = append(out, one)
+		}
+		return out
+	}
+	for _, raw := range p.m.raws(it) {
+		raw = sent(it, raw)
+		if o := it.symbol.Type.Options; o != nil && o.Other != "" && raw == any(o.Other) {
+			for _, text := range p.m.othersOf(it) {
+				out = append(out, map[string]any{"value": raw, "text": text})
+			}
+			continue
+		}
+		out = append(out, raw)
+	}
+	return out
+}
+
+// gridAnswers are all fillings of a small grid.
+func gridAnswers(it *item) []any {
+	out := []any{map[string]any{}}
+	for _, r := range it.Rows {
+		for _, before := range slices.Clone(out) {
+			for _, o := range it.symbol.Type.Options.Values {
+				one := maps.Clone(before.(map[string]any))
+				one[r.Key] = o
+				out = append(out, one)
+			}
+		}
+		if len(out) > 4*maxWays {
+			break
+		}
+	}
+	return out
+}
+
+// answered is a filling in which an item is answered otherwise.
+func answered(fl engine.Filling, it *item, row int, raw any) engine.Filling {
+	answers := map[string]any{}
+	for k, v := range fl.Answers {
+		answers[k] = v
+	}
+	g := it.section.group
+	if g == nil {
+		answers[it.Key] = raw
+	} else {
+		rows, _ := answers[g.key].([]any)
+		rows = slices.Clone(rows)
+		for len(rows) <= row {
+			rows = append(rows, map[string]any{})
+		}
+		one := map[string]any{}
+		if m, ok := rows[row].(map[string]any); ok {
+			for k, v := range m {
+				one[k] = v
+			}
+		}
+		one[it.Key] = raw
+		rows[row] = one
+		answers[g.key] = rows
+	}
+	fl.Answers = answers
+	return fl
+}

@@ -1,0 +1,290 @@
+package proof
+
+import (
+	"strings"
+	"time"
+
+	"lazo/core/expr"
+	"lazo/core/form"
+)
+
+// fits is when an answer keeps its limits.
+func (w *world) fits(it *item, row int, v *val) lit {
+	m := w.side.model
+	var wrong []lit
+	p := w.side.program
+	for _, c := range v.cases {
+		if v.parts != nil && it.kind() != expr.Address {
+			break
+		}
+		if !it.judges(c.v) {
+			wrong = append(wrong, m.and(c.when, m.unknown()))
+		} else if !p.Fits(it.Key, c.v) {
+			wrong = append(wrong, c.when)
+		}
+	}
+	if v.free != no {
+		wrong = append(wrong, m.and(v.free, m.unknown()))
+	}
+	if other := v.parts[otherPart]; other != nil && it.kind() != expr.Address {
+		picked := w.isOther(it, v)
+		if v.set != nil {
+			picked = m.and(v.set.present, w.otherPicked(it, v))
+		}
+		wrong = append(wrong, m.and(picked, m.blank(other)))
+	}
+	for _, b := range it.bounds {
+		wrong = append(wrong, w.beyondBound(it, row, v, b))
+	}
+	if v.set != nil {
+		wrong = append(wrong, w.miscounted(it, row, v))
+	}
+	return m.or(wrong...).not()
+}
+
+// beyondBound is when an answer does not keep a bound that is an expression.
+func (w *world) beyondBound(it *item, row int, v *val, b boundary) lit {
+	m := w.side.model
+	if strings.HasSuffix(b.property, "_picked") {
+		return no // counted with the fixed ones
+	}
+	x := bounded(b.property, &expr.Name{Name: it.Key})
+	if x == nil || w.side.beyond[b.node] != "" {
+		return m.unknown()
+	}
+	var wrong []lit
+	bound := w.expr(b.node, b.place, row)
+	for _, c := range v.cases {
+		val := c.v
+		if strings.HasSuffix(b.property, "_length") {
+			val = expr.NumberValue(expr.Int(int64(expr.Length(c.v.Text()))))
+		}
+		for _, bc := range bound.cases {
+			less, more := val, bc.v
+			if strings.HasPrefix(b.property, "max") {
+				less, more = more, less
+			}
+			if order, ok := compareValues(&less, &more); ok && order < 0 {
+				wrong = append(wrong, m.and(c.when, bc.when))
+			}
+		}
+		if bound.free != no {
+			wrong = append(wrong, m.and(c.when, bound.free, m.unknown()))
+		}
+	}
+	return m.or(wrong...)
+}
+
+// compareValues orders two values of one kind.
+func compareValues(a, b *expr.Value) (int, bool) {
+	if a.Kind() != b.Kind() {
+		return 0, false
+	}
+	switch a.Kind() {
+	case expr.Num:
+		return a.Number().Cmp(b.Number()), true
+	case expr.Text:
+		return strings.Compare(a.Text(), b.Text()), true
+	case expr.Date, expr.Time, expr.Moment:
+		switch {
+		case a.Unix() < b.Unix():
+			return -1, true
+		case a.Unix() > b.Unix():
+			return 1, true
+		}
+		return 0, true
+	}
+	return 0, false
+}
+
+// miscounted is when too few or too many are picked; a set without picks is left alone.
+func (w *world) miscounted(it *item, row int, v *val) lit {
+	m := w.side.model
+	low, high := w.picked(it, "min_picked", row), w.picked(it, "max_picked", row)
+	if low == nil && high == nil {
+		return no
+	}
+	var of []lit
+	for _, p := range v.set.of {
+		of = append(of, m.and(v.set.present, p))
+	}
+	at := m.atLeast(of, len(of))
+	some := no
+	if len(at) > 0 {
+		some = at[0]
+	}
+	var wrong []lit
+	reach := func(n int) lit { // when at least n are picked
+		switch {
+		case n <= 0:
+			return yes
+		case n > len(at):
+			return no
+		}
+		return at[n-1]
+	}
+	for i, bound := range []*val{low, high} {
+		if bound == nil {
+			continue
+		}
+		for _, c := range bound.cases {
+			if i == 0 {
+				ceil, ok := c.v.Number().Ceil()
+				n, fits := wholeOf(ceil, ok)
+				if !fits {
+					n = len(at) + 1
+				}
+				wrong = append(wrong, m.and(c.when, some, reach(n).not()))
+			} else {
+				floor, ok := c.v.Number().Floor()
+				if n, fits := wholeOf(floor, ok); fits {
+					wrong = append(wrong, m.and(c.when, some, reach(n+1)))
+				}
+			}
+		}
+		if bound.free != no {
+			wrong = append(wrong, m.and(bound.free, some, m.unknown()))
+		}
+	}
+	return m.or(wrong...)
+}
+
+// picked is a bound on how many are picked, nil if there is none.
+func (w *world) picked(it *item, property string, row int) *val {
+	for _, b := range it.bounds {
+		if b.property == property {
+			return w.valueOf(b.condition, row)
+		}
+	}
+	for _, b := range it.Bounds() {
+		if b.Property == property {
+			if lit, ok := literalBound(b, expr.Num).(*expr.Literal); ok && lit != nil {
+				return &val{free: no, cases: []vcase{{yes, expr.NumberValue(lit.Num)}}}
+			}
+		}
+	}
+	return nil
+}
+
+// problem is when something is wrong with the answer to an item.
+func (w *world) problem(it *item, row int) lit {
+	return w.once("problem", it, row, func() lit {
+		m := w.side.model
+		part := w.part(it, row)
+		if it.symbol == nil || part == no {
+			return no
+		}
+		v := w.value(it, row)
+		var wrong []lit
+		open := m.and(w.shown(it, row), w.closed(it, row).not())
+		wrong = append(wrong, m.and(open, w.met(it.required, row), w.missing(it, row, v)))
+		wrong = append(wrong, m.and(open, w.fits(it, row, v).not()))
+		if it.Type == form.Ranking && v.set != nil {
+			wrong = append(wrong, m.and(open, w.halfRanked(it, row, v)))
+		}
+		for _, c := range it.checks {
+			wrong = append(wrong, w.of(c, row).not)
+		}
+		return m.and(part, m.or(wrong...))
+	})
+}
+
+// halfRanked is when some of the choices on offer are ranked and others are not.
+func (w *world) halfRanked(it *item, row int, v *val) lit {
+	m := w.side.model
+	var some, left []lit
+	for i, p := range v.set.of {
+		offered := yes
+		if it.varies() {
+			offered = w.offer(it, row, i)
+		}
+		some, left = append(some, m.and(v.set.present, p)), append(left, m.and(offered, p.not()))
+	}
+	return m.and(m.or(some...), m.or(left...))
+}
+
+// missing is when a required answer is not there.
+func (w *world) missing(it *item, row int, v *val) lit {
+	m := w.side.model
+	switch {
+	case it.Type == form.Tick:
+		var ticked []lit
+		for _, c := range v.cases {
+			if c.v.Yes() {
+				ticked = append(ticked, c.when)
+			}
+		}
+		if v.free != no {
+			ticked = append(ticked, m.and(v.free, m.unknown()))
+		}
+		return m.or(ticked...).not()
+	case it.kind() == expr.Grid:
+		var empty []lit
+		for i, c := range v.cells {
+			empty = append(empty, m.and(w.met(it.rows[i], row), m.blank(c)))
+		}
+		return m.or(empty...)
+	}
+	return m.blank(v)
+}
+
+// accepted is when a filling can be sent.
+func (w *world) accepted() lit {
+	return w.once("accepted", w.side, 0, func() lit {
+		m := w.side.model
+		all := []lit{}
+		if !w.later {
+			all = append(all, w.open())
+		}
+		for _, pg := range w.side.pages {
+			for _, c := range pg.checks {
+				all = append(all, m.and(w.onRoute(pg), w.of(c, 0).not).not())
+			}
+			for _, sec := range pg.sections {
+				all = append(all, w.sound(sec))
+			}
+		}
+		return m.and(all...)
+	})
+}
+
+// sound is when nothing is wrong in a section.
+func (w *world) sound(sec *section) lit {
+	m := w.side.model
+	rows := 1
+	if sec.group != nil {
+		rows = sec.group.depth
+	}
+	var all []lit
+	for row := range rows {
+		there := w.sectionShown(sec)
+		if sec.group != nil {
+			there = w.exists(sec.group, row)
+		}
+		for _, c := range sec.checks {
+			all = append(all, m.and(there, w.of(c, row).not).not())
+		}
+		for _, it := range sec.items {
+			all = append(all, w.problem(it, row).not())
+		}
+	}
+	if g := sec.group; g != nil {
+		all = append(all, w.overLimit(g).not())
+	}
+	return m.and(all...)
+}
+
+// open is when the form takes responses.
+func (w *world) open() lit {
+	return w.once("open", w.side, 0, func() lit {
+		m := w.side.model
+		all := []lit{w.of(w.side.within, 0).met}
+		var times []lit
+		for _, c := range m.clockCases() {
+			if w.side.program.Within(time.Unix(c.v.Unix(), 0)) {
+				times = append(times, c.when)
+			}
+		}
+		return m.and(append(all, m.or(times...))...)
+	})
+}

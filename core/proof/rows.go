@@ -1,0 +1,152 @@
+package proof
+
+import (
+	"slices"
+
+	"lazo/core/expr"
+)
+
+// count is how many rows a section has.
+func (w *world) count(g *group) *val {
+	if v := w.counts[g]; v != nil {
+		return v
+	}
+	m := w.side.model
+	shown := w.sectionShown(g.section)
+	out := blankVal()
+	add := func(n int, when lit) {
+		out.cases = append(out.cases, vcase{when, expr.NumberValue(expr.Int(int64(n)))})
+	}
+	least := g.Repeat.Min
+	if g.rows == nil {
+		in := m.rowsSent(g)
+		for i, raw := range in.raws {
+			n, _ := raw.(int)
+			when := in.lits[i]
+			if w.without[g.key] {
+				when = no
+				if i == 0 {
+					when = yes
+				}
+			}
+			add(min(max(n, least), g.limit), when)
+		}
+		if g.limit > maxOptions { // not every number of rows is looked at
+			out.free = in.lits[len(in.lits)-1]
+		}
+	} else {
+		v := w.valueOf(g.rows, 0)
+		for _, c := range v.cases {
+			n := least
+			if floor, ok := c.v.Number().Floor(); ok {
+				if whole, ok := floor.Whole(); ok {
+					n = min(max(whole, least), g.limit)
+				}
+			}
+			add(n, c.when)
+		}
+		if v.free != no {
+			in := m.loose(g.limit + 1)
+			for n, l := range in {
+				add(max(n, least), m.and(v.free, l))
+			}
+		}
+		add(least, m.blankOnly(v))
+	}
+	out.cases = m.merged(out.cases)
+	for i := range out.cases {
+		out.cases[i].when = m.and(out.cases[i].when, shown)
+	}
+	out.cases = m.merged(append(out.cases, vcase{shown.not(), expr.NumberValue(expr.Int(0))}))
+	out.free = m.and(out.free, shown)
+	w.counts[g] = out
+	return out
+}
+
+// rowsSent is how many rows of a section are sent: as many as it can have, in any edition.
+func (m *model) rowsSent(g *group) *input {
+	return m.inputOf(g.key, 0, func() []any {
+		most := 0
+		for _, sd := range m.sides {
+			if other := sd.groups[g.key]; other != nil {
+				most = max(most, other.limit)
+			}
+		}
+		var raws []any
+		for n := 1; n <= min(most, maxOptions); n++ {
+			raws = append(raws, n)
+		}
+		if most > maxOptions {
+			raws = append(raws, most)
+		}
+		return raws
+	})
+}
+
+// comparesRows reports whether editions are compared of which one lets respondents say how
+// many rows there are: then an answer in a row is one only if so many are sent, for all.
+func (m *model) comparesRows(key string) bool {
+	return len(m.sides) > 1 && slices.ContainsFunc(m.sides, func(sd *side) bool {
+		g := sd.groups[key]
+		return g != nil && g.rows == nil
+	})
+}
+
+// given is when a row of that number is sent.
+func (m *model) given(g *group, row int) lit {
+	in := m.rowsSent(g)
+	var some []lit
+	for i, raw := range in.raws {
+		if n, _ := raw.(int); n > row {
+			some = append(some, in.lits[i])
+		}
+	}
+	return m.or(some...)
+}
+
+// loose are literals of which exactly one holds, for what is beyond the model.
+func (m *model) loose(n int) []lit {
+	out := m.oneOf(n)
+	for _, l := range out {
+		if l != yes {
+			m.gates[l.variable()].free, m.gates[l.variable()].shaky = true, true
+		}
+	}
+	return out
+}
+
+// exists is when a section has a row of that number, from 0.
+func (w *world) exists(g *group, row int) lit {
+	return w.once("exists", g, row, func() lit {
+		var some []lit
+		for _, c := range w.count(g).cases {
+			if n, _ := c.v.Number().Whole(); n > row {
+				some = append(some, c.when)
+			}
+		}
+		return w.side.model.or(some...)
+	})
+}
+
+// overLimit is when a section is to have more rows than it can.
+func (w *world) overLimit(g *group) lit {
+	m := w.side.model
+	var over []lit
+	if g.rows == nil {
+		in := m.rowsSent(g)
+		for i, raw := range in.raws {
+			if n, _ := raw.(int); n > g.limit { // as another edition takes
+				over = append(over, in.lits[i])
+			}
+		}
+		return m.and(w.sectionShown(g.section), m.or(over...))
+	}
+	v := w.valueOf(g.rows, 0)
+	over = append(over, m.and(v.free, m.unknown()))
+	for _, c := range v.cases {
+		if floor, ok := c.v.Number().Floor(); ok && floor.Cmp(expr.Int(int64(g.limit))) > 0 {
+			over = append(over, c.when)
+		}
+	}
+	return m.and(w.sectionShown(g.section), m.or(over...))
+}
