@@ -127,6 +127,9 @@ func (m *model) textsOf(it *item) *readings {
 		switch {
 		case read && it.side.program.Fits(it.Key, got):
 			add(s)
+			if it.Pattern != "" && (it.WhenHidden == "keep" || len(m.sides) > 1) {
+				it.misfits(v, s, add)
+			}
 			continue
 		case taken >= 0:
 			add(pool[taken])
@@ -139,6 +142,24 @@ func (m *model) textsOf(it *item) *readings {
 		}
 	}
 	return r
+}
+
+// misfits looks for a text of the same kind as one that the item takes, which it does not.
+func (it *item) misfits(v *variable, s string, add func(string)) {
+	runes := []rune(s)
+	last := len(runes) - 1
+	all := []string{strings.ToUpper(s), strings.ToLower(s)}
+	for _, c := range "?1aA" {
+		if last >= 0 {
+			all = append(all, string(append(slices.Clone(runes[:last]), c)))
+		}
+	}
+	for _, one := range all {
+		if got, ok := it.side.program.ReadAnswer(it.Key, one); ok && !it.side.program.Fits(it.Key, got) && v.same(got.Text(), s) {
+			add(one)
+			return
+		}
+	}
 }
 
 // asRead is what a text counts as.
