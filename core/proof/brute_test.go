@@ -203,15 +203,7 @@ func compareTie(y *tally, check func(kind, at string, want bool), it *form.Item,
 func TestAgainstEveryInput(t *testing.T) {
 	tried1, runs, found := 0, 0, map[string]int{}
 	rapid.Check(t, func(t *rapid.T) {
-		f := drawForm(t)
-		p, _ := engine.Compile(f)
-		if p == nil {
-			t.Skip("a form with errors")
-		}
-		all, ok := inputs(mostInputs, usesClock(f), f)
-		if !ok {
-			t.Skip("too many inputs")
-		}
+		f, p, all := tryable(t)
 		tried1++
 		runs += len(all)
 		r := proof.Of(p, proof.Options{At: time.Date(2026, 5, 20, 15, 0, 0, 0, time.UTC)})

@@ -39,6 +39,16 @@ func compiled(t *rapid.T) (*form.Form, *engine.Program) {
 	return f, p
 }
 
+// tryable is a form of which all inputs can be tried.
+func tryable(t *rapid.T) (*form.Form, *engine.Program, []engine.Filling) {
+	f, p := compiled(t)
+	all, ok := inputs(mostInputs, usesClock(f), f)
+	if !ok {
+		t.Skip("too many inputs")
+	}
+	return f, p, all
+}
+
 func same(s string) string { return s }
 
 // Other keys for the questions change nothing.
@@ -194,11 +204,7 @@ func TestTheSameEveryTime(t *testing.T) {
 // There are as many shapes as trying everything shows, and each has a witness.
 func TestShapesAreCounted(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
-		f, p := compiled(t)
-		all, ok := inputs(mostInputs, usesClock(f), f)
-		if !ok {
-			t.Skip("too many inputs")
-		}
+		f, p, all := tryable(t)
 		o := usual
 		o.Shapes = true
 		r := proof.Of(p, o)
@@ -225,11 +231,7 @@ func TestShapesAreCounted(t *testing.T) {
 // least are.
 func TestWalksCoverEverything(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
-		f, p := compiled(t)
-		all, ok := inputs(mostInputs, usesClock(f), f)
-		if !ok {
-			t.Skip("too many inputs")
-		}
+		f, p, all := tryable(t)
 		o := usual
 		o.Walks = true
 		r := proof.Of(p, o)
