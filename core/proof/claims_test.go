@@ -68,6 +68,13 @@ func TestClaims(t *testing.T) {
 			{"key": "x", "type": "text", "label": "X", "shown": "length(big) > 40000"}`, undecided: []string{"", "big", "x"}},
 		"letters that fold to two": {items: `{"key": "name", "type": "text", "label": "Name"},
 			{"key": "x", "type": "text", "label": "X", "shown": "name = \"Gross\" and length(name) = 4"}`},
+		"half a ranking stays while it is hidden": {items: `{"key": "r", "type": "ranking", "label": "R", "shown": "url.club is blank",
+			"when_hidden": "keep", "choices": [{"value": "a", "label": "A"}, {"value": "b", "label": "B"}, {"value": "c", "label": "C"}]},
+			{"key": "x", "type": "text", "label": "X", "shown": "count(r) = 2"}`},
+		"what comes by itself stays while it is hidden, if it has the form": {items: `{"key": "g", "type": "text", "label": "G",
+			"value": {"follows": "url.club"}, "pattern": "[A-Z]{2,3}", "locked": true, "shown": "url.club = \"harbor\"", "when_hidden": "keep"},
+			{"key": "x", "type": "text", "label": "X", "shown": "length(g) = 3 and url.club != \"harbor\""}`,
+			remarks: []string{"no-difference x"}, undecided: []string{"x"}},
 		"steps from a limit that is computed": {items: `{"key": "n", "type": "number", "label": "N", "required": true, "step": 2, "min": "len + 1"},
 			{"key": "len", "type": "number", "label": "Len"}`, undecided: []string{"n"}},
 	} {
