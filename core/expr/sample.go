@@ -81,6 +81,7 @@ type Sampler struct {
 	tree        *re.Regexp
 	sizes       map[*re.Regexp][2]int // the fewest and most characters of each part; -1 without an end
 	Least, Most int                   // and of the whole
+	Plain       bool                  // whether it takes nothing but ASCII: then one character is one to people, too
 }
 
 // NewSampler reads a pattern; ok is false if it can't be read.
@@ -93,7 +94,7 @@ func NewSampler(pattern string) (s *Sampler, ok bool) {
 	if err != nil {
 		return nil, false
 	}
-	s = &Sampler{fits: fits, tree: tree.Simplify(), sizes: map[*re.Regexp][2]int{}}
+	s = &Sampler{fits: fits, tree: tree.Simplify(), sizes: map[*re.Regexp][2]int{}, Plain: true}
 	s.Least, s.Most = s.measure(s.tree)
 	return s, true
 }
@@ -175,9 +176,28 @@ func (s *Sampler) measure(part *re.Regexp) (least, most int) {
 	if size, ok := s.sizes[part]; ok {
 		return size[0], size[1]
 	}
+	s.Plain = s.Plain && plain(part)
 	least, most = s.measured(part)
 	s.sizes[part] = [2]int{least, most}
 	return least, most
+}
+
+// plain reports whether a part by itself, without its own parts, takes nothing but ASCII.
+func plain(part *re.Regexp) bool {
+	beyond := func(r rune) bool { return r >= utf8.RuneSelf || r == '\r' }
+	switch part.Op {
+	case re.OpAnyChar, re.OpAnyCharNotNL:
+		return false
+	case re.OpLiteral: // in either case some letters are written otherwise, too
+		return part.Flags&re.FoldCase == 0 && !slices.ContainsFunc(part.Rune, beyond)
+	case re.OpCharClass:
+		for i := 0; i+1 < len(part.Rune); i += 2 {
+			if beyond(part.Rune[i+1]) || part.Rune[i] <= '\r' && '\r' <= part.Rune[i+1] {
+				return false
+			}
+		}
+	}
+	return true
 }
 
 func (s *Sampler) measured(part *re.Regexp) (least, most int) {

@@ -64,6 +64,11 @@ func TestSamplesOfALength(t *testing.T) {
 	text, ok := sampler.Of(3, 1)
 	assert.True(t, ok)
 	assert.Equal(t, "eva", text)
+	assert.True(t, sampler.Plain)
+	for _, pattern := range []string{`.{6}`, `(?i)kiel`, `[a-zß]{4}`, `a\s?b`} {
+		sampler, _ = expr.NewSampler(pattern)
+		assert.False(t, sampler.Plain, pattern)
+	}
 	_, ok = expr.NewSampler("[")
 	assert.False(t, ok)
 }

@@ -23,10 +23,9 @@ func (w *world) value(it *item, row int) *val {
 	if v := w.values[key]; v != nil {
 		return v
 	}
-	v := &val{}
-	if w.side.model.late() { // nothing is claimed any more
-		*v = *it.hollow()
-		v.free = w.side.model.unknown()
+	v := it.hollow()
+	if m := w.side.model; m.late() { // nothing is claimed any more
+		v.free = m.unknown()
 	} else {
 		v = w.decide(it, row)
 	}

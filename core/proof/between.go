@@ -3,6 +3,7 @@ package proof
 import (
 	"cmp"
 	"slices"
+	"strconv"
 	"time"
 
 	"lazo/core/engine"
@@ -33,7 +34,7 @@ type comparer struct {
 // what can be sent, each with an input that both were run with. What it does not name is the
 // same for every input whose answers can be read and keep the fixed limits of their
 // questions, but for what stands among the undecided. A question of another type under the
-// same key is another question.
+// same key, or in other rows, is another question.
 func Between(old, now *engine.Program, o Options) ([]Difference, []Undecided) {
 	begun := time.Now()
 	m := newModel(o, begun, old, now)
@@ -88,6 +89,9 @@ func (c *comparer) item(before, it *item) {
 		return
 	}
 	name := it.Name()
+	if a, b := before.section.group, it.section.group; b != nil && a.limit != b.limit && (a.depth < a.limit || b.depth < b.limit) {
+		c.leave(it.at(), it.Key, "Whether the editions differ in further rows of "+name+" is not decided.", "Not all rows are looked at.")
+	}
 	shown := effect{name: "shown", key: it.Key, gained: name + " is now asked", lost: name + " is no longer asked"}
 	required := effect{name: "required", key: it.Key, gained: name + " is now required", lost: name + " is no longer required"}
 	for row := range rowsBetween(before.section.group, it.section.group) {
@@ -155,12 +159,17 @@ func gridRowShown(st *engine.ItemState, key string) bool {
 
 // choices compares what is offered where the question is shown.
 func (c *comparer) choices(before, it *item, both []spot) {
-	if !it.Type.Picks() || it.symbol == nil || before.symbol == nil || len(it.candidates) > maxLooked {
+	if !it.Type.Picks() || it.symbol == nil || before.symbol == nil || !it.varies() && !before.varies() {
+		return
+	}
+	if len(it.candidates) > maxLooked {
+		c.leave(it.at()+".choices", it.Key, "Whether the editions differ in what "+it.Name()+" offers is not decided.",
+			"There are "+strconv.Itoa(len(it.candidates))+" choices.")
 		return
 	}
 	for i, cand := range it.candidates {
 		j := slices.IndexFunc(before.candidates, func(b engine.Candidate) bool { return b.Value == cand.Value })
-		if j < 0 || !it.varies() && !before.varies() {
+		if j < 0 {
 			continue
 		}
 		label := it.symbol.Type.Options.Labels[i]

@@ -1,6 +1,7 @@
 package proof_test
 
 import (
+	"fmt"
 	"slices"
 	"testing"
 
@@ -75,6 +76,10 @@ func TestClaims(t *testing.T) {
 			"value": {"follows": "url.club"}, "pattern": "[A-Z]{2,3}", "locked": true, "shown": "url.club = \"harbor\"", "when_hidden": "keep"},
 			{"key": "x", "type": "text", "label": "X", "shown": "length(g) = 3 and url.club != \"harbor\""}`,
 			remarks: []string{"no-difference x"}, undecided: []string{"x"}},
+		"what compares equal can have a form": {items: `{"key": "g", "type": "text", "label": "G", "pattern": "[a-zß]{4}"},
+			{"key": "x", "type": "text", "label": "X", "shown": "g = \"gross\""}`},
+		"people count fewer characters than a pattern": {items: `{"key": "g", "type": "text", "label": "G", "pattern": ".{6}"},
+			{"key": "x", "type": "text", "label": "X", "shown": "length(g) = 3"}`},
 		"steps from a limit that is computed": {items: `{"key": "n", "type": "number", "label": "N", "required": true, "step": 2, "min": "len + 1"},
 			{"key": "len", "type": "number", "label": "Len"}`, undecided: []string{"n"}},
 	} {
@@ -93,5 +98,23 @@ func TestClaims(t *testing.T) {
 			assert.ElementsMatch(t, c.remarks, said)
 			assert.ElementsMatch(t, c.undecided, slices.Compact(undecided))
 		})
+	}
+}
+
+// When the time is up before anything was looked at, nothing is claimed of any type.
+func TestNothingIsClaimedWithoutTime(t *testing.T) {
+	for _, one := range various {
+		for _, cond := range one.conds {
+			q := fmt.Sprintf(cond, "q")
+			p, remarks := engine.Load([]byte(formOf([]string{
+				`{"key": "q", "label": "Q", ` + one.item + `}`, fmt.Sprintf(`{"key": "x", "type": "note", "label": "X", "shown": %q}`, q),
+			})))
+			require.NotNil(t, p, "%v", remarks)
+			o := usual
+			o.Limit = 1
+			r := proof.Of(p, o)
+			assert.True(t, r.Cut)
+			assert.Empty(t, r.Remarks, "%s of %s", cond, one.item)
+		}
 	}
 }

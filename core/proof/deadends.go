@@ -110,7 +110,8 @@ func (p *prover) answeredSomehow(it *item) bool {
 	}
 	for _, c := range it.checks {
 		if slices.ContainsFunc(c.code.Items, func(s *expr.Symbol) bool { return s.Key != it.Key }) ||
-			len(c.code.Groups) > 0 || len(c.code.Params) > 0 || c.code.Clock || c.code.Mode || c.code.Places {
+			len(c.code.Groups) > 0 || len(c.code.Params) > 0 || c.code.Clock || c.code.Mode || c.code.Places ||
+			names(c.node, map[string]bool{"row_number": true}) {
 			return false
 		}
 	}

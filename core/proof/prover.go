@@ -75,6 +75,9 @@ const (
 // possible decides whether literals can hold together, without looking whether the engine
 // agrees.
 func (p *prover) possible(lits ...lit) (verdict, filling) {
+	if p.up() {
+		return open, nil // formulas are cut short, and say nothing any more
+	}
 	for _, l := range lits {
 		if l == no {
 			return cannot, nil

@@ -281,8 +281,10 @@ func (it *item) takesNone(v *variable, s string) bool {
 		if it.Pattern == "" {
 			return true
 		}
+		// Letters in either case are the same to a pattern, but not all that compares equal.
+		sampler, ok := expr.NewSampler(it.Pattern)
 		re, err := expr.Pattern("(?i)^(?:" + it.Pattern + ")$")
-		return err == nil && !re.MatchString(s)
+		return ok && sampler.Plain && err == nil && !re.MatchString(s)
 	case it.Pattern == "" || len(v.lengths) == 0:
 		return false
 	}
@@ -301,7 +303,11 @@ func (it *item) takesNone(v *variable, s string) bool {
 	if sampler.Most >= 0 {
 		end = min(end, sampler.Most)
 	}
-	for n := sampler.Least; n <= end || n == sampler.Least; n++ {
+	least := sampler.Least
+	if !sampler.Plain {
+		least = min(1, least) // several can be one to people
+	}
+	for n := least; n <= end || n == least; n++ {
 		if v.asLong(n, expr.Length(s)) {
 			return false
 		}
