@@ -262,18 +262,18 @@ type proofCmd struct {
 	List    map[string]string `help:"The entries of a list of the workspace, as CSV." placeholder:"KEY=FILE.csv"`
 }
 
-// left is what is left of the time since it began: next to nothing once it is over, since 0
-// would be no limit.
-func (c *proofCmd) left(begun time.Time) time.Duration {
+// left tells how much is left of the time that begins now; nil is no end.
+func (c *proofCmd) left() func() time.Duration {
 	if c.Limit <= 0 {
-		return 0
+		return nil
 	}
-	return max(time.Nanosecond, c.Limit-time.Since(begun))
+	end := time.Now().Add(c.Limit)
+	return func() time.Duration { return time.Until(end) }
 }
 
 // Run prints what can be proven of a form; the exit status is 1 if any remark is an error.
 func (c *proofCmd) Run() error {
-	begun := time.Now()
+	left := c.left()
 	p, remarks, err := c.load(c.Form)
 	if err != nil {
 		return err
@@ -288,7 +288,7 @@ func (c *proofCmd) Run() error {
 		if err != nil {
 			return err
 		}
-		report := proof.Of(p, proof.Options{At: at, Limit: c.left(begun), Shapes: c.Shapes, Walks: c.Walks})
+		report := proof.Of(p, proof.Options{At: at, Left: left, Shapes: c.Shapes, Walks: c.Walks})
 		all = append(all, report.Remarks...)
 		out["undecided"], out["conditions"] = report.Undecided, report.Conditions
 		if c.Shapes {
@@ -308,7 +308,7 @@ func (c *proofCmd) Run() error {
 			if old == nil {
 				return fmt.Errorf("--against: %s has errors and can't be compared with", c.Against)
 			}
-			out["differences"], out["undecided_differences"] = proof.Between(old, p, proof.Options{At: at, Limit: c.left(begun)})
+			out["differences"], out["undecided_differences"] = proof.Between(old, p, proof.Options{At: at, Left: left})
 		}
 	}
 	out["remarks"] = all

@@ -4,7 +4,6 @@ import (
 	"cmp"
 	"slices"
 	"strconv"
-	"time"
 
 	"lazo/core/engine"
 	"lazo/core/form"
@@ -36,8 +35,7 @@ type comparer struct {
 // questions, but for what stands among the undecided. A question of another type under the
 // same key, or in other rows, is another question.
 func Between(old, now *engine.Program, o Options) ([]Difference, []Undecided) {
-	begun := time.Now()
-	m := newModel(o, begun, old, now)
+	m := newModel(o, old, now)
 	c := &comparer{
 		prover: prover{m: m, side: m.sides[1], never: map[string]bool{}, listed: map[string]bool{}, report: &Report{}},
 		old:    m.sides[0].world(), now: m.sides[1].world(), oldP: old, nowP: now, found: []Difference{},

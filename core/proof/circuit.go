@@ -3,7 +3,6 @@ package proof
 import (
 	"encoding/binary"
 	"slices"
-	"time"
 )
 
 // circuit holds formulas as conjunctions of literals that share their parts. A variable is
@@ -445,11 +444,8 @@ func (c *circuit) sampled(lits ...lit) bool {
 
 // late reports whether the time is up.
 func (c *circuit) late() bool {
-	if d := c.solver.deadline; !d.IsZero() && time.Now().After(d) {
+	if past := c.solver.past; past != nil && past() {
 		c.solver.expired = true
 	}
 	return c.solver.expired
 }
-
-// until sets when the time is up; zero is never.
-func (c *circuit) until(t time.Time) { c.solver.deadline = t }

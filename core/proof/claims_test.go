@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"slices"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -111,7 +112,7 @@ func TestNothingIsClaimedWithoutTime(t *testing.T) {
 			})))
 			require.NotNil(t, p, "%v", remarks)
 			o := usual
-			o.Limit = 1
+			o.Left = func() time.Duration { return 0 }
 			r := proof.Of(p, o)
 			assert.True(t, r.Cut)
 			assert.Empty(t, r.Remarks, "%s of %s", cond, one.item)

@@ -19,8 +19,8 @@ import (
 
 // Options are what a proof is asked for.
 type Options struct {
-	At     time.Time     // the usual moment, which witnesses have where none matters
-	Limit  time.Duration // after which what is not decided is said to be so; 0 is none
+	At     time.Time            // the usual moment, which witnesses have where none matters
+	Left   func() time.Duration // how much time there is left; after that what is not decided is said to be so. nil is no end
 	Shapes bool
 	Walks  bool
 	Kept   []engine.Filling // fillings that were tried already, for Report.Tried
@@ -72,17 +72,16 @@ type Undecided struct {
 
 // Report is what is proven of a form.
 type Report struct {
-	Remarks    []Remark      `json:"remarks"`
-	Undecided  []Undecided   `json:"undecided"`
-	Conditions int           `json:"conditions"` // how many were decided on
-	Items      int           `json:"-"`
-	Shapes     *Shapes       `json:"shapes,omitempty"`
-	Walks      []Walk        `json:"walks,omitempty"`
-	Least      int           `json:"least,omitempty"` // no fewer walks can do
-	Tried      []string      `json:"-"`               // what of the walks the kept fillings cover
-	Goals      int           `json:"-"`               // how much there is to cover
-	Took       time.Duration `json:"-"`
-	Cut        bool          `json:"cut,omitempty"` // the time was up
+	Remarks    []Remark    `json:"remarks"`
+	Undecided  []Undecided `json:"undecided"`
+	Conditions int         `json:"conditions"` // how many were decided on
+	Items      int         `json:"-"`
+	Shapes     *Shapes     `json:"shapes,omitempty"`
+	Walks      []Walk      `json:"walks,omitempty"`
+	Least      int         `json:"least,omitempty"` // no fewer walks can do
+	Tried      []string    `json:"-"`               // what of the walks the kept fillings cover
+	Goals      int         `json:"-"`               // how much there is to cover
+	Cut        bool        `json:"cut,omitempty"`   // the time was up
 }
 
 // The kinds of remarks.
@@ -107,7 +106,6 @@ const (
 
 // Of proves what can be proven of a form.
 func Of(p *engine.Program, o Options) *Report {
-	begun := time.Now()
 	pr := newProver(p, o)
 	pr.remarks()
 	if o.Shapes {
@@ -118,6 +116,5 @@ func Of(p *engine.Program, o Options) *Report {
 	}
 	r := pr.report
 	r.Cut = pr.m.solver.expired
-	r.Took = time.Since(begun)
 	return r
 }

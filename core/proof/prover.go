@@ -4,7 +4,6 @@ import (
 	"fmt"
 	"slices"
 	"strings"
-	"time"
 
 	"lazo/core/engine"
 	"lazo/core/expr"
@@ -35,8 +34,7 @@ const (
 )
 
 func newProver(p *engine.Program, o Options) *prover {
-	begun := time.Now()
-	m := newModel(o, begun, p)
+	m := newModel(o, p)
 	pr := &prover{
 		m: m, side: m.sides[0], w: m.sides[0].world(), never: map[string]bool{}, listed: map[string]bool{},
 		report: &Report{Remarks: []Remark{}, Undecided: []Undecided{}, Items: len(m.sides[0].list)},

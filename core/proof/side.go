@@ -338,9 +338,9 @@ type model struct {
 const perItem = 20 * time.Microsecond
 
 // newModel reads the forms, finds the regions of their variables and is ready to be asked. It
-// ends what is asked some time before the limit since it was begun is over, since the last
-// look at the clock may be some way back.
-func newModel(o Options, begun time.Time, programs ...*engine.Program) *model {
+// ends what is asked somewhat before the time is over, since then it is still to be said of
+// every item that nothing is decided.
+func newModel(o Options, programs ...*engine.Program) *model {
 	m := &model{
 		circuit: newCircuit(), variables: map[string]*variable{clockName: {name: clockName, kind: expr.Moment}}, at: o.At.Truncate(time.Second),
 		inputs: map[string]*input{}, answered: map[*val]lit{}, params: map[string][]lit{},
@@ -350,9 +350,10 @@ func newModel(o Options, begun time.Time, programs ...*engine.Program) *model {
 		m.sides = append(m.sides, m.newSide(p))
 		items += len(m.sides[len(m.sides)-1].list)
 	}
-	if o.Limit > 0 {
-		slack := o.Limit/12 + time.Duration(items)*perItem
-		m.until(begun.Add(o.Limit - min(slack, o.Limit/2)))
+	if o.Left != nil {
+		all := o.Left()
+		slack := min(all/12+time.Duration(items)*perItem, all/2)
+		m.solver.past = func() bool { return o.Left() <= slack }
 	}
 	for _, sd := range m.sides {
 		moments, times := sd.program.Edges()

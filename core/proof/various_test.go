@@ -216,6 +216,12 @@ func (v *variety) filling() engine.Filling {
 	return fl
 }
 
+// timed is how much is left of a time that begins now.
+func timed(limit time.Duration) func() time.Duration {
+	end := time.Now().Add(limit)
+	return func() time.Duration { return time.Until(end) }
+}
+
 // No answer of any type contradicts what is claimed.
 func TestNoAnswerContradictsAClaim(t *testing.T) {
 	found := map[string]int{}
@@ -227,7 +233,7 @@ func TestNoAnswerContradictsAClaim(t *testing.T) {
 			t.Skip("a form with errors", remarks)
 		}
 		o := usual
-		o.Limit = 5 * time.Second
+		o.Left = timed(5 * time.Second)
 		r := proof.Of(p, o)
 		var all []engine.Filling
 		for range 30 {
@@ -313,7 +319,7 @@ func TestNoAnswerContradictsADifference(t *testing.T) {
 			t.Skip("a form with errors")
 		}
 		o := usual
-		o.Limit = 5 * time.Second
+		o.Left = timed(5 * time.Second)
 		found, undecided := proof.Between(old, now, o)
 		said += len(found)
 		for n := range 30 {

@@ -22,7 +22,6 @@ import (
 	"lazo/core/author"
 	"lazo/core/engine"
 	"lazo/core/form"
-	"lazo/core/proof"
 	"lazo/held"
 	"lazo/notify"
 	"lazo/store"
@@ -41,7 +40,7 @@ type Desk struct {
 	Office   *notify.Office
 	Sessions *scs.SessionManager
 	drafts   *held.Cache[draftKey, *Draft]
-	proven   *held.Cache[provenKey, *proof.Report]
+	proven   *held.Cache[provenKey, *Proven]
 	compared *held.Cache[comparedKey, *Comparison]
 	proving  chan struct{} // taken by each proof that is being made
 }

@@ -2,6 +2,7 @@ package frame
 
 import (
 	"context"
+	"fmt"
 	"time"
 
 	"lazo/core/engine"
@@ -24,8 +25,17 @@ const (
 	provenAtAll = 1
 )
 
+// Proven is what was proven of a draft, and how long that took.
+type Proven struct {
+	*proof.Report
+	Took time.Duration
+}
+
+// Long says how long it took.
+func (p *Proven) Long() string { return fmt.Sprintf("%.1f s", max(0.1, p.Took.Seconds())) }
+
 // weight is about how much a report takes in memory, in remarks and answers.
-func weight(_ provenKey, r *proof.Report) int {
+func weight(_ provenKey, r *Proven) int {
 	n := 20 + len(r.Remarks) + len(r.Undecided)
 	if r.Shapes != nil {
 		for _, s := range r.Shapes.List {
@@ -40,25 +50,31 @@ func weight(_ provenKey, r *proof.Report) int {
 
 // Proven is what can be proven of a draft that has no errors: its remarks, made once for
 // each of its versions.
-func (d *Desk) Proven(draft *Draft) (*proof.Report, error) {
+func (d *Desk) Proven(draft *Draft) (*Proven, error) {
 	return d.prove(provenKey{draft: draft}, draft.Program, proof.Options{})
 }
 
 // ProvenWhole is the same with shapes and walks, and with what fillings that were kept have
 // tried of it; names tells these from others.
-func (d *Desk) ProvenWhole(draft *Draft, kept []engine.Filling, names string) (*proof.Report, error) {
+func (d *Desk) ProvenWhole(draft *Draft, kept []engine.Filling, names string) (*Proven, error) {
 	return d.prove(provenKey{draft, true, names}, draft.Program, proof.Options{Shapes: true, Walks: true, Kept: kept})
 }
 
 // prove makes a report unless it is there. It goes on if who asked has left, since others
 // may wait for the same.
-func (d *Desk) prove(key provenKey, p *engine.Program, o proof.Options) (*proof.Report, error) {
-	return d.proven.Of(key, func() (*proof.Report, error) {
+func (d *Desk) prove(key provenKey, p *engine.Program, o proof.Options) (*Proven, error) {
+	return d.proven.Of(key, func() (*Proven, error) {
 		d.proving <- struct{}{} // others wait, so that people who fill forms in do not
 		defer func() { <-d.proving }()
-		o.Limit, o.At = proofLimit, d.Now()
-		return proof.Of(p, o), nil
+		begun := time.Now()
+		o.Left, o.At = within(begun, proofLimit), d.Now()
+		return &Proven{proof.Of(p, o), time.Since(begun)}, nil
 	})
+}
+
+// within tells how much is left of a time since it began.
+func within(begun time.Time, limit time.Duration) func() time.Duration {
+	return func() time.Duration { return limit - time.Since(begun) }
 }
 
 // Comparison is what a draft makes otherwise than the live edition.
@@ -95,7 +111,7 @@ func (d *Desk) Compared(ctx context.Context, f store.Form, draft *Draft) (*Compa
 		d.proving <- struct{}{}
 		defer func() { <-d.proving }()
 		c := &Comparison{Claimed: map[string]bool{}}
-		o := proof.Options{At: d.Now(), Limit: proofLimit / 3}
+		o := proof.Options{At: d.Now(), Left: within(time.Now(), proofLimit/3)}
 		for _, r := range proof.Of(live, o).Remarks {
 			c.Claimed[ClaimOf(r)] = true
 		}

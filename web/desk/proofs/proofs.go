@@ -120,7 +120,7 @@ func (d *Room) show(w http.ResponseWriter, r *http.Request, status int, said str
 }
 
 // whole is a form's draft with all that is proven of it; no report for one with errors.
-func (d *Room) whole(ctx context.Context, f store.Form) (*frame.Draft, *proof.Report, error) {
+func (d *Room) whole(ctx context.Context, f store.Form) (*frame.Draft, *frame.Proven, error) {
 	draft, err := d.Draft(ctx, f)
 	if err != nil || draft.Program == nil {
 		return draft, nil, err
@@ -133,8 +133,8 @@ func (d *Room) whole(ctx context.Context, f store.Form) (*frame.Draft, *proof.Re
 	return draft, report, err
 }
 
-func (p *proofPage) fill(def *form.Form, program *engine.Program, report *proof.Report) {
-	p.Took, p.Says = fmt.Sprintf("%.1f s", max(0.1, report.Took.Seconds())), decided(report)
+func (p *proofPage) fill(def *form.Form, program *engine.Program, report *frame.Proven) {
+	p.Took, p.Says = report.Long(), decided(report)
 	p.Findings = findings(def, report.Remarks)
 	for _, r := range report.Remarks {
 		switch r.Severity {
@@ -162,7 +162,7 @@ func (p *proofPage) fill(def *form.Form, program *engine.Program, report *proof.
 }
 
 // decided says how much is.
-func decided(r *proof.Report) string {
+func decided(r *frame.Proven) string {
 	beyond := len(r.Undecided)
 	said := fmt.Sprintf("%d conditions and values of %d items decided for every possible answer", max(0, r.Conditions-beyond), r.Items)
 	switch {
@@ -178,7 +178,7 @@ func decided(r *proof.Report) string {
 }
 
 // fewer says whether fewer walks would do, and how much of them was rehearsed.
-func fewer(r *proof.Report) string {
+func fewer(r *frame.Proven) string {
 	said := "Fewer can’t."
 	if r.Least < len(r.Walks) {
 		said = fmt.Sprintf("Fewer than %d can’t.", r.Least)
@@ -376,8 +376,8 @@ func (d *Room) lines(w http.ResponseWriter, r *http.Request) error {
 	return d.pages.Page(w, http.StatusOK, "proof-lines", part)
 }
 
-func (part *linesPart) fill(def *form.Form, report *proof.Report) {
-	part.Took = fmt.Sprintf("%.1f s", max(0.1, report.Took.Seconds()))
+func (part *linesPart) fill(def *form.Form, report *frame.Proven) {
+	part.Took = report.Long()
 	at := map[string]int{}
 	var had []string
 	for _, one := range findings(def, report.Remarks) {
