@@ -24,8 +24,8 @@ func (w *world) value(it *item, row int) *val {
 		return v
 	}
 	v := it.hollow()
-	if m := w.side.model; m.late() { // nothing is claimed any more
-		v.free = m.unknown()
+	if m := w.side.model; m.late() {
+		v.free, m.cut = m.unknown(), true
 	} else {
 		v = w.decide(it, row)
 	}

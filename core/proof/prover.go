@@ -73,8 +73,8 @@ const (
 // possible decides whether literals can hold together, without looking whether the engine
 // agrees.
 func (p *prover) possible(lits ...lit) (verdict, filling) {
-	if p.up() {
-		return open, nil // formulas are cut short, and say nothing any more
+	if p.m.cut {
+		return open, nil
 	}
 	for _, l := range lits {
 		if l == no {

@@ -331,11 +331,12 @@ type model struct {
 	answered   map[*val]lit
 	clock      []lit
 	params     map[string][]lit
+	cut        bool  // there was no time for all formulas: they say nothing any more
 	plain      []lit // that no text is answered of which nobody knows if it is taken
 }
 
 // perItem is about how long it takes to say of an item that nothing is decided of it.
-const perItem = 20 * time.Microsecond
+const perItem = 40 * time.Microsecond
 
 // newModel reads the forms, finds the regions of their variables and is ready to be asked. It
 // ends what is asked somewhat before the time is over, since then it is still to be said of
