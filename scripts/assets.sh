@@ -8,7 +8,7 @@ set -euo pipefail
 cd "$(dirname "$0")/../web/ui/assets"
 [ -d node_modules ] && [ node_modules -nt package-lock.json ] || { npm install --no-save --no-audit --no-fund --silent && touch node_modules; }
 if [ "${1:-}" = --lint ]; then
-  npx --no-install eslint answers.js arcs.js desk.js fill.js find.js frame.js marks.js respond.js responses.js
+  npx --no-install eslint answers.js arcs.js desk.js fill.js find.js frame.js leaving.js marks.js respond.js responses.js
   npx --no-install tsc -p .
   exit
 fi
@@ -24,7 +24,7 @@ bundle() { # NAME FILE…
   { cat node_modules/htmx.org/dist/htmx.min.js; echo; cat "$@"; } >"$out/$name.js"
 }
 bundle respond fill.js respond.js
-bundle desk fill.js answers.js arcs.js find.js marks.js responses.js desk.js
+bundle desk fill.js answers.js arcs.js find.js leaving.js marks.js responses.js desk.js
 cp frame.js "$out/frame.js"
 sed -i '/^\/\/# sourceMappingURL=/d' "$out/respond.js" "$out/desk.js"
 cp node_modules/@fontsource-variable/atkinson-hyperlegible-next/files/atkinson-hyperlegible-next-latin-wght-normal.woff2 "$out/atkinson-next.woff2"

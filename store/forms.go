@@ -288,9 +288,16 @@ func (in InForm) Publish(ctx context.Context, version int64, member MemberID) (E
 		if err := tx.Raw("select coalesce(max(number), 0) from editions where form_id = ?", f.ID).Row().Scan(&last); err != nil {
 			return err
 		}
+		def, err := f.Definition()
+		if err != nil {
+			return err
+		}
 		out = Edition{
 			FormID: f.ID, Number: last + 1, Definition: f.Draft, DraftVersion: f.DraftVersion,
 			PublishedBy: &member, PublishedAt: time.Now(),
+		}
+		if whole := def.Publishable(); whole != def {
+			out.Definition = whole.JSON()
 		}
 		if err := tx.Create(&out).Error; err != nil {
 			return err

@@ -145,7 +145,7 @@ func faultIn(syms *expr.Symbols, owner, property, src string) *Fault {
 	if err != nil {
 		return &Fault{owner, property, src, err.Error()}
 	}
-	if _, faults := expr.CompileCondition(n, syms); len(faults) > 0 {
+	if faults := expr.CheckBegun(n, syms, true); len(faults) > 0 {
 		return &Fault{owner, property, src, faults[0].Text}
 	}
 	return nil

@@ -170,6 +170,11 @@ func Resolve(f *form.Form, syms *expr.Symbols, text, before string) (string, err
 		}
 		labels = append(labels, s.Label)
 	}
+	for _, p := range f.Parameters { // whose subjects say that they are of the address
+		if strings.EqualFold(p.Label, text) || p.Name == text {
+			return "url." + p.Name, nil
+		}
+	}
 	if s, ok := syms.Subject(text); ok {
 		return s.Key, nil
 	}

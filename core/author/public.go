@@ -242,11 +242,11 @@ func endsWith(f *form.Form, n int) ([]form.End, error) {
 type AddEnd struct{}
 
 // Do is a Command's.
-func (c AddEnd) Do(f *form.Form, now time.Time) (Doing, error) {
+func (c AddEnd) Do(f *form.Form, _ time.Time) (Doing, error) {
 	if len(f.Ends) >= maxEnds {
 		return Doing{}, misfit("a form has at most %d closing texts for some answers", maxEnds)
 	}
-	first, err := beginning{form: f, syms: f.Scope("", "ends.0.when"), property: "ends.0.when", now: now}.firstClause()
+	first, err := beginning{form: f, syms: f.Scope("", "ends.0.when"), property: "ends.0.when"}.firstClause()
 	if err != nil {
 		return Doing{}, err
 	}

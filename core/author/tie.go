@@ -19,10 +19,10 @@ type SetState struct {
 }
 
 // Do is a Command's.
-func (c SetState) Do(f *form.Form, now time.Time) (Doing, error) {
+func (c SetState) Do(f *form.Form, _ time.Time) (Doing, error) {
 	d := Doing{At: c.Key}
 	if c.Key == "" {
-		return c.ofForm(f, now)
+		return c.ofForm(f)
 	}
 	var rule any
 	switch c.State {
@@ -38,7 +38,7 @@ func (c SetState) Do(f *form.Form, now time.Time) (Doing, error) {
 		if f.Expr(c.Key, c.Property) != "" {
 			return nothing(c.Key), nil
 		}
-		first, err := beginning{form: f, syms: f.Scope(c.Key, c.Property), owner: c.Key, now: now}.firstClause()
+		first, err := beginning{form: f, syms: f.Scope(c.Key, c.Property), owner: c.Key}.firstClause()
 		if err != nil {
 			return d, err
 		}
@@ -50,7 +50,7 @@ func (c SetState) Do(f *form.Form, now time.Time) (Doing, error) {
 
 // ofForm is SetState for the form's own: what goes out, and that it is open, always or when
 // a condition is met.
-func (c SetState) ofForm(f *form.Form, now time.Time) (d Doing, err error) {
+func (c SetState) ofForm(f *form.Form) (d Doing, err error) {
 	if (c.State == "when") == (f.Expr("", c.Property) != "") {
 		return nothing(""), nil
 	}
@@ -58,7 +58,7 @@ func (c SetState) ofForm(f *form.Form, now time.Time) (d Doing, err error) {
 		d.Edit, err = f.SetTie("", c.Property, "")
 		return d, err
 	}
-	first, err := beginning{form: f, syms: f.Scope("", c.Property), property: c.Property, now: now}.firstClause()
+	first, err := beginning{form: f, syms: f.Scope("", c.Property), property: c.Property}.firstClause()
 	if err != nil {
 		return d, err
 	}
@@ -66,14 +66,13 @@ func (c SetState) ofForm(f *form.Form, now time.Time) (d Doing, err error) {
 	return d, err
 }
 
-// beginning is where a condition that is begun stands, and when.
+// beginning is where a condition that is begun stands.
 type beginning struct {
 	form     *form.Form
 	syms     *expr.Symbols
 	owner    string          // the item, section or page; "" for what goes out
 	property string          // that it is begun for
 	named    map[string]bool // what the condition is about already
-	now      time.Time
 }
 
 // ends reports whether it is about a section or page that has been answered, as a check and
@@ -88,13 +87,12 @@ func (b beginning) sent() bool { return strings.HasPrefix(b.property, "ends.") }
 // firstClause is a condition to begin with, about what is likeliest: the question before,
 // the last one of what was answered, an address parameter, the clock.
 func (b beginning) firstClause() (expr.Node, error) {
-	today := expr.ClockAt(b.now.Unix(), b.syms.Zone).Day()
-	clause := expr.Clause{Key: "today", Op: ">=", Values: []string{today.String()}}
+	clause := expr.Clause{Key: "today", Op: ">="}
 	if subject, ok := b.subject(); ok {
-		clause = b.syms.FirstClause(subject, today)
+		clause = b.syms.FirstClause(subject)
 	}
-	if b.syms.Candidate != nil && len(b.syms.Candidate.Options.Values) > 0 {
-		clause = expr.Clause{Key: "choice", Op: "!=", Values: b.syms.Candidate.Options.Values[:1]}
+	if b.syms.Candidate != nil {
+		clause = expr.Clause{Key: "choice", Op: "!="}
 	}
 	n, err := b.syms.ClauseNode(clause)
 	if err != nil {
@@ -163,7 +161,7 @@ type ChangePassage struct {
 var joins = map[string]string{"any": expr.AnyOf, "none": expr.NoneOf, "any row": expr.AnyRow, "every row": expr.EveryRow}
 
 // Do is a Command's.
-func (c ChangePassage) Do(f *form.Form, now time.Time) (Doing, error) {
+func (c ChangePassage) Do(f *form.Form, _ time.Time) (Doing, error) {
 	d := Doing{At: c.Key}
 	src, syms := f.Expr(c.Key, c.Property), f.Scope(c.Key, c.Property)
 	n, err := expr.Parse(src)
@@ -178,7 +176,7 @@ func (c ChangePassage) Do(f *form.Form, now time.Time) (Doing, error) {
 	act, of, _ := strings.Cut(c.Act, ":")
 	switch act {
 	case "clause":
-		err = c.setClause(f, part, scope, now)
+		err = c.setClause(f, part, scope)
 	case "join":
 		if part.Join = joins[c.Join]; part.Join == "" {
 			part.Join = expr.AllOf
@@ -195,7 +193,7 @@ func (c ChangePassage) Do(f *form.Form, now time.Time) (Doing, error) {
 				named[name.Name] = true
 			}
 		})
-		err = addClause(part, beginning{form: f, syms: scope, owner: c.Key, property: c.Property, named: named, now: now}, act == "group")
+		err = addClause(part, beginning{form: f, syms: scope, owner: c.Key, property: c.Property, named: named}, act == "group")
 	case "rows":
 		err = addRows(f, part, scope, of)
 	case "remove":
@@ -223,15 +221,15 @@ func conditionOf(root *expr.Passage, syms *expr.Symbols) (string, error) {
 	case n == nil:
 		return "", nil
 	}
-	if _, faults := expr.CompileCondition(n, syms); len(faults) > 0 {
+	if faults := expr.CheckBegun(n, syms, true); len(faults) > 0 {
 		return "", misfit("%s", faults[0].Text)
 	}
 	return n.String(), nil
 }
 
-// setClause changes a clause. Operands that do not fit a new question or operator are
-// replaced by some that do.
-func (c ChangePassage) setClause(f *form.Form, part *expr.Passage, syms *expr.Symbols, now time.Time) error {
+// setClause changes a clause. What it was compared with goes with the question that it was
+// about; operands that do not fit a new operator are still to be given.
+func (c ChangePassage) setClause(f *form.Form, part *expr.Passage, syms *expr.Symbols) error {
 	if part.Clause == nil {
 		return misfit("this part of the condition is no longer a clause")
 	}
@@ -247,8 +245,11 @@ func (c ChangePassage) setClause(f *form.Form, part *expr.Passage, syms *expr.Sy
 	if before, ok := syms.Subject(part.Clause.Key); ok && key != before.Key && c.Op == part.Clause.Op {
 		op = subject.Type.Instead(before.Type, c.Op)
 	}
-	if key != part.Clause.Key || op.ID != part.Clause.Op || op.Operands == expr.Many {
-		values = syms.FirstOperands(subject.Type, op, values, expr.ClockAt(now.Unix(), syms.Zone).Day())
+	switch {
+	case key != part.Clause.Key:
+		values = nil
+	case op.ID != part.Clause.Op:
+		values = syms.KeptOperands(subject.Type, op, values)
 	}
 	part.Clause = &expr.Clause{Key: subject.Key, Op: op.ID, Values: values}
 	if _, err := syms.ClauseNode(*part.Clause); err != nil {
@@ -293,8 +294,10 @@ func addRows(f *form.Form, part *expr.Passage, scope *expr.Symbols, of string) e
 	if at < 0 {
 		return misfit("the section “%s” has no questions", s.Name())
 	}
-	first := &expr.Passage{Clause: &expr.Clause{Key: s.Items[at].Key, Op: "answered"}}
-	part.Add(&expr.Passage{Join: expr.AnyRow, Of: of, Parts: []*expr.Passage{first}})
+	inRow := scope.InRow(scope.Groups[of])
+	subject, _ := inRow.Subject(s.Items[at].Key)
+	first := inRow.FirstClause(subject)
+	part.Add(&expr.Passage{Join: expr.AnyRow, Of: of, Parts: []*expr.Passage{{Clause: &first}}})
 	return nil
 }
 
@@ -327,11 +330,8 @@ func written(f *form.Form, owner, property, src string) (expr.Node, error) {
 	if err != nil {
 		return nil, &Fault{owner, property, src, err.Error()}
 	}
-	compile := expr.Compile
-	if form.Wants(property) && property != "value" {
-		compile = expr.CompileCondition
-	}
-	if _, faults := compile(n, f.Scope(owner, property)); len(faults) > 0 {
+	condition := form.Wants(property) && property != "value"
+	if faults := expr.CheckBegun(n, f.Scope(owner, property), condition); len(faults) > 0 {
 		return nil, &Fault{owner, property, src, faults[0].Text}
 	}
 	return n, nil
@@ -409,6 +409,9 @@ func (c SetTieTexts) ofCase(f *form.Form, it *form.Item) (Doing, error) {
 	}
 	_, at := indexed(strings.TrimPrefix(c.Property, "value."))
 	is, err := typedValue(f, it, c.Value)
+	if c.Property == otherwise && is == expr.GapSign {
+		is = "" // in none of the cases it may well be nothing
+	}
 	switch {
 	case err != nil:
 		return d, err
@@ -433,7 +436,7 @@ type AddCase struct {
 }
 
 // Do is a Command's.
-func (c AddCase) Do(f *form.Form, now time.Time) (Doing, error) {
+func (c AddCase) Do(f *form.Form, _ time.Time) (Doing, error) {
 	d := Doing{At: c.Key}
 	it, err := item(f, c.Key)
 	if err != nil {
@@ -442,14 +445,14 @@ func (c AddCase) Do(f *form.Form, now time.Time) (Doing, error) {
 	if it.Value == nil {
 		return d, misfit("%s has no value", it.Name())
 	}
-	src, err := oneMoreCase(f, it, it.Value.Expr(), now)
+	src, err := oneMoreCase(f, it, it.Value.Expr())
 	d.Edit = form.SetProperty(c.Key, "value", it.Value.WithExpr(src))
 	return d, err
 }
 
 // oneMoreCase adds a case to an expression: about what is likely, with the value that
 // there is in no case.
-func oneMoreCase(f *form.Form, it *form.Item, src string, now time.Time) (string, error) {
+func oneMoreCase(f *form.Form, it *form.Item, src string) (string, error) {
 	cases, rest, ok := form.Cases(src)
 	if !ok {
 		rest = src
@@ -464,11 +467,11 @@ func oneMoreCase(f *form.Form, it *form.Item, src string, now time.Time) (string
 			})
 		}
 	}
-	first, err := beginning{form: f, syms: f.Scope(it.Key, "value"), owner: it.Key, named: named, now: now}.firstClause()
+	first, err := beginning{form: f, syms: f.Scope(it.Key, "value"), owner: it.Key, named: named}.firstClause()
 	if err != nil {
 		return "", err
 	}
-	return form.ByCases(append(cases, form.Case{When: first.String(), Value: rest}), rest), nil
+	return form.ByCases(append(cases, form.Case{When: first.String(), Value: expr.GapSign}), rest), nil
 }
 
 // indexed splits "checks.0.ok"; n is below 0 if there is no number in it.
@@ -490,13 +493,16 @@ type AddTie struct {
 }
 
 // Do is a Command's.
-func (c AddTie) Do(f *form.Form, now time.Time) (Doing, error) {
+func (c AddTie) Do(f *form.Form, _ time.Time) (Doing, error) {
 	d := Doing{At: c.Key}
 	scope := c.Property
-	if strings.HasPrefix(c.Property, "choices.") {
+	switch {
+	case strings.HasPrefix(c.Property, "choices."):
 		scope = "shown"
+	case c.Property == "check":
+		scope = "checks.0.ok"
 	}
-	first, err := beginning{form: f, syms: f.Scope(c.Key, scope), owner: c.Key, property: c.Property, now: now}.firstClause()
+	first, err := beginning{form: f, syms: f.Scope(c.Key, scope), owner: c.Key, property: c.Property}.firstClause()
 	if err != nil {
 		return d, err
 	}
@@ -504,11 +510,7 @@ func (c AddTie) Do(f *form.Form, now time.Time) (Doing, error) {
 		return addRoute(f, page, first)
 	}
 	if checks, ok := checksOf(f, c.Key); ok && c.Property == "check" {
-		ok := first.String()
-		if g := f.Scope(c.Key, "checks.0.ok"); g.Row != nil {
-			ok = "row_number <= 2"
-		}
-		d.Edit = form.SetProperty(c.Key, "checks", append(slices.Clone(checks), form.Check{OK: ok, Message: "Please check this."}))
+		d.Edit = form.SetProperty(c.Key, "checks", append(slices.Clone(checks), form.Check{OK: first.String(), Message: "Please check this."}))
 		return d, nil
 	}
 	it, err := item(f, c.Key)
@@ -517,7 +519,7 @@ func (c AddTie) Do(f *form.Form, now time.Time) (Doing, error) {
 	}
 	switch head, _, _ := strings.Cut(c.Property, "."); {
 	case c.Property == "value":
-		d.Edit = form.SetProperty(c.Key, "value", form.Value{Starts: starting(it)})
+		d.Edit = form.SetProperty(c.Key, "value", form.Value{Starts: expr.GapSign})
 	case c.Property == "check":
 		d.Edit = form.SetProperty(
 			c.Key, "checks",
@@ -556,16 +558,18 @@ func addRoute(f *form.Form, page *form.Page, first expr.Node) (Doing, error) {
 
 // firstCheck is a check to begin with: about the answer itself.
 func firstCheck(f *form.Form, it *form.Item) string {
-	c := expr.Clause{Key: it.Key, Op: "answered"}
-	switch it.Type {
-	case form.Number:
-		c.Op, c.Values = ">=", []string{"0"}
-	case form.Date:
-		c.Op, c.Values = "<=", []string{"today"}
+	syms := f.Scope(it.Key, "shown")
+	subject, ok := syms.Subject(it.Key)
+	if !ok {
+		return expr.GapSign
 	}
-	n, err := f.Scope(it.Key, "shown").ClauseNode(c)
+	c := syms.FirstClause(subject)
+	if subject.Type.Kind == expr.Text {
+		c.Op = "contains" // that it is answered is what required is for
+	}
+	n, err := syms.ClauseNode(c)
 	if err != nil {
-		return it.Key + " is answered"
+		return expr.GapSign
 	}
 	return n.String()
 }

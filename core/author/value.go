@@ -22,7 +22,7 @@ type SetValueSource struct {
 }
 
 // Do is a Command's.
-func (c SetValueSource) Do(f *form.Form, now time.Time) (Doing, error) {
+func (c SetValueSource) Do(f *form.Form, _ time.Time) (Doing, error) {
 	d := Doing{At: c.Key}
 	it, err := item(f, c.Key)
 	if err != nil {
@@ -32,7 +32,7 @@ func (c SetValueSource) Do(f *form.Form, now time.Time) (Doing, error) {
 		d.Edit, d.Drops = form.SetProperty(c.Key, "value", nil), lostWhen(it.Value, nil)
 		return d, nil
 	}
-	src, err := c.expression(f, it, now)
+	src, err := c.expression(f, it)
 	if err != nil {
 		return d, err
 	}
@@ -77,17 +77,17 @@ func lostWhen(before, after *form.Value) []string {
 }
 
 // expression writes what was picked as the value's source.
-func (c SetValueSource) expression(f *form.Form, it *form.Item, now time.Time) (string, error) {
+func (c SetValueSource) expression(f *form.Form, it *form.Item) (string, error) {
 	switch c.From {
 	case "cases":
 		src := strings.TrimSpace(c.Source)
+		if src == expr.GapSign {
+			src = ""
+		}
 		if _, _, already := form.Cases(src); already {
 			return src, nil
 		}
-		if src == "" {
-			src = starting(it)
-		}
-		return oneMoreCase(f, it, src, now)
+		return oneMoreCase(f, it, src)
 	case "today", "now":
 		return c.From, nil
 	case "parameter":
@@ -107,7 +107,7 @@ func (c SetValueSource) expression(f *form.Form, it *form.Item, now time.Time) (
 	if src := strings.TrimSpace(c.Source); src != "" {
 		return src, nil
 	}
-	return starting(it), nil
+	return expr.GapSign, nil
 }
 
 // answer is the question that the value is taken from.
@@ -125,11 +125,11 @@ func (c SetValueSource) answer(f *form.Form, it *form.Item) (string, error) {
 	return "", misfit("there is no other question of this type to take it from")
 }
 
-// fixed writes a plain value as an expression of the item's type; a blank one is one to
-// begin with.
+// fixed writes a plain value as an expression of the item's type; a blank one is still to
+// be given.
 func fixed(it *form.Item, text string) (string, error) {
 	if text == "" {
-		return starting(it), nil
+		return expr.GapSign, nil
 	}
 	switch it.Type {
 	case form.Number:
@@ -166,7 +166,7 @@ func fixed(it *form.Item, text string) (string, error) {
 func typedValue(f *form.Form, it *form.Item, text string) (string, error) {
 	text = strings.TrimSpace(text)
 	if text == "" {
-		return starting(it), nil
+		return expr.GapSign, nil
 	}
 	plain, err := fixed(it, text)
 	if err == nil && !it.Type.Computed() {
@@ -182,27 +182,4 @@ func typedValue(f *form.Form, it *form.Item, text string) (string, error) {
 		}
 	}
 	return plain, err
-}
-
-// starting is a first expression for a value of the item's type, to be changed.
-func starting(it *form.Item) string {
-	switch it.Type {
-	case form.Number:
-		return "0"
-	case form.Date:
-		return "today"
-	case form.Time:
-		return "12:00"
-	case form.YesNo, form.Tick:
-		return "yes"
-	case form.ChoiceType, form.ChoicesType:
-		if len(it.Choices) > 0 {
-			return expr.Quote(it.Choices[0].Value)
-		}
-	case form.Hidden:
-		return "now"
-	case form.Calculation:
-		return "0"
-	}
-	return expr.Quote("")
 }

@@ -15,13 +15,17 @@ import (
 	"lazo/core/text"
 )
 
-// Compile checks a form and makes its Program. The Program is nil if any remark
-// is an error.
+// Compile checks a form and makes its Program, of the form as it takes effect: what was
+// begun in its ties and waits for a value is remarked on and left out. The Program is nil
+// if any remark is an error.
 func Compile(f *form.Form) (*Program, []form.Remark) {
+	begun := f.Begun()
+	f = f.Finished()
 	c := &compiler{
 		form: f, p: &Program{Form: f, drivers: map[string]bool{}, lookup: map[string]*item{}},
 		owners: map[*expr.Symbol]*item{}, said: map[string]bool{},
 	}
+	c.begun(begun)
 	c.settings()
 	c.keys()
 	c.p.Symbols = f.Symbols()
@@ -72,6 +76,16 @@ type compiler struct {
 func (c *compiler) remark(kind string, severity form.Severity, at, key, format string, args ...any) {
 	if len(c.remarks) < form.MaxRemarks {
 		c.remarks = append(c.remarks, form.Remark{Kind: kind, Severity: severity, At: at, Item: key, Text: fmt.Sprintf(format, args...)})
+	}
+}
+
+// begun remarks on the ties in which a value is still to be given.
+func (c *compiler) begun(ties []form.Tie) {
+	for _, t := range ties {
+		n, _ := expr.Parse(t.Expr)
+		said := c.form.Scope(t.Owner, t.Property).Sentence(n)
+		c.remark("begun", form.Warning, c.form.At(t.Owner, t.Property), t.Owner,
+			"“%s” waits for a value; until it is given, this takes no effect", expr.PiecesText(said))
 	}
 }
 

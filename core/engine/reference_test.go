@@ -1569,7 +1569,9 @@ func (r *reference) call(n *expr.Call, sc refScope) any {
 		case true:
 			return r.node(n.Args[1], sc)
 		case false:
-			return r.node(n.Args[2], sc)
+			if len(n.Args) == 3 {
+				return r.node(n.Args[2], sc)
+			}
 		}
 		return nil
 	case "length":

@@ -232,6 +232,8 @@ func head(n Node) string {
 		return "has " + n.How
 	case *Call:
 		return n.Name + "()"
+	case *Gap:
+		return GapSign
 	}
 	return ""
 }

@@ -282,6 +282,8 @@ func (c *checker) expr(n Node) *inst {
 		return c.has(n)
 	case *Call:
 		return c.call(n)
+	case *Gap:
+		return c.fault(n, begun, "", "“%s” stands for a value that is still to be given", GapSign)
 	}
 	panic(fmt.Sprintf("expr: unknown node %T", n))
 }
@@ -739,6 +741,9 @@ func (c *checker) textTest(n *TextTest) *inst {
 			n, textTests[n.Op], tYesNo, x,
 			c.want(n.Y, Text, Choice),
 		)
+	}
+	if _, gap := n.Y.(*Gap); gap {
+		return c.expr(n.Y)
 	}
 	lit, ok := n.Y.(*Literal)
 	if !ok || lit.Kind != Text {

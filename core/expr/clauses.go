@@ -7,7 +7,7 @@ import (
 
 // Clause is one plain condition of the sentence editor: a subject, an operator
 // and its operands as they are typed. An operand that is no plain value stands
-// as it is written, such as "today + 14 days".
+// as it is written, such as "today + 14 days"; one that is still to be given is "".
 type Clause struct {
 	Key    string // a question, url.NAME, today, now, weekday, mode, or any value as it is written
 	Op     string // the ID of an Operator
@@ -109,6 +109,9 @@ func (s *Symbols) clause(n Node) (Clause, bool) {
 	}
 	for _, o := range operands {
 		text := o.String()
+		if _, gap := o.(*Gap); gap {
+			text = ""
+		}
 		if lit, ok := o.(*Literal); ok && lit.Kind == Text {
 			text = lit.Text
 			if subject.Type.Options != nil { // as the options spell it
@@ -124,7 +127,8 @@ func (s *Symbols) clause(n Node) (Clause, bool) {
 	return c, err == nil && Equal(back, n)
 }
 
-// ClauseNode makes a clause's condition. The error says what its operands lack.
+// ClauseNode makes a clause's condition, with a [Gap] for each operand that is still to be
+// given. The error says what is wrong with the others.
 func (s *Symbols) ClauseNode(c Clause) (Node, error) {
 	subject, ok := s.Subject(c.Key)
 	if !ok {
@@ -140,14 +144,20 @@ func (s *Symbols) ClauseNode(c Clause) (Node, error) {
 		if op.Operands == 0 || (op.Operands > 0 && len(list) == op.Operands) {
 			break
 		}
+		if strings.TrimSpace(v) == "" {
+			if op.Operands != Many {
+				list = append(list, &Gap{})
+			}
+			continue
+		}
 		operand, err := s.operand(subject.Type, op, v)
 		if err != nil {
 			return nil, fmt.Errorf("%s %s: %w", subject.Label, op.Words, err)
 		}
 		list = append(list, operand)
 	}
-	if op.Operands > 0 && len(list) < op.Operands || op.Operands == Many && len(list) == 0 {
-		return nil, fmt.Errorf("%s %s … needs something after it", subject.Label, op.Words)
+	for len(list) < op.Operands || op.Operands == Many && len(list) == 0 {
+		list = append(list, &Gap{})
 	}
 	switch op.ID {
 	case "answered", "blank":
@@ -238,50 +248,49 @@ func (t Type) literal(text string) (*Literal, error) {
 	return &Literal{Kind: Text, Text: text}, nil
 }
 
-// FirstClause is the clause that a condition about a subject begins with.
-func (s *Symbols) FirstClause(subject Subject, today Day) Clause {
+// FirstClause is the clause that a condition about a subject begins with: what it is
+// compared with is still to be given.
+func (s *Symbols) FirstClause(subject Subject) Clause {
 	op := subject.Type.Likely()
 	if o := subject.Type.Options; o != nil && len(o.Values) == 0 {
 		op = subject.Type.Operator("answered") // there is nothing yet that it could be
 	}
-	return Clause{Key: subject.Key, Op: op.ID, Values: s.FirstOperands(subject.Type, op, nil, today)}
+	return Clause{Key: subject.Key, Op: op.ID, Values: s.KeptOperands(subject.Type, op, nil)}
 }
 
-// FirstOperands proposes operands for an operator that was just chosen, keeping
-// those that fit.
-func (s *Symbols) FirstOperands(t Type, op Operator, values []string, today Day) []string {
-	var kept []string
+// KeptOperands are the operands that stay when an operator was just chosen: those that fit
+// it, each in its place, and "" for those that are still to be given.
+func (s *Symbols) KeptOperands(t Type, op Operator, values []string) []string {
+	kept := []string{}
 	for _, v := range values {
-		n, err := s.operand(t, op, v)
-		if err != nil {
-			continue
+		if op.Operands != Many && len(kept) == op.Operands {
+			break
 		}
-		if lit, plain := n.(*Literal); plain && t.Options != nil {
-			if _, known := t.Options.Find(lit.Text); !known {
-				continue
-			}
-		}
-		kept = append(kept, v)
-	}
-	want := op.Operands
-	if want == Many {
-		want = max(1, len(kept))
-	}
-	for len(kept) < want {
-		switch {
-		case t.Options != nil && len(t.Options.Values) > 0:
-			kept = append(kept, t.Options.Values[0])
-		case t.Kind == Num:
-			kept = append(kept, "1")
-		case t.Kind == Date:
-			kept = append(kept, today.String())
-		case t.Kind == Time:
-			kept = append(kept, "12:00")
-		case t.Kind == Moment:
-			kept = append(kept, today.String()+"T12:00")
-		default:
-			kept = append(kept, "") // which nothing equals, as is remarked until something is written
+		if fits := s.fitsOperand(t, op, v); fits {
+			kept = append(kept, v)
+		} else if op.Operands != Many {
+			kept = append(kept, "")
 		}
 	}
-	return kept[:want]
+	for len(kept) < op.Operands {
+		kept = append(kept, "")
+	}
+	return kept
+}
+
+// fitsOperand reports whether a text is an operand, and one of the choices where there are
+// some.
+func (s *Symbols) fitsOperand(t Type, op Operator, text string) bool {
+	if strings.TrimSpace(text) == "" {
+		return false
+	}
+	n, err := s.operand(t, op, text)
+	if err != nil {
+		return false
+	}
+	if lit, plain := n.(*Literal); plain && t.Options != nil {
+		_, known := t.Options.Find(lit.Text)
+		return known
+	}
+	return true
 }

@@ -49,7 +49,7 @@ func init() {
 		"average": {1, many, "average(section.question), average(section, value) or average(a, b, …)", total(opAverage)},
 		"min":     {1, many, "min(section.question), min(section, value) or min(a, b, …)", total(opMin)},
 		"max":     {1, many, "max(section.question), max(section, value) or max(a, b, …)", total(opMax)},
-		"if":      {3, 3, "if(condition, value, otherwise)", (*checker).branch},
+		"if":      {2, 3, "if(condition, value, otherwise)", (*checker).branch},
 		"first":   {1, many, "first(a, b, …)", (*checker).first},
 		"join":    {2, many, "join(separator, a, b, …)", (*checker).join},
 		"exact":   {2, 2, "exact(a, b)", takes(opExact, tYesNo, words, words)},
@@ -157,7 +157,10 @@ func (c *checker) label(n *Call) *inst {
 }
 
 func (c *checker) branch(n *Call) *inst {
-	kids := []*inst{c.cond(n.Args[0]), c.single(n.Args[1]), c.single(n.Args[2])}
+	kids := []*inst{c.cond(n.Args[0]), c.single(n.Args[1]), bad(n)} // blank otherwise
+	if len(n.Args) == 3 {
+		kids[2] = c.single(n.Args[2])
+	}
 	return newInst(n, opIf, c.unify(n, kids[1:]), kids...)
 }
 

@@ -88,6 +88,9 @@ func (l *lexer) next() (token, *Fault) {
 	r, size := utf8.DecodeRuneInString(l.src[start:])
 	end := start + size
 	switch {
+	case r == '…':
+		l.pos = end
+		return token{kind: tokSign, text: GapSign, pos: start, end: end}, nil
 	case r == '\'' || r == '“' || r == '”' || r == '„':
 		return token{}, syntax(start, end, "texts stand between straight double quotation marks: \"…\"")
 	case r == '≤' || r == '≥' || r == '≠':

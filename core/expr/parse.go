@@ -285,6 +285,9 @@ func (p *parser) atom() Node {
 	case tokEnd:
 		p.fail("the expression ends where a value was expected")
 	}
+	if p.accept(GapSign) {
+		return &Gap{at}
+	}
 	if !p.accept("(") {
 		p.fail("a value was expected, %s was found", tok)
 	}

@@ -22,16 +22,16 @@ func (s *Symbols) ReadSentence(text string, condition bool) (Node, error) {
 		return nil, ErrSentence
 	}
 	r := &sentenceReader{text: text, known: map[readKey][]reading{}}
-	all, said, compile := r.or(0, s), s.Sentence, CompileCondition
+	all, said := r.or(0, s), s.Sentence
 	if !condition { // which may be yes or no, and so a condition
-		all, said, compile = append(slices.Clone(all), r.operand(0, nil, s)...), s.Phrase, Compile
+		all, said = append(slices.Clone(all), r.operand(0, nil, s)...), s.Phrase
 	}
 	var found Node
 	for _, one := range all {
 		if one.end != len(text) || PiecesText(said(one.n)) != text {
 			continue
 		}
-		if _, faults := compile(one.n, s); len(faults) > 0 {
+		if len(CheckBegun(one.n, s, condition)) > 0 {
 			continue
 		}
 		if found != nil && !Equal(found, one.n) {
@@ -484,7 +484,11 @@ func (r *sentenceReader) operand(at int, of Node, s *Symbols) []reading {
 func (r *sentenceReader) otherwise(x reading, s *Symbols) []reading {
 	return r.after(x.end, " if ", func(at int) []reading {
 		return r.then(r.term(at, s), ", otherwise ", func(cond Node, at int) []reading {
-			return as(r.part(at, nil, s), func(y Node) Node { return &Call{Name: "if", Args: []Node{cond, x.n, y}} })
+			var none []reading
+			if end := r.says(at, "nothing"); end >= 0 {
+				none = []reading{{&Call{Name: "if", Args: []Node{cond, x.n}}, end}}
+			}
+			return append(none, as(r.part(at, nil, s), func(y Node) Node { return &Call{Name: "if", Args: []Node{cond, x.n, y}} })...)
 		})
 	})
 }
@@ -605,6 +609,9 @@ func (r *sentenceReader) literals(at int, of Node, s *Symbols) []reading {
 		if n := strings.Index(inside, "”"); n >= 0 { // a text with such a mark in it is left to the language
 			out = append(out, reading{&Literal{Kind: Text, Text: inside[:n]}, at + len("“") + n + len("”")})
 		}
+	}
+	if end := r.says(at, GapSign); end >= 0 {
+		out = append(out, reading{&Gap{}, end})
 	}
 	if m := aDay.FindStringSubmatch(rest); m != nil && monthsOf[m[2]] > 0 {
 		out = append(out, dated(rest, at, m)...)

@@ -14,6 +14,7 @@ const (
 	ALabel  Role = "label"
 	AValue  Role = "value"
 	ASource Role = "source" // left as it is written, for want of plain words
+	AGap    Role = "gap"    // a value that is still to be given
 )
 
 // Piece is a part of a sentence.
@@ -422,6 +423,8 @@ func (w *sentence) operand(n Node, of Node) {
 		w.operandIn(n.X, levelUnary)
 	case *Call:
 		w.call(n)
+	case *Gap:
+		w.out = append(w.out, Piece{Text: GapSign, Role: AGap})
 	default:
 		w.cond(n, levelOr)
 	}
@@ -486,12 +489,16 @@ func (w *sentence) call(n *Call) {
 	case w.overRows(n, lead):
 	case n.Name == "age":
 		w.age(n)
-	case n.Name == "if" && len(n.Args) == 3:
+	case n.Name == "if" && len(n.Args) > 1:
 		w.part(n.Args[1], nil)
 		w.say(" if ")
 		w.cond(n.Args[0], levelNot)
 		w.say(", otherwise ")
-		w.part(n.Args[2], nil)
+		if len(n.Args) == 2 {
+			w.say("nothing")
+		} else {
+			w.part(n.Args[2], nil)
+		}
 	case n.Name == "rank" && len(n.Args) == 2:
 		w.choiceIn("the place of ", n)
 	case n.Name == "left" && len(n.Args) == 2:

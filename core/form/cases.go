@@ -12,8 +12,8 @@ import (
 // none before it is.
 type Case struct{ When, Value string }
 
-// Cases reads an expression as cases, as in if(a, 1, if(b, 2, 3)); ok is false for one
-// that is none.
+// Cases reads an expression as cases, as in if(a, 1, if(b, 2, 3)); otherwise is "" for one
+// that is blank where no case is met, and ok false for one that does not go by cases.
 func Cases(src string) (cases []Case, otherwise string, ok bool) {
 	n, err := expr.Parse(src)
 	if err != nil {
@@ -21,10 +21,13 @@ func Cases(src string) (cases []Case, otherwise string, ok bool) {
 	}
 	for {
 		call, branch := n.(*expr.Call)
-		if !branch || call.Name != "if" || len(call.Args) != 3 {
+		if !branch || call.Name != "if" || len(call.Args) < 2 {
 			return cases, n.String(), len(cases) > 0
 		}
 		cases = append(cases, Case{call.Args[0].String(), call.Args[1].String()})
+		if len(call.Args) == 2 {
+			return cases, "", true
+		}
 		n = call.Args[2]
 	}
 }
@@ -33,7 +36,10 @@ func Cases(src string) (cases []Case, otherwise string, ok bool) {
 func ByCases(cases []Case, otherwise string) string {
 	out := otherwise
 	for _, c := range slices.Backward(cases) {
-		out = "if(" + c.When + ", " + c.Value + ", " + out + ")"
+		if out != "" {
+			out = ", " + out
+		}
+		out = "if(" + c.When + ", " + c.Value + out + ")"
 	}
 	return out
 }

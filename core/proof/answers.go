@@ -243,7 +243,10 @@ func (w *world) expr(n expr.Node, pl place, row int) *val {
 		switch n.Name {
 		case "if":
 			c := w.truth(n.Args[0], pl, row)
-			a, b := w.expr(n.Args[1], pl, row), w.expr(n.Args[2], pl, row)
+			a, b := w.expr(n.Args[1], pl, row), blankVal()
+			if len(n.Args) == 3 {
+				b = w.expr(n.Args[2], pl, row)
+			}
 			if plain(a) && plain(b) {
 				return m.choose(c.met, w.common(n, pl, a), m.gate(w.common(n, pl, b), c.not))
 			}

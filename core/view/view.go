@@ -129,7 +129,8 @@ type Condition struct {
 	code *expr.Code
 }
 
-// Compile checks the condition of a view; nil for none. The error is an [expr.Fault].
+// Compile checks the condition of a view; nil for none, as for one of which nothing takes
+// effect yet since it waits for a value. The error is an [expr.Fault].
 func (l *Lens) Compile(when string) (*Condition, error) {
 	if strings.TrimSpace(when) == "" {
 		return nil, nil
@@ -140,6 +141,12 @@ func (l *Lens) Compile(when string) (*Condition, error) {
 	n, err := expr.Parse(when)
 	if err != nil {
 		return nil, err
+	}
+	if faults := expr.CheckBegun(n, l.Syms, true); len(faults) > 0 {
+		return nil, faults[0]
+	}
+	if n = expr.Finished(n); n == nil {
+		return nil, nil
 	}
 	code, faults := expr.CompileCondition(n, l.Syms)
 	if len(faults) > 0 {

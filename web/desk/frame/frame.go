@@ -173,7 +173,7 @@ func (d *Desk) Frame(r *http.Request, f store.Form, def *form.Form, tab string) 
 	if err != nil {
 		return fr, err
 	}
-	fr.Changes = form.Diff(live, def)
+	fr.Changes = form.Diff(live, def.Publishable())
 	return fr, nil
 }
 

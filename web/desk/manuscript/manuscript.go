@@ -461,7 +461,7 @@ func (b *rowBuilder) unfold(row *itemRow, it *form.Item) {
 	row.Looks = looks(it.Type)
 	b.unfoldList(row, it)
 	if subject, ok := b.Scope(it.Key, "").Subject(it.Key); ok && it.Asked() {
-		row.Then = b.Clause(b.Scope(it.Key, ""), b.Syms.FirstClause(subject, b.Today))
+		row.Then = b.Clause(b.Scope(it.Key, ""), b.Syms.FirstClause(subject))
 	}
 }
 

@@ -78,11 +78,11 @@ func (p *checkPage) judge(syms *expr.Symbols, property, src string) {
 		return
 	}
 	condition := form.Wants(property) && property != "value"
-	compile, read := expr.Compile, syms.Phrase
+	read := syms.Phrase
 	if condition {
-		compile, read = expr.CompileCondition, syms.Sentence
+		read = syms.Sentence
 	}
-	if _, faults := compile(n, syms); len(faults) > 0 {
+	if faults := expr.CheckBegun(n, syms, condition); len(faults) > 0 {
 		say(faults[0])
 		return
 	}
@@ -135,10 +135,12 @@ func (d *Room) clause(w http.ResponseWriter, r *http.Request) error {
 		return store.ErrNotFound
 	}
 	op := subject.Type.Operator(q.Get("op"))
+	values := syms.KeptOperands(subject.Type, op, q["value"])
 	if before, ok := syms.Subject(q.Get("about")); ok && before.Key != key {
 		op = subject.Type.Instead(before.Type, q.Get("op"))
+		values = syms.KeptOperands(subject.Type, op, nil)
 	}
-	page.Clause = m.Clause(syms, expr.Clause{Key: key, Op: op.ID, Values: syms.FirstOperands(subject.Type, op, q["value"], m.Today)})
+	page.Clause = m.Clause(syms, expr.Clause{Key: key, Op: op.ID, Values: values})
 	page.Subjects = author.Subjects(def, syms, "")
 	return d.pages.Page(w, http.StatusOK, "loose-clause", page)
 }

@@ -23,6 +23,7 @@ type Line struct {
 	Pieces   []expr.Piece
 	Sources  string // keys, separated by blanks
 	Faulty   string
+	Begun    bool // a value is still to be given in it
 }
 
 // Editor is one tie unfolded: as a sentence, or as it is written.
@@ -39,6 +40,7 @@ type Editor struct {
 	Source              string
 	Written             bool // shown as it is written
 	Fault               string
+	Begun               bool   // a value is still to be given in it
 	Reads               string // a written one as a sentence
 	Sources             string // the keys it names, if it is written
 	Bothways            bool   // whether the rehearsal can fill the form for it
@@ -279,6 +281,7 @@ func (m *Margin) add(out []Line, owner, property, kind, lead, src string) []Line
 		line.Pieces = syms.Phrase(n)
 	}
 	line.Sources = strings.Join(expr.Mentions(n, m.Syms.Repeats), " ")
+	line.Begun = expr.HasGap(n)
 	return append(out, line)
 }
 
@@ -313,10 +316,11 @@ func (m *Margin) editor(owner, property, kind, title, src string) *Editor {
 		e.Written, e.Fault = true, err.Error()
 		return e
 	}
-	if _, faults := expr.CompileCondition(n, syms); len(faults) > 0 {
+	e.Begun = expr.HasGap(n)
+	if faults := expr.CheckBegun(n, syms, true); len(faults) > 0 {
 		e.Fault = faults[0].Text
 	} else {
-		e.Bothways = form.Seekable(property)
+		e.Bothways = form.Seekable(property) && expr.Finished(n) != nil
 	}
 	if e.Written {
 		e.Sources = strings.Join(expr.Mentions(n, m.Syms.Repeats), " ")
@@ -408,8 +412,12 @@ func inputFor(k expr.Kind) string {
 	return "text"
 }
 
-// plainOperand reports whether an operand is a value rather than an expression.
+// plainOperand reports whether an operand is a value, or still to be given, rather than an
+// expression.
 func plainOperand(t expr.Type, text string) bool {
+	if text == "" {
+		return true
+	}
 	switch t.Kind {
 	case expr.Num:
 		_, err := expr.ParseNumber(text)
@@ -474,8 +482,8 @@ func (m *Margin) value(it *form.Item) *Editor {
 	if m.Write != "value" {
 		m.valueFrom(v, syms, n)
 	}
-	e.Reads = expr.PiecesText(syms.Phrase(n))
-	if _, faults := expr.Compile(n, syms); len(faults) > 0 {
+	e.Reads, e.Begun = expr.PiecesText(syms.Phrase(n)), expr.HasGap(n)
+	if faults := expr.CheckBegun(n, syms, false); len(faults) > 0 {
 		e.Fault = faults[0].Text
 	}
 	return e
@@ -484,6 +492,8 @@ func (m *Margin) value(it *form.Item) *Editor {
 // valueFrom recognizes the simple sources of a value.
 func (m *Margin) valueFrom(v *Value, syms *expr.Symbols, n expr.Node) {
 	switch n := n.(type) {
+	case *expr.Gap:
+		v.From = "fixed"
 	case *expr.Literal:
 		v.From, v.Fixed = "fixed", n.String()
 		if n.Kind == expr.Text {
@@ -508,8 +518,12 @@ func (m *Margin) valueFrom(v *Value, syms *expr.Symbols, n expr.Node) {
 	}
 }
 
-// asTyped is an expression as it is typed for a value: a text without its quotes.
+// asTyped is an expression as it is typed for a value: a text without its quotes, nothing
+// for what is still to be given.
 func asTyped(src string) string {
+	if src == expr.GapSign {
+		return ""
+	}
 	if n, err := expr.Parse(src); err == nil {
 		if lit, ok := n.(*expr.Literal); ok && lit.Kind == expr.Text {
 			return lit.Text
@@ -691,7 +705,7 @@ func (m *Margin) Tied(all []form.Tied) (out []Tied, more int) {
 // First is a clause about the first thing that one can be about.
 func (m *Margin) First(syms *expr.Symbols) *Clause {
 	all := author.Subjects(m.Def, syms, "")
-	return m.Clause(syms, syms.FirstClause(all[0], m.Today))
+	return m.Clause(syms, syms.FirstClause(all[0]))
 }
 
 // RowsEditor is the number of rows of a repeating section, as it is written.

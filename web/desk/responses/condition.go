@@ -148,29 +148,37 @@ func (l *Looking) take(p *expr.Passage, path string, syms *expr.Symbols, q url.V
 	}
 }
 
-// takeClause takes the fields of a clause; what does not fit its subject or operator any
-// more becomes what is likely.
+// takeClause takes the fields of a clause; what does not fit its operator any more is still
+// to be given, as is all that it was compared with once it is about something else.
 func (l *Looking) takeClause(c *expr.Clause, path string, syms *expr.Symbols, q url.Values) {
 	if !q.Has("key" + path) {
 		return
 	}
-	if subject, ok := syms.Subject(q.Get("key" + path)); ok {
-		c.Key = subject.Key
-	}
-	subject, _ := syms.Subject(c.Key)
-	op := subject.Type.Operator(q.Get("op" + path))
-	values := q["value"+path]
-	for i, v := range values {
-		if _, err := expr.Parse(v); subject.Type.Kind == expr.Moment && err != nil {
-			values[i] = strings.TrimSpace(v)
+	before, _ := syms.Subject(c.Key)
+	subject, ok := syms.Subject(q.Get("key" + path))
+	op, values := subject.Type.Operator(q.Get("op"+path)), q["value"+path]
+	switch {
+	case !ok:
+		return
+	case subject.Key != before.Key: // what it was compared with was of the other
+		values = nil
+		if op.ID == c.Op {
+			op = subject.Type.Instead(before.Type, op.ID)
 		}
 	}
-	c.Op, c.Values = op.ID, syms.FirstOperands(subject.Type, op, values, l.Lens.Clock(l.Now).Day())
+	*c = expr.Clause{Key: subject.Key, Op: op.ID, Values: syms.KeptOperands(subject.Type, op, values)}
 }
 
 // act adds a clause or a group by rows to the part at a path, or takes the part away.
 func (l *Looking) act(root *expr.Passage, do string) {
 	verb, path, _ := strings.Cut(do, ":")
+	if verb == "rows" {
+		if g := l.Lens.Syms.Groups[path]; g != nil {
+			likely := l.likely(l.Lens.Syms.InRow(g))
+			root.Parts = append(root.Parts, &expr.Passage{Join: expr.AnyRow, Of: g.Key, Parts: []*expr.Passage{likely}})
+		}
+		return
+	}
 	group, syms, at := root, l.Lens.Syms, -1
 	if path != "" {
 		for step := range strings.SplitSeq(path, ".") {
@@ -205,10 +213,6 @@ func (l *Looking) act(root *expr.Passage, do string) {
 			}
 		}
 		group.Parts = append(group.Parts, l.likely(syms))
-	case "rows":
-		if g := l.Lens.Syms.Groups[path]; g != nil {
-			root.Parts = append(root.Parts, &expr.Passage{Join: expr.AnyRow, Of: g.Key, Parts: []*expr.Passage{l.likely(syms.InRow(g))}})
-		}
 	}
 }
 
@@ -223,6 +227,6 @@ func (l *Looking) likely(syms *expr.Symbols) *expr.Passage {
 			break
 		}
 	}
-	first := syms.FirstClause(subject, l.Lens.Clock(l.Now).Day())
+	first := syms.FirstClause(subject)
 	return &expr.Passage{Clause: &first}
 }

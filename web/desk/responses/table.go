@@ -33,6 +33,7 @@ type responsesPage struct {
 	Fault   string
 	Editing bool
 	Parts   *part
+	Begun   bool           // a value is still to be given in the condition
 	Groups  []frame.Option // sections that a clause can be about the rows of
 	Changed bool           // something was changed that is not kept
 	Hidden  []frame.Option // the parameters that a form of the page carries along
@@ -147,7 +148,7 @@ func (d *Room) page(r *http.Request, l *Looking) (*responsesPage, error) {
 	}
 	if p.Editing {
 		if root := l.outline(); root != nil {
-			p.Parts = l.parts(root, "", l.Lens.Syms)
+			p.Parts, p.Begun = l.parts(root, "", l.Lens.Syms), strings.Contains(l.View.When, expr.GapSign)
 		}
 		for s := range author.Repeating(l.Def) {
 			p.Groups = append(p.Groups, frame.Option{Value: s.Key, Label: s.Name()})

@@ -243,27 +243,6 @@
 
   const saved = (text) => { const node = document.querySelector(".saved"); if (node) node.textContent = text; };
 
-  // In a menu the arrow keys pass over options that nobody chose: what it says counts
-  // when it is left, or with Enter.
-  let passing = null;
-  document.addEventListener("keydown", (event) => {
-    if (!event.target.matches?.(".ms select, #marked select")) return;
-    if (/^(Arrow|Page|Home|End)/.test(event.key) || event.key.length === 1 && event.key !== " ") passing = event.target;
-    else if (event.key === "Enter" && passing === event.target) { event.preventDefault(); chosen(); }
-  }, true);
-  document.addEventListener("pointerdown", () => { passing = null; }, true);
-  const chosen = () => {
-    const menu = passing;
-    passing = null;
-    if (menu?.dataset.passed) { delete menu.dataset.passed; menu.dispatchEvent(new Event("change", { bubbles: true })); }
-  };
-  document.addEventListener("change", (event) => {
-    if (event.target !== passing) return;
-    event.stopImmediatePropagation();
-    passing.dataset.passed = "yes";
-  }, true);
-  document.addEventListener("focusout", (event) => { if (event.target === passing) chosen(); });
-
   // What could not be saved is kept in this browser tab, said, and offered again: when
   // the server is back, or after one has signed in once more.
   const place = () => "lazo-unsaved:" + document.getElementById("desk")?.dataset.form;

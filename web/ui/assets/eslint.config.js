@@ -4,7 +4,7 @@ const globals = require("globals");
 module.exports = [
   js.configs.recommended,
   {
-    files: ["answers.js", "arcs.js", "desk.js", "fill.js", "find.js", "frame.js", "marks.js", "respond.js", "responses.js"],
+    files: ["answers.js", "arcs.js", "desk.js", "fill.js", "find.js", "frame.js", "leaving.js", "marks.js", "respond.js", "responses.js"],
     languageOptions: { sourceType: "script", globals: { ...globals.browser, htmx: "readonly", marks: "writable" } },
     rules: { "no-unused-vars": ["error", { args: "none", caughtErrors: "none" }], eqeqeq: "error" },
   },
