@@ -2,7 +2,7 @@
 # Runs every test against a private PostgreSQL and Debian's Chromium.
 set -euo pipefail
 cd "$(dirname "$0")/.."
-bash scripts/need.sh postgresql chromium poppler-utils
+bash scripts/need.sh postgresql chromium chromium-l10n poppler-utils
 LAZO_TEST_DATABASE_URL=$(bash scripts/postgres.sh start .run/test fast)
 export LAZO_TEST_DATABASE_URL
 trap 'bash scripts/postgres.sh stop .run/test' EXIT

@@ -1,6 +1,7 @@
 package author
 
 import (
+	"maps"
 	"cmp"
 	"iter"
 	"slices"
@@ -102,6 +103,9 @@ func Subjects(f *form.Form, syms *expr.Symbols, owner string) []expr.Subject {
 	}
 	for _, sym := range syms.Response {
 		add("response." + sym.Key)
+	}
+	for _, column := range slices.Sorted(maps.Keys(syms.Entry)) {
+		add("entry." + column)
 	}
 	for p := range f.Places() {
 		if p.Item.Key == owner || !p.Item.Asked() {

@@ -6,6 +6,7 @@ import (
 	"strings"
 	"time"
 
+	"lazo/core/engine"
 	"lazo/core/expr"
 	"lazo/core/form"
 )
@@ -153,6 +154,7 @@ type ChangePassage struct {
 	Join     string   `form:"join"`
 	Source   string   `form:"source"`
 	Subject  string   `form:"subject"`
+	About    string   `form:"about"` // the key of what the page shows the operator and the values of; "" where it doesn't say
 	Op       string   `form:"op"`
 	Values   []string `form:"value"`
 }
@@ -241,12 +243,12 @@ func (c ChangePassage) setClause(f *form.Form, part *expr.Passage, syms *expr.Sy
 	if !ok {
 		return misfit("there is no question “%s”", c.Subject)
 	}
-	op, values := subject.Type.Operator(c.Op), c.Values
+	op, values := subject.Type.Operator(c.Op), Typed(f, subject.Type, c.Values)
 	if before, ok := syms.Subject(part.Clause.Key); ok && key != before.Key && c.Op == part.Clause.Op {
 		op = subject.Type.Instead(before.Type, c.Op)
 	}
 	switch {
-	case key != part.Clause.Key:
+	case key != part.Clause.Key, c.About != "" && c.About != key:
 		values = nil
 	case op.ID != part.Clause.Op:
 		values = syms.KeptOperands(subject.Type, op, values)
@@ -256,6 +258,19 @@ func (c ChangePassage) setClause(f *form.Form, part *expr.Passage, syms *expr.Sy
 		return misfit("%s", err)
 	}
 	return nil
+}
+
+// Typed are operands as expressions write them, from such as are typed by people of the
+// form's language: numbers with its decimal sign.
+func Typed(f *form.Form, t expr.Type, values []string) []string {
+	if t.Kind != expr.Num {
+		return values
+	}
+	numbers, out := engine.NumbersOf(f.Language), make([]string, len(values))
+	for i, v := range values {
+		out[i] = numbers.Plain(v)
+	}
+	return out
 }
 
 // addClause adds a clause to a group, or another group of two, joined the other way.
@@ -619,7 +634,8 @@ func (c TieThese) condition(f *form.Form, it *form.Item) (expr.Node, error) {
 	if subject == it.Key {
 		return nil, misfit("%s can’t depend on itself", it.Name())
 	}
-	cond, err := syms.ClauseNode(expr.Clause{Key: subject, Op: c.Op, Values: c.Values})
+	about, _ := syms.Subject(subject)
+	cond, err := syms.ClauseNode(expr.Clause{Key: subject, Op: c.Op, Values: Typed(f, about.Type, c.Values)})
 	if err != nil {
 		return nil, misfit("%s", err)
 	}

@@ -4,6 +4,7 @@ import (
 	"strings"
 	"time"
 
+	"lazo/core/engine"
 	"lazo/core/expr"
 	"lazo/core/form"
 )
@@ -102,7 +103,7 @@ func (c SetValueSource) expression(f *form.Form, it *form.Item) (string, error) 
 	case "answer":
 		return c.answer(f, it)
 	case "fixed":
-		return fixed(it, strings.TrimSpace(c.Fixed))
+		return fixed(f, it, strings.TrimSpace(c.Fixed))
 	}
 	if src := strings.TrimSpace(c.Source); src != "" {
 		return src, nil
@@ -127,13 +128,13 @@ func (c SetValueSource) answer(f *form.Form, it *form.Item) (string, error) {
 
 // fixed writes a plain value as an expression of the item's type; a blank one is still to
 // be given.
-func fixed(it *form.Item, text string) (string, error) {
+func fixed(f *form.Form, it *form.Item, text string) (string, error) {
 	if text == "" {
 		return expr.GapSign, nil
 	}
 	switch it.Type {
 	case form.Number:
-		if n, err := expr.ParseNumber(text); err == nil {
+		if n, err := engine.NumbersOf(f.Language).Read(text); err == nil {
 			return n.String(), nil
 		}
 		return "", misfit("a number was expected, “%s” was found", text)
@@ -153,7 +154,7 @@ func fixed(it *form.Item, text string) (string, error) {
 		}
 		return text, nil
 	case form.Calculation, form.Hidden: // which take the type of what they are
-		if n, err := expr.ParseNumber(text); err == nil {
+		if n, err := engine.NumbersOf(f.Language).Read(text); err == nil {
 			return n.String(), nil
 		}
 	}
@@ -168,11 +169,11 @@ func typedValue(f *form.Form, it *form.Item, text string) (string, error) {
 	if text == "" {
 		return expr.GapSign, nil
 	}
-	plain, err := fixed(it, text)
+	plain, err := fixed(f, it, text)
 	if err == nil && !it.Type.Computed() {
 		return plain, nil
 	}
-	if n, bad := expr.ParseNumber(text); bad == nil {
+	if n, bad := engine.NumbersOf(f.Language).Read(text); bad == nil {
 		return n.String(), nil
 	}
 	n, bad := expr.Parse(text)

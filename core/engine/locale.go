@@ -172,3 +172,42 @@ func (p *Program) PhoneExample() string {
 	}
 	return phonenumbers.Format(n, phonenumbers.NATIONAL)
 }
+
+// Numbers are numbers as people who make a form in a language type them.
+type Numbers struct{ reading }
+
+// NumbersOf are the numbers of a language tag; those of English where it is none.
+func NumbersOf(tag string) Numbers {
+	t, err := language.Parse(tag)
+	if err != nil {
+		t = language.English
+	}
+	return Numbers{newReading(t, "")}
+}
+
+// Read reads a number as it is typed. The error is expr.ErrNumber.
+func (n Numbers) Read(text string) (expr.Number, error) { return n.parse(text) }
+
+// Write writes a number as Read reads it again: with the decimal sign of the language, and
+// without groups.
+func (n Numbers) Write(x expr.Number) string {
+	return strings.Replace(x.String(), ".", string(n.decimal), 1)
+}
+
+// Typed is a number as it is typed in the language from one as expressions write it; any
+// other text stays as it is.
+func (n Numbers) Typed(text string) string {
+	if x, err := expr.ParseNumber(text); err == nil {
+		return n.Write(x)
+	}
+	return text
+}
+
+// Plain is a number as expressions write it from one as it is typed in the language; any
+// other text stays as it is.
+func (n Numbers) Plain(text string) string {
+	if x, err := n.Read(text); err == nil {
+		return x.String()
+	}
+	return text
+}

@@ -15,6 +15,7 @@ import (
 	"time"
 
 	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/require"
 
 	"lazo/demo"
@@ -151,25 +152,18 @@ func (v *visitor) click(sel string) {
 	v.do(chromedp.Click(sel, chromedp.NodeVisible))
 }
 
-// write clears a field and types into it.
+// write types into a field, over what is in it.
 func (v *visitor) write(sel, text string) {
 	v.t.Helper()
 	v.do(chromedp.WaitVisible(sel))
-	js[bool](v, fmt.Sprintf("document.querySelector(%q).select?.() ?? true, true", sel))
-	v.do(chromedp.SendKeys(sel, text))
-}
-
-// choose picks an option of a menu as a person would, with its event.
-func (v *visitor) choose(sel, value string) {
-	v.t.Helper()
-	v.do(chromedp.WaitVisible(sel))
-	js[bool](
-		v,
-		fmt.Sprintf(
-			`(() => { const s = document.querySelector(%q); s.value = %q; s.dispatchEvent(new Event("change", {bubbles: true})); return s.value === %q })()`,
-			sel, value, value,
-		),
-	)
+	if js[bool](v, fmt.Sprintf("document.querySelector(%q).matches('[type=date], [type=time], [type=datetime-local], [type=file]')", sel)) {
+		v.t.Fatalf("%s is for dates or files; date and chromedp.SetUploadFiles are for those", sel)
+	}
+	v.into(sel)
+	if text == "" {
+		text = kb.Delete
+	}
+	v.keys(text)
 }
 
 // accessible runs axe-core on the page.

@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"lazo/core/author"
+	"lazo/core/engine"
 	"lazo/core/expr"
 	"lazo/core/form"
 	"lazo/store"
@@ -47,6 +48,7 @@ type Editor struct {
 	Texts               []Text
 	Value               *Value
 	Groups              []frame.Option // the repeating sections whose rows it can be about
+	Subjects            []expr.Subject // what it can be about, if that is more than elsewhere in the form
 }
 
 // Row is the row that the tie is unfolded in.
@@ -311,6 +313,9 @@ func (m *Margin) editor(owner, property, kind, title, src string) *Editor {
 	}
 	m.Ties++
 	syms := m.Scope(owner, property)
+	if syms.Row != nil || syms.Candidate != nil || syms.Entry != nil {
+		e.Subjects = author.Subjects(m.Def, syms, "")
+	}
 	n, err := expr.Parse(src)
 	if err != nil {
 		e.Written, e.Fault = true, err.Error()
@@ -394,6 +399,9 @@ func (m *Margin) Clause(syms *expr.Symbols, c expr.Clause) *Clause {
 	for i, v := range c.Values {
 		o := Operand{N: i, Value: v, Input: inputFor(subject.Type.Kind)}
 		o.Written = !plainOperand(subject.Type, v)
+		if subject.Type.Kind == expr.Num {
+			o.Value = engine.NumbersOf(m.Def.Language).Typed(v)
+		}
 		switch {
 		case o.Written:
 			o.Input = "text"
@@ -495,13 +503,10 @@ func (m *Margin) valueFrom(v *Value, syms *expr.Symbols, n expr.Node) {
 	case *expr.Gap:
 		v.From = "fixed"
 	case *expr.Literal:
-		v.From, v.Fixed = "fixed", n.String()
-		if n.Kind == expr.Text {
-			v.Fixed = n.Text
-		}
+		v.From, v.Fixed = "fixed", m.asTyped(n.String())
 	case *expr.Call:
 		if _, rest, ok := form.Cases(v.Source); ok {
-			v.From, v.Otherwise = "cases", asTyped(rest)
+			v.From, v.Otherwise = "cases", m.asTyped(rest)
 		}
 	case *expr.Name:
 		switch {
@@ -520,7 +525,7 @@ func (m *Margin) valueFrom(v *Value, syms *expr.Symbols, n expr.Node) {
 
 // asTyped is an expression as it is typed for a value: a text without its quotes, nothing
 // for what is still to be given.
-func asTyped(src string) string {
+func (m *Margin) asTyped(src string) string {
 	if src == expr.GapSign {
 		return ""
 	}
@@ -529,7 +534,7 @@ func asTyped(src string) string {
 			return lit.Text
 		}
 	}
-	return src
+	return engine.NumbersOf(m.Def.Language).Typed(src)
 }
 
 // cases unfolds the cases of a value, if it goes by cases.
@@ -548,7 +553,7 @@ func (m *Margin) cases(it *form.Item) []*Editor {
 			title = "Else when"
 		}
 		e := m.editor(it.Key, "value.cases."+strconv.Itoa(i)+".when", "value", title, one.When)
-		e.Texts = []Text{{Field: "value", Label: "it is", Value: asTyped(one.Value), Options: m.valueOptions(it)}}
+		e.Texts = []Text{{Field: "value", Label: "it is", Value: m.asTyped(one.Value), Options: m.valueOptions(it)}}
 		out = append(out, e)
 	}
 	return out

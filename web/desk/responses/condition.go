@@ -156,7 +156,7 @@ func (l *Looking) takeClause(c *expr.Clause, path string, syms *expr.Symbols, q 
 	}
 	before, _ := syms.Subject(c.Key)
 	subject, ok := syms.Subject(q.Get("key" + path))
-	op, values := subject.Type.Operator(q.Get("op"+path)), q["value"+path]
+	op, values := subject.Type.Operator(q.Get("op"+path)), author.Typed(l.Def, subject.Type, q["value"+path])
 	switch {
 	case !ok:
 		return

@@ -125,7 +125,7 @@ func (d *Room) responses(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	if r.Header.Get("HX-Request") != "" {
-		w.Header().Set("HX-Push-Url", r.URL.RequestURI())
+		w.Header().Set("HX-Replace-Url", r.URL.RequestURI()) // so that a reload shows the same
 	}
 	return d.pages.Page(w, http.StatusOK, "responses", p)
 }

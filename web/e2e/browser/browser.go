@@ -12,9 +12,15 @@ import (
 
 // New starts a browser with a new profile; cancel ends it.
 func New(parent context.Context, width, height int) (ctx context.Context, cancel context.CancelFunc) {
+	return In(parent, "en-US", width, height)
+}
+
+// In is New for somebody whose browser is in a language, as its fields for dates are.
+func In(parent context.Context, language string, width, height int) (ctx context.Context, cancel context.CancelFunc) {
 	options := append(chromedp.DefaultExecAllocatorOptions[:],
 		chromedp.Flag("disable-gpu", true), chromedp.Flag("disable-quic", true), chromedp.Flag("disable-component-update", true),
-		chromedp.Flag("force-prefers-reduced-motion", true), chromedp.WindowSize(width, height), chromedp.WSURLReadTimeout(time.Minute))
+		chromedp.Flag("force-prefers-reduced-motion", true), chromedp.WindowSize(width, height), chromedp.WSURLReadTimeout(time.Minute),
+		chromedp.Flag("lang", language), chromedp.Flag("accept-lang", language), chromedp.Env("LANGUAGE="+language))
 	if os.Getuid() == 0 {
 		options = append(options, chromedp.NoSandbox)
 	}

@@ -8,11 +8,14 @@
   const moves = (event) => /^(Arrow|Page|Home|End|Back|Delete)/.test(event.key) || event.key.length === 1 && event.key !== " ";
 
   let passing = null; // the field that the keyboard is in
+  let passed = false; // and whether it says something else since; not on the field, which a page that is put in anew would clear
   document.addEventListener("keydown", (event) => {
     const field = event.target;
     if (!passesBy(field)) return;
-    if (moves(event)) passing = field;
-    else if (event.key === "Enter" && passing === field) {
+    if (moves(event)) {
+      if (passing !== field) passed = false;
+      passing = field;
+    } else if (event.key === "Enter" && passing === field) {
       if (savesItself(field)) event.preventDefault();
       chosen();
     }
@@ -23,15 +26,15 @@
   const chosen = () => {
     const field = passing;
     passing = null;
-    if (!field?.dataset.passed) return;
-    delete field.dataset.passed;
+    if (!field || !passed) return;
+    passed = false;
     field.dispatchEvent(new Event("change", { bubbles: true }));
   };
   document.addEventListener("change", (event) => {
     const field = event.target;
     if (field === passing) {
       event.stopImmediatePropagation();
-      field.dataset.passed = "yes";
+      passed = true;
     } else if (field.matches?.(dates) && strange(field)) {
       event.stopImmediatePropagation();
       ask(field);
@@ -40,8 +43,9 @@
   document.addEventListener("focusout", (event) => { if (event.target === passing) chosen(); });
 
   // A year that is hardly meant is asked about once, before anything is made of it.
+  const sure = new WeakMap(); // what was said to be right
   const year = (field) => Number(/^(\d+)-/.exec(field.value)?.[1]);
-  const strange = (field) => !field.closest(".unit") && (year(field) < 1900 || year(field) > 2200) && field.dataset.sure !== field.value;
+  const strange = (field) => !field.closest(".unit") && (year(field) < 1900 || year(field) > 2200) && sure.get(field) !== field.value;
   const asked = (field) => field.nextElementSibling?.matches(".ask-year") && field.nextElementSibling;
   const ask = (field) => {
     asked(field)?.remove();
@@ -53,7 +57,7 @@
     keep.className = "quiet";
     keep.textContent = `Keep ${year(field)}`;
     keep.addEventListener("click", () => {
-      field.dataset.sure = field.value;
+      sure.set(field, field.value);
       box.remove();
       field.focus();
       field.dispatchEvent(new Event("change", { bubbles: true }));

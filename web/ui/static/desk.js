@@ -434,11 +434,14 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
   const moves = (event) => /^(Arrow|Page|Home|End|Back|Delete)/.test(event.key) || event.key.length === 1 && event.key !== " ";
 
   let passing = null; // the field that the keyboard is in
+  let passed = false; // and whether it says something else since; not on the field, which a page that is put in anew would clear
   document.addEventListener("keydown", (event) => {
     const field = event.target;
     if (!passesBy(field)) return;
-    if (moves(event)) passing = field;
-    else if (event.key === "Enter" && passing === field) {
+    if (moves(event)) {
+      if (passing !== field) passed = false;
+      passing = field;
+    } else if (event.key === "Enter" && passing === field) {
       if (savesItself(field)) event.preventDefault();
       chosen();
     }
@@ -449,15 +452,15 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
   const chosen = () => {
     const field = passing;
     passing = null;
-    if (!field?.dataset.passed) return;
-    delete field.dataset.passed;
+    if (!field || !passed) return;
+    passed = false;
     field.dispatchEvent(new Event("change", { bubbles: true }));
   };
   document.addEventListener("change", (event) => {
     const field = event.target;
     if (field === passing) {
       event.stopImmediatePropagation();
-      field.dataset.passed = "yes";
+      passed = true;
     } else if (field.matches?.(dates) && strange(field)) {
       event.stopImmediatePropagation();
       ask(field);
@@ -466,8 +469,9 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
   document.addEventListener("focusout", (event) => { if (event.target === passing) chosen(); });
 
   // A year that is hardly meant is asked about once, before anything is made of it.
+  const sure = new WeakMap(); // what was said to be right
   const year = (field) => Number(/^(\d+)-/.exec(field.value)?.[1]);
-  const strange = (field) => !field.closest(".unit") && (year(field) < 1900 || year(field) > 2200) && field.dataset.sure !== field.value;
+  const strange = (field) => !field.closest(".unit") && (year(field) < 1900 || year(field) > 2200) && sure.get(field) !== field.value;
   const asked = (field) => field.nextElementSibling?.matches(".ask-year") && field.nextElementSibling;
   const ask = (field) => {
     asked(field)?.remove();
@@ -479,7 +483,7 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
     keep.className = "quiet";
     keep.textContent = `Keep ${year(field)}`;
     keep.addEventListener("click", () => {
-      field.dataset.sure = field.value;
+      sure.set(field, field.value);
       box.remove();
       field.focus();
       field.dispatchEvent(new Event("change", { bubbles: true }));
@@ -926,6 +930,13 @@ var marks = (() => {
 
   const saved = (text) => { const node = document.querySelector(".saved"); if (node) node.textContent = text; };
 
+  // What is looked at stays so when the page is loaded again. The library's own history is
+  // switched off, since Back would bring pages that are no longer so.
+  document.addEventListener("htmx:after:swap", (event) => {
+    const to = event.detail?.ctx?.hx?.replaceurl;
+    if (to) history.replaceState(history.state, "", to);
+  });
+
   // What could not be saved is kept in this browser tab, said, and offered again: when
   // the server is back, or after one has signed in once more.
   const place = () => "lazo-unsaved:" + document.getElementById("desk")?.dataset.form;
@@ -987,13 +998,29 @@ var marks = (() => {
   document.addEventListener("DOMContentLoaded", () => unsaved.show());
 
   // Morphing keeps what is in the fields; the manuscript's fields must show what
-  // was saved, after an undo too. Only a field being typed in is left alone.
-  let sent;
-  const settle = (failed) => {
+  // was saved, after an undo too. Only a field being typed in is left alone, and what was
+  // typed since the change was sent that is answered now.
+  let sent, typed = 0;
+  const typedAt = new WeakMap();
+  const touched = (event) => typedAt.set(event.target, ++typed);
+  document.addEventListener("input", touched, true);
+  document.addEventListener("keydown", (event) => { if (event.target.matches?.("input, select") && !/^(Tab|Shift|Enter|Escape)$/.test(event.key)) touched(event); }, true); // half a date is no input yet
+  document.addEventListener("focusin", (event) => { if (event.target.matches?.("input.subject")) touched(event); });
+  const reset = (form, asked) => {
+    for (const field of form.elements) {
+      if ((typedAt.get(field) ?? 0) > asked) continue;
+      if (field.type === "checkbox" || field.type === "radio") field.checked = field.defaultChecked;
+      else if (field.tagName === "SELECT") {
+        for (const option of field.options) if (option.selected !== option.defaultSelected) option.selected = option.defaultSelected;
+        if (!field.multiple && field.selectedIndex < 0) field.selectedIndex = 0;
+      } else if ("defaultValue" in field && field.type !== "hidden" && field.value !== field.defaultValue) field.value = field.defaultValue;
+    }
+  };
+  const settle = (failed, asked) => {
     if (failed) sent = null; // what was typed stays, to be mended
     const active = document.activeElement;
     const busy = /^(INPUT|TEXTAREA)$/.test(active?.tagName) ? active.form : null;
-    for (const form of document.querySelectorAll(".ms form")) if (failed ? !form.contains(failed) : form !== busy || form === sent) form.reset();
+    for (const form of document.querySelectorAll(".ms form")) if (failed ? !form.contains(failed) : form !== busy || form === sent) reset(form, asked);
     sent = null;
     marks.count();
   };
@@ -1001,6 +1028,7 @@ var marks = (() => {
     const source = event.detail?.ctx?.sourceElement;
     if (source?.closest(".here, .loose, .checked, .proving") || event.detail?.ctx?.request?.action?.endsWith?.("/check")) return;
     saved("Saving …");
+    event.detail.ctx.typed = typed;
     sent = source?.closest("form");
   });
   document.addEventListener("htmx:error", (event) => {
@@ -1013,7 +1041,7 @@ var marks = (() => {
     const source = event.detail?.ctx?.sourceElement;
     if (source?.closest?.(".here, .loose, .then-list, .proving") || source?.matches?.("details") || event.detail?.ctx?.target?.matches?.(".checked")) return;
     const refused = (event.detail?.ctx?.response?.status ?? 200) >= 400;
-    settle(refused ? source : null);
+    settle(refused ? source : null, event.detail?.ctx?.typed ?? typed);
     if (refused) saved("Not saved");
     showsKeys(document.documentElement.classList.contains("with-keys"));
     refocus(refused ? null : source);

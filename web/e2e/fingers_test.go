@@ -1,0 +1,119 @@
+package e2e
+
+import (
+	"fmt"
+	"strings"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/require"
+)
+
+// What hands do: they click, and they press one key after the other. No value is ever set
+// by a script, since that would pass over what a browser makes of keys.
+
+var (
+	withAlt   = chromedp.KeyModifiers(1)
+	withCtrl  = chromedp.KeyModifiers(2)
+	withShift = chromedp.KeyModifiers(8)
+)
+
+// keys presses keys one by one.
+func (v *visitor) keys(keys string) {
+	v.t.Helper()
+	v.do(chromedp.KeyEvent(keys))
+}
+
+// into brings the caret into a field by a click, with all that is in it marked, to be
+// written over.
+func (v *visitor) into(sel string) {
+	v.t.Helper()
+	v.click(sel)
+	v.do(chromedp.KeyEvent("a", withCtrl))
+}
+
+// dateKeys are the keys that type a date, a time or a moment, as values have it, into a
+// browser of a language; its fields take digits in the order of the language.
+func dateKeys(value, language string) string {
+	date, clock, moment := strings.Cut(value, "T")
+	if !strings.Contains(value, "-") {
+		date, clock, moment = "", value, true
+	}
+	var keys string
+	if parts := strings.Split(date, "-"); len(parts) == 3 {
+		keys = parts[2] + parts[1] + parts[0]
+		if language == "en" {
+			keys = parts[1] + parts[2] + parts[0]
+		}
+		if moment { // a year may have more digits than four
+			keys += kb.ArrowRight
+		}
+	}
+	if !moment {
+		return keys
+	}
+	hour, minute, _ := strings.Cut(clock, ":")
+	if language != "en" {
+		return keys + hour + minute
+	}
+	half, n := "a", 0
+	_, _ = fmt.Sscanf(hour, "%d", &n)
+	if n >= 12 {
+		half = "p"
+	}
+	if n %= 12; n == 0 {
+		n = 12
+	}
+	return keys + fmt.Sprintf("%02d%s%s", n, minute, half)
+}
+
+// date types into a field for dates, times or moments, segment by segment, and leaves it.
+func (v *visitor) date(sel, value string) {
+	v.t.Helper()
+	v.toDate(sel)
+	v.keys(dateKeys(value, v.language()))
+	v.leave(sel)
+}
+
+// leave goes on by Tab until a field is left; one for dates has a stop for each segment.
+func (v *visitor) leave(sel string) {
+	v.t.Helper()
+	for range 6 {
+		v.keys(kb.Tab)
+		if js[bool](v, fmt.Sprintf(`document.activeElement !== document.querySelector(%q)`, sel)) {
+			return
+		}
+	}
+}
+
+// toDate brings the keyboard to the first segment of a field for dates.
+func (v *visitor) toDate(sel string) {
+	v.t.Helper()
+	v.do(chromedp.WaitVisible(sel))
+	v.do(chromedp.Focus(sel))
+}
+
+// language is that of the browser.
+func (v *visitor) language() string {
+	return strings.Split(js[string](v, "navigator.language"), "-")[0]
+}
+
+// choose picks an option of a menu by its value: it is opened by a click, and gone through
+// by the arrow keys.
+func (v *visitor) choose(sel, value string) {
+	v.t.Helper()
+	v.do(chromedp.WaitVisible(sel))
+	steps := js[int](v, fmt.Sprintf(
+		`(() => { const s = document.querySelector(%q), o = [...s.options].filter((o) => !o.disabled);
+		  const to = o.findIndex((o) => o.value === %q); return to < 0 ? 9999 : to - o.indexOf(s.selectedOptions[0]) })()`, sel, value))
+	require.NotEqual(v.t, 9999, steps, "%s does not offer %q", sel, value)
+	if steps == 0 {
+		return
+	}
+	key := kb.ArrowDown
+	if steps < 0 {
+		key, steps = kb.ArrowUp, -steps
+	}
+	v.do(chromedp.Focus(sel))
+	v.keys(strings.Repeat(key, steps) + kb.Enter)
+}
