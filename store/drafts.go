@@ -69,61 +69,104 @@ func (in InForm) EditWhole(ctx context.Context, version int64, member MemberID, 
 }
 
 func (in InForm) editDraft(ctx context.Context, version int64, member MemberID, whole bool, e form.Edit) (Form, error) {
-	var out Form
-	var changed *form.Form
-	err := in.store.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
-		f, err := in.lock(tx)
-		if err != nil {
-			return err
-		}
-		def, err := in.store.Draft(f)
-		if err != nil {
-			return err
-		}
-		var inverse form.Edit
-		changed, inverse, err = form.Apply(def, e)
-		touches := append(e.Touches(), inverse.Touches()...)
-		if err != nil {
-			touches = e.Touches()
-		}
-		but := member // whose steps are no clash
-		if whole {
-			but = 0
-		}
-		if clash := meets(tx, f, version, but, touches); clash != nil {
-			return clash
-		}
-		if err != nil {
-			return err
-		}
-		edit, err := json.Marshal(e)
-		if err != nil {
-			return err
-		}
-		back, err := json.Marshal(inverse)
-		if err != nil {
-			return err
-		}
-		// What is its own inverse changes nothing; of other edits the whole is compared.
-		if bytes.Equal(edit, back) || e.Op == form.Batch && bytes.Equal(def.JSON(), changed.JSON()) {
-			out, changed = f, nil // nothing to keep, nor to undo
-			return nil
-		}
-		if err := tx.Exec("delete from edits where form_id = ? and member_id = ? and undone", f.ID, member).Error; err != nil {
-			return err
-		}
-		err = tx.Exec(`insert into edits (form_id, number, member_id, edit, inverse)
-			select ?, coalesce(max(number), 0) + 1, ?, ?, ? from edits where form_id = ?`, f.ID, member, edit, back, f.ID).Error
-		if err != nil {
-			return err
-		}
-		out, err = saveDraft(tx, f, changed, member, touches)
+	var out edited
+	err := in.store.db.WithContext(ctx).Transaction(func(tx *gorm.DB) (err error) {
+		out, err = in.editIn(tx, version, member, whole, e)
 		return err
 	})
-	if err == nil && changed != nil {
-		in.store.drafts.Add(draftKey{out.ID, out.DraftVersion}, changed)
+	if err == nil {
+		in.store.remember(out)
 	}
-	return out, err
+	return out.form, err
+}
+
+// EditTwo makes edits of two forms of a workspace, both or neither: what is cut out of one
+// and comes into the other. The other's is made on the version that it has.
+func (in InForm) EditTwo(ctx context.Context, version int64, member MemberID, e form.Edit, other FormID, there form.Edit) (Form, error) {
+	var here, beyond edited
+	err := in.store.db.WithContext(ctx).Transaction(func(tx *gorm.DB) (err error) {
+		// In one order, so that two who do so at once do not wait for each other.
+		if err := tx.Exec("select 1 from forms where workspace_id = ? and id in (?, ?) order by id for update", in.workspace, in.form, other).Error; err != nil {
+			return err
+		}
+		if here, err = in.editIn(tx, version, member, false, e); err != nil {
+			return err
+		}
+		from := InForm{in.InWorkspace, other}
+		f, err := from.lock(tx)
+		if err != nil {
+			return err
+		}
+		beyond, err = from.editIn(tx, f.DraftVersion, member, false, there)
+		return err
+	})
+	if err == nil {
+		in.store.remember(here)
+		in.store.remember(beyond)
+	}
+	return here.form, err
+}
+
+// edited is what became of a draft; its definition is nil if nothing was changed.
+type edited struct {
+	form Form
+	def  *form.Form
+}
+
+// remember keeps the definition of a draft's newest version at hand.
+func (s *Store) remember(e edited) {
+	if e.def != nil {
+		s.drafts.Add(draftKey{e.form.ID, e.form.DraftVersion}, e.def)
+	}
+}
+
+// editIn makes an edit within a transaction, and keeps it with its inverse.
+func (in InForm) editIn(tx *gorm.DB, version int64, member MemberID, whole bool, e form.Edit) (edited, error) {
+	f, err := in.lock(tx)
+	if err != nil {
+		return edited{}, err
+	}
+	def, err := in.store.Draft(f)
+	if err != nil {
+		return edited{}, err
+	}
+	changed, inverse, err := form.Apply(def, e)
+	touches := append(e.Touches(), inverse.Touches()...)
+	if err != nil {
+		touches = e.Touches()
+	}
+	but := member // whose steps are no clash
+	if whole {
+		but = 0
+	}
+	if clash := meets(tx, f, version, but, touches); clash != nil {
+		return edited{}, clash
+	}
+	if err != nil {
+		return edited{}, err
+	}
+	edit, err := json.Marshal(e)
+	if err != nil {
+		return edited{}, err
+	}
+	back, err := json.Marshal(inverse)
+	if err != nil {
+		return edited{}, err
+	}
+	// What is its own inverse changes nothing; of other edits the whole is compared.
+	if bytes.Equal(edit, back) || e.Op == form.Batch && bytes.Equal(def.JSON(), changed.JSON()) {
+		return edited{form: f}, nil // nothing to keep, nor to undo
+	}
+	if err := tx.Exec("delete from edits where form_id = ? and member_id = ? and undone", f.ID, member).Error; err != nil {
+		return edited{}, err
+	}
+	err = tx.Exec(`insert into edits (form_id, number, member_id, edit, inverse)
+		select ?, coalesce(max(number), 0) + 1, ?, ?, ? from edits where form_id = ?`, f.ID, member, edit, back, f.ID).Error
+	if err != nil {
+		return edited{}, err
+	}
+	f, err = saveDraft(tx, f, changed, member, touches)
+	return edited{f, changed}, err
 }
 
 // meets reports a Clash if what is touched was touched since version by anyone but

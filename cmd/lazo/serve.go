@@ -238,18 +238,23 @@ type importCmd struct {
 	Email string `help:"The e-mail address of a member; the form goes to that member's workspace." required:""`
 }
 
-// Run stores a form file as a new draft; a file with errors is not stored.
+// Run stores a form file as a new draft. What is wrong with its ties is told and stored all
+// the same, as a draft that is not finished yet; a file that can't be understood whole is not.
 func (c *importCmd) Run() error {
 	data, err := readFile(c.Form, form.MaxBytes)
 	if err != nil {
 		return err
 	}
-	p, remarks := engine.Load(data)
-	if p == nil {
+	def, remarks := form.Read(data)
+	if def == nil || len(form.Errors(remarks)) > 0 {
 		for _, r := range form.Errors(remarks) {
 			fmt.Fprintln(os.Stderr, r)
 		}
 		return status(1)
+	}
+	_, remarks = engine.Compile(def)
+	for _, r := range form.Errors(remarks) {
+		fmt.Fprintln(os.Stderr, "to be fixed in the draft:", r)
 	}
 	ctx := context.Background()
 	s, err := c.open(ctx)
@@ -264,7 +269,7 @@ func (c *importCmd) Run() error {
 	if err != nil {
 		return err
 	}
-	f, err := s.In(m.WorkspaceID).CreateForm(ctx, p.Form)
+	f, err := s.In(m.WorkspaceID).CreateForm(ctx, def)
 	if err != nil {
 		return err
 	}

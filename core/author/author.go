@@ -13,7 +13,6 @@ import (
 	"strings"
 	"time"
 
-	"lazo/core/expr"
 	"lazo/core/form"
 )
 
@@ -137,18 +136,6 @@ func item(f *form.Form, key string) (*form.Item, error) {
 		return nil, misfit("there is no item “%s”", key)
 	}
 	return p.Item, nil
-}
-
-// faultIn reports what is wrong with a condition as it is written; nil if nothing is.
-func faultIn(syms *expr.Symbols, owner, property, src string) *Fault {
-	n, err := expr.Parse(src)
-	if err != nil {
-		return &Fault{owner, property, src, err.Error()}
-	}
-	if faults := expr.CheckBegun(n, syms, true); len(faults) > 0 {
-		return &Fault{owner, property, src, faults[0].Text}
-	}
-	return nil
 }
 
 // set is the edit that sets a property, or takes it away for a zero value.

@@ -1,9 +1,9 @@
 package author
 
 import (
-	"maps"
 	"cmp"
 	"iter"
+	"maps"
 	"slices"
 	"strconv"
 	"strings"
@@ -103,6 +103,9 @@ func Subjects(f *form.Form, syms *expr.Symbols, owner string) []expr.Subject {
 	}
 	for _, sym := range syms.Response {
 		add("response." + sym.Key)
+		if sym.Type.Kind == expr.Moment { // people think of the day
+			add("date(response." + sym.Key + ")")
+		}
 	}
 	for _, column := range slices.Sorted(maps.Keys(syms.Entry)) {
 		add("entry." + column)

@@ -184,10 +184,14 @@ func (c ChangePassage) Do(f *form.Form, _ time.Time) (Doing, error) {
 			part.Join = expr.AllOf
 		}
 	case "source":
-		if fault := faultIn(scope, c.Key, c.Property, c.Source); fault != nil {
-			return d, misfit("%s", fault.Text)
+		n, err := scope.ReadWritten(c.Source, true)
+		if err != nil {
+			return d, misfit("%s", err)
 		}
-		part.Source, part.Clause = c.Source, nil
+		if faults := expr.CheckBegun(n, scope, true); len(faults) > 0 {
+			return d, misfit("%s", faults[0].Text)
+		}
+		part.Source, part.Clause = n.String(), nil
 	case "add", "group":
 		named := map[string]bool{}
 		expr.Walk(n, func(n expr.Node) {
@@ -341,12 +345,12 @@ func (c WriteTie) Do(f *form.Form, now time.Time) (Doing, error) {
 
 // written reads an expression as a property wants it; a [Fault] says what is wrong.
 func written(f *form.Form, owner, property, src string) (expr.Node, error) {
-	n, err := expr.Parse(src)
+	condition, syms := form.Wants(property) && property != "value", f.Scope(owner, property)
+	n, err := syms.ReadWritten(src, condition)
 	if err != nil {
 		return nil, &Fault{owner, property, src, err.Error()}
 	}
-	condition := form.Wants(property) && property != "value"
-	if faults := expr.CheckBegun(n, f.Scope(owner, property), condition); len(faults) > 0 {
+	if faults := expr.CheckBegun(n, syms, condition); len(faults) > 0 {
 		return nil, &Fault{owner, property, src, faults[0].Text}
 	}
 	return n, nil

@@ -102,6 +102,9 @@ func (s *Symbols) clause(n Node) (Clause, bool) {
 	default:
 		return c, false
 	}
+	if of, days, _, ok := inLastDays(n); ok {
+		x, c.Op, operands = of, recent, []Node{daysOf(days)}
+	}
 	c.Key = x.String()
 	subject, ok := s.Subject(c.Key)
 	if !ok || subject.Type.Operator(c.Op).ID != c.Op {
@@ -125,6 +128,14 @@ func (s *Symbols) clause(n Node) (Clause, bool) {
 	// Only what comes back unchanged is shown as a clause.
 	back, err := s.ClauseNode(c)
 	return c, err == nil && Equal(back, n)
+}
+
+// daysOf is a number of days as it is typed.
+func daysOf(n Node) Node {
+	if lit, ok := n.(*Literal); ok {
+		return &Literal{Kind: Num, Num: lit.Num}
+	}
+	return n
 }
 
 // ClauseNode makes a clause's condition, with a [Gap] for each operand that is still to be
@@ -160,6 +171,8 @@ func (s *Symbols) ClauseNode(c Clause) (Node, error) {
 		list = append(list, &Gap{})
 	}
 	switch op.ID {
+	case recent:
+		return lastDays(x, list[0], subject.Type.Kind), nil
 	case "answered", "blank":
 		return &IsBlank{X: x, Not: op.ID == "answered"}, nil
 	case "yes":
@@ -181,6 +194,9 @@ func (s *Symbols) ClauseNode(c Clause) (Node, error) {
 // operand reads an operand: a plain value of the type or, failing that, an
 // expression that can be compared with it.
 func (s *Symbols) operand(t Type, op Operator, text string) (Node, error) {
+	if op.ID == recent {
+		return daysTyped(text)
+	}
 	lit, plain := t.literal(text)
 	if plain == nil && t.Options == nil && t.Kind != Text {
 		return lit, nil

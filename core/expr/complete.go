@@ -78,7 +78,7 @@ func (s *Symbols) completeWord(word string) []Completion {
 	}
 	for _, name := range functionNames() {
 		if strings.HasPrefix(name, low) {
-			others = append(others, Completion{name + "(", functions[name].Usage})
+			others = append(others, Completion{name + "(", functions[name].Usage + ", such as " + functions[name].Example})
 		}
 	}
 	for _, w := range []string{"and", "or", "not", "between", "in", "is blank", "is answered", "contains", "starts with",

@@ -44,5 +44,5 @@ func ExampleSymbols_Complete() {
 	}
 	// Output:
 	// length – Length
-	// length( – length(text)
+	// length( – length(text), such as length(boat_name) > 12
 }

@@ -11,6 +11,7 @@ import (
 type Function struct {
 	Least, Most int    // number of arguments
 	Usage       string // as shown in messages and offered by the editor
+	Example     string // an expression with it, about a regatta
 	check       func(*checker, *Call) *inst
 }
 
@@ -35,40 +36,40 @@ func init() {
 	}
 	words := []Kind{Text, Choice}
 	functions = map[string]Function{
-		"age":     {1, 2, "age(born) or age(born, on)", (*checker).age},
-		"days":    {2, 2, "days(from, to)", dates(opDays)},
-		"months":  {2, 2, "months(from, to)", dates(opMonths)},
-		"years":   {2, 2, "years(from, to)", dates(opYears)},
-		"length":  {1, 1, "length(text)", takes(opLength, tNumber, words)},
-		"count":   {1, many, "count(choices), count(section) or count(section, condition)", (*checker).count},
-		"round":   {1, 2, "round(number) or round(number, places)", takes(opRound, tNumber, []Kind{Num}, []Kind{Num})},
-		"abs":     {1, 1, "abs(number)", rounded(opAbs)},
-		"floor":   {1, 1, "floor(number)", rounded(opFloor)},
-		"ceil":    {1, 1, "ceil(number)", rounded(opCeil)},
-		"sum":     {1, many, "sum(section.question), sum(section, value) or sum(a, b, …)", total(opSum)},
-		"average": {1, many, "average(section.question), average(section, value) or average(a, b, …)", total(opAverage)},
-		"min":     {1, many, "min(section.question), min(section, value) or min(a, b, …)", total(opMin)},
-		"max":     {1, many, "max(section.question), max(section, value) or max(a, b, …)", total(opMax)},
-		"if":      {2, 3, "if(condition, value, otherwise)", (*checker).branch},
-		"first":   {1, many, "first(a, b, …)", (*checker).first},
-		"join":    {2, many, "join(separator, a, b, …)", (*checker).join},
-		"exact":   {2, 2, "exact(a, b)", takes(opExact, tYesNo, words, words)},
-		"any":     {2, 2, "any(section, condition)", overRows(opAnyRow)},
-		"every":   {2, 2, "every(section, condition)", overRows(opEveryRow)},
-		"unique":  {2, 2, "unique(section, value)", (*checker).unique},
-		"others":  {2, 2, "others(section, condition)", (*checker).others},
-		"date":    {1, 1, "date(moment)", takes(opDateOf, tDate, []Kind{Moment})},
-		"time":    {1, 1, "time(moment)", takes(opTimeOf, Type{Kind: Time}, []Kind{Moment})},
-		"weekday": {1, 1, "weekday(date)", ofDay(opWeekdayOf, Type{Kind: Choice, Options: weekdayOptions})},
-		"year":    {1, 1, "year(date)", ofDay(opYear, tNumber)},
-		"month":   {1, 1, "month(date)", ofDay(opMonth, tNumber)},
-		"day":     {1, 1, "day(date)", ofDay(opDay, tNumber)},
-		"hours":   {2, 2, "hours(from, to)", apart(opHours)},
-		"minutes": {2, 2, "minutes(from, to)", apart(opMinutes)},
-		"rank":    {2, 2, "rank(question, choice)", (*checker).rank},
-		"left":    {2, 2, "left(question, choice)", (*checker).left},
-		"label":   {1, 1, "label(question)", (*checker).label},
-		"value":   {1, 1, "value(question)", takes(opStored, tText, []Kind{Choice, Choices, Text})},
+		"age":     {1, 2, "age(born) or age(born, on)", "age(born) >= 18", (*checker).age},
+		"days":    {2, 2, "days(from, to)", "days(arrival, departure) > 3", dates(opDays)},
+		"months":  {2, 2, "months(from, to)", "months(joined, today) >= 6", dates(opMonths)},
+		"years":   {2, 2, "years(from, to)", "years(launched, today) < 20", dates(opYears)},
+		"length":  {1, 1, "length(text)", "length(boat_name) > 12", takes(opLength, tNumber, words)},
+		"count":   {1, many, "count(choices), count(section) or count(section, condition)", "count(rowers, age < 18) > 0", (*checker).count},
+		"round":   {1, 2, "round(number) or round(number, places)", "round(metres * 1.5, 2)", takes(opRound, tNumber, []Kind{Num}, []Kind{Num})},
+		"abs":     {1, 1, "abs(number)", "abs(metres - 12) <= 2", rounded(opAbs)},
+		"floor":   {1, 1, "floor(number)", "floor(metres / 2)", rounded(opFloor)},
+		"ceil":    {1, 1, "ceil(number)", "ceil(count(rowers) / 4)", rounded(opCeil)},
+		"sum":     {1, many, "sum(section.question), sum(section, value) or sum(a, b, …)", "sum(rowers.weight) > 400", total(opSum)},
+		"average": {1, many, "average(section.question), average(section, value) or average(a, b, …)", "average(rowers.weight) >= 70", total(opAverage)},
+		"min":     {1, many, "min(section.question), min(section, value) or min(a, b, …)", "min(rowers.weight) < 50", total(opMin)},
+		"max":     {1, many, "max(section.question), max(section, value) or max(a, b, …)", "max(rowers.weight) > 100", total(opMax)},
+		"if":      {2, 3, "if(condition, value, otherwise)", "if(metres > 12, 80, 50)", (*checker).branch},
+		"first":   {1, many, "first(a, b, …)", "first(nickname, name)", (*checker).first},
+		"join":    {2, many, "join(separator, a, b, …)", "join(\" \", first_name, last_name)", (*checker).join},
+		"exact":   {2, 2, "exact(a, b)", "exact(code, \"Heron-7\")", takes(opExact, tYesNo, words, words)},
+		"any":     {2, 2, "any(section, condition)", "any(rowers, born > 2010-01-01)", overRows(opAnyRow)},
+		"every":   {2, 2, "every(section, condition)", "every(rowers, swims)", overRows(opEveryRow)},
+		"unique":  {2, 2, "unique(section, value)", "unique(rowers, seat)", (*checker).unique},
+		"others":  {2, 2, "others(section, condition)", "others(rowers, seat = row.seat) = 0", (*checker).others},
+		"date":    {1, 1, "date(moment)", "date(now) = first_race", takes(opDateOf, tDate, []Kind{Moment})},
+		"time":    {1, 1, "time(moment)", "time(now) < 12:00", takes(opTimeOf, Type{Kind: Time}, []Kind{Moment})},
+		"weekday": {1, 1, "weekday(date)", "weekday(arrival) in (\"sat\", \"sun\")", ofDay(opWeekdayOf, Type{Kind: Choice, Options: weekdayOptions})},
+		"year":    {1, 1, "year(date)", "year(launched) >= 2000", ofDay(opYear, tNumber)},
+		"month":   {1, 1, "month(date)", "month(arrival) = 7", ofDay(opMonth, tNumber)},
+		"day":     {1, 1, "day(date)", "day(arrival) <= 15", ofDay(opDay, tNumber)},
+		"hours":   {2, 2, "hours(from, to)", "hours(now, first_race_at) < 48", apart(opHours)},
+		"minutes": {2, 2, "minutes(from, to)", "minutes(start, finish) > 90", apart(opMinutes)},
+		"rank":    {2, 2, "rank(question, choice)", "rank(piers, \"north\") = 1", (*checker).rank},
+		"left":    {2, 2, "left(question, choice)", "left(shift, \"sat_am\") > 0", (*checker).left},
+		"label":   {1, 1, "label(question)", "label(boat_class)", (*checker).label},
+		"value":   {1, 1, "value(question)", "value(boat_class) = \"eight\"", takes(opStored, tText, []Kind{Choice, Choices, Text})},
 	}
 }
 
@@ -83,6 +84,9 @@ func AddFunction(name string, as Function) (remove func()) {
 
 // FunctionNamed is a row of the table.
 func FunctionNamed(name string) (Function, bool) { f, ok := functions[name]; return f, ok }
+
+// Functions are the names of all functions, in the order of the alphabet.
+func Functions() []string { return functionNames() }
 
 func isFunction(name string) bool { _, ok := functions[name]; return ok }
 

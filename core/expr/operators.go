@@ -25,32 +25,35 @@ var (
 type Operator struct {
 	ID       string
 	Words    string
-	Operands int // 0, 1, 2, or Many
+	Operands int    // 0, 1, 2, or Many
+	Of       Kind   // what it is compared with, if that is not of the subject's kind
+	Unit     string // words behind its operands
 }
 
 // Many is the number of operands of operators that take a list.
 const Many = -1
 
 var (
-	answeredOps = []Operator{{"answered", "is answered", 0}, {"blank", "is not answered", 0}}
+	answeredOps = []Operator{{ID: "answered", Words: "is answered"}, {ID: "blank", Words: "is not answered"}}
 	textOps     = []Operator{
-		{"=", "is", 1}, {"!=", "is not", 1}, {"contains", "contains", 1}, {"starts with", "starts with", 1},
-		{"ends with", "ends with", 1}, {"matches", "has the form", 1},
+		{ID: "=", Words: "is", Operands: 1}, {ID: "!=", Words: "is not", Operands: 1}, {ID: "contains", Words: "contains", Operands: 1}, {ID: "starts with", Words: "starts with", Operands: 1},
+		{ID: "ends with", Words: "ends with", Operands: 1}, {ID: "matches", Words: "has the form", Operands: 1},
 	}
 	numberOps = []Operator{
-		{"=", "is", 1}, {"!=", "is not", 1}, {"<", "is under", 1}, {"<=", "is at most", 1}, {">", "is over", 1},
-		{">=", "is at least", 1}, {"between", "is between", 2},
+		{ID: "=", Words: "is", Operands: 1}, {ID: "!=", Words: "is not", Operands: 1}, {ID: "<", Words: "is under", Operands: 1}, {ID: "<=", Words: "is at most", Operands: 1}, {ID: ">", Words: "is over", Operands: 1},
+		{ID: ">=", Words: "is at least", Operands: 1}, {ID: "between", Words: "is between", Operands: 2},
 	}
 	dateOps = []Operator{
-		{"=", "is", 1}, {"!=", "is not", 1}, {"<", "is before", 1}, {"<=", "is no later than", 1}, {">", "is after", 1},
-		{">=", "is no earlier than", 1}, {"between", "is between", 2},
+		{ID: "=", Words: "is", Operands: 1}, {ID: "!=", Words: "is not", Operands: 1}, {ID: "<", Words: "is before", Operands: 1}, {ID: "<=", Words: "is no later than", Operands: 1}, {ID: ">", Words: "is after", Operands: 1},
+		{ID: ">=", Words: "is no earlier than", Operands: 1}, {ID: "between", Words: "is between", Operands: 2},
 	}
-	tickOps    = []Operator{{"yes", "is ticked", 0}, {"no", "is not ticked", 0}}
-	yesOps     = []Operator{{"yes", "is yes", 0}, {"no", "is no", 0}}
-	choiceOps  = []Operator{{"=", "is", 1}, {"!=", "is not", 1}, {"in", "is one of", Many}, {"not in", "is none of", Many}}
+	recentOps  = []Operator{{ID: recent, Words: "is in the last", Operands: 1, Of: Num, Unit: "days"}}
+	tickOps    = []Operator{{ID: "yes", Words: "is ticked"}, {ID: "no", Words: "is not ticked"}}
+	yesOps     = []Operator{{ID: "yes", Words: "is yes"}, {ID: "no", Words: "is no"}}
+	choiceOps  = []Operator{{ID: "=", Words: "is", Operands: 1}, {ID: "!=", Words: "is not", Operands: 1}, {ID: "in", Words: "is one of", Operands: Many}, {ID: "not in", Words: "is none of", Operands: Many}}
 	choicesOps = []Operator{
-		{"has", "includes", 1}, {"has any", "includes any of", Many}, {"has all", "includes all of", Many},
-		{"has none", "includes none of", Many},
+		{ID: "has", Words: "includes", Operands: 1}, {ID: "has any", Words: "includes any of", Operands: Many}, {ID: "has all", Words: "includes all of", Operands: Many},
+		{ID: "has none", Words: "includes none of", Operands: Many},
 	}
 )
 
@@ -61,8 +64,10 @@ func (t Type) Operators() []Operator {
 		return append(append([]Operator(nil), answeredOps...), textOps...)
 	case Num:
 		return append(append([]Operator(nil), numberOps...), answeredOps...)
-	case Date, Time, Moment:
+	case Time:
 		return append(append([]Operator(nil), dateOps...), answeredOps...)
+	case Date, Moment:
+		return append(append(append([]Operator(nil), dateOps...), recentOps...), answeredOps...)
 	case YesNo:
 		if t.Tick {
 			return append(append([]Operator(nil), tickOps...), answeredOps...)

@@ -31,6 +31,7 @@ type parser struct {
 	lex   lexer
 	tok   token
 	depth int
+	words bool // the words of sentences are taken, too: see [Symbols.ReadWritten]
 }
 
 func (p *parser) whole() (n Node, fault *Fault) {
@@ -160,8 +161,16 @@ func (p *parser) comparison() Node {
 		p.advance()
 		p.expect("in", "after “not”")
 		return &In{at, x, p.list("not in"), true}
+	case "includes":
+		if p.words {
+			p.advance()
+			return p.includesWords(at, x)
+		}
 	case "is":
 		p.advance()
+		if p.words {
+			return p.isWords(at, x)
+		}
 		switch {
 		case p.accept("blank"):
 			return &IsBlank{at, x, false}

@@ -377,6 +377,7 @@ func (r *sentenceReader) tested(at int, s *Symbols) []reading {
 		out = append(out, r.ends(x, " is not answered", &IsBlank{X: x.n})...)
 		out = append(out, r.compared(x, s)...)
 		out = append(out, r.within(x, s)...)
+		out = append(out, r.lastDays(x, s)...)
 	}
 	return out
 }

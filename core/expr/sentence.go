@@ -125,6 +125,10 @@ func (w *sentence) cond(n Node, least int) {
 		w.say("(")
 		defer w.say(")")
 	}
+	if x, days, _, ok := inLastDays(n); ok {
+		w.lastDaysOf(x, days)
+		return
+	}
 	switch n := n.(type) {
 	case *Logic:
 		for i, t := range n.Terms {

@@ -100,6 +100,16 @@ func TestAFormBeginsWithASpreadsheet(t *testing.T) {
 	_, page := v.Upload("/import", "Harbour dues.csv", []byte("Page;Question;Type;Shown when\nBoat;Boat class;one choice;\n;Length;number;\n;Why so long?;;Length is over 12\n"))
 	assert.Contains(t, page, "Harbour dues")
 	assert.Contains(t, page, "Why so long?")
+	// A draft that is not finished is taken back as it was saved: what is wrong in it, too.
+	unfinished := `{"lazo": 1, "key": "unfinished", "title": "Unfinished", "timezone": "UTC", "pages": [{"key": "p", "sections": [{"key": "s", "items": [
+		{"key": "metres", "type": "number", "label": "Metres", "shown": "metres >", "required": "gone = 1"},
+		{"key": "cox", "type": "text", "label": "Cox", "shown": "metres >= …", "value": {"starts": "…"}}]}]}]}`
+	_, back := v.Upload("/import", "unfinished.json", []byte(unfinished))
+	_, saved := v.Get(strings.TrimSuffix(regexp.MustCompile(`/forms/\d+`).FindString(back), "/") + "/file")
+	want, _ := form.Read([]byte(unfinished))
+	def, _ := form.Read([]byte(saved))
+	require.NotNil(t, def, saved)
+	assert.Equal(t, string(want.JSON()), string(def.JSON()))
 	status, page := v.Upload("/import", "bad.csv", []byte("Question;Type\nA;colour\n"))
 	assert.Equal(t, 422, status)
 	assert.Contains(t, page, "<code>B2</code>")

@@ -8,7 +8,6 @@ import (
 	"slices"
 
 	"lazo/core/author"
-	"lazo/core/engine"
 	"lazo/core/exchange"
 	"lazo/core/form"
 	"lazo/store"
@@ -28,14 +27,16 @@ type importPage struct {
 
 const shownFaults = 100
 
-// readImport reads a form file. If it has errors they are shown and ok is false: nothing
+// readImport reads a form file. One with ties that are wrong is taken all the same, since a
+// draft that is not finished yet can be saved, too; they are told where they stand. Where
+// the file itself can't be understood whole, its faults are shown and ok is false: nothing
 // of it is taken in.
 func (d *Room) readImport(
 	w http.ResponseWriter, r *http.Request, data []byte, name string, fr *frame.Frame,
 ) (def *form.Form, ok bool, err error) {
-	p, remarks := engine.Load(data)
-	if p != nil {
-		return p.Form, true, d.unpack(r.Context(), p.Form)
+	def, remarks := form.Read(data)
+	if def != nil && len(form.Errors(remarks)) == 0 {
+		return def, true, d.unpack(r.Context(), def)
 	}
 	top, err := d.Top(r, "forms")
 	if err != nil {

@@ -46,6 +46,44 @@ type page struct {
 	Of      string // the form that the example is of
 	Example string // a tie of it as a sentence
 	Back    string
+
+	Operators []operators // where formulas are written
+	Functions []function
+}
+
+// operators are the ways to test what is of a kind, as they are picked and as they are written.
+type operators struct {
+	Of    string
+	Words []string
+}
+
+// function is a function of formulas.
+type function struct{ Usage, Example string }
+
+// language fills in what a formula can have, from the tables of the language.
+func (p *page) language() {
+	for _, k := range []struct {
+		of   string
+		kind expr.Type
+	}{
+		{"a text", expr.Type{Kind: expr.Text}}, {"a number", expr.Type{Kind: expr.Num}}, {"a date", expr.Type{Kind: expr.Date}},
+		{"yes or no", expr.Type{Kind: expr.YesNo}}, {"one choice", expr.Type{Kind: expr.Choice}},
+		{"several choices", expr.Type{Kind: expr.Choices}},
+	} {
+		row := operators{Of: k.of}
+		for _, op := range k.kind.Operators() {
+			words := op.Words
+			if op.Unit != "" {
+				words += " … " + op.Unit
+			}
+			row.Words = append(row.Words, words)
+		}
+		p.Operators = append(p.Operators, row)
+	}
+	for _, name := range expr.Functions() {
+		f, _ := expr.FunctionNamed(name)
+		p.Functions = append(p.Functions, function{f.Usage, f.Example})
+	}
 }
 
 // exampleOf is a tie of a form as a sentence, "" if it has none.
@@ -71,6 +109,9 @@ func (d *Room) help(w http.ResponseWriter, r *http.Request) error {
 			continue
 		}
 		p := page{topic: t, Back: "/forms"}
+		if name == "manuscript" {
+			p.language()
+		}
 		if id, err := strconv.ParseInt(r.URL.Query().Get("form"), 10, 64); err == nil && t.OfForm {
 			if err := d.example(r, store.FormID(id), &p); err != nil {
 				return err

@@ -53,10 +53,11 @@ func (d *Room) edit(w http.ResponseWriter, r *http.Request) error {
 		var doing author.Doing
 		var c author.Command
 		if c, err = d.commandOf(r.Context(), f, v); err == nil {
-			after, doing, err = d.Apply(r.Context(), f, def, version, c)
-		}
-		if err == nil && v.Get("do") == "paste" && v.Get("cut") != "" {
-			err = d.cutOut(r.Context(), f, v)
+			if v.Get("do") == "paste" && v.Get("cut") != "" {
+				after, doing, err = d.moveOver(r.Context(), f, def, version, c, v)
+			} else {
+				after, doing, err = d.Apply(r.Context(), f, def, version, c)
+			}
 		}
 		if err == nil || doing.At != "" {
 			show.said = doing.Says()

@@ -81,14 +81,26 @@ func (d *Room) copiedFrom(ctx context.Context, f store.Form, v url.Values) (stor
 	return from, def, err
 }
 
-// cutOut takes what was cut out of the form that it was pasted from.
-func (d *Room) cutOut(ctx context.Context, f store.Form, v url.Values) error {
-	from, def, err := d.copiedFrom(ctx, f, v)
-	if err != nil {
-		return err
+// moveOver puts what was cut in another form of the workspace into this one, and takes it
+// out there: both or neither.
+func (d *Room) moveOver(ctx context.Context, f store.Form, def *form.Form, version int64, c author.Command, v url.Values) (store.Form, author.Doing, error) {
+	doing, err := c.Do(def, d.Now())
+	if err != nil || doing.Empty() {
+		return f, doing, err
 	}
-	_, _, err = d.Apply(ctx, from, def, from.DraftVersion, author.DoWithThese{Keys: v["mark"], What: "delete"})
-	return err
+	from, theirs, err := d.copiedFrom(ctx, f, v)
+	if err != nil {
+		return f, doing, err
+	}
+	out, err := author.DoWithThese{Keys: v["mark"], What: "delete"}.Do(theirs, d.Now())
+	if err != nil {
+		return f, doing, err
+	}
+	after, err := d.Of(f).EditTwo(ctx, version, frame.Member(ctx).ID, doing.Edit, from.ID, out.Edit)
+	if err != nil {
+		after = f
+	}
+	return after, doing, err
 }
 
 // keptToInsert is the command that puts a kept section into the form.

@@ -72,12 +72,12 @@ func (p *checkPage) judge(syms *expr.Symbols, property, src string) {
 			p.Fault = fmt.Sprintf("At character %d: %s", len([]rune(src[:f.Pos]))+1, f.Text)
 		}
 	}
-	n, err := expr.Parse(src)
+	condition := form.Wants(property) && property != "value"
+	n, err := syms.ReadWritten(src, condition)
 	if err != nil {
 		say(err.(*expr.Fault))
 		return
 	}
-	condition := form.Wants(property) && property != "value"
 	read := syms.Phrase
 	if condition {
 		read = syms.Sentence

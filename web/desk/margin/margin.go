@@ -98,6 +98,7 @@ type Clause struct {
 	Label    string
 	Op       string
 	Ops      []expr.Operator
+	Unit     string // words behind its operands
 	Operands []Operand
 	Many     bool
 	Picked   map[string]bool
@@ -396,10 +397,15 @@ func (m *Margin) Clause(syms *expr.Symbols, c expr.Clause) *Clause {
 		}
 		return row
 	}
+	of := subject.Type
+	if op.Of != expr.Blank {
+		of = expr.Type{Kind: op.Of}
+	}
+	row.Unit = op.Unit
 	for i, v := range c.Values {
-		o := Operand{N: i, Value: v, Input: inputFor(subject.Type.Kind)}
-		o.Written = !plainOperand(subject.Type, v)
-		if subject.Type.Kind == expr.Num {
+		o := Operand{N: i, Value: v, Input: inputFor(of.Kind)}
+		o.Written = !plainOperand(of, v)
+		if of.Kind == expr.Num {
 			o.Value = engine.NumbersOf(m.Def.Language).Typed(v)
 		}
 		switch {

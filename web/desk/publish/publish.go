@@ -60,6 +60,7 @@ type publishPage struct {
 	Pictures []string // sites whose pictures the draft names, but the workspace does not allow
 	Origin   string   // of the installation, before the form's address
 	Goes     []outgoing
+	Stuck    []string // errors that were proven, about which publishing asks once
 }
 
 // outgoing is a letter or hook of the draft, with when it goes in words.
@@ -103,15 +104,15 @@ type editionRow struct {
 }
 
 func (d *Room) askPublish(w http.ResponseWriter, r *http.Request) error {
-	return d.publishPage(w, r, http.StatusOK, "")
+	return d.publishPage(w, r, http.StatusOK, "", nil)
 }
 
-func (d *Room) publishPage(w http.ResponseWriter, r *http.Request, status int, problem string) error {
+func (d *Room) publishPage(w http.ResponseWriter, r *http.Request, status int, problem string, stuck []string) error {
 	f, def, fr, err := d.OpenTab(r, "publish")
 	if err != nil {
 		return err
 	}
-	page := publishPage{Frame: fr, Problem: problem, Origin: ui.Origin(r), Goes: goesOut(def)}
+	page := publishPage{Frame: fr, Problem: problem, Origin: ui.Origin(r), Goes: goesOut(def), Stuck: stuck}
 	draft, err := d.Draft(r.Context(), f)
 	if err != nil {
 		return err
@@ -183,7 +184,7 @@ func (d *Room) takeOffline(w http.ResponseWriter, r *http.Request) error {
 	if len(message) > maxOffline {
 		return d.publishPage(
 			w, r, http.StatusUnprocessableEntity,
-			"What people read meanwhile is too long; it can have some 2,000 characters. The form is as it was.",
+			"What people read meanwhile is too long; it can have some 2,000 characters. The form is as it was.", nil,
 		)
 	}
 	if err := d.Of(f).TakeOffline(r.Context(), message); err != nil {
@@ -216,20 +217,29 @@ func (d *Room) publish(w http.ResponseWriter, r *http.Request) error {
 	}
 	version, err := strconv.ParseInt(r.PostForm.Get("version"), 10, 64)
 	if err != nil {
-		return d.publishPage(w, r, http.StatusUnprocessableEntity, "This page is not complete; here it is afresh.")
+		return d.publishPage(w, r, http.StatusUnprocessableEntity, "This page is not complete; here it is afresh.", nil)
 	}
 	draft, err := d.Draft(r.Context(), f)
 	if err != nil {
 		return err
 	}
 	if frame.Hinders(draft.Remarks) {
-		return d.publishPage(w, r, http.StatusUnprocessableEntity, "")
+		return d.publishPage(w, r, http.StatusUnprocessableEntity, "", nil)
+	}
+	if r.PostForm.Get("sure") == "" {
+		stuck, err := d.stuck(draft)
+		if err != nil {
+			return err
+		}
+		if len(stuck) > 0 {
+			return d.publishPage(w, r, http.StatusConflict, "", stuck)
+		}
 	}
 	_, err = d.Of(f).Publish(r.Context(), version, frame.Member(r.Context()).ID)
 	if errors.Is(err, store.ErrConflict) {
 		return d.publishPage(
 			w, r, http.StatusConflict,
-			"Someone else has changed this form meanwhile. This is what would be published now; please look again.",
+			"Someone else has changed this form meanwhile. This is what would be published now; please look again.", nil,
 		)
 	}
 	if err != nil {
@@ -237,4 +247,18 @@ func (d *Room) publish(w http.ResponseWriter, r *http.Request) error {
 	}
 	http.Redirect(w, r, frame.Base(f.ID)+"/publish", http.StatusSeeOther)
 	return nil
+}
+
+// stuck are the errors that are proven of a draft: where somebody can't get past.
+func (d *Room) stuck(draft *frame.Draft) (out []string, err error) {
+	report, err := d.Proven(draft)
+	if err != nil {
+		return nil, err
+	}
+	for _, remark := range report.Remarks {
+		if remark.Severity == form.Error {
+			out = append(out, remark.Text)
+		}
+	}
+	return out, nil
 }

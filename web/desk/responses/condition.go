@@ -93,6 +93,9 @@ func (d *Room) condition(w http.ResponseWriter, r *http.Request) error {
 	switch {
 	case q.Get("do") == "written":
 		l.View.When = strings.TrimSpace(q.Get("source"))
+		if n, err := l.Lens.Syms.ReadWritten(l.View.When, true); err == nil && l.View.When != "" {
+			l.View.When = n.String()
+		}
 	default:
 		root := l.outline()
 		if root == nil {

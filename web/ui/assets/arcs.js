@@ -60,6 +60,7 @@
     if (!svg || !doc || !first || getComputedStyle(svg).display === "none") { svg?.replaceChildren(); return; }
     const x1 = first.getBoundingClientRect().left + parseFloat(getComputedStyle(first).gridTemplateColumns) - doc.getBoundingClientRect().left;
     const sources = measure(doc);
+    if (!sources.length) { svg.replaceChildren(); return; }
     lanes(sources, x1, Math.min(...sources.flatMap((s) => s.ends.map((e) => e.x))));
     const parts = [];
     for (const s of sources) {
