@@ -181,6 +181,7 @@ func (t *translator) ordered(sort string) (by, as string) {
 			if name, ok := n.(*expr.Name); ok && t.syms.Groups[name.Name] != nil {
 				n = &expr.Call{Name: "count", Args: []expr.Node{name}}
 			}
+			asked := len(t.args)
 			if x, err := t.scalar(n); err == nil {
 				switch x.kind {
 				case expr.Text, expr.Choice, expr.Date, expr.Time:
@@ -195,6 +196,7 @@ func (t *translator) ordered(sort string) (by, as string) {
 					return "array_to_string(" + x.sql + `, ',') collate "C"`, "text"
 				}
 			}
+			t.args = t.args[:asked] // what has no order is in that of its receipt, and asks for nothing
 		}
 	}
 	return "received_at", "timestamptz"
@@ -422,6 +424,7 @@ func (in InForm) Count(ctx context.Context, l Look) (int, error) {
 	ctx, cancel := context.WithTimeout(ctx, lookTimeout)
 	defer cancel()
 	n := 0
+	l.Sort = "" // how many there are does not hang on their order
 	q := in.query(l)
 	if !q.exact {
 		err := in.EachOf(ctx, l, func(Response) error { n++; return nil })

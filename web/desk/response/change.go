@@ -195,7 +195,7 @@ func (d *Room) fillIn(
 	}
 	out := p.Run(in)
 	judgement := fill.JudgedOnly(posted)
-	save := posted.Get("_do") == "save"
+	save := posted.Get("_do") == "save" || posted.Get(anywayField) != ""
 	if save {
 		judgement = fill.Judged
 	}

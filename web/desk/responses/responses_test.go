@@ -111,3 +111,32 @@ func TestACountBelongsToItsCondition(t *testing.T) {
 	_, b := v.Get(v.Base + "/responses?find=Ciro")
 	assert.NotEqual(t, id.FindStringSubmatch(a)[1], id.FindStringSubmatch(b)[1])
 }
+
+// What many changes at once would send is said on the button, before anything is changed.
+func TestManyAtOnceSayWhatTheySend(t *testing.T) {
+	v, ids := desktest.Entries(t)
+	ctx := t.Context()
+	f, err := v.In().Get(ctx)
+	require.NoError(t, err)
+	f, err = v.In().Edit(ctx, f.DraftVersion, v.Member(), form.SetProperty("", "messages", []form.Message{{
+		Key: "called", When: "called", To: []string{"crew@pedralta.example"}, Subject: "We have called", Body: "{name}"}}))
+	require.NoError(t, err)
+	_, err = v.In().Publish(ctx, f.DraftVersion, v.Member())
+	require.NoError(t, err)
+	two := desktest.Fields("set", "called", "value.called", "yes", "marked", ids["Ana"], "marked", ids["Ciro"])
+	status, page := v.Post(v.Base+"/responses/set", two)
+	assert.Equal(t, 409, status)
+	assert.Contains(t, page, "Set Called for 2 · 2 e-mails will be sent")
+	assert.Nil(t, v.Answers(ids["Ana"])["called"], "nothing is changed yet")
+	sure := desktest.Hidden(page[strings.Index(page, `id="bulk-ask"`):])
+	sure.Set("set", "called")
+	status, page = v.Post(v.Base+"/responses/set", sure)
+	assert.Equal(t, 200, status)
+	assert.Contains(t, page, "Done for 2 responses")
+	assert.Equal(t, true, v.Answers(ids["Ana"])["called"])
+	assert.Nil(t, v.Answers(ids["=Bo()"])["called"])
+	// What sends nothing is done at once.
+	status, page = v.Post(v.Base+"/responses/set", desktest.Fields("set", "paid", "value.paid", "cash", "marked", ids["Ana"]))
+	assert.Equal(t, 200, status)
+	assert.Contains(t, page, "Done for one response")
+}

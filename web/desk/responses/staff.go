@@ -209,9 +209,18 @@ func (d *Room) bulk(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	member := frame.Member(r.Context()).ID
+	put := putter{d, r.Context(), l, member, key, value}
+	if v.Get("sure") == "" {
+		would, err := put.would(ids)
+		if err != nil {
+			return err
+		}
+		if would.Goes() {
+			return d.askBulk(w, r, l, bulkAsk{Set: key, Label: l.Lens.Columns()[at].Label, Value: value, IDs: ids, Would: would})
+		}
+	}
 	done := store.Changed{Key: key, Responses: map[string][2]json.RawMessage{}}
 	refusals := map[string]int{}
-	put := putter{d, r.Context(), l, member, key, value}
 	for _, id := range ids {
 		before, after, _, err := put.into(id)
 		var refused engine.RefusedError
@@ -234,6 +243,88 @@ func (d *Room) bulk(w http.ResponseWriter, r *http.Request) error {
 	}
 	http.Redirect(w, r, l.Address("", "said", outcomeSaid(len(done.Responses), refusals)), http.StatusSeeOther)
 	return nil
+}
+
+// would is what a change of many would bring about.
+type would struct{ Changes, Emails, Hooks int }
+
+// Goes reports whether anything would go out.
+func (w would) Goes() bool { return w.Emails+w.Hooks > 0 }
+
+// Says is that in words, for a button: "10 · 10 e-mails will be sent".
+func (w would) Says() string {
+	out := strconv.Itoa(w.Changes)
+	if w.Emails > 0 {
+		out += " · " + counted(w.Emails, "e-mail") + " will be sent"
+	}
+	if w.Hooks > 0 {
+		out += " · " + counted(w.Hooks, "call") + " to other programs"
+	}
+	return out
+}
+
+func counted(n int, noun string) string {
+	if n == 1 {
+		return "1 " + noun
+	}
+	return strconv.Itoa(n) + " " + noun + "s"
+}
+
+// would tries a change on responses without making it.
+func (p putter) would(ids []string) (out would, err error) {
+	for _, id := range ids {
+		r, err := p.d.Of(p.l.Form).Response(p.ctx, id)
+		if errors.Is(err, store.ErrNotFound) || err == nil && r.WithdrawnAt != nil {
+			continue
+		}
+		if err != nil {
+			return out, err
+		}
+		next, _, err := p.change(r)
+		var refused engine.RefusedError
+		if errors.As(err, &refused) {
+			continue
+		}
+		if err != nil {
+			return out, err
+		}
+		if string(engine.AnswerIn(r.Answers, p.key)) == string(engine.AnswerIn(next.Answers, p.key)) {
+			continue
+		}
+		out.Changes++
+		goes, err := p.l.Following(p.ctx, p.d.Desk, r.Answers, next)
+		if err != nil {
+			return out, err
+		}
+		for _, l := range goes {
+			switch {
+			case l.Kind == store.Hook:
+				out.Hooks++
+			case l.Recipient != "":
+				out.Emails++
+			}
+		}
+	}
+	return out, nil
+}
+
+// bulkAsk is a change of many of which something would go out, to be made sure of.
+type bulkAsk struct {
+	Set, Label, Value string
+	IDs               []string
+	Would             would
+	Action, Here      string
+}
+
+// askBulk shows the view with what a change would bring about, before it is made.
+func (d *Room) askBulk(w http.ResponseWriter, r *http.Request, l *Looking, ask bulkAsk) error {
+	p, err := d.page(r, l)
+	if err != nil {
+		return err
+	}
+	ask.Action, ask.Here = l.Address("/set"), l.Address("")
+	p.Asks = &ask
+	return d.pages.Page(w, http.StatusConflict, "responses", p)
 }
 
 // marked are the responses that were marked, or all that the view shows.

@@ -60,6 +60,7 @@ type responsesPage struct {
 
 	Staff []staffChoice // what can be filled for the marked
 	Bulk  *bulkSaid
+	Asks  *bulkAsk
 	Said  string
 }
 

@@ -306,6 +306,7 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
     if (!svg || !doc || !first || getComputedStyle(svg).display === "none") { svg?.replaceChildren(); return; }
     const x1 = first.getBoundingClientRect().left + parseFloat(getComputedStyle(first).gridTemplateColumns) - doc.getBoundingClientRect().left;
     const sources = measure(doc);
+    if (!sources.length) { svg.replaceChildren(); return; }
     lanes(sources, x1, Math.min(...sources.flatMap((s) => s.ends.map((e) => e.x))));
     const parts = [];
     for (const s of sources) {
@@ -951,6 +952,25 @@ var marks = (() => {
       unsaved.keep([...list, fields]);
       unsaved.show(why);
     },
+    // A condition that was written and refused stays in its field; once that is left for
+    // another question it is kept here, until it is right or let go.
+    written(body) {
+      const fields = [...(body ?? [])].filter(([name, value]) => name !== "version" && typeof value === "string");
+      const of = Object.fromEntries(fields);
+      return of.source !== undefined && of.property !== undefined ? { fields, place: of.key + " " + of.property } : null;
+    },
+    refused(body) {
+      const it = unsaved.written(body);
+      if (it) unsaved.keep([...unsaved.all().filter((u) => unsaved.written(u)?.place !== it.place), it.fields]);
+    },
+    taken(body) {
+      const of = Object.fromEntries([...(body ?? [])].filter(([, value]) => typeof value === "string"));
+      const place = (of.key ?? "") + " " + (of.property ?? "");
+      const left = unsaved.all().filter((u) => unsaved.written(u)?.place !== place);
+      if (left.length !== unsaved.all().length) { unsaved.keep(left); unsaved.show(); }
+      const away = left.some((u) => unsaved.written(u) && ![...document.querySelectorAll("textarea[name=source]")].some((area) => area.value === unsaved.text(u)));
+      if (away && !document.getElementById("unsaved")) unsaved.show("Not saved: a condition is not right yet.");
+    },
     show(why) {
       document.getElementById("unsaved")?.remove();
       const list = unsaved.all();
@@ -1042,7 +1062,8 @@ var marks = (() => {
     if (source?.closest?.(".here, .loose, .then-list, .proving") || source?.matches?.("details") || event.detail?.ctx?.target?.matches?.(".checked")) return;
     const refused = (event.detail?.ctx?.response?.status ?? 200) >= 400;
     settle(refused ? source : null, event.detail?.ctx?.typed ?? typed);
-    if (refused) saved("Not saved");
+    const body = event.detail?.ctx?.request?.body;
+    if (refused) { saved("Not saved"); unsaved.refused(body); } else unsaved.taken(body);
     showsKeys(document.documentElement.classList.contains("with-keys"));
     refocus(refused ? null : source);
     fade();
