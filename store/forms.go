@@ -130,8 +130,8 @@ func (in InWorkspace) Forms(ctx context.Context, find, by string, aside bool) ([
 		where += " and exists (select 1 from member_forms m where m.form_id = f.id and m.member_id = ?)"
 		args = append(args, in.reader)
 	}
-	for _, word := range strings.Fields(expr.Fold(find)) {
-		where += " and strpos(lazo_fold(f.title || ' ' || f.shelf), ?) > 0"
+	for _, word := range strings.Fields(expr.Searched(find)) {
+		where += " and strpos(lazo_find(f.title || ' ' || f.shelf), ?) > 0"
 		args = append(args, word)
 	}
 	err := in.store.late(ctx, func(db *gorm.DB) error {

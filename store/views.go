@@ -240,16 +240,13 @@ func (in InForm) query(l Look) query {
 	if l.day != nil {
 		q.from += " and received_at >= " + t.arg(*l.day, "timestamptz") + " and received_at < " + t.arg(l.day.AddDate(0, 0, 1), "timestamptz")
 	}
-	for _, word := range strings.Fields(expr.Fold(l.Find)) {
+	for _, word := range strings.Fields(expr.Searched(l.Find)) {
 		q.from += " and " + t.found(word)
 	}
 	q.by, q.as = t.ordered(l.Sort)
 	q.args = t.args
 	return q
 }
-
-// toPlain are the letters outside ASCII that are compared as letters of it.
-const toPlain = "ßẞŉẚſKİﬀ-ﬆ"
 
 // isPlain reports whether a word stands in JSON as it is, in letters of ASCII.
 func isPlain(word string) bool {
@@ -268,16 +265,15 @@ func (t *translator) found(word string) string {
 	return "(id between " + first + " and " + last + " or " + says + ")"
 }
 
-// says finds a word in the texts of a response.
+// says finds a word within the texts and numbers of a response.
 func (t *translator) says(word string) string {
 	quick := ""
 	if isPlain(word) {
-		quick = `(strpos(lower(answers::text collate "C"), ` + t.arg(word, "text") + `) > 0 or answers::text ~ ` +
-			t.arg("["+toPlain+"]", "text") + `) and `
+		quick = `(strpos(lower(answers::text collate "C"), ` + t.arg(word, "text") + `) > 0 or answers::text ~ '[^ -~]') and `
 	}
 	word = t.arg(word, "text")
-	return quick + `exists (select from jsonb_path_query(answers, 'strict $.** ? (@.type() == "string")') said
-		where strpos(lazo_fold(said#>>'{}'), ` + word + `) > 0)`
+	return quick + `exists (select from jsonb_path_query(answers, 'strict $.** ? (@.type() == "string" || @.type() == "number")') said
+		where strpos(lazo_find(said#>>'{}'), ` + word + `) > 0)`
 }
 
 const responseColumns = ` id, workspace_id, form_id, edition, answers, parameters, received_at, changed_at, link_id, filling, language, labels, taken_by, withdrawn_at`

@@ -514,3 +514,44 @@ func TestAChangeOfMany(t *testing.T) {
 	_, err = in.LastBulk(ctx, m.ID)
 	assert.ErrorIs(t, err, store.ErrNotFound)
 }
+
+// Words are found within words and numbers, with and without accents on either side.
+func TestWordsAreFoundAsPeopleTypeThem(t *testing.T) {
+	ctx := context.Background()
+	f, _, lens := lensOf(t, "found")
+	in := db.In(f.WorkspaceID).Form(f.ID)
+	for i, answers := range []string{
+		`{"nm": "María Núñez"}`, `{"nm": "Søren Łukasz"}`, `{"nm": "Sail NP1123"}`, `{"n": 21.75}`, `{"nm": "Straße 9"}`, `{"nm": "Plain Nunez"}`,
+	} {
+		_, err := db.AddResponse(ctx, store.Response{WorkspaceID: f.WorkspaceID, FormID: f.ID, Edition: 1, Answers: []byte(answers),
+			Filling: uuid.NewString(), ReceivedAt: time.Now().Add(time.Duration(i) * time.Second)})
+		require.NoError(t, err)
+	}
+	for words, want := range map[string]int{
+		"nunez": 2, "Núñez": 2, "NUÑEZ maria": 1, "soren": 1, "Søren": 1, "lukasz": 1, "NP11": 1, "np1123": 1, "21.7": 1, "1.75": 1,
+		"strasse": 1, "Straße": 1, "gone": 0, "nu\u0301nez": 2,
+	} {
+		page, err := in.Look(ctx, store.Look{Lens: lens, Find: words, Now: time.Now()}, store.Place{}, false, 50)
+		require.NoError(t, err)
+		assert.Len(t, page.Responses, want, words)
+	}
+}
+
+// What is searched for is made plain here as PostgreSQL makes it.
+func TestPlainIsTheSameInTheDatabase(t *testing.T) {
+	var letters []string
+	for r := rune(33); r < 0x2fff; r++ {
+		if s := string(r) + "a"; expr.Clean(s) == s {
+			letters = append(letters, s)
+		}
+	}
+	rows, err := db.Pool().Query(context.Background(), "select x, lazo_find(x) from unnest($1::text[]) x", letters)
+	require.NoError(t, err)
+	defer rows.Close()
+	for rows.Next() {
+		var x, plain string
+		require.NoError(t, rows.Scan(&x, &plain))
+		assert.Equal(t, expr.Searched(x), plain, "%q", x)
+	}
+	require.NoError(t, rows.Err())
+}

@@ -271,6 +271,9 @@ func folded(raw string, kind expr.Kind) scalar {
 	return scalar{sql: "lazo_fold(" + raw + ")", kind: kind, raw: "(" + raw + ")"}
 }
 
+// toPlain are the letters outside ASCII that are compared as letters of it.
+const toPlain = "ßẞŉẚſKİﬀ-ﬆ"
+
 // sameText compares a stored text with one of plain letters, without folding it where it
 // is of plain letters itself, as nearly all are.
 func (t *translator) sameText(stored, given scalar) string {
