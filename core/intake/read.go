@@ -81,6 +81,9 @@ type Count struct {
 type Reader struct {
 	program *engine.Program
 	columns []*Target // of each column, nil for one that is left out
+	orders  []Order   // of the dates in each column, as far as it was said
+	dated   bool      // what was not said was looked for in the columns
+	unclear []bool    // columns of dates whose order has to be said
 	at      map[string]int
 	plain   bool // numbers and dates are written as Lazo writes them, not as people do
 	now     time.Time
@@ -93,7 +96,8 @@ type Reader struct {
 // a column says when they were received. An error is for a name that is none, or one that
 // two columns have.
 func NewReader(p *engine.Program, head, match []string, now time.Time) (*Reader, error) {
-	r := &Reader{program: p, columns: make([]*Target, len(head)), at: map[string]int{}, now: now,
+	r := &Reader{program: p, columns: make([]*Target, len(head)), orders: make([]Order, len(head)), unclear: make([]bool, len(head)),
+		at: map[string]int{}, now: now,
 		left: map[string]int{}, lacking: map[string]int{},
 		plain: len(head) > 2 && head[0] == "response" && head[1] == "received"}
 	targets := Targets(p.Form, head)
@@ -101,14 +105,15 @@ func NewReader(p *engine.Program, head, match []string, now time.Time) (*Reader,
 		if i >= len(match) || match[i] == "" {
 			continue
 		}
-		at := slices.IndexFunc(targets, func(t Target) bool { return t.Name == match[i] })
+		name, order := Matched(match[i])
+		at := slices.IndexFunc(targets, func(t Target) bool { return t.Name == name })
 		if at < 0 {
-			return nil, fmt.Errorf("there is nothing to match called “%s”", match[i])
+			return nil, fmt.Errorf("there is nothing to match called “%s”", name)
 		}
-		if before, twice := r.at[match[i]]; twice {
+		if before, twice := r.at[name]; twice {
 			return nil, fmt.Errorf("“%s” and “%s” can’t both be %s", head[before], head[i], targets[at].Label)
 		}
-		r.columns[i], r.at[match[i]] = &targets[at], i
+		r.columns[i], r.at[name], r.orders[i] = &targets[at], i, order
 	}
 	if len(r.at) == 0 {
 		return nil, fmt.Errorf("no column is matched to a question yet")
@@ -132,6 +137,7 @@ func (r *Reader) Read(cells [][]string, visit func(row int, res Response) error)
 // ReadFrom is Read from a row on.
 func (r *Reader) ReadFrom(cells [][]string, from int, visit func(row int, res Response) error) (Reading, error) {
 	var out Reading
+	r.date(cells)
 	for n := from; n < len(cells); n++ {
 		if !slices.ContainsFunc(cells[n], func(c string) bool { return strings.TrimSpace(c) != "" }) {
 			continue
@@ -162,6 +168,21 @@ func (r *Reader) ReadFrom(cells [][]string, from int, visit func(row int, res Re
 		out.Lacking = append(out.Lacking, Count{label, r.lacking[label]})
 	}
 	return out, nil
+}
+
+// date finds in which order the dates of each column are, from all of its cells.
+func (r *Reader) date(cells [][]string) {
+	if r.dated {
+		return
+	}
+	r.dated = true
+	for n, t := range r.columns {
+		if t == nil || !t.isDate(r.program.Form) {
+			continue
+		}
+		dated, _ := DatesOf(r.program.Form, cells, n, r.orders[n].In(t.Name))
+		r.orders[n], r.unclear[n] = dated.Order, dated.Order == "" && len(dated.Orders) > 0
+	}
 }
 
 // row judges one row; it lacks something that no column holds.
@@ -225,7 +246,10 @@ func (r *Reader) raw(cells []string, res *Response, fault func(column int, text 
 				res.Received = at
 			}
 		case t.kind != otherTarget:
-			r.put(raw, t, text)
+			if _, _, figures := DayFirst.day(text); r.unclear[i] && figures {
+				fault(i, "say above whether the day or the month comes first in this column")
+			}
+			r.put(raw, t, r.orders[i].Read(text))
 		}
 	}
 	for i, t := range r.columns { // once the picks are there that they belong to

@@ -7,13 +7,16 @@ import (
 	"embed"
 	"errors"
 	"net/http"
+	"slices"
 	"strconv"
 	"strings"
+	"time"
 
 	"github.com/go-chi/chi/v5"
 
 	"lazo/core/engine"
 	"lazo/core/exchange"
+	"lazo/core/expr"
 	"lazo/core/intake"
 	"lazo/store"
 	"lazo/web/desk/frame"
@@ -171,7 +174,20 @@ type column struct {
 	Heading string
 	Cells   []string
 	Target  string
+	Dated   bool          // it holds dates in figures
+	Orders  []datesReadAs // in which order they can be read
 }
+
+// datesReadAs is an order of dates, with what the first of a column are by it.
+type datesReadAs struct {
+	Order  intake.Order
+	Label  string
+	Days   string // in words
+	Chosen bool
+}
+
+// orderWords are the orders of dates in words.
+var orderWords = map[intake.Order]string{intake.DayFirst: "day first", intake.MonthFirst: "month first"}
 
 // examples is how many cells of a column are shown.
 const examples = 3
@@ -232,7 +248,8 @@ func (d *Room) match(w http.ResponseWriter, r *http.Request) error {
 	if posted {
 		o.intake.Matching = nil
 		for n := range o.cells[0] {
-			o.intake.Matching = append(o.intake.Matching, r.PostForm.Get("column."+strconv.Itoa(n)))
+			at := strconv.Itoa(n)
+			o.intake.Matching = append(o.intake.Matching, intake.Order(r.PostForm.Get("order."+at)).In(r.PostForm.Get("column."+at)))
 		}
 		if err := d.Of(o.form).MatchIntake(r.Context(), o.intake); err != nil {
 			return err
@@ -268,7 +285,8 @@ func (o opened) page() *matchPage {
 	for n, heading := range o.cells[0] {
 		c := column{N: n, Heading: frame.LabelOr(strings.TrimSpace(heading), exchange.CellName(0, n))}
 		if n < len(o.intake.Matching) {
-			c.Target = o.intake.Matching[n]
+			c.Target, _ = intake.Matched(o.intake.Matching[n])
+			c.dates(o, n)
 		}
 		for _, row := range o.cells[1:] {
 			if len(c.Cells) == examples {
@@ -281,6 +299,33 @@ func (o opened) page() *matchPage {
 		p.Columns = append(p.Columns, c)
 	}
 	return p
+}
+
+// dates tells how the dates of a column are read.
+func (c *column) dates(o opened, n int) {
+	dated, ok := intake.DatesOf(o.program.Form, o.cells, n, o.intake.Matching[n])
+	if !ok {
+		return
+	}
+	c.Dated = true
+	for _, order := range dated.Orders {
+		var days []string
+		for _, d := range dated.Samples[order] {
+			days = append(days, inWords(d))
+		}
+		c.Orders = append(c.Orders, datesReadAs{order, orderWords[order], strings.Join(days, " · "), order == dated.Order})
+	}
+}
+
+// inWords is a day that can't be mistaken for another.
+func inWords(d expr.Day) string {
+	year, month, day := d.Date()
+	return time.Date(year, time.Month(month), day, 0, 0, 0, 0, time.UTC).Format("2 January 2006")
+}
+
+// Unsaid reports whether the order of the dates has to be said.
+func (c column) Unsaid() bool {
+	return len(c.Orders) > 1 && !slices.ContainsFunc(c.Orders, func(o datesReadAs) bool { return o.Chosen })
 }
 
 // take stores all rows, or none.
