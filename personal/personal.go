@@ -88,19 +88,12 @@ func EraseOverdue(ctx context.Context, s *store.Store, programs notify.Programs,
 func eraseOf(ctx context.Context, s *store.Store, programs notify.Programs, f store.Form, now time.Time) error {
 	in := s.In(f.WorkspaceID).Form(f.ID)
 	k, err := in.Keeping(ctx)
-	if err != nil || k.Days == 0 {
+	if err != nil || k.Days == 0 || k.Resting(now) {
 		return err
 	}
-	def, err := f.Definition()
+	keys, now, err := counted(ctx, in, f, k, now)
 	if err != nil {
 		return err
-	}
-	keys, err := dateKeys(ctx, in, def, k.From)
-	if err != nil {
-		return err
-	}
-	if zone, err := time.LoadLocation(def.Timezone); err == nil {
-		now = now.In(zone)
 	}
 	n := 0
 	for {
@@ -122,6 +115,33 @@ func eraseOf(ctx context.Context, s *store.Store, programs notify.Programs, f st
 			return told(ctx, s, f, n)
 		}
 	}
+}
+
+// counted are the keys of the date that a form's time is counted from, and the moment in
+// its zone.
+func counted(ctx context.Context, in store.InForm, f store.Form, k store.Keeping, now time.Time) ([]string, time.Time, error) {
+	def, err := f.Definition()
+	if err != nil {
+		return nil, now, err
+	}
+	if zone, err := time.LoadLocation(def.Timezone); err == nil {
+		now = now.In(zone)
+	}
+	keys, err := dateKeys(ctx, in, def, k.From)
+	return keys, now, err
+}
+
+// WouldErase is how many responses of a form would be deleted now, were they kept so long.
+func WouldErase(ctx context.Context, in store.InForm, f store.Form, k store.Keeping, now time.Time) (int, error) {
+	if k.Days == 0 {
+		return 0, nil
+	}
+	keys, now, err := counted(ctx, in, f, k, now)
+	if err != nil {
+		return 0, err
+	}
+	n, err := in.CountOverdue(ctx, keys, now.AddDate(0, 0, -k.Days))
+	return int(n), err
 }
 
 // told puts on the trail how many were erased.

@@ -84,14 +84,22 @@ func TestResponsesGoWhenTheirTimeIsOver(t *testing.T) {
 	receive(t, byDate, `{"name": "no date, new"}`, day(-20))
 	receive(t, byDate, `{"name": "no date that is one", "race": 5}`, day(-2))
 	in := db.In(byDate.WorkspaceID).Form(byDate.ID)
-	require.NoError(t, db.In(byReceipt.WorkspaceID).Form(byReceipt.ID).SetKeeping(ctx, store.Keeping{Days: 30}))
-	require.NoError(t, in.SetKeeping(ctx, store.Keeping{Days: 30, From: "race"}))
+	require.NoError(t, db.In(byReceipt.WorkspaceID).Form(byReceipt.ID).SetKeeping(ctx, store.Keeping{Days: 30}, day(-1)))
+	require.NoError(t, in.SetKeeping(ctx, store.Keeping{Days: 30, From: "race"}, day(-1)))
 	// The question is called otherwise by now: what came before is under the key of then.
 	for from, to := range map[string]string{"race": "start"} {
 		changed, err := in.Edit(ctx, byDate.DraftVersion, member, form.Edit{Op: form.RenameKey, Key: from, To: to})
 		require.NoError(t, err)
 		byDate = changed
 	}
+	require.NoError(t, personal.EraseOverdue(ctx, db, programs, now.Add(-time.Minute)))
+	assert.Len(t, names(t, byReceipt), 2, "nothing goes in the first 24 hours")
+	n, err := personal.WouldErase(ctx, db.In(byReceipt.WorkspaceID).Form(byReceipt.ID), byReceipt, store.Keeping{Days: 30}, now)
+	require.NoError(t, err)
+	assert.Equal(t, 1, n)
+	n, err = personal.WouldErase(ctx, in, byDate, store.Keeping{Days: 30, From: "start"}, now)
+	require.NoError(t, err)
+	assert.Equal(t, 3, n, "as many as go")
 	require.NoError(t, personal.EraseOverdue(ctx, db, programs, now))
 	assert.Equal(t, []string{`{"name": "new"}`}, names(t, byReceipt))
 	assert.Len(t, names(t, forever), 1)

@@ -1,6 +1,7 @@
 package store
 
 import (
+	"database/sql"
 	"context"
 	"strings"
 	"time"
@@ -13,7 +14,15 @@ type Keeping struct {
 	Days int    `gorm:"column:keep_days"` // 0 for as long as nobody deletes them
 	From string `gorm:"column:keep_from"` // the key of a date that was answered, "" for the receipt
 	Told bool   `gorm:"column:keep_told"` // respondents are told
+
+	Since *time.Time `gorm:"column:keep_since"` // when the time was last changed
 }
+
+// KeepGrace is for how long nothing is deleted after the time was changed.
+const KeepGrace = 24 * time.Hour
+
+// Resting reports whether nothing is deleted yet, since the time was changed just now.
+func (k Keeping) Resting(now time.Time) bool { return k.Since != nil && now.Before(k.Since.Add(KeepGrace)) }
 
 // LongestKept is the most days that can be set.
 const LongestKept = 36500
@@ -21,14 +30,16 @@ const LongestKept = 36500
 // Keeping is how long the form's responses are kept.
 func (in InForm) Keeping(ctx context.Context) (Keeping, error) {
 	var k Keeping
-	return k, plain(in.store.db.WithContext(ctx).Table("forms").Select("coalesce(keep_days, 0) as keep_days, keep_from, keep_told").
+	return k, plain(in.store.db.WithContext(ctx).Table("forms").Select("coalesce(keep_days, 0) as keep_days, keep_from, keep_told, keep_since").
 		Where("id = ? and workspace_id = ?", in.form, in.workspace).Take(&k).Error)
 }
 
-// SetKeeping sets how long they are.
-func (in InForm) SetKeeping(ctx context.Context, k Keeping) error {
-	return in.store.db.WithContext(ctx).Exec("update forms set keep_days = nullif(?, 0), keep_from = ?, keep_told = ? where id = ? and workspace_id = ?",
-		k.Days, k.From, k.Told, in.form, in.workspace).Error
+// SetKeeping sets how long they are, as of now.
+func (in InForm) SetKeeping(ctx context.Context, k Keeping, now time.Time) error {
+	return in.store.db.WithContext(ctx).Exec(`update forms set keep_since = case when coalesce(keep_days, 0) = @days and keep_from = @from then keep_since else @now end,
+		keep_days = nullif(@days, 0), keep_from = @from, keep_told = @told where id = @form and workspace_id = @workspace`,
+		sql.Named("days", k.Days), sql.Named("from", k.From), sql.Named("told", k.Told), sql.Named("now", now),
+		sql.Named("form", in.form), sql.Named("workspace", in.workspace)).Error
 }
 
 // FormsKept are the forms whose responses are kept for a time, with their drafts.
@@ -42,21 +53,31 @@ func (s *Store) FormsKept(ctx context.Context) ([]Form, error) {
 // counts too where no date was answered.
 func (in InForm) Overdue(ctx context.Context, keys []string, last time.Time, limit int) ([]Response, error) {
 	var out []Response
-	dates := []string{}
-	var args []any
-	for _, key := range keys {
-		dates = append(dates, "case when answers->>? ~ '^\\d{4}-\\d\\d-\\d\\d$' then answers->>? end")
-		args = append(args, key, key)
-	}
-	q := in.store.db.WithContext(ctx).Scopes(in.ofForm)
-	if len(dates) == 0 {
-		q = q.Where("received_at < ?", last)
-	} else {
+	q := in.store.db.WithContext(ctx).Scopes(in.ofForm, overdue(keys, last))
+	return out, q.Order("received_at, id").Limit(limit).Find(&out).Error
+}
+
+// CountOverdue is how many responses Overdue would find without a limit.
+func (in InForm) CountOverdue(ctx context.Context, keys []string, last time.Time) (n int64, err error) {
+	return n, in.store.db.WithContext(ctx).Model(&Response{}).Scopes(in.ofForm, overdue(keys, last)).Count(&n).Error
+}
+
+// overdue narrows responses to those whose time is over on a day.
+func overdue(keys []string, last time.Time) func(*gorm.DB) *gorm.DB {
+	return func(q *gorm.DB) *gorm.DB {
+		if len(keys) == 0 {
+			return q.Where("received_at < ?", last)
+		}
+		dates := []string{}
+		var args []any
+		for _, key := range keys {
+			dates = append(dates, "case when answers->>? ~ '^\\d{4}-\\d\\d-\\d\\d$' then answers->>? end")
+			args = append(args, key, key)
+		}
 		date := "coalesce(" + strings.Join(dates, ", ") + ")"
-		q = q.Where("case when "+date+" is null then received_at < ? else "+date+" < ? end",
+		return q.Where("case when "+date+" is null then received_at < ? else "+date+" < ? end",
 			append(append(append([]any{}, args...), last), append(args, last.Format(time.DateOnly))...)...)
 	}
-	return out, q.Order("received_at, id").Limit(limit).Find(&out).Error
 }
 
 // PersonFound is what a workspace holds about a person, as found by their e-mail address or

@@ -21,6 +21,9 @@ type keepingPage struct {
 	Gone    bool           // the date that it is counted from is there no longer
 	Problem string
 	Done    bool
+	Goes    int    // responses that would be deleted, to be confirmed
+	All     int    // of so many
+	When    string // they are deleted from then on
 }
 
 func (d *Room) keeping(w http.ResponseWriter, r *http.Request) error {
@@ -76,12 +79,38 @@ func (d *Room) keep(w http.ResponseWriter, r *http.Request) error {
 	if p.Problem != "" {
 		return d.pages.Page(w, http.StatusUnprocessableEntity, "keeping", p)
 	}
-	if err := d.Of(f).SetKeeping(r.Context(), k); err != nil {
+	if asks, err := d.asks(r, f, k, &p); err != nil {
+		return err
+	} else if asks {
+		return d.pages.Page(w, http.StatusConflict, "keeping", p)
+	}
+	if err := d.Of(f).SetKeeping(r.Context(), k, d.Now()); err != nil {
 		return err
 	}
 	frame.Note(r.Context(), "%s", kept(k))
 	http.Redirect(w, r, frame.Base(f.ID)+"/kept?done=1", http.StatusSeeOther)
 	return nil
+}
+
+// asks reports whether a time is to be confirmed first: responses would go by it that do not
+// go by the one that is set, and it was not said to be right for as many.
+func (d *Room) asks(r *http.Request, f store.Form, k store.Keeping, p *keepingPage) (bool, error) {
+	before, err := d.Of(f).Keeping(r.Context())
+	if err != nil || before.Days == k.Days && before.From == k.From {
+		return false, err
+	}
+	if p.Goes, err = personal.WouldErase(r.Context(), d.Of(f), f, k, d.Now()); err != nil || p.Goes == 0 {
+		return false, err
+	}
+	if p.All, err = d.Of(f).CountResponses(r.Context()); err != nil {
+		return false, err
+	}
+	def, err := f.Definition()
+	if err != nil {
+		return false, err
+	}
+	p.When = d.Now().Add(store.KeepGrace).In(def.Symbols().Zone).Format(frame.PlainMoment)
+	return r.PostForm.Get("sure") != strconv.Itoa(p.Goes), nil
 }
 
 // kept says how long responses are kept.

@@ -147,6 +147,16 @@ func TestHowLongResponsesAreKept(t *testing.T) {
 		{Name: "without end again", Path: at, Post: desktest.Fields("days", ""), Says: []string{`placeholder="never"`}},
 		{Name: "and are not told", Path: "/f/" + v.Form.Address, SaysNot: []string{"What you send is deleted"}},
 	})
+	// What would go is counted before it is set.
+	v.Receive(`{"name": "Ana", "race": "2020-05-30"}`)
+	v.Receive(`{"name": "Bo"}`)
+	v.Try([]desktest.Case{
+		{Name: "some would go", Path: at, Post: desktest.Fields("days", "30", "from", "race"), Status: 409,
+			Says: []string{"1 of 2 responses", "Set, and delete 1 response", "Nothing is set yet"}},
+		{Name: "nothing was set", Path: at, Says: []string{`placeholder="never"`, `value=""`}},
+		{Name: "another number was meant", Path: at, Post: desktest.Fields("days", "30", "from", "race", "sure", "7"), Status: 409},
+		{Name: "for sure", Path: at, Post: desktest.Fields("days", "30", "from", "race", "sure", "1"), Says: []string{"first 24 hours", `value="30"`}},
+	})
 }
 
 func TestNobodyIsErasedByChance(t *testing.T) {
