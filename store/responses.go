@@ -209,6 +209,38 @@ func (in InForm) ResponseWithVersions(ctx context.Context, id string) (Response,
 	return r, plain(in.store.db.WithContext(ctx).Preload("Versions", newestFirst).Scopes(in.ofForm).Where("id = ?", uuid(id)).First(&r).Error)
 }
 
+// Stamp tells one state of a response from another: when it was changed last.
+func (r *Response) Stamp() string {
+	if r.ChangedAt == nil {
+		return "received"
+	}
+	return r.ChangedAt.UTC().Format(time.RFC3339Nano)
+}
+
+// AsStamped is As for a stamp; one that is none stands for now.
+func (r *Response) AsStamped(stamp string) (answers []byte, since []ResponseVersion) {
+	if stamp == "received" {
+		return r.As(nil)
+	}
+	if at, err := time.Parse(time.RFC3339Nano, stamp); err == nil {
+		return r.As(&at)
+	}
+	return r.Answers, nil
+}
+
+// As tells how a response was when it had been changed last at a moment, nil for its
+// receipt, and which changes came after, the newest first; it needs its versions.
+func (r *Response) As(changed *time.Time) (answers []byte, since []ResponseVersion) {
+	answers = r.Answers
+	for _, v := range r.Versions {
+		if changed != nil && !v.KeptAt.After(*changed) {
+			break
+		}
+		answers, since = v.Answers, append(since, v)
+	}
+	return answers, since
+}
+
 // DeleteResponse erases a response, with its versions and files, with what was left of its
 // filling to be gone on with, and with the files of exports, which may hold it. That it was is remembered by the filling
 // alone, so that a page that is still open does not bring it back. What goes out of that tells

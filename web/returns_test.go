@@ -2,6 +2,7 @@ package web_test
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
 	"net/http"
 	"net/http/httptest"
@@ -14,7 +15,9 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"lazo/core/engine"
 	"lazo/core/form"
+	"lazo/store"
 	"lazo/web"
 )
 
@@ -116,6 +119,59 @@ func TestAFillingIsLeftReviewedSentAndChanged(t *testing.T) {
 	_, page = desk.get(fmt.Sprintf("/forms/%d/responses/%s?version=1", f.ID, r.ID))
 	assert.Contains(t, page, "as it was before a change")
 	assert.Contains(t, page, "Zulma")
+}
+
+// Two at once on one response: nobody's change is turned back, and who changed the same
+// chooses.
+func TestTwoChangeOneResponse(t *testing.T) {
+	f := published(t, storage("storage-two"))
+	path := "/f/" + f.Address
+	c := newClient(t)
+	_, page := c.get(path)
+	_, page = c.post(path, with(carried(page), "a.boat", "eight", "a.length_m", "17.5", "_do", "next"))
+	_, review := c.post(path, with(carried(page), "a.name", "Zulma", "_do", "review"))
+	_, end := c.post(path, with(carried(review), "_do", "send"))
+	way := wayBack.FindStringSubmatch(end)
+	require.NotNil(t, way, end)
+	_, mine := c.get(way[1])
+	// The office corrects the name meanwhile.
+	r, _ := last(t, f)
+	in := db.In(f.WorkspaceID).Form(f.ID)
+	office := func(name string) {
+		_, err := in.Amend(context.Background(), r.ID, nil, time.Now(), func(now store.Response) (store.Response, error) {
+			next := now
+			answers, err := engine.ParseAnswers(now.Answers)
+			require.NoError(t, err)
+			answers["name"] = name
+			next.Answers, err = json.Marshal(answers)
+			return next, err
+		})
+		require.NoError(t, err)
+	}
+	office("Zulma Ríos")
+	// Another boat is sent from the page that was open; the name stays corrected.
+	_, page = c.post(path, with(carried(mine), "a.boat", "single", "a.length_m", "17.5", "_do", "next"))
+	assert.Contains(t, page, `value="Zulma"`, "the page shows what it was opened with")
+	_, review = c.post(path, with(carried(page), "a.name", "Zulma", "_do", "review"))
+	_, end = c.post(path, with(carried(review), "_do", "send"))
+	assert.Contains(t, end, "Your change has been received")
+	_, answers := last(t, f)
+	assert.Equal(t, "Zulma Ríos", answers["name"])
+	assert.Equal(t, "single", answers["boat"])
+	// From the same page another name: that is the same answer.
+	_, page = c.post(path, with(carried(mine), "a.boat", "eight", "a.length_m", "17.5", "_do", "next"))
+	_, review = c.post(path, with(carried(page), "a.name", "Zuli", "_do", "review"))
+	status, met := c.post(path, with(carried(review), "_do", "send"))
+	assert.Equal(t, 409, status)
+	assert.Contains(t, met, "Nothing of yours is lost")
+	assert.Contains(t, met, "Zulma Ríos")
+	assert.Contains(t, met, "Zuli")
+	_, answers = last(t, f)
+	assert.Equal(t, "Zulma Ríos", answers["name"])
+	_, end = c.post(path, with(carried(met), "a.name", "Zuli", "_whose.name", "theirs", "_do", "send"))
+	assert.Contains(t, end, "Your change has been received")
+	_, answers = last(t, f)
+	assert.Equal(t, "Zulma Ríos", answers["name"])
 }
 
 func TestWhatProgramsDoIsDoubtedAndPeopleGetThrough(t *testing.T) {

@@ -83,7 +83,7 @@ func (s *Side) printForm(w http.ResponseWriter, r *http.Request, f *filling, a a
 		View: fill.BuildAfter(f.program, f.out, f.posted, a.at, judgement, a.edit), Address: f.address,
 		Token: token, Notice: a.notice, Judged: a.judged, Clock: s.clock(f),
 		Edition: f.ticket.Edition, Revisit: f.ticket.Response != "", SentBefore: f.posted.Get(sentField),
-		Far: f.posted.Get(farField),
+		Far: f.posted.Get(farField), Clashes: f.clashes,
 	}
 	if f.program.Form.Returning != nil && f.ticket.Response == "" {
 		data.Save = f.program.Form.Returning.Save

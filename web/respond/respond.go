@@ -95,11 +95,15 @@ type filling struct {
 	// The edition that is live now says whether the form takes responses. It is looked
 	// up where a page is stepped through, and where a response is stored.
 	live        *engine.Program
-	withdrawn   bool   // the response that it is the change of counts for nothing
-	liveEdition int    // 0 while it was not looked up
-	offline     string // what is said while the form is offline, "" for the usual
-	limit       int    // of the responses that the form takes, 0 for any number
-	counted     bool   // the responses there are were counted
+	withdrawn   bool                    // the response that it is the change of counts for nothing
+	base        map[string]any          // its answers as the page found them
+	since       []store.ResponseVersion // and how it was changed after that, the newest first
+	clashes     []fill.Clash            // answers that others changed, too
+	touched     map[string]any          // what the page itself changed
+	liveEdition int                     // 0 while it was not looked up
+	offline     string                  // what is said while the form is offline, "" for the usual
+	limit       int                     // of the responses that the form takes, 0 for any number
+	counted     bool                    // the responses there are were counted
 
 	counts func(took time.Duration) // its runs; nil for nobody who does
 }
@@ -119,9 +123,10 @@ type page struct {
 	Revisit bool // a response is being changed
 	Save    bool // the filling can be left and gone on with later
 
-	SentBefore string // the filling that this browser sent before, "" for none
-	Far        string // the page that the filling came to last for the first time
-	Kept       kept   // how long what is sent is kept
+	Clashes    []fill.Clash // answers that others changed, too
+	SentBefore string       // the filling that this browser sent before, "" for none
+	Far        string       // the page that the filling came to last for the first time
+	Kept       kept         // how long what is sent is kept
 	Deadline   *time.Time
 	Origin     string // of the installation
 }

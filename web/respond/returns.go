@@ -110,16 +110,20 @@ func (s *Side) comeBack(w http.ResponseWriter, r *http.Request) error {
 // prior sets a filling up as the change of a response: the answers that it has
 // stand until others are sent.
 func (s *Side) prior(ctx context.Context, f *filling) error {
-	resp, err := s.store.In(f.ticket.Workspace).Form(f.ticket.Form).Response(ctx, f.ticket.Response)
+	resp, err := s.store.In(f.ticket.Workspace).Form(f.ticket.Form).ResponseWithVersions(ctx, f.ticket.Response)
 	if err != nil {
 		return err
 	}
-	raw, err := engine.ParseAnswers(resp.Answers)
-	if err != nil {
+	if f.ticket.Since == "" {
+		f.ticket.Since = resp.Stamp()
+	}
+	before, since := resp.AsStamped(f.ticket.Since) // as the page found it
+	if f.base, err = engine.ParseAnswers(before); err != nil {
 		return err
 	}
+	f.since = since
 	f.withdrawn = resp.WithdrawnAt != nil
-	f.input.Mode, f.input.Prior = engine.Revisit, f.program.Answers(raw)
+	f.input.Mode, f.input.Prior = engine.Revisit, f.program.Answers(f.base)
 	if len(f.posted) == 0 {
 		f.posted = url.Values{}
 	}

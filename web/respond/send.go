@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"context"
 	"encoding/json"
+	"errors"
 	"net/http"
 	"net/url"
 	"reflect"
@@ -14,6 +15,7 @@ import (
 	"lazo/core/engine"
 	"lazo/notify"
 	"lazo/store"
+	"lazo/web/fill"
 	"lazo/web/ui"
 )
 
@@ -81,6 +83,11 @@ func (s *Side) receive(r *http.Request, f *filling, again answer) (answer, error
 		}
 		got, err := s.keep(r, f, response)
 		switch {
+		case errors.Is(err, errMet):
+			again.status, again.notice = http.StatusConflict, f.words.Say("While this page was open, somebody else has changed the same. Nothing of yours is lost.")
+			return again, nil
+		case errors.Is(err, errUnfit):
+			return s.goOnFrom(r.Context(), f, again)
 		case err != nil:
 			return again, err
 		case got != store.Superseded && got != store.NoPlaces:
@@ -99,6 +106,14 @@ func (s *Side) keep(r *http.Request, f *filling, response store.Response) (store
 	if f.ticket.Response != "" {
 		return s.of(f).Amend(r.Context(), f.ticket.Response, nil, f.input.At, func(now store.Response) (store.Response, error) {
 			next := response
+			if now.Stamp() != f.ticket.Since {
+				stored, err := f.merged(response, now)
+				if err != nil {
+					return now, err
+				}
+				next.Answers, next.Labels, next.Uploads, next.Takes = stored.Answers, stored.Labels, stored.Files, stored.Takes
+				response.Answers = stored.Answers
+			}
 			next.ConfirmBy = now.ConfirmBy
 			var err error
 			if next.Answers, err = f.program.Beside(response.Answers, now.Answers); err != nil {
@@ -111,6 +126,64 @@ func (s *Side) keep(r *http.Request, f *filling, response store.Response) (store
 	return s.store.AddBounded(r.Context(), response, store.Bounds{
 		Responses: f.limit, Sender: f.key("send", r), Weight: weight(response.Answers), Most: sendsAMinute,
 	})
+}
+
+// errMet is for a change of which somebody else has changed the same, too; errUnfit for one
+// that can't be taken together with what others changed.
+var (
+	errMet   = errors.New("the response was changed meanwhile")
+	errUnfit = errors.New("the changes of several together are not accepted")
+)
+
+// merged is what is stored of a page whose response somebody else has changed since: the
+// page's own changes on what is stored now.
+func (f *filling) merged(mine, now store.Response) (engine.Stored, error) {
+	own, err := engine.ParseAnswers(mine.Answers)
+	if err != nil {
+		return engine.Stored{}, err
+	}
+	theirs, err := engine.ParseAnswers(now.Answers)
+	if err != nil {
+		return engine.Stored{}, err
+	}
+	m := f.program.Merge(f.base, own, theirs, f.out, fill.Decided(f.posted))
+	f.touched = m.Answers
+	if len(m.Clashes) > 0 {
+		f.clashes = fill.Clashes(f.program, m.Clashes, f.since)
+		for i, c := range f.clashes { // who of the office it was is nobody's business here
+			by := f.words.Say("the office")
+			if c.By == "" {
+				by = f.words.Say("you, on another page")
+			}
+			f.clashes[i].By = by
+		}
+		return engine.Stored{}, errMet
+	}
+	in := f.input
+	in.Prior, in.Answers = f.program.Answers(theirs), f.program.Answers(m.Answers)
+	out := f.program.Run(in)
+	if out.JudgedBy(f.out); !out.Accepted {
+		return engine.Stored{}, errUnfit
+	}
+	return out.ToStore()
+}
+
+// goOnFrom shows the page again with what others changed and the respondent's own changes,
+// since together they are not accepted as they are.
+func (s *Side) goOnFrom(ctx context.Context, f *filling, again answer) (answer, error) {
+	f.ticket.Since = ""
+	fill.Untouched(f.program, f.posted, f.touched)
+	if err := s.prior(ctx, f); err != nil {
+		return again, err
+	}
+	if err := s.rerun(ctx, f); err != nil {
+		return again, err
+	}
+	again.judged, again.notice = true, f.words.Say("While this page was open, somebody else has changed something. Please look at it once more.")
+	if faulty := f.out.FirstFaultyPage(); faulty != "" {
+		again.at = faulty
+	}
+	return again, nil
 }
 
 // cameOf says what a respondent meets whose response came to the store.

@@ -28,6 +28,7 @@ type ticket struct {
 	Renewed   int64               `json:"o,omitempty"` // when it was last gone on with
 	Link      store.LinkID        `json:"l,omitempty"`
 	Response  string              `json:"r,omitempty"` // the response that is being changed
+	Since     string              `json:"s,omitempty"` // the state of it that the page began with
 	Language  string              `json:"g,omitempty"` // "" is the form's own
 	Filling   string              `json:"n"`           // a UUID, the same for a page that is sent twice
 }

@@ -5,14 +5,12 @@ import (
 	"net/http"
 	"net/url"
 	"strconv"
-	"time"
 
 	"github.com/go-chi/chi/v5"
 	"github.com/google/uuid"
 
 	"lazo/core/engine"
 	"lazo/core/form"
-	"lazo/core/view"
 	"lazo/store"
 	"lazo/web/desk/frame"
 	"lazo/web/desk/responses"
@@ -29,8 +27,8 @@ type changePage struct {
 	Since    string // the state that the page began with
 	Edition  int
 	Action   string
-	Problems []string          // why it is not stored as it stands
-	Met      []view.Difference // what somebody else changed meanwhile
+	Problems []string     // why it is not stored as it stands
+	Clashes  []fill.Clash // what somebody else changed meanwhile, too
 	Back     string
 }
 
@@ -44,13 +42,16 @@ const (
 // errMet is for a response that somebody else changed since the page was shown.
 var errMet = errors.New("the response was changed meanwhile")
 
+// errUnfit is for a change that together with what others changed can't be stored as it is.
+var errUnfit = errors.New("the changes of several together are faulty")
+
 // change shows a response in the form's controls, and stores it when it is asked to.
 func (d *Room) change(w http.ResponseWriter, r *http.Request) error {
 	l, posted, err := d.posted(w, r)
 	if err != nil {
 		return err
 	}
-	res, err := d.Of(l.Form).Response(r.Context(), chi.URLParam(r, "response"))
+	res, err := d.Of(l.Form).ResponseWithVersions(r.Context(), chi.URLParam(r, "response"))
 	if err != nil {
 		return err
 	}
@@ -58,31 +59,33 @@ func (d *Room) change(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	raw, err := engine.ParseAnswers(res.Answers)
-	if err != nil {
-		return err
-	}
 	to := frame.Base(l.Form.ID) + "/responses/" + res.ID
 	page := &changePage{Frame: l.Frame, Response: res.ID, Heading: "Change what was sent", Edition: res.Edition, Action: to + "/change",
-		Back: to, Since: stamp(res)}
+		Back: to, Since: res.Stamp()}
 	if s := posted.Get(sinceField); s != "" {
 		page.Since = s
+	}
+	before, since := res.AsStamped(page.Since) // as the page found it
+	base, err := engine.ParseAnswers(before)
+	if err != nil {
+		return err
 	}
 	uploads, err := d.Of(l.Form).UploadsOf(r.Context(), res.Filling)
 	if err != nil {
 		return err
 	}
-	in := engine.Input{Prior: p.Answers(raw), Params: res.Parameters, At: res.ReceivedAt, Mode: engine.Staff}
-	stored := d.fillIn(page, p, in, posted, uploads)
+	in := engine.Input{Prior: p.Answers(base), Params: res.Parameters, At: res.ReceivedAt, Mode: engine.Staff}
+	stored, out := d.fillIn(page, p, in, posted, uploads)
 	if stored == nil {
 		return d.showChange(w, r, page)
 	}
 	by := frame.Member(r.Context()).ID
 	got, err := d.Of(l.Form).Amend(r.Context(), res.ID, &by, l.Now, func(now store.Response) (store.Response, error) {
-		if stamp(now) != page.Since {
-			page.Since = stamp(now)
-			page.Met, err = view.Differences(p, res.Answers, now.Answers)
-			return now, errors.Join(errMet, err)
+		if now.Stamp() != page.Since {
+			stored, page.Clashes, err = merged(p, in, base, stored, now, since, out, posted, page)
+			if err != nil {
+				return now, err
+			}
 		}
 		next := now
 		next.Edition, next.Uploads, next.Labels, next.Takes = res.Edition, stored.Files, stored.Labels, stored.Takes
@@ -95,7 +98,9 @@ func (d *Room) change(w http.ResponseWriter, r *http.Request) error {
 	})
 	switch {
 	case errors.Is(err, errMet):
-		page.Problems = []string{"Somebody else has changed this response meanwhile. Save again to put yours in its place; the history keeps both."}
+		page.Problems = []string{"Somebody else has changed this response since you opened it. Nothing is stored yet."}
+		return d.showChange(w, r, page)
+	case errors.Is(err, errUnfit):
 		return d.showChange(w, r, page)
 	case err != nil:
 		return err
@@ -108,6 +113,38 @@ func (d *Room) change(w http.ResponseWriter, r *http.Request) error {
 	}
 	http.Redirect(w, r, to, http.StatusSeeOther)
 	return nil
+}
+
+// merged is what is stored of a page whose response somebody else has changed since: the
+// page's own changes on what is stored now. Where both changed the same answer, and it is not
+// decided whose counts, it is errMet, with the clashes.
+func merged(
+	p *engine.Program, in engine.Input, base map[string]any, mine *engine.Stored, now store.Response, since []store.ResponseVersion,
+	out *engine.Outcome, posted url.Values, page *changePage,
+) (*engine.Stored, []fill.Clash, error) {
+	own, err := engine.ParseAnswers(mine.Answers)
+	if err != nil {
+		return nil, nil, err
+	}
+	theirs, err := engine.ParseAnswers(now.Answers)
+	if err != nil {
+		return nil, nil, err
+	}
+	m := p.Merge(base, own, theirs, out, fill.Decided(posted))
+	if len(m.Clashes) > 0 {
+		return nil, fill.Clashes(p, m.Clashes, since), errMet
+	}
+	in.Prior, in.Answers = p.Answers(theirs), p.Answers(m.Answers)
+	both := p.Run(in)
+	page.Problems = nil
+	for _, f := range both.Override() {
+		page.Problems = append(page.Problems, f.Said())
+	}
+	if len(page.Problems) > 0 && posted.Get(anywayField) == "" {
+		return nil, nil, errUnfit
+	}
+	stored, err := both.ToStore()
+	return &stored, nil, err
 }
 
 // takeDown shows an empty form, and stores what somebody said by telephone.
@@ -132,7 +169,7 @@ func (d *Room) takeDown(w http.ResponseWriter, r *http.Request) error {
 	if page.Since = posted.Get(sinceField); uuid.Validate(page.Since) != nil {
 		page.Since = uuid.NewString() // of the filling, so that a doubled click stores one
 	}
-	stored := d.fillIn(page, p, engine.Input{At: l.Now, Begun: l.Now, Mode: engine.Staff}, posted, nil)
+	stored, _ := d.fillIn(page, p, engine.Input{At: l.Now, Begun: l.Now, Mode: engine.Staff}, posted, nil)
 	if stored == nil {
 		return d.showChange(w, r, page)
 	}
@@ -169,19 +206,11 @@ func (d *Room) posted(w http.ResponseWriter, r *http.Request) (*responses.Lookin
 	return l, posted, err
 }
 
-// stamp tells one state of a response from another.
-func stamp(r store.Response) string {
-	if r.ChangedAt == nil {
-		return "received"
-	}
-	return r.ChangedAt.UTC().Format(time.RFC3339Nano)
-}
-
 // fillIn runs the form on what was posted. It gives what is to be stored if that was asked
 // for and nothing hinders it, or it is to be stored anyway.
 func (d *Room) fillIn(
 	page *changePage, p *engine.Program, in engine.Input, posted url.Values, uploads map[string]store.Upload,
-) *engine.Stored {
+) (*engine.Stored, *engine.Outcome) {
 	edit := fill.EditRows(p.Form, posted, posted.Get("_do"))
 	if len(posted) > 0 || in.Prior == nil {
 		in.Answers = p.AnswersFrom(fill.Posting{Fields: posted, Files: func(_ *form.Item, parts map[string]any) any {
@@ -201,20 +230,20 @@ func (d *Room) fillIn(
 	}
 	page.View = fill.BuildAfter(p, out, posted, "", judgement, edit)
 	if !save {
-		return nil
+		return nil, out
 	}
 	for _, f := range out.Override() {
 		page.Problems = append(page.Problems, f.Said())
 	}
 	if len(page.Problems) > 0 && posted.Get(anywayField) == "" {
-		return nil
+		return nil, out
 	}
 	stored, err := out.ToStore()
 	if err != nil {
 		page.Problems = append(page.Problems, "This can’t be stored.")
-		return nil
+		return nil, out
 	}
-	return &stored
+	return &stored, out
 }
 
 func (d *Room) showChange(w http.ResponseWriter, r *http.Request, page *changePage) error {

@@ -3,6 +3,7 @@ package response_test
 import (
 	"bytes"
 	"context"
+	"fmt"
 	"image"
 	"image/png"
 	"net/url"
@@ -39,9 +40,23 @@ func TestAResponseIsCorrected(t *testing.T) {
 	v.Try([]desktest.Case{
 		{Name: "saved", Path: one + "/change", Post: fields, Says: []string{"Ana Ríos", "Changed by", "17"}},
 		{Name: "as it was", Path: one + "?version=1", Says: []string{"as it was before a change"}},
-		{Name: "by one who began before", Path: one + "/change", Post: late, Status: 422,
-			Says: []string{"Somebody else has changed", "Ana Ríos"}},
+		{Name: "the same by one who began before", Path: one + "/change", Post: late, Says: []string{"Ana Ríos"}},
 	})
+	// Who began before and changed something else takes nothing back.
+	late.Set("a.name", "Ana")
+	late.Set("a.length", "17")
+	late.Set("a.boat", "single")
+	v.Try([]desktest.Case{{Name: "something else", Path: one + "/change", Post: late, Says: []string{"Ana Ríos", "18", "Single"}}})
+	assert.Equal(t, "Ana Ríos", v.Answers(ids["Ana"])["name"])
+	// Who changed the same is shown both, and decides.
+	late.Set("a.name", "Anita")
+	v.Try([]desktest.Case{{Name: "the same otherwise", Path: one + "/change", Post: late, Status: 422,
+		Says: []string{"Somebody else has changed", "Anita", "Ana Ríos", "changed by Ana Prado", `name="_whose.name"`}}})
+	assert.Equal(t, "Ana Ríos", v.Answers(ids["Ana"])["name"], "nothing was stored")
+	late.Set("_whose.name", "mine")
+	v.Try([]desktest.Case{{Name: "decided", Path: one + "/change", Post: late, Says: []string{"Anita"}}})
+	assert.Equal(t, "Anita", v.Answers(ids["Ana"])["name"])
+	assert.Equal(t, "18", fmt.Sprint(v.Answers(ids["Ana"])["length"]), "what the page did not change stays")
 	_, page = v.Get(v.Base + "/" + one + "/change")
 	fields = desktest.Hidden(page)
 	fields.Set("a.name", "Ana Ríos")
