@@ -343,3 +343,38 @@ func TestARespondentWithdraws(t *testing.T) {
 	_, sheet := newClient(t).signIn().get(fmt.Sprintf("/forms/%d/responses/%s", f.ID, list[0].ID))
 	assert.Contains(t, sheet, "Withdrawn by its respondent")
 }
+
+// The end page shows what was sent to the browser that sent it, without what is sensitive or
+// was never stored; whoever has its address alone sees none of it.
+func TestTheEndPageIsForWhoSent(t *testing.T) {
+	no := false
+	f := published(t, &form.Form{Lazo: 1, Key: "end-of-one", Title: "Health", Timezone: "UTC", Returning: &form.Returning{Change: true},
+		Documents: []form.Document{{Key: "card", Name: "Card", Body: "For {name}"}},
+		Pages: []*form.Page{{Key: "p", Sections: []*form.Section{{Key: "s", Items: []*form.Item{
+			{Key: "name", Type: form.Text, Label: "Name"}, {Key: "illness", Type: form.Text, Label: "Illness", Sensitive: true},
+			{Key: "code", Type: form.Text, Label: "Entrance code", Stored: &no}}}}}}})
+	path := "/f/" + f.Address
+	c := newClient(t)
+	_, page := c.get(path)
+	_, end := c.post(path, with(carried(page), "a.name", "Zulma", "a.illness", "asthma", "a.code", "1234", "_do", "send"))
+	assert.Contains(t, end, "Zulma")
+	assert.NotContains(t, end, "asthma")
+	assert.Contains(t, end, "answered, not shown here")
+	assert.NotContains(t, end, "Entrance code", "what is not stored is not said to be unanswered")
+	require.NotNil(t, wayBack.FindString(end))
+	r, _ := last(t, f)
+	at := path + "/received/" + r.Filling
+	_, again := c.get(at)
+	assert.Contains(t, again, "Zulma")
+	status, _ := c.get(at + "/documents/card")
+	assert.Equal(t, 200, status)
+	other := newClient(t)
+	status, theirs := other.get(at)
+	assert.Equal(t, 200, status)
+	assert.Contains(t, theirs, "have been received")
+	for _, secret := range []string{"Zulma", "asthma", "/r/"} {
+		assert.NotContains(t, theirs, secret)
+	}
+	status, _ = other.get(at + "/documents/card")
+	assert.Equal(t, 404, status)
+}

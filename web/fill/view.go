@@ -25,6 +25,28 @@ type View struct {
 	found  []FieldProblem
 }
 
+// AsSent leaves a view with what was sent: what is not stored is left out, and sensitive
+// answers are not shown again, since somebody else may look at the same screen by then.
+func (v *View) AsSent() *View {
+	as := func(fields []Field) {
+		for i := range fields {
+			if p, ok := v.Form.Find(fields[i].Key); ok && !p.Item.Kept() {
+				fields[i].Shown = false
+			}
+			fields[i].Veiled = fields[i].Sensitive && fields[i].Answered()
+		}
+	}
+	for _, p := range v.Pages {
+		for _, s := range p.Sections {
+			as(s.Fields)
+			for _, row := range s.Rows {
+				as(row)
+			}
+		}
+	}
+	return v
+}
+
 // Heading is the form's title, with the answers that stand in it.
 func (v *View) Heading() string { return v.Outcome.Plain(v.Form.Title) }
 

@@ -45,6 +45,9 @@ type answer struct {
 func (s *Side) tell(w http.ResponseWriter, r *http.Request, f *filling, a answer) error {
 	switch {
 	case a.kind == sent:
+		if err := s.knows(w, r, f); err != nil {
+			return err
+		}
 		f.leadToEnd(w, r)
 		return nil
 	case a.kind == deleted:

@@ -35,7 +35,7 @@ func (s *Side) documentOf(r *http.Request) (documentPage, error) {
 	if err != nil {
 		return page, err
 	}
-	if resp.WithdrawnAt != nil || resp.ConfirmBy != nil || !s.stillShown(resp) {
+	if resp.WithdrawnAt != nil || resp.ConfirmBy != nil || !s.stillShown(r, resp) {
 		return page, store.ErrNotFound
 	}
 	p, err := s.programs.In(r.Context(), f.ID, resp.Edition, resp.Language)

@@ -6,6 +6,7 @@ import (
 	"net/url"
 	"slices"
 	"strconv"
+	"strings"
 	"time"
 
 	ics "github.com/arran4/golang-ical"
@@ -49,8 +50,42 @@ type endPage struct {
 	Confirmed bool
 }
 
-// stillShown reports whether the end page shows what was sent.
-func (s *Side) stillShown(resp store.Response) bool {
+// sentCookie is the cookie by which the browser that sent a filling is known at its end page
+// for as long as that shows what was sent; its address alone shows nothing to others.
+const sentCookie = "lazo-sent"
+
+// knows lets the browser that sent a filling see its end page.
+func (s *Side) knows(w http.ResponseWriter, r *http.Request, f *filling) error {
+	keys, err := s.keys(r.Context())
+	if err != nil {
+		return err
+	}
+	secure := strings.HasPrefix(ui.Origin(r), "https:")
+	cookie := &http.Cookie{
+		Name: sentCookie, Value: keys.sign(sentCookie+f.ticket.Filling, sentBytes), Path: "/f/" + f.address + "/received/" + f.ticket.Filling,
+		MaxAge: int(receivedFor.Seconds()), HttpOnly: true, Secure: secure, SameSite: http.SameSiteLaxMode,
+	}
+	if secure && f.program.Form.MayFrame() { // inside a page of another site
+		cookie.SameSite, cookie.Partitioned = http.SameSiteNoneMode, true
+	}
+	http.SetCookie(w, cookie)
+	return nil
+}
+
+// sentBytes is how many bytes of a signature stand in the cookie.
+const sentBytes = 16
+
+// stillShown reports whether the end page shows what was sent: to the browser that sent
+// it, for some time.
+func (s *Side) stillShown(r *http.Request, resp store.Response) bool {
+	cookie, err := r.Cookie(sentCookie)
+	if err != nil {
+		return false
+	}
+	keys, err := s.keys(r.Context())
+	if err != nil || !keys.signed(sentCookie+resp.Filling, cookie.Value, sentBytes) {
+		return false
+	}
 	at := resp.ReceivedAt
 	if resp.ChangedAt != nil {
 		at = *resp.ChangedAt
@@ -102,7 +137,7 @@ func (s *Side) end(w http.ResponseWriter, r *http.Request, way func(context.Cont
 	params := resp.Parameters
 	out := p.Run(engine.Input{Record: p.Record(raw), Params: params, At: resp.ReceivedAt, Mode: engine.Revisit})
 	page := endPage{
-		View: fill.Build(p, out, url.Values{}, "", fill.Unjudged), Response: resp.ID, Filling: resp.Filling, Address: f.Address,
+		View: fill.Build(p, out, url.Values{}, "", fill.Unjudged).AsSent(), Response: resp.ID, Filling: resp.Filling, Address: f.Address,
 		Edition: resp.Edition, Text: out.End(), Changed: resp.ChangedAt != nil, When: resp.ReceivedAt.In(p.Location()),
 	}
 	if resp.ConfirmBy != nil && p.Form.Confirm != nil {
@@ -111,7 +146,7 @@ func (s *Side) end(w http.ResponseWriter, r *http.Request, way func(context.Cont
 		page.Recipient, _ = raw[p.Form.Confirm.Item].(string)
 	}
 	page.Confirmed = resp.ConfirmedAt != nil
-	if page.Sent = s.stillShown(resp); page.Sent && p.MayChange(s.now()) && resp.ChangedAt == nil {
+	if page.Sent = s.stillShown(r, resp); page.Sent && p.MayChange(s.now()) && resp.ChangedAt == nil {
 		back, err := s.wayToChange(p, f, resp, params)
 		if err != nil {
 			return err

@@ -224,6 +224,42 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
     fill().submit();
   }
 
+  // What is sent waits for the connection, and is tried again like a live change: a page that
+  // a browser can't fetch would take the place of this one, with all that was typed.
+  const reach = {
+    wanted: null, // the button that waits, or true for none
+    timer: 0, wait: 0,
+    async there() {
+      const limit = AbortSignal.timeout(patience);
+      try { return (await fetch("/healthz", { cache: "no-store", signal: limit })).ok; } catch { return false; }
+    },
+    async go() {
+      clearTimeout(reach.timer);
+      if (await reach.there()) {
+        const button = reach.wanted;
+        reach.wanted = null;
+        reach.wait = 0;
+        trouble(null);
+        fill().dataset.reached = "yes";
+        fill().requestSubmit(button === true || !button?.isConnected ? undefined : button);
+        delete fill().dataset.reached;
+        return;
+      }
+      trouble("waiting");
+      reach.wait = Math.min(reach.wait ? reach.wait * 2 : 1500, 30000);
+      reach.timer = setTimeout(reach.go, reach.wait);
+    },
+  };
+  document.addEventListener("submit", (event) => {
+    if (event.target !== fill() || fill().dataset.reached) return;
+    event.preventDefault();
+    event.stopImmediatePropagation();
+    const first = !reach.wanted;
+    reach.wanted = event.submitter ?? true;
+    if (first) reach.go();
+  }, true);
+  addEventListener("online", () => { if (reach.wanted) { reach.wait = 0; reach.go(); } });
+
   // Rows come and go in place. While one does, the rows can't be touched, since their
   // numbers are about to change, and whatever else is asked waits for it.
   const rows = {
@@ -317,6 +353,8 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
       if (!answer.ok || !answer.headers.get("Lazo-Live")) return;
       const text = await answer.text();
       await htmx.swap({ text, sourceElement: form, swap: "none", target: form, request: {}, hx: {} });
+      const again = document.getElementById("again"); // somebody else may sit here now
+      if (again) again.hidden = false;
       // Answers of other pages travel along.
       const here = new Set([...form.elements].map((f) => f.name)), elsewhere = document.getElementById("elsewhere");
       for (const [name, value] of kept) {
@@ -327,6 +365,13 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
       }
     }).catch(() => { /* without an answer the form is as it came */ });
   };
+
+  document.addEventListener("click", (event) => {
+    if (!event.target.closest?.("#afresh")) return;
+    memory.write(fill().dataset.address, null);
+    typed = false;
+    location.replace(location.pathname + location.search);
+  });
 
   // Whoever comes back to a form that this browser has sent is told so by the server.
   const sent = {
@@ -340,6 +385,8 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
     const came = performance.getEntriesByType("navigation")[0]?.type, back = event.persisted || came === "back_forward";
     const field = form.elements._sent, before = sent.of(form.dataset.address);
     if (field && before && back) field.value = before;
+    // On a shared computer the next one who goes back does not see what is sensitive.
+    if (before && back) for (const f of form.elements) if (f.matches("[data-sensitive]") || f.closest("[data-sensitive]")) f.value = "";
     else if (!back && came === "navigate" && !document.getElementById("notice") && !field?.value && form.elements._page && document.referrer.indexOf("/received/") >= 0) sent.forget(form.dataset.address);
     delete form.dataset.sent;
   });
