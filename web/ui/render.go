@@ -26,22 +26,6 @@ import (
 //go:embed templates/*.html
 var templates embed.FS
 
-//go:embed static
-var static embed.FS
-
-// Static serves the scripts, styles and fonts that ship with the application.
-func Static() http.Handler {
-	files, err := fs.Sub(static, "static")
-	if err != nil {
-		panic(err)
-	}
-	serve := http.StripPrefix("/static/", http.FileServerFS(files))
-	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		w.Header().Set("Cache-Control", "public, max-age=3600")
-		serve.ServeHTTP(w, r)
-	})
-}
-
 // Renderer prints pages from the shared templates and those of one side, in one
 // language.
 type Renderer struct {
@@ -63,7 +47,7 @@ var funcs = template.FuncMap{
 		}
 		return parts
 	},
-	"markdown": Markdown, "inc": func(n int) int { return n + 1 }, "lower": strings.ToLower,
+	"markdown": Markdown, "static": staticAt, "inc": func(n int) int { return n + 1 }, "lower": strings.ToLower,
 }
 
 // NewRenderer parses the shared templates and all in files, with functions of
