@@ -67,6 +67,11 @@ const about = `A made-up regatta, to look around in. Nothing here is real, and e
 
 // Ensure lays out the sample workspace around start, unless it is there.
 func Ensure(ctx context.Context, s *store.Store, start time.Time) error {
+	return EnsureTelling(ctx, s, start, SampleHook)
+}
+
+// EnsureTelling is Ensure with the sample hook at another address.
+func EnsureTelling(ctx context.Context, s *store.Store, start time.Time, hook string) error {
 	_, err := s.MemberByEmail(ctx, Email)
 	if err == nil || !errors.Is(err, store.ErrNotFound) {
 		return err
@@ -100,7 +105,9 @@ func Ensure(ctx context.Context, s *store.Store, start time.Time) error {
 	if _, err := s.In(w.ID).CreateForm(ctx, CanalDay()); err != nil {
 		return err
 	}
-	if err := d.add(MooringRequest(start), 24, d.mooring); err != nil {
+	mooring := MooringRequest(start)
+	mooring.Hooks[0].URL = hook
+	if err := d.add(mooring, 24, d.mooring); err != nil {
 		return err
 	}
 	if err := d.add(LakeBulletin(), 60, d.bulletin); err != nil {

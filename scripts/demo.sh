@@ -34,7 +34,13 @@ if [ -z "${LAZO_SMTP_URL:-}" ]; then
   export LAZO_SMTP_URL="smtp://$smtp?tls=none" LAZO_MAIL_FROM="${LAZO_MAIL_FROM:-office@pedralta.example}"
 fi
 # The sample hook tells this program, and both know this secret.
-bin/lazo receiver --secret whsec_cGVkcmFsdGEgbGFrZSByZWdhdHRhISBzYW1wbGU= &
+# Another demo on this machine has the usual port; where one was laid out before stays so.
+told=.run/demo/receiver
+mkdir -p .run/demo
+[ -s "$told" ] || free 8026 >"$told"
+receives=127.0.0.1:$(free "$(cat "$told")")
+export LAZO_DEMO_HOOK="http://$receives/crane"
+bin/lazo receiver --web "$receives" --secret whsec_cGVkcmFsdGEgbGFrZSByZWdhdHRhISBzYW1wbGU= &
 receiver=$!
 export LAZO_HOOK_NETWORKS="${LAZO_HOOK_NETWORKS:-127.0.0.1/32}"
 bin/lazo serve --demo || true

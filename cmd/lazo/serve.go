@@ -32,7 +32,8 @@ func (d database) open(ctx context.Context) (*store.Store, error) { return store
 
 type serveCmd struct {
 	settings
-	Demo bool `help:"Lay out the sample workspace if there is none."`
+	Demo     bool   `help:"Lay out the sample workspace if there is none."`
+	DemoHook string `help:"The program that the sample hook tells." default:"http://127.0.0.1:8026/crane" env:"LAZO_DEMO_HOOK"`
 }
 
 // Run serves until it is told to stop. It does not wait for the database: pages
@@ -151,7 +152,7 @@ func (c *serveCmd) prepare(ctx context.Context, s *store.Store) bool {
 	for told := false; ; {
 		err := s.Migrate(ctx)
 		if err == nil && c.Demo {
-			err = demo.Ensure(ctx, s, time.Now())
+			err = demo.EnsureTelling(ctx, s, time.Now(), c.DemoHook)
 		}
 		if err == nil {
 			break

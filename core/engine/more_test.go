@@ -93,7 +93,7 @@ func TestComputedBounds(t *testing.T) {
 		{"key": "some", "type": "choices", "label": "Some", "max_picked": "m", "choices": [{"value": "a"}, {"value": "b"}, {"value": "c"}]}`)
 	for _, tr := range []try{
 		{answers: `{"first": "2026-05-01"}`, want: map[string]any{"accepted": true}},
-		{answers: `{"first": "2026-05-02"}`, want: map[string]any{"items.first.problems": []string{"The most that can be entered is 2026-05-01."}}},
+		{answers: `{"first": "2026-05-02"}`, want: map[string]any{"items.first.problems": []string{"Not after May 1, 2026, please."}}},
 		{answers: `{"n": 7}`, want: map[string]any{"accepted": true}}, // a blank bound does not bound
 		{answers: `{"n": 7, "m": 3}`, want: map[string]any{"items.n.problems": some}},
 		{answers: `{"n": 6, "m": 3, "word": "abc", "some": ["a", "b", "c"]}`, want: map[string]any{"accepted": true}},

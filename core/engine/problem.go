@@ -24,6 +24,8 @@ const (
 	NotAPhone     ProblemCode = "not-a-phone"
 	NotAWebsite   ProblemCode = "not-a-website"
 	Differs       ProblemCode = "differs"
+	TooEarly      ProblemCode = "too-early" // of dates, times and moments
+	TooLate       ProblemCode = "too-late"
 	TooSmall      ProblemCode = "too-small"
 	TooGreat      ProblemCode = "too-great"
 	OffStep       ProblemCode = "off-step"
@@ -62,8 +64,10 @@ var problemTexts = map[ProblemCode]string{
 	NotAPhone:     "Please check this phone number; with its country code, such as +598 …, it is always understood.",
 	NotAWebsite:   "This does not look like a web address. Please check it.",
 	Differs:       "The two entries differ. Please type it again.",
-	TooSmall:      "The least that can be entered is %s.",
-	TooGreat:      "The most that can be entered is %s.",
+	TooSmall:      "Please enter %s or more.",
+	TooGreat:      "Please enter %s or less.",
+	TooEarly:      "Not before %s, please.",
+	TooLate:       "Not after %s, please.",
 	OffStep:       "Only steps of %s can be entered.",
 	TooShort:      "Please write at least %s characters.",
 	TooLong:       "Please write at most %s characters.",

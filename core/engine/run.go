@@ -777,6 +777,11 @@ func (r *run) bound(b *bound) expr.Value {
 	return b.fixed
 }
 
+// said is a limit as people of the form's language read it.
+func (r *run) said(v *expr.Value) string {
+	return expr.Type{Kind: v.Kind()}.Speak(v, &expr.Frame{Speech: r.p.speech, Clock: expr.ClockAt(0, r.p.loc)})
+}
+
 // constrain tests the limits of an answer.
 func (r *run) constrain(it *item, st *ItemState, v *expr.Value) {
 	if !it.constraint || v.IsBlank() {
@@ -786,14 +791,18 @@ func (r *run) constrain(it *item, st *ItemState, v *expr.Value) {
 	within := func(v expr.Value, least, most *bound, under, over ProblemCode) {
 		low, high := r.bound(least), r.bound(most)
 		if below(&v, &low) {
-			add(under, low.Plain(r.p.loc))
+			add(under, r.said(&low))
 		}
 		if below(&high, &v) {
-			add(over, high.Plain(r.p.loc))
+			add(over, r.said(&high))
 		}
 	}
 	b := &it.bounds
-	within(*v, &b.min, &b.max, TooSmall, TooGreat)
+	under, over := TooSmall, TooGreat
+	if k := v.Kind(); k == expr.Date || k == expr.Time || k == expr.Moment {
+		under, over = TooEarly, TooLate
+	}
+	within(*v, &b.min, &b.max, under, over)
 	if step := r.bound(&b.step); v.Kind() == expr.Num && step.Number().Sign() > 0 {
 		from := r.bound(&b.min)
 		if it.Type == form.Scale { // a whole number, wherever it begins

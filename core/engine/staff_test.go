@@ -24,7 +24,7 @@ func TestPut(t *testing.T) {
 	require.NoError(t, err)
 	assert.JSONEq(t, `{"name": "Ana", "length": 30, "open": 5, "later": "x", "called": true}`, string(out.Answers), "nothing is lost, of then or of later")
 	require.Len(t, out.Over, 1)
-	assert.Equal(t, "Length: The most that can be entered is 20.", out.Over[0].Said())
+	assert.Equal(t, "Length: Please enter 20 or less.", out.Over[0].Said())
 	out, err = engine.Put(p, p, kept, "paid", "cash")
 	require.NoError(t, err)
 	assert.JSONEq(t, `{"name": "Ana", "length": 30, "open": 0, "later": "x", "paid": "cash", "called": false}`, string(out.Answers), "what depends on it follows")
@@ -34,7 +34,7 @@ func TestPut(t *testing.T) {
 	assert.JSONEq(t, `{"name": "Ana", "length": 30, "open": 5, "later": "x", "called": false}`, string(out.Answers))
 	for _, try := range []struct{ key, value, says string }{
 		{"length", "3", "no such question"}, {"gone", "3", "no such question"}, {"paid", "gold", "has no choice “gold”"},
-		{"sum", "99", "entered is 9"}, {"sum", "many", "a number"},
+		{"sum", "99", "enter 9 or less"}, {"sum", "many", "a number"},
 	} {
 		_, err := engine.Put(p, p, kept, try.key, try.value)
 		var refused engine.RefusedError
