@@ -105,6 +105,7 @@ func Subjects(f *form.Form, syms *expr.Symbols, owner string) []expr.Subject {
 		add("response." + sym.Key)
 		if sym.Type.Kind == expr.Moment { // people think of the day
 			add("date(response." + sym.Key + ")")
+			out[len(out)-1].Label = sym.Label + " (the day)"
 		}
 	}
 	for _, column := range slices.Sorted(maps.Keys(syms.Entry)) {

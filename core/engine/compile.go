@@ -79,13 +79,15 @@ func (c *compiler) remark(kind string, severity form.Severity, at, key, format s
 	}
 }
 
-// begun remarks on the ties in which a value is still to be given.
+// begun remarks on what waits for a value in ties, one remark each.
 func (c *compiler) begun(ties []form.Tie) {
 	for _, t := range ties {
 		n, _ := expr.Parse(t.Expr)
-		said := c.form.Scope(t.Owner, t.Property).Sentence(n)
-		c.remark("begun", form.Warning, c.form.At(t.Owner, t.Property), t.Owner,
-			"“%s” waits for a value; until it is given, this takes no effect", expr.PiecesText(said))
+		syms := c.form.Scope(t.Owner, t.Property)
+		for _, part := range expr.Unfinished(n) {
+			c.remark("begun", form.Warning, c.form.At(t.Owner, t.Property), t.Owner,
+				"“%s” waits for a value. Until then this part takes no effect and is not published.", expr.PiecesText(syms.Sentence(part)))
+		}
 	}
 }
 

@@ -44,6 +44,32 @@ func Finished(n Node) Node {
 	return nil
 }
 
+// Unfinished are the parts of n that Finished leaves out, in the order of the text.
+func Unfinished(n Node) []Node {
+	if !HasGap(n) {
+		return nil
+	}
+	var inner []Node
+	switch n := n.(type) {
+	case *Logic:
+		inner = n.Terms
+	case *Not:
+		inner = []Node{n.X}
+	case *Call:
+		if rowTest(n) && !HasGap(n.Args[0]) {
+			inner = n.Args[1:]
+		}
+	}
+	if inner == nil {
+		return []Node{n}
+	}
+	var out []Node
+	for _, part := range inner {
+		out = append(out, Unfinished(part)...)
+	}
+	return out
+}
+
 // finishedCall leaves out what waits in a condition about rows, and cases that wait.
 func finishedCall(n *Call) Node {
 	switch {

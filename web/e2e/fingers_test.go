@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"strings"
 
+	"github.com/chromedp/cdproto/input"
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/require"
@@ -96,6 +97,14 @@ func (v *visitor) toDate(sel string) {
 // language is that of the browser.
 func (v *visitor) language() string {
 	return strings.Split(js[string](v, "navigator.language"), "-")[0]
+}
+
+// paste puts a text into a field at once, as from the clipboard.
+func (v *visitor) paste(sel, text string) {
+	v.t.Helper()
+	v.into(sel)
+	_, err := chromedp.Call(v.ctx, input.InsertText, input.InsertTextParams{Text: text})
+	require.NoError(v.t, err)
 }
 
 // choose picks an option of a menu by its value: it is opened by a click, and gone through

@@ -63,8 +63,7 @@ func TestALongBoatReachesTheHarbourMaster(t *testing.T) {
 		v.goOn("#a-first_day")
 		day := time.Now().AddDate(0, 0, 20).Format(time.DateOnly)
 		for _, field := range []string{"first_day", "last_day"} {
-			js[bool](v, fmt.Sprintf(`(() => { const f = document.querySelector("#a-%s"); f.value = %q;
-				f.dispatchEvent(new Event("change", {bubbles: true})); return true; })()`, field, day))
+			v.date("#a-"+field, day)
 		}
 		v.click(`[name="a.shore"][value=n]`)
 		v.click(`[name="a.pier"][value=long]`)
@@ -108,6 +107,10 @@ func TestTenHelpersHearOfTheirShift(t *testing.T) {
 	v.sees("10 marked")
 	v.choose(`#bulk [name="value.our_shift"]`, "sat_pm")
 	v.click(`#bulk button[value=our_shift]`)
+	v.sees("for 10 · 10 e-mails will be sent")
+	v.accessible("what would be sent")
+	assert.Empty(t, shiftLetters(v), "it is said before")
+	v.click(`#bulk-ask button`)
 	v.sees("Done for 10 responses")
 	require.Eventually(t, func() bool { return len(shiftLetters(v)) >= 10 }, 15*time.Second, 50*time.Millisecond)
 	time.Sleep(300 * time.Millisecond)

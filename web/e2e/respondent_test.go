@@ -79,10 +79,8 @@ func TestARespondentEntersACrew(t *testing.T) {
 	v.accessible("the second page")
 	assert.Equal(t, 2, js[int](v, `document.querySelectorAll("fieldset.row").length`), "a double has two rowers")
 	v.write("#r-rowers-0-rower_name", "Celia Holm")
-	js[bool](
-		v,
-		`(() => { for (const [i, d] of [[0, "1990-04-02"], [1, "2012-06-30"]]) { const e = document.querySelector("#r-rowers-" + i + "-born"); e.value = d; e.dispatchEvent(new Event("change", {bubbles: true})) } return true })()`,
-	)
+	v.date("#r-rowers-0-born", "1990-04-02")
+	v.date("#r-rowers-1-born", "2012-06-30")
 	v.write("#r-rowers-1-rower_name", "Quim Lagos")
 	v.sees("Guardian’s name")
 	v.click(`.steps button[value="back"]`) // back, and on again without a loss

@@ -138,6 +138,8 @@ func TestEveryKindOfTieIsBuiltByPointingAndTyping(t *testing.T) {
 		assert.Equal(t, "pictures", v.item("invitation").Look)
 		v.saves(func() { v.click("#add-value") })
 		v.until(`document.querySelector("#value-fixed")`)
+		assert.Equal(t, "…", v.item("invitation").Value.Starts)
+		v.saves(func() { v.choose("#value-fixed", "home") })
 		assert.Equal(t, `"home"`, v.item("invitation").Value.Starts)
 		for _, q := range []struct{ label, key, choice string }{{"Home address", "home_address", "home"},
 			{"Address of a second guest", "address_of_a_second_guest", "home"},

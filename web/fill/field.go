@@ -48,7 +48,7 @@ type Field struct {
 	SetAside                 string    // that they are, as people read it
 	Carried                  []Carried // what is set aside while it is not shown
 	Computed, Sensitive      bool
-	Veiled                   bool // its answer is not shown any more
+	Veiled                   bool     // its answer is not shown any more
 	Month, Day               string   // of a month and day
 	Months                   []Option // to pick from
 	File                     FileView

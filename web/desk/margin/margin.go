@@ -41,10 +41,11 @@ type Editor struct {
 	Source              string
 	Written             bool // shown as it is written
 	Fault               string
-	Begun               bool   // a value is still to be given in it
-	Reads               string // a written one as a sentence
-	Sources             string // the keys it names, if it is written
-	Bothways            bool   // whether the rehearsal can fill the form for it
+	Begun               bool     // a value is still to be given in it
+	Waits               []string // the parts that wait for it, in words
+	Reads               string   // a written one as a sentence
+	Sources             string   // the keys it names, if it is written
+	Bothways            bool     // whether the rehearsal can fill the form for it
 	Texts               []Text
 	Value               *Value
 	Groups              []frame.Option // the repeating sections whose rows it can be about
@@ -323,6 +324,9 @@ func (m *Margin) editor(owner, property, kind, title, src string) *Editor {
 		return e
 	}
 	e.Begun = expr.HasGap(n)
+	for _, part := range expr.Unfinished(n) {
+		e.Waits = append(e.Waits, expr.PiecesText(syms.Sentence(part)))
+	}
 	if faults := expr.CheckBegun(n, syms, true); len(faults) > 0 {
 		e.Fault = faults[0].Text
 	} else {

@@ -34,6 +34,7 @@ type responsesPage struct {
 	Editing bool
 	Parts   *part
 	Begun   bool           // a value is still to be given in the condition
+	Waits   []string       // the parts that wait for it, in words
 	Groups  []frame.Option // sections that a clause can be about the rows of
 	Changed bool           // something was changed that is not kept
 	Hidden  []frame.Option // the parameters that a form of the page carries along
@@ -149,7 +150,13 @@ func (d *Room) page(r *http.Request, l *Looking) (*responsesPage, error) {
 	}
 	if p.Editing {
 		if root := l.outline(); root != nil {
-			p.Parts, p.Begun = l.parts(root, "", l.Lens.Syms), strings.Contains(l.View.When, expr.GapSign)
+			p.Parts = l.parts(root, "", l.Lens.Syms)
+			if n, err := expr.Parse(l.View.When); err == nil {
+				p.Begun = expr.HasGap(n)
+				for _, part := range expr.Unfinished(n) {
+					p.Waits = append(p.Waits, expr.PiecesText(l.Lens.Syms.Sentence(part)))
+				}
+			}
 		}
 		for s := range author.Repeating(l.Def) {
 			p.Groups = append(p.Groups, frame.Option{Value: s.Key, Label: s.Name()})
