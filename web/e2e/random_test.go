@@ -12,9 +12,11 @@ import (
 	"testing"
 	"time"
 
+	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/require"
 
 	"lazo/core/engine"
+	"lazo/core/expr"
 	"lazo/core/form"
 	"lazo/web"
 	"lazo/web/fill/filltest"
@@ -42,7 +44,7 @@ func TestRandomFormsInABrowser(t *testing.T) {
 			defer cancel()
 			rng := rand.New(rand.NewPCG(seed, 7))
 			delay.Store([]int64{0, 60, 500}[seed%3])
-			b := &scripted{visitor: &visitor{&site{server.URL, v.store, v.tab, v.box}, t, ctx}, rng: rng}
+			b := &scripted{visitor: &visitor{&site{server.URL, v.store, v.tab, v.box}, t, ctx}, rng: rng, hands: seed%2 == 1}
 			b.fillAll(seed)
 		})
 	}
@@ -56,6 +58,8 @@ type scripted struct {
 	who  *filltest.Respondent
 	seed uint64
 	did  []string
+
+	hands bool // what hands can do is typed
 }
 
 const pageTools = `
@@ -202,8 +206,58 @@ func (b *scripted) act(page string) {
 	if a.Type == form.Tick || a.Type == form.ChoicesType || a.Type == form.Ranking {
 		b.settle() // a click turns over what stands there
 	}
-	js[bool](b.visitor, "act("+string(data)+")")
+	if !b.typed(a) {
+		js[bool](b.visitor, "act("+string(data)+")")
+	}
 }
+
+// typed does by hand what hands can do in one field, key by key, with pauses and mistakes
+// that are mended; false for what is left to a script: files, several fields at once, and
+// what a browser would not let anybody type.
+func (b *scripted) typed(a filltest.Act) bool {
+	b.t.Helper()
+	if !b.hands || a.Press || a.Other != "" || len(a.Values) != 1 {
+		return false
+	}
+	field, value := fmt.Sprintf(`[name=%q]:not([type=hidden])`, a.Name), a.Values[0]
+	kind := js[string](b.visitor, fmt.Sprintf(`(() => { const all = document.querySelectorAll(%q); return all.length === 1 ? (all[0].type || "") : all.length + " of " + all[0]?.type })()`, field))
+	js[bool](b.visitor, "window.last = Date.now(), true")
+	switch kind {
+	case "text", "textarea", "email", "tel", "url", "search":
+		if strings.ContainsAny(value, "\r\n\t") || strings.TrimSpace(value) != value {
+			return false
+		}
+		b.into(field)
+		b.keys(kb.Delete)
+		for _, r := range value {
+			if b.rng.IntN(6) == 0 {
+				b.keys("x")
+				b.pause()
+				b.keys(kb.Backspace)
+			}
+			b.keys(string(r))
+			if b.rng.IntN(5) == 0 {
+				b.pause()
+			}
+		}
+		b.keys(kb.Tab)
+		return true
+	case "date":
+		if d, ok := expr.ParseDay(value); !ok || d.String() != value || value < "1000" {
+			return false
+		}
+		if b.rng.IntN(3) == 0 { // another one first, and then the right one
+			b.date(field, "2012-03-04")
+			b.pause()
+		}
+		b.date(field, value)
+		return true
+	}
+	return false
+}
+
+// pause is as long as one thinks.
+func (b *scripted) pause() { time.Sleep(time.Duration(b.rng.IntN(400)) * time.Millisecond) }
 
 // settle waits until nothing is under way, nor about to be.
 func (b *scripted) settle() {
