@@ -82,7 +82,7 @@ func Sheet(p *engine.Program, answers []byte) (string, error) {
 	if err != nil {
 		return "", err
 	}
-	said, err := view.Differences(p, []byte(`{}`), open)
+	said, err := view.Differences(p, []byte(`{}`), open, engine.Input{})
 	if err != nil {
 		return "", err
 	}

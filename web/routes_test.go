@@ -91,6 +91,7 @@ var mayCome = map[who][]string{
 		"POST /forms/{form}/responses/take-back", "GET /forms/{form}/responses/new", "POST /forms/{form}/responses/new",
 		"GET /forms/{form}/responses/{response}/change", "POST /forms/{form}/responses/{response}/change",
 		"POST /forms/{form}/responses/{response}/set", "POST /forms/{form}/responses/{response}/withdraw",
+		"POST /forms/{form}/responses/{response}/restore", "POST /forms/{form}/responses/{response}/undo",
 		"POST /forms/{form}/responses/{response}/reinstate", "POST /forms/{form}/responses/{response}/confirm",
 		"GET /forms/{form}/responses/{response}/documents/{document}", "GET /forms/{form}/responses/{response}/documents/{document}.pdf",
 		"GET /forms/{form}/responses/documents/{document}.pdf",

@@ -126,7 +126,7 @@ func TestSums(t *testing.T) {
 func TestDifferences(t *testing.T) {
 	l := lens(t)
 	got, err := view.Differences(l.Program, []byte(`{"boat": "four", "length": 12, "rowers": [{"_row": "a", "age": 15}, {"_row": "b", "age": 40}]}`),
-		[]byte(`{"boat": "eight", "called": false, "rowers": [{"_row": "b", "age": 41}], "meals": {"fri": "veg"}}`))
+		[]byte(`{"boat": "eight", "called": false, "rowers": [{"_row": "b", "age": 41}], "meals": {"fri": "veg"}}`), engine.Input{})
 	require.NoError(t, err)
 	assert.Equal(t, []view.Difference{
 		{Label: "Boat class", Before: "Four", After: "Eight"}, {Label: "Length", Before: "12"},

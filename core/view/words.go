@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"sync"
 
 	"lazo/core/engine"
 	"lazo/core/exchange"
@@ -82,9 +83,13 @@ func plainWords(v any) string {
 // Difference is an answer that changed.
 type Difference struct{ Label, Before, After string }
 
+// NotAsked is what a difference says of an answer whose question is not asked any more.
+const NotAsked = "not asked"
+
 // Differences are the answers in which two states of a response differ, in the order of
-// the form.
-func Differences(p *engine.Program, before, after []byte) ([]Difference, error) {
+// the form. In are the parameters and the moment that it came with: what its questions hang
+// on, besides its answers.
+func Differences(p *engine.Program, before, after []byte, in engine.Input) ([]Difference, error) {
 	a, err := engine.ParseAnswers(before)
 	if err != nil {
 		return nil, err
@@ -94,15 +99,24 @@ func Differences(p *engine.Program, before, after []byte) ([]Difference, error) 
 		return nil, err
 	}
 	var out []Difference
+	then := sync.OnceValue(func() *engine.Outcome {
+		in.Record, in.Mode = p.Record(b), engine.Staff
+		return p.Run(in)
+	})
+	asked := func(key string) bool { return then().State(key, 0).Shown }
 	add := func(it *form.Item, was, is any) {
 		if it.Type == form.Tick { // one that is not stored is not ticked
 			was, is = was == true, is == true
 		}
 		label, key := it.Name(), it.Key
 		x, y := InWords(p, key, was, nil), InWords(p, key, is, nil)
-		if x != y {
-			out = append(out, Difference{label, x, y})
+		if x == y {
+			return
 		}
+		if b[key] == nil && !asked(key) {
+			y = NotAsked
+		}
+		out = append(out, Difference{label, x, y})
 	}
 	for pl := range p.Form.Places() {
 		if pl.Section.Repeat == nil {

@@ -88,6 +88,8 @@ var rules = map[string]rule{
 	"POST /forms/{form}/responses/{response}/change":    {act: "change"},
 	"POST /forms/{form}/responses/{response}/withdraw":  {act: "change"},
 	"POST /forms/{form}/responses/{response}/reinstate": {act: "change"},
+	"POST /forms/{form}/responses/{response}/restore":   {act: "change"},
+	"POST /forms/{form}/responses/{response}/undo":      {act: "change"},
 	"POST /forms/{form}/responses/{response}/confirm":   {act: "change"},
 	"POST /forms/{form}/responses/in/{intake}/take":     {act: "change"},
 	"POST /forms/{form}/responses/in/{intake}/take-out": {least: store.Owner, again: true, act: "delete"},

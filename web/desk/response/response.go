@@ -57,6 +57,7 @@ func (s Sheet) Reference() string { return store.Reference(s.Response) }
 // state is a state that the response was in, with what then became of it.
 type state struct {
 	Version int // 0 for what it is now
+	Before  int // the version that the change ended, 0 where there was none
 	When    string
 	Words   string // what made it
 	Changes []view.Difference
@@ -236,7 +237,7 @@ func (d *Room) history(r *http.Request, l *responses.Looking, page *Sheet, res s
 		if err != nil {
 			return err
 		}
-		changes, err := view.Differences(p, was, is)
+		changes, err := view.Differences(p, was, is, engine.Input{Params: res.Parameters, At: res.ReceivedAt})
 		if err != nil {
 			return err
 		}
@@ -245,7 +246,7 @@ func (d *Room) history(r *http.Request, l *responses.Looking, page *Sheet, res s
 			by = frame.LabelOr(v.Member, "someone of the office who has left")
 		}
 		page.History = append(page.History, state{
-			Version: version, When: v.KeptAt.In(zone).Format(frame.PlainMoment), Words: "Changed by " + by, Changes: changes,
+			Version: version, Before: v.Number, When: v.KeptAt.In(zone).Format(frame.PlainMoment), Words: "Changed by " + by, Changes: changes,
 			Shown: shown == strconv.Itoa(version) || shown == "" && version == 0,
 		})
 		after, edition, version = v.Answers, v.Edition, v.Number

@@ -85,6 +85,50 @@ func TestAResponseIsCorrected(t *testing.T) {
 	assert.Equal(t, 4, n)
 }
 
+// A version is restored as it was, and one change is undone without those that came after it.
+func TestVersionsAreRestoredAndChangesUndone(t *testing.T) {
+	v, ids := desktest.Entries(t)
+	one := v.Base + "/responses/" + ids["Ana"]
+	change := func(pairs ...string) {
+		_, page := v.Get(one + "/change")
+		fields := desktest.Hidden(page)
+		for key, now := range map[string]string{"a.name": "name", "a.boat": "boat", "a.length": "length"} {
+			fields.Set(key, fmt.Sprint(v.Answers(ids["Ana"])[now]))
+		}
+		for i := 0; i < len(pairs); i += 2 {
+			fields.Set(pairs[i], pairs[i+1])
+		}
+		fields.Set("_do", "save")
+		status, page := v.Post(one+"/change", fields)
+		require.Equal(t, 200, status, page)
+	}
+	change("a.name", "Ana Ríos") // version 1 is before it
+	change("a.length", "18")     // version 2
+	change("a.boat", "single")   // version 3
+	_, page := v.Get(one)
+	assert.Contains(t, page, "Restore this version")
+	assert.Contains(t, page, "Undo this change")
+	// The second change is undone; the first and the third stay.
+	status, page := v.Post(one+"/undo", desktest.Fields("version", "2"))
+	require.Equal(t, 200, status, page)
+	answers := v.Answers(ids["Ana"])
+	assert.Equal(t, []string{"Ana Ríos", "17", "single"}, []string{fmt.Sprint(answers["name"]), fmt.Sprint(answers["length"]), fmt.Sprint(answers["boat"])})
+	// What was changed again since is not undone.
+	change("a.name", "Anita")
+	status, page = v.Post(one+"/undo", desktest.Fields("version", "1"))
+	assert.Equal(t, 409, status)
+	assert.Contains(t, page, "Your name")
+	assert.Equal(t, "Anita", v.Answers(ids["Ana"])["name"])
+	status, _ = v.Post(one+"/restore", desktest.Fields("version", "1"))
+	require.Equal(t, 200, status)
+	answers = v.Answers(ids["Ana"])
+	assert.Equal(t, []string{"Ana", "17", "eight"}, []string{fmt.Sprint(answers["name"]), fmt.Sprint(answers["length"]), fmt.Sprint(answers["boat"])})
+	status, _ = v.Post(one+"/restore", desktest.Fields("version", "99"))
+	assert.Equal(t, 404, status)
+	status, page = v.Reader(false).Post(one+"/restore", desktest.Fields("version", "1"))
+	assert.GreaterOrEqual(t, status, 400, page)
+}
+
 // A picture that came with a response is drawn anew; what is none is shown as none.
 func TestPicturesAreDrawnAnew(t *testing.T) {
 	v := desktest.Visit(t, `{"key": "hull", "type": "file", "label": "The hull"}`)

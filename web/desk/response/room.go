@@ -37,6 +37,8 @@ func (d *Room) FormRoutes(r chi.Router) {
 	r.Post("/responses/{response}/delete", h(d.deleteResponse))
 	r.Post("/responses/{response}/withdraw", h(d.withdraw))
 	r.Post("/responses/{response}/reinstate", h(d.reinstate))
+	r.Post("/responses/{response}/restore", h(d.restore))
+	r.Post("/responses/{response}/undo", h(d.undo))
 	r.Post("/responses/{response}/confirm", h(d.confirm))
 	r.Get("/responses/{response}/documents/{document}", h(d.document))
 	r.Get("/responses/{response}/documents/{document}.pdf", h(d.documentPDF))
