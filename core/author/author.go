@@ -66,6 +66,7 @@ var Commands = map[string]func() Command{
 	"remove-hook":   func() Command { return &RemoveHook{} },
 	"confirm":       func() Command { return &SetConfirm{} },
 	"letter":        func() Command { return &SetLetter{} },
+	"letter-moment": func() Command { return &SetLetterMoment{} },
 	"remove-letter": func() Command { return &RemoveLetter{} },
 	"letter-up":     func() Command { return &MoveLetter{Up: true} },
 	"letter-down":   func() Command { return &MoveLetter{} },

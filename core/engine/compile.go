@@ -543,6 +543,9 @@ func (c *compiler) itemTies(it *item, self step) {
 		}
 	}
 	it.offers = it.offers || it.limited
+	if it.limited && it.group >= 0 { // what one row picks is taken from the others
+		c.p.drivers[it.Key] = true
+	}
 	c.p.limited = c.p.limited || it.limited
 	c.p.recalls = c.p.recalls || it.offers
 	it.checks = c.checks(it.Checks, it.at, it.Key, self, scope)

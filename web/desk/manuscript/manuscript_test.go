@@ -51,7 +51,7 @@ func TestTheManuscript(t *testing.T) {
 		{Name: "a kept one that is not there", Path: "edit", Post: do("insert-kept", "kept", "999999", "into", "p"), Status: 422,
 			Says: []string{"no longer kept"}},
 		{Name: "a letter", Path: "edit", Post: do("add-letter", "label", "Thank them"),
-			Says: []string{`id="row-letter-thank_them"`, "It goes at once."}},
+			Says: []string{`id="row-letter-thank_them"`, "Sent</label>"}},
 		{Name: "to too many", Path: "edit", Post: do("letter", "letter", "thank_them", "property", "to", "value",
 			strings.Repeat("a@lake.example, ", 60)), Status: 422, Says: []string{"at most 50 addresses"}},
 		{Name: "a letter of a question that is not there", Path: "edit", Post: do("letter", "letter", "thank_them", "property", "body",

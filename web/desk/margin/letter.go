@@ -3,8 +3,10 @@ package margin
 import (
 	"strconv"
 
+	"lazo/core/author"
 	"lazo/core/expr"
 	"lazo/core/form"
+	"lazo/web/desk/frame"
 )
 
 // LetterTies are the lines beside a letter: when it is sent.
@@ -82,22 +84,33 @@ type Moment struct {
 	Source string // as it is written, "" for at once
 	Reads  string
 	Fault  string
+	Begun  bool     // the question that it is counted from is still to be given
+	Waits  []string // what waits for it, in words
+
+	Pointed   bool                   // it can be set by pointing
+	By        author.SetLetterMoment // so
+	Questions []frame.Option         // that it can be counted from
 }
 
 // LetterMoment is the moment of a letter.
 func (m *Margin) LetterMoment(i int) Moment {
 	at := "messages." + strconv.Itoa(i) + ".at"
 	out := Moment{Source: m.Def.Messages[i].At}
-	if m.Fault != nil && m.Fault.Property == "messages.0.at" {
-		return Moment{Source: m.Fault.Source, Fault: m.Fault.Text}
+	for _, it := range author.Moments(m.Def) {
+		out.Questions = append(out.Questions, frame.Option{Value: it.Key, Label: m.label(it.Key, it.Name())})
 	}
+	if m.Fault != nil && m.Fault.Property == "messages.0.at" {
+		out.Source, out.Fault = m.Fault.Source, m.Fault.Text
+		return out
+	}
+	out.By, out.Pointed = author.LetterMoment(m.Def, out.Source)
 	n, err := expr.Parse(out.Source)
 	if out.Source == "" || err != nil {
 		return out
 	}
 	syms := m.Scope("", at)
-	out.Reads = expr.PiecesText(syms.Phrase(n))
-	if _, faults := expr.Compile(n, syms); len(faults) > 0 {
+	out.Reads, out.Begun = expr.PiecesText(syms.Phrase(n)), expr.HasGap(n)
+	if faults := expr.CheckBegun(n, syms, false); len(faults) > 0 {
 		out.Fault = faults[0].Text
 	}
 	return out
