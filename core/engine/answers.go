@@ -49,6 +49,7 @@ type answer struct {
 	unmatched bool     // something that was picked is none of the choices
 	problem   *Problem // nil for none
 	value     expr.Value
+	once      bool // it is to be typed twice, and was not: an unchanged one need not be
 }
 
 type answerState uint8
@@ -199,6 +200,7 @@ func (p *Program) confirm(it *item, first any, src Source, a *answer) {
 	a2, _ := again.(string)
 	if strings.TrimSpace(a1) != strings.TrimSpace(a2) {
 		a.problem = &Problem{Code: Differs}
+		a.once = strings.TrimSpace(a2) == ""
 	}
 }
 

@@ -73,3 +73,23 @@ func TestAResponseIsChanged(t *testing.T) {
 		assert.JSONEq(t, string(wanted), string(got), name)
 	}
 }
+
+// Who comes back is not asked to type an unchanged address twice.
+func TestTwiceIsAskedOfWhatChanged(t *testing.T) {
+	p, remarks := engine.Load([]byte(`{"lazo": 1, "key": "a", "title": "A", "timezone": "UTC", "pages": [{"key": "p", "sections": [
+		{"key": "s", "items": [{"key": "mail", "type": "email", "label": "Mail", "twice": true}]}]}]}`))
+	require.NotNil(t, p, remarks)
+	prior := map[string]any{"mail": "ana@lake.example"}
+	for name, try := range map[string]struct {
+		mail, again string
+		accepted    bool
+	}{
+		"unchanged": {"ana@lake.example", "", true}, "unchanged, and another": {"ana@lake.example", "bo@lake.example", false},
+		"changed": {"bo@lake.example", "", false}, "changed, twice": {"bo@lake.example", "bo@lake.example", true},
+	} {
+		out := p.Run(engine.Input{Answers: p.Answers(map[string]any{"mail": try.mail, "mail#again": try.again}), Prior: p.Answers(prior), Mode: engine.Revisit})
+		assert.Equal(t, try.accepted, out.Accepted, name)
+	}
+	out := p.Run(engine.Input{Answers: p.Answers(map[string]any{"mail": "ana@lake.example", "mail#again": ""})})
+	assert.False(t, out.Accepted, "for the first time it is")
+}

@@ -386,7 +386,7 @@ func (r *run) take(it *item, st *ItemState, v *expr.Value, a *answer) {
 	st.touched = true
 	st.emptied = a.value.IsBlank() && !a.unmatched && a.problem == nil
 	*v = a.value
-	if a.problem != nil {
+	if a.problem != nil && !r.repeated(it, a) {
 		st.own().problems = append(st.own().problems, *a.problem)
 	}
 	if a.unmatched {
@@ -398,6 +398,16 @@ func (r *run) take(it *item, st *ItemState, v *expr.Value, a *answer) {
 			r.unmatch(it.Key)
 		}
 	}
+}
+
+// repeated reports whether an answer that is to be typed twice is the one that was there
+// before, of which nobody asks that.
+func (r *run) repeated(it *item, a *answer) bool {
+	if !a.once || r.in.Prior == nil {
+		return false
+	}
+	_, prior := r.answers(it)
+	return prior.state == given && prior.value.Plain(r.p.loc) == a.value.Plain(r.p.loc)
 }
 
 func (r *run) unmatch(name string) {

@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"lazo/core/engine"
+	"lazo/core/form"
 	"lazo/store"
 	"lazo/web/fill"
 	"lazo/web/ui"
@@ -133,6 +134,9 @@ type reviewPage struct {
 	SentBefore     string
 	Far            string
 }
+
+// Words are what the buttons say, in the author's words; "" for the usual ones.
+func (p reviewPage) Words() form.Theme { return wordsOf(p.Form) }
 
 func (s *Side) printReview(w http.ResponseWriter, r *http.Request, f *filling) error {
 	token, err := s.token(r.Context(), f.ticket)

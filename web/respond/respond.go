@@ -174,11 +174,14 @@ func (s *Side) kept(ctx context.Context, f *filling) (kept, error) {
 }
 
 // Words are what the buttons say, in the author's words; "" for the usual ones.
-func (p page) Words() form.Theme {
-	if p.Form.Theme == nil {
+func (p page) Words() form.Theme { return wordsOf(p.Form) }
+
+// wordsOf are what the buttons of a form say, in its author's words.
+func wordsOf(f *form.Form) form.Theme {
+	if f.Theme == nil {
 		return form.Theme{}
 	}
-	return *p.Form.Theme
+	return *f.Theme
 }
 
 // Tongue is a language that a form can be read in.
