@@ -1,6 +1,7 @@
 package author
 
 import (
+	"regexp"
 	"slices"
 	"strings"
 	"time"
@@ -12,8 +13,12 @@ import (
 // items hold no hyphen.
 func LetterAt(key string) string { return "letter-" + key }
 
-// AddLetter begins a letter. It goes to the first address that is asked for, always, until
-// it is told otherwise.
+// toRespondent are names of letters that go to whoever answers; any other begins without an
+// address, so that what is meant for the office is not sent to strangers.
+var toRespondent = regexp.MustCompile(`(?i)\b(thank|thanks|confirm|confirmation|remind|reminder|welcome|receipt|invite|invitation|respondent|them|whoever|gracias|confirmación|recordatorio|bienvenida)\b`)
+
+// AddLetter begins a letter. One that is named after the respondent goes to the first
+// address that is asked for, always, until it is told otherwise.
 type AddLetter struct {
 	Name string `form:"label"`
 }
@@ -29,7 +34,7 @@ func (c AddLetter) Do(f *form.Form, _ time.Time) (Doing, error) {
 	}
 	m := form.Message{Key: form.FreeKey(form.ProposeKey(name), "letter", letterKeys(f)), Name: name, Subject: name, To: []string{}}
 	for p := range f.Places() {
-		if p.Item.Type == form.Email && p.Section.Repeat == nil {
+		if toRespondent.MatchString(name) && p.Item.Type == form.Email && p.Section.Repeat == nil {
 			m.To = []string{"{" + p.Item.Key + "}"}
 			break
 		}

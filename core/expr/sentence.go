@@ -48,6 +48,13 @@ func (s *Symbols) Phrase(n Node) []Piece {
 	return w.out
 }
 
+// PhraseFor is Phrase for a value of a question, whose choices are called by their labels.
+func (s *Symbols) PhraseFor(n Node, key string) []Piece {
+	w := sentence{syms: s}
+	w.operand(n, &Name{Name: key})
+	return w.out
+}
+
 type sentence struct {
 	syms *Symbols
 	out  []Piece

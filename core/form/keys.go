@@ -1,6 +1,7 @@
 package form
 
 import (
+	"regexp"
 	"strconv"
 	"strings"
 	"unicode"
@@ -10,12 +11,15 @@ import (
 	"lazo/core/expr"
 )
 
+// linked is a link of Markdown within a label, of which the words count.
+var linked = regexp.MustCompile(`\[([^\]]*)\]\([^)]*\)`)
+
 // ProposeKey makes a key from a label: its letters without accents, small, with
 // _ between the words. It is "" if nothing of the label can stand in a key.
 func ProposeKey(label string) string {
 	var b strings.Builder
 	gap := false
-	for _, r := range norm.NFKD.String(label) {
+	for _, r := range norm.NFKD.String(linked.ReplaceAllString(label, "$1")) {
 		switch {
 		case r == '’' || r == '\'' || unicode.Is(unicode.Mn, r):
 			continue

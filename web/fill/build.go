@@ -32,6 +32,7 @@ func (b *builder) problems(page string) []FieldProblem {
 		return nil
 	}
 	var out []FieldProblem
+	missing := map[string]bool{} // of which it is enough to say so once
 	for _, f := range b.out.Findings(page) {
 		p := FieldProblem{Label: f.Label, Text: b.problem(f.Problem, f.Item)}
 		switch {
@@ -53,9 +54,10 @@ func (b *builder) problems(page string) []FieldProblem {
 			}
 			p.Unit = "u-" + domID.Replace(p.Name)
 		}
-		if b.judged(p.Name) {
+		if b.judged(p.Name) && !missing[p.Name] {
 			out = append(out, p)
 		}
+		missing[p.Name] = missing[p.Name] || f.Item != nil && (f.Problem.Code == engine.Missing || f.Problem.Code == engine.NotTicked)
 	}
 	return out
 }

@@ -279,9 +279,12 @@ func (m *Margin) add(out []Line, owner, property, kind, lead, src string) []Line
 		return append(out, line)
 	}
 	syms := m.Scope(owner, property)
-	if form.Wants(property) {
+	switch {
+	case form.Wants(property):
 		line.Pieces = syms.Sentence(n)
-	} else {
+	case strings.HasPrefix(property, "value."):
+		line.Pieces = syms.PhraseFor(n, owner)
+	default:
 		line.Pieces = syms.Phrase(n)
 	}
 	line.Sources = strings.Join(expr.Mentions(n, m.Syms.Repeats), " ")

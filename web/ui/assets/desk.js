@@ -378,8 +378,16 @@
     if (refused) { saved("Not saved"); unsaved.refused(body); } else unsaved.taken(body);
     showsKeys(document.documentElement.classList.contains("with-keys"));
     refocus(refused ? null : source);
+    if (refused) inSight();
     fade();
   });
+  // Why something was refused is brought into sight.
+  const inSight = () => {
+    const why = document.querySelector(".row.sel .problem, #notices .flash[role=alert]");
+    if (!why) return;
+    const { top, bottom } = why.getBoundingClientRect();
+    if (top < 0 || bottom > innerHeight - 40) why.scrollIntoView({ block: "center" });
+  };
   // What was said of the last change makes way after a while, unless it is pointed at.
   const fade = () => {
     const said = document.querySelector(".flash.said");

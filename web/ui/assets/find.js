@@ -64,6 +64,7 @@
         at = Math.max(0, Math.min(list.children.length - 1, at + (event.key === "ArrowDown" ? 1 : -1)));
         mark();
       } else if (event.key === "Enter" && found[at]) { event.preventDefault(); go(found[at]); }
+      else if (event.key === "Escape") { event.preventDefault(); event.stopPropagation(); close(); } // at once, whatever was typed
     });
     box.addEventListener("close", close);
     box.showModal();

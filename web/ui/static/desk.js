@@ -417,6 +417,7 @@ var htmx=(()=>{const e={parse(t){if(!t)return{};if(t.startsWith("{"))return JSON
         at = Math.max(0, Math.min(list.children.length - 1, at + (event.key === "ArrowDown" ? 1 : -1)));
         mark();
       } else if (event.key === "Enter" && found[at]) { event.preventDefault(); go(found[at]); }
+      else if (event.key === "Escape") { event.preventDefault(); event.stopPropagation(); close(); } // at once, whatever was typed
     });
     box.addEventListener("close", close);
     box.showModal();
@@ -1066,8 +1067,16 @@ var marks = (() => {
     if (refused) { saved("Not saved"); unsaved.refused(body); } else unsaved.taken(body);
     showsKeys(document.documentElement.classList.contains("with-keys"));
     refocus(refused ? null : source);
+    if (refused) inSight();
     fade();
   });
+  // Why something was refused is brought into sight.
+  const inSight = () => {
+    const why = document.querySelector(".row.sel .problem, #notices .flash[role=alert]");
+    if (!why) return;
+    const { top, bottom } = why.getBoundingClientRect();
+    if (top < 0 || bottom > innerHeight - 40) why.scrollIntoView({ block: "center" });
+  };
   // What was said of the last change makes way after a while, unless it is pointed at.
   const fade = () => {
     const said = document.querySelector(".flash.said");
