@@ -140,3 +140,25 @@ func TestManyAtOnceSayWhatTheySend(t *testing.T) {
 	assert.Equal(t, 200, status)
 	assert.Contains(t, page, "Done for one response")
 }
+
+// A question of the workspace with several picks is filled in the table, and for many.
+func TestSeveralPicksAreFilledByTheOffice(t *testing.T) {
+	v := desktest.Visit(t, items+`, {"key": "gear", "type": "choices", "label": "Gear lent", "staff": true,
+		"choices": [{"value": "oars", "label": "Oars"}, {"value": "rack", "label": "Rack"}]}`)
+	v.Receive(`{"boat": "eight"}`)
+	list, err := v.In().Responses(t.Context(), 0, 1)
+	require.NoError(t, err)
+	id := list[0].ID
+	_, page := v.Get(v.Base + "/responses")
+	assert.Contains(t, page, `aria-label="Gear lent"`)
+	set := func(path string, pairs ...string) []any {
+		status, page := v.Post(v.Base+path, desktest.Fields(pairs...))
+		require.Equal(t, 200, status, page)
+		picks, _ := v.Answers(id)["gear"].([]any)
+		return picks
+	}
+	assert.Equal(t, []any{"oars", "rack"}, set("/responses/"+id+"/set", "key", "gear", "value", "", "value", "oars", "value", "rack"))
+	assert.Equal(t, []any{"rack"}, set("/responses/"+id+"/set", "key", "gear", "value", "", "value", "rack"))
+	assert.Empty(t, set("/responses/"+id+"/set", "key", "gear", "value", ""))
+	assert.Equal(t, []any{"oars"}, set("/responses/set", "set", "gear", "marked", id, "value.gear", "oars"))
+}

@@ -27,9 +27,10 @@ type StaffField struct {
 	Form          store.FormID
 	Response      string
 	Key, Label    string
-	Kind          string // tick, pick, long, number, date, or text; "" for what is filled on the response's own page
+	Kind          string // tick, pick, picks, long, number, date, or text; "" for what is filled on the response's own page
 	Value, Text   string
 	Options       []frame.Option // to pick
+	Picked        map[string]bool
 	Fault         string
 	Over          []string // what the checks of other questions say
 	Ticked, Small bool
@@ -49,9 +50,17 @@ func StaffFieldOf(it *form.Item, v any, text string) *StaffField {
 		f.Kind, f.Ticked = "tick", v == true
 	case form.YesNo:
 		f.Kind, f.Options = "pick", []frame.Option{{Value: "yes", Label: "Yes"}, {Value: "no", Label: "No"}}
-	case form.ChoiceType:
+	case form.ChoiceType, form.ChoicesType:
 		if it.ChoicesFrom == nil && it.Other() == "" {
 			f.Kind = "pick"
+			if it.Type == form.ChoicesType {
+				f.Kind, f.Picked = "picks", map[string]bool{}
+				picks, _ := v.([]any)
+				for _, pick := range picks {
+					value, _ := pick.(string)
+					f.Picked[value] = true
+				}
+			}
 			for _, c := range it.Choices {
 				f.Options = append(f.Options, frame.Option{Value: c.Value, Label: c.Name()})
 			}
@@ -73,7 +82,21 @@ type putter struct {
 	l     *Looking
 	by    store.MemberID
 	key   string
-	value string
+	value any
+}
+
+// answered is what was posted for a question of the workspace, as an answer.
+func answered(it *form.Item, posted []string) any {
+	if it.Type == form.ChoicesType {
+		picks := []any{}
+		for _, v := range posted {
+			if v != "" {
+				picks = append(picks, v)
+			}
+		}
+		return picks
+	}
+	return strings.Join(posted[:min(1, len(posted))], "")
 }
 
 // into puts it into one response; before and after are what its question held and holds.
@@ -147,7 +170,7 @@ func (d *Room) set(w http.ResponseWriter, r *http.Request) error {
 		return store.ErrNotFound
 	}
 	it := l.Lens.Columns()[at].Item
-	_, _, over, err := putter{d, r.Context(), l, frame.Member(r.Context()).ID, key, r.PostForm.Get("value")}.into(id)
+	_, _, over, err := putter{d, r.Context(), l, frame.Member(r.Context()).ID, key, answered(it, r.PostForm["value"])}.into(id)
 	var refused engine.RefusedError
 	if errors.As(err, &refused) {
 		err = nil
@@ -198,25 +221,25 @@ func (d *Room) bulk(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	v := r.PostForm
-	key, value := v.Get("set"), ""
+	key := v.Get("set")
 	at := slices.IndexFunc(l.Lens.Columns(), func(c view.Column) bool { return c.Key == key && c.Staff })
 	if at < 0 {
 		return store.ErrNotFound
 	}
-	value = v.Get("value." + key)
+	values := v["value."+key]
 	ids, err := d.marked(r.Context(), l, v)
 	if err != nil {
 		return err
 	}
 	member := frame.Member(r.Context()).ID
-	put := putter{d, r.Context(), l, member, key, value}
+	put := putter{d, r.Context(), l, member, key, answered(l.Lens.Columns()[at].Item, values)}
 	if v.Get("sure") == "" {
 		would, err := put.would(ids)
 		if err != nil {
 			return err
 		}
 		if would.Goes() {
-			return d.askBulk(w, r, l, bulkAsk{Set: key, Label: l.Lens.Columns()[at].Label, Value: value, IDs: ids, Would: would})
+			return d.askBulk(w, r, l, bulkAsk{Set: key, Label: l.Lens.Columns()[at].Label, Values: values, IDs: ids, Would: would})
 		}
 	}
 	done := store.Changed{Key: key, Responses: map[string][2]json.RawMessage{}}
@@ -310,10 +333,10 @@ func (p putter) would(ids []string) (out would, err error) {
 
 // bulkAsk is a change of many of which something would go out, to be made sure of.
 type bulkAsk struct {
-	Set, Label, Value string
-	IDs               []string
-	Would             would
-	Action, Here      string
+	Set, Label   string
+	Values, IDs  []string
+	Would        would
+	Action, Here string
 }
 
 // askBulk shows the view with what a change would bring about, before it is made.
