@@ -1,8 +1,8 @@
 package store
 
 import (
-	"database/sql"
 	"context"
+	"database/sql"
 	"strings"
 	"time"
 
@@ -22,7 +22,9 @@ type Keeping struct {
 const KeepGrace = 24 * time.Hour
 
 // Resting reports whether nothing is deleted yet, since the time was changed just now.
-func (k Keeping) Resting(now time.Time) bool { return k.Since != nil && now.Before(k.Since.Add(KeepGrace)) }
+func (k Keeping) Resting(now time.Time) bool {
+	return k.Since != nil && now.Before(k.Since.Add(KeepGrace))
+}
 
 // LongestKept is the most days that can be set.
 const LongestKept = 36500

@@ -33,19 +33,47 @@ func TestMerge(t *testing.T) {
 		"the same answer otherwise":    {`{"name": "a"}`, `{"name": "b"}`, `{"name": "c"}`, nil, `{}`, []string{"name"}},
 		"decided for mine":             {`{"name": "a"}`, `{"name": "b"}`, `{"name": "c"}`, map[string]bool{"name": true}, `{"name": "b"}`, nil},
 		"decided for theirs":           {`{"name": "a"}`, `{"name": "b"}`, `{"name": "c"}`, map[string]bool{"name": false}, `{}`, nil},
-		"emptied":                      {`{"name": "a", "phone": "1"}`, `{"phone": "1"}`, `{"name": "a", "phone": "2"}`, nil, `{"name": null}`, nil},
-		"typed twice":                  {`{}`, `{"mail": "a@b.example"}`, `{"phone": "2"}`, nil, `{"mail": "a@b.example", "mail#again": "a@b.example"}`, nil},
-		"unticked is no answer":        {`{"swim": false}`, `{}`, `{"swim": true}`, nil, `{}`, nil},
-		"not asked is not changed":     {`{"cox": "Ana", "swim": true}`, `{}`, `{"cox": "Bo", "swim": true}`, nil, `{"swim": null}`, nil},
+		"emptied": {
+			`{"name": "a", "phone": "1"}`, `{"phone": "1"}`, `{"name": "a", "phone": "2"}`,
+			nil, `{"name": null}`, nil,
+		},
+		"typed twice": {
+			`{}`,
+			`{"mail": "a@b.example"}`,
+			`{"phone": "2"}`,
+			nil, `{"mail": "a@b.example", "mail#again": "a@b.example"}`, nil,
+		},
+		"unticked is no answer":    {`{"swim": false}`, `{}`, `{"swim": true}`, nil, `{}`, nil},
+		"not asked is not changed": {`{"cox": "Ana", "swim": true}`, `{}`, `{"cox": "Bo", "swim": true}`, nil, `{"swim": null}`, nil},
 		"rows of both": {
 			`{"crew": [{"_row": "1", "who": "a"}, {"_row": "2", "who": "b"}]}`,
 			`{"crew": [{"_row": "1", "who": "A"}, {"_row": "2", "who": "b"}, {"_row": "9", "who": "mine"}]}`,
 			`{"crew": [{"_row": "2", "who": "b", "seat": "3"}, {"_row": "1", "who": "a"}, {"_row": "8", "who": "theirs"}]}`, nil,
 			`{"crew": [{"_row": "2", "who": "b", "seat": "3"}, {"_row": "1", "who": "A"}, {"_row": "8", "who": "theirs"}, {"_row": "9", "who": "mine"}]}`, nil},
-		"a row that they took out":               {`{"crew": [{"_row": "1", "who": "a"}, {"_row": "2", "who": "b"}]}`, `{"crew": [{"_row": "1", "who": "a"}, {"_row": "2", "who": "b"}, {"_row": "3"}]}`, `{"crew": [{"_row": "1", "who": "a"}]}`, nil, `{"crew": [{"_row": "1", "who": "a"}, {"_row": "3"}]}`, nil},
-		"a row that I took out":                  {`{"crew": [{"_row": "1", "who": "a"}, {"_row": "2", "who": "b"}]}`, `{"crew": [{"_row": "1", "who": "a"}]}`, `{"crew": [{"_row": "1", "who": "x"}, {"_row": "2", "who": "b"}]}`, nil, `{"crew": [{"_row": "1", "who": "x"}]}`, nil},
-		"a row that I took out and they changed": {`{"crew": [{"_row": "1", "who": "a"}]}`, `{"crew": []}`, `{"crew": [{"_row": "1", "who": "x"}]}`, nil, `{"crew": [{"_row": "1", "who": "x"}]}`, []string{"crew.1"}},
-		"a cell that both changed":               {`{"crew": [{"_row": "1", "who": "a"}]}`, `{"crew": [{"_row": "1", "who": "b"}]}`, `{"crew": [{"_row": "1", "who": "c"}]}`, nil, `{"crew": [{"_row": "1", "who": "c"}]}`, []string{"crew.1.who"}},
+		"a row that they took out": {
+			`{"crew": [{"_row": "1", "who": "a"}, {"_row": "2", "who": "b"}]}`,
+			`{"crew": [{"_row": "1", "who": "a"}, {"_row": "2", "who": "b"}, {"_row": "3"}]}`,
+			`{"crew": [{"_row": "1", "who": "a"}]}`,
+			nil, `{"crew": [{"_row": "1", "who": "a"}, {"_row": "3"}]}`, nil,
+		},
+		"a row that I took out": {
+			`{"crew": [{"_row": "1", "who": "a"}, {"_row": "2", "who": "b"}]}`,
+			`{"crew": [{"_row": "1", "who": "a"}]}`,
+			`{"crew": [{"_row": "1", "who": "x"}, {"_row": "2", "who": "b"}]}`,
+			nil, `{"crew": [{"_row": "1", "who": "x"}]}`, nil,
+		},
+		"a row that I took out and they changed": {
+			`{"crew": [{"_row": "1", "who": "a"}]}`,
+			`{"crew": []}`,
+			`{"crew": [{"_row": "1", "who": "x"}]}`,
+			nil, `{"crew": [{"_row": "1", "who": "x"}]}`, []string{"crew.1"},
+		},
+		"a cell that both changed": {
+			`{"crew": [{"_row": "1", "who": "a"}]}`,
+			`{"crew": [{"_row": "1", "who": "b"}]}`,
+			`{"crew": [{"_row": "1", "who": "c"}]}`,
+			nil, `{"crew": [{"_row": "1", "who": "c"}]}`, []string{"crew.1.who"},
+		},
 	} {
 		t.Run(name, func(t *testing.T) {
 			read := func(s string) map[string]any {

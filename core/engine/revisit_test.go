@@ -87,7 +87,8 @@ func TestTwiceIsAskedOfWhatChanged(t *testing.T) {
 		"unchanged": {"ana@lake.example", "", true}, "unchanged, and another": {"ana@lake.example", "bo@lake.example", false},
 		"changed": {"bo@lake.example", "", false}, "changed, twice": {"bo@lake.example", "bo@lake.example", true},
 	} {
-		out := p.Run(engine.Input{Answers: p.Answers(map[string]any{"mail": try.mail, "mail#again": try.again}), Prior: p.Answers(prior), Mode: engine.Revisit})
+		answers := p.Answers(map[string]any{"mail": try.mail, "mail#again": try.again})
+		out := p.Run(engine.Input{Answers: answers, Prior: p.Answers(prior), Mode: engine.Revisit})
 		assert.Equal(t, try.accepted, out.Accepted, name)
 	}
 	out := p.Run(engine.Input{Answers: p.Answers(map[string]any{"mail": "ana@lake.example", "mail#again": ""})})

@@ -60,7 +60,10 @@ func init() {
 		"others":  {2, 2, "others(section, condition)", "others(rowers, seat = row.seat) = 0", (*checker).others},
 		"date":    {1, 1, "date(moment)", "date(now) = first_race", takes(opDateOf, tDate, []Kind{Moment})},
 		"time":    {1, 1, "time(moment)", "time(now) < 12:00", takes(opTimeOf, Type{Kind: Time}, []Kind{Moment})},
-		"weekday": {1, 1, "weekday(date)", "weekday(arrival) in (\"sat\", \"sun\")", ofDay(opWeekdayOf, Type{Kind: Choice, Options: weekdayOptions})},
+		"weekday": {
+			1, 1, "weekday(date)", "weekday(arrival) in (\"sat\", \"sun\")",
+			ofDay(opWeekdayOf, Type{Kind: Choice, Options: weekdayOptions}),
+		},
 		"year":    {1, 1, "year(date)", "year(launched) >= 2000", ofDay(opYear, tNumber)},
 		"month":   {1, 1, "month(date)", "month(arrival) = 7", ofDay(opMonth, tNumber)},
 		"day":     {1, 1, "day(date)", "day(arrival) <= 15", ofDay(opDay, tNumber)},

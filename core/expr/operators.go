@@ -34,25 +34,57 @@ type Operator struct {
 const Many = -1
 
 var (
-	answeredOps = []Operator{{ID: "answered", Words: "is answered"}, {ID: "blank", Words: "is not answered"}}
-	textOps     = []Operator{
-		{ID: "=", Words: "is", Operands: 1}, {ID: "!=", Words: "is not", Operands: 1}, {ID: "contains", Words: "contains", Operands: 1}, {ID: "starts with", Words: "starts with", Operands: 1},
-		{ID: "ends with", Words: "ends with", Operands: 1}, {ID: "matches", Words: "has the form", Operands: 1},
+	answeredOps = []Operator{
+		{ID: "answered", Words: "is answered"},
+		{ID: "blank", Words: "is not answered"},
+	}
+	textOps = []Operator{
+		{ID: "=", Words: "is", Operands: 1},
+		{ID: "!=", Words: "is not", Operands: 1},
+		{ID: "contains", Words: "contains", Operands: 1},
+		{ID: "starts with", Words: "starts with", Operands: 1},
+		{ID: "ends with", Words: "ends with", Operands: 1},
+		{ID: "matches", Words: "has the form", Operands: 1},
 	}
 	numberOps = []Operator{
-		{ID: "=", Words: "is", Operands: 1}, {ID: "!=", Words: "is not", Operands: 1}, {ID: "<", Words: "is under", Operands: 1}, {ID: "<=", Words: "is at most", Operands: 1}, {ID: ">", Words: "is over", Operands: 1},
-		{ID: ">=", Words: "is at least", Operands: 1}, {ID: "between", Words: "is between", Operands: 2},
+		{ID: "=", Words: "is", Operands: 1},
+		{ID: "!=", Words: "is not", Operands: 1},
+		{ID: "<", Words: "is under", Operands: 1},
+		{ID: "<=", Words: "is at most", Operands: 1},
+		{ID: ">", Words: "is over", Operands: 1},
+		{ID: ">=", Words: "is at least", Operands: 1},
+		{ID: "between", Words: "is between", Operands: 2},
 	}
 	dateOps = []Operator{
-		{ID: "=", Words: "is", Operands: 1}, {ID: "!=", Words: "is not", Operands: 1}, {ID: "<", Words: "is before", Operands: 1}, {ID: "<=", Words: "is no later than", Operands: 1}, {ID: ">", Words: "is after", Operands: 1},
-		{ID: ">=", Words: "is no earlier than", Operands: 1}, {ID: "between", Words: "is between", Operands: 2},
+		{ID: "=", Words: "is", Operands: 1},
+		{ID: "!=", Words: "is not", Operands: 1},
+		{ID: "<", Words: "is before", Operands: 1},
+		{ID: "<=", Words: "is no later than", Operands: 1},
+		{ID: ">", Words: "is after", Operands: 1},
+		{ID: ">=", Words: "is no earlier than", Operands: 1},
+		{ID: "between", Words: "is between", Operands: 2},
 	}
-	recentOps  = []Operator{{ID: recent, Words: "is in the last", Operands: 1, Of: Num, Unit: "days"}}
-	tickOps    = []Operator{{ID: "yes", Words: "is ticked"}, {ID: "no", Words: "is not ticked"}}
-	yesOps     = []Operator{{ID: "yes", Words: "is yes"}, {ID: "no", Words: "is no"}}
-	choiceOps  = []Operator{{ID: "=", Words: "is", Operands: 1}, {ID: "!=", Words: "is not", Operands: 1}, {ID: "in", Words: "is one of", Operands: Many}, {ID: "not in", Words: "is none of", Operands: Many}}
+	recentOps = []Operator{
+		{ID: recent, Words: "is in the last", Operands: 1, Of: Num, Unit: "days"},
+	}
+	tickOps = []Operator{
+		{ID: "yes", Words: "is ticked"},
+		{ID: "no", Words: "is not ticked"},
+	}
+	yesOps = []Operator{
+		{ID: "yes", Words: "is yes"},
+		{ID: "no", Words: "is no"},
+	}
+	choiceOps = []Operator{
+		{ID: "=", Words: "is", Operands: 1},
+		{ID: "!=", Words: "is not", Operands: 1},
+		{ID: "in", Words: "is one of", Operands: Many},
+		{ID: "not in", Words: "is none of", Operands: Many},
+	}
 	choicesOps = []Operator{
-		{ID: "has", Words: "includes", Operands: 1}, {ID: "has any", Words: "includes any of", Operands: Many}, {ID: "has all", Words: "includes all of", Operands: Many},
+		{ID: "has", Words: "includes", Operands: 1},
+		{ID: "has any", Words: "includes any of", Operands: Many},
+		{ID: "has all", Words: "includes all of", Operands: Many},
 		{ID: "has none", Words: "includes none of", Operands: Many},
 	}
 )

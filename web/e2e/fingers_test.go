@@ -13,11 +13,7 @@ import (
 // What hands do: they click, and they press one key after the other. No value is ever set
 // by a script, since that would pass over what a browser makes of keys.
 
-var (
-	withAlt   = chromedp.KeyModifiers(1)
-	withCtrl  = chromedp.KeyModifiers(2)
-	withShift = chromedp.KeyModifiers(8)
-)
+var withCtrl = chromedp.KeyModifiers(2)
 
 // keys presses keys one by one.
 func (v *visitor) keys(keys string) {

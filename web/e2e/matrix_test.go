@@ -80,7 +80,6 @@ type seat struct {
 	id              string // what the ids of its fields begin with
 	owner, property string
 	around          string // what the clause stands in, in what is stored
-	scope           func(def *form.Form) *expr.Symbols
 	subjects        func(def *form.Form, syms *expr.Symbols) []expr.Subject
 }
 
@@ -215,7 +214,12 @@ func (p *typist) sets(s seat, syms *expr.Symbols, subject expr.Subject, op expr.
 		p.keys(subject.Label + kb.Tab)
 	}
 	offers := fmt.Sprintf(`[...(document.querySelector(%q)?.options ?? [])].map((o) => o.value).join() === %q`, menu, ids(subject.Type.Operators()))
-	if !p.comes(offers) || !p.comes(fmt.Sprintf(`document.querySelector(%q).value.toLowerCase() === %q`, key, strings.ToLower(map[bool]string{true: subject.Key, false: subject.Label}[s.name == "view"]))) {
+	word := subject.Label
+	if s.name == "view" {
+		word = subject.Key
+	}
+	said := fmt.Sprintf(`document.querySelector(%q).value.toLowerCase() === %q`, key, strings.ToLower(word))
+	if !p.comes(offers) || !p.comes(said) {
 		return false
 	}
 	p.choose(menu, op.ID)
@@ -228,7 +232,9 @@ func (p *typist) sets(s seat, syms *expr.Symbols, subject expr.Subject, op expr.
 	for i, value := range written(subject, op) {
 		switch {
 		case op.Operands != expr.Many:
-			clause.Values = append(clause.Values[:min(i, len(clause.Values))], append([]string{value}, clause.Values[min(i+1, len(clause.Values)):]...)...)
+			before := clause.Values[:min(i, len(clause.Values))]
+			after := clause.Values[min(i+1, len(clause.Values)):]
+			clause.Values = slices.Concat(before, []string{value}, after)
 		case slices.Contains(clause.Values, value):
 			continue
 		default:

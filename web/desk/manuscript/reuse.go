@@ -83,7 +83,9 @@ func (d *Room) copiedFrom(ctx context.Context, f store.Form, v url.Values) (stor
 
 // moveOver puts what was cut in another form of the workspace into this one, and takes it
 // out there: both or neither.
-func (d *Room) moveOver(ctx context.Context, f store.Form, def *form.Form, version int64, c author.Command, v url.Values) (store.Form, author.Doing, error) {
+func (d *Room) moveOver(
+	ctx context.Context, f store.Form, def *form.Form, version int64, c author.Command, v url.Values,
+) (store.Form, author.Doing, error) {
 	doing, err := c.Do(def, d.Now())
 	if err != nil || doing.Empty() {
 		return f, doing, err

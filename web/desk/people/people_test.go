@@ -155,7 +155,8 @@ func TestHowLongResponsesAreKept(t *testing.T) {
 			Says: []string{"1 of 2 responses", "Set, and delete 1 response", "Nothing is set yet"}},
 		{Name: "nothing was set", Path: at, Says: []string{`placeholder="never"`, `value=""`}},
 		{Name: "another number was meant", Path: at, Post: desktest.Fields("days", "30", "from", "race", "sure", "7"), Status: 409},
-		{Name: "for sure", Path: at, Post: desktest.Fields("days", "30", "from", "race", "sure", "1"), Says: []string{"first 24 hours", `value="30"`}},
+		{Name: "for sure", Path: at, Post: desktest.Fields("days", "30", "from", "race", "sure", "1"),
+			Says: []string{"first 24 hours", `value="30"`}},
 	})
 }
 

@@ -112,7 +112,8 @@ func TestVersionsAreRestoredAndChangesUndone(t *testing.T) {
 	status, page := v.Post(one+"/undo", desktest.Fields("version", "2"))
 	require.Equal(t, 200, status, page)
 	answers := v.Answers(ids["Ana"])
-	assert.Equal(t, []string{"Ana Ríos", "17", "single"}, []string{fmt.Sprint(answers["name"]), fmt.Sprint(answers["length"]), fmt.Sprint(answers["boat"])})
+	assert.Equal(t, []string{"Ana Ríos", "17", "single"},
+		[]string{fmt.Sprint(answers["name"]), fmt.Sprint(answers["length"]), fmt.Sprint(answers["boat"])})
 	// What was changed again since is not undone.
 	change("a.name", "Anita")
 	status, page = v.Post(one+"/undo", desktest.Fields("version", "1"))
@@ -122,7 +123,8 @@ func TestVersionsAreRestoredAndChangesUndone(t *testing.T) {
 	status, _ = v.Post(one+"/restore", desktest.Fields("version", "1"))
 	require.Equal(t, 200, status)
 	answers = v.Answers(ids["Ana"])
-	assert.Equal(t, []string{"Ana", "17", "eight"}, []string{fmt.Sprint(answers["name"]), fmt.Sprint(answers["length"]), fmt.Sprint(answers["boat"])})
+	assert.Equal(t, []string{"Ana", "17", "eight"},
+		[]string{fmt.Sprint(answers["name"]), fmt.Sprint(answers["length"]), fmt.Sprint(answers["boat"])})
 	status, _ = v.Post(one+"/restore", desktest.Fields("version", "99"))
 	assert.Equal(t, 404, status)
 	status, page = v.Reader(false).Post(one+"/restore", desktest.Fields("version", "1"))

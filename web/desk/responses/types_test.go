@@ -19,7 +19,8 @@ import (
 
 // stored is an answer of each type as responses hold it.
 var stored = map[form.Type]string{
-	form.Text: `"Ana"`, form.Paragraph: `"Two\nlines"`, form.Number: `12.5`, form.Email: `"ana@pedralta.example"`, form.Phone: `"+59899123456"`,
+	form.Text: `"Ana"`, form.Paragraph: `"Two\nlines"`, form.Number: `12.5`,
+	form.Email: `"ana@pedralta.example"`, form.Phone: `"+59899123456"`,
 	form.Website: `"https://club.example"`, form.Date: `"2026-05-30"`, form.Time: `"18:30"`, form.MonthDay: `"05-30"`, form.YesNo: `true`,
 	form.Tick: `true`, form.ChoiceType: `"a"`, form.ChoicesType: `["a", "b"]`, form.Scale: `4`, form.Ranking: `["b", "a"]`,
 	form.Grid: `{"sat": "a"}`, form.Address: `{"street": "Pier 1", "city": "Pedralta", "country": "UY"}`,
