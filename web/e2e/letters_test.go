@@ -259,7 +259,7 @@ func TestALetterIsWrittenInTheManuscript(t *testing.T) {
 	v.open(base)
 	v.write("#add-letter", "Tell the pilot")
 	v.do(chromedp.KeyEvent(kb.Enter))
-	v.until(`document.querySelector("#f-letter-to")?.value === "{email}"`)
+	v.until(`document.querySelector("#f-letter-to")?.value === ""`)
 	v.write("#f-letter-to", "pilot@pedralta.example, {email}")
 	v.do(chromedp.KeyEvent(kb.Tab))
 	v.until(`document.querySelector("#f-letter-to")?.value.startsWith("pilot")`)

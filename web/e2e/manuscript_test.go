@@ -2,6 +2,7 @@ package e2e
 
 import (
 	"testing"
+	"time"
 
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
@@ -136,6 +137,25 @@ func TestAFeeIsMadeByCases(t *testing.T) {
 	v.write("#value-otherwise", "free\t")
 	v.sees("both must be alike")
 	require.Equal(t, `if(hires, 60, if(class = "single", 36, 48))`, v.item("fee").Value.Is)
+}
+
+// A value that is chosen while the clause's fields are still under way stays chosen.
+func TestAValueChosenBeforeItsFieldsAreAnswered(t *testing.T) {
+	v, _, wait := broken(t, visit(t))
+	v.signIn()
+	_, path := v.draftOf("chosen-early", `{"key": "boat", "type": "choice", "label": "Boat", "choices": [{"value": "own"}, {"value": "hired"}]},
+		{"key": "a", "type": "text", "label": "A"}`)
+	v.open(path)
+	v.click("#mark-a")
+	v.write("#many-key", "Boat\t")
+	v.until(`document.querySelector("select#many-v0")`)
+	wait.Store(400)
+	v.choose("#many-op", "!=")
+	v.choose("#many-v0", "hired")
+	time.Sleep(700 * time.Millisecond) // the fields are answered meanwhile
+	wait.Store(0)
+	v.saves(func() { v.click("#tie-many") })
+	assert.Equal(t, `boat != "hired"`, v.item("a").Shown.Expr)
 }
 
 // Tying what is marked works as often as one likes, each time with what is marked then.

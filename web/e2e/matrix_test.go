@@ -366,7 +366,8 @@ func (p *typist) scope(s seat) (*expr.Symbols, []expr.Subject) {
 	if s.subjects != nil {
 		return syms, s.subjects(p.def, syms)
 	}
-	return syms, author.Subjects(p.def, syms, "")
+	subjects := author.Subjects(p.def, syms, "")
+	return syms, slices.DeleteFunc(subjects, func(about expr.Subject) bool { return about.Key == s.owner }) // no question depends on itself
 }
 
 func newTypist(t *testing.T, lang string) *typist {

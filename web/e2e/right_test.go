@@ -39,7 +39,7 @@ func broken(t *testing.T, v *visitor) (b *visitor, fails *atomic.Int64, wait *at
 	fails, wait = &atomic.Int64{}, &atomic.Int64{}
 	app := web.New(v.store, web.Options{Quiet: true, Trust: true})
 	server := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		if strings.HasSuffix(r.URL.Path, "/live") || strings.HasSuffix(r.URL.Path, "/edit") {
+		if strings.HasSuffix(r.URL.Path, "/live") || strings.HasSuffix(r.URL.Path, "/edit") || strings.HasSuffix(r.URL.Path, "/clause") {
 			time.Sleep(time.Duration(wait.Load()) * time.Millisecond)
 			if status := int(fails.Load()); status < 0 { // no connection at all
 				conn, _, err := w.(http.Hijacker).Hijack()
