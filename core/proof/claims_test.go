@@ -102,6 +102,29 @@ func TestClaims(t *testing.T) {
 	}
 }
 
+// What a remark says is what its reader can do something about.
+func TestRemarksInWords(t *testing.T) {
+	for name, c := range map[string]struct{ item, says string }{
+		"hidden for everybody, and filled in": {`"type": "text", "shown": false, "value": {"follows": "url.club"}`,
+			"note: A is never shown: it is hidden from everybody, and fills itself in."},
+		"hidden for everybody": {`"type": "text", "shown": false`, "warning: A is never shown: it is fixed so."},
+		"nobody comes back": {`"type": "text", "locked": "mode = \"revisit\""`,
+			"warning: A is never locked: it needs that who fills it in is someone coming back, and respondents can’t change yet what they sent."},
+		"an empty text": {`"type": "text", "value": {"follows": "\"\""}`, "warning: A is never filled in by itself: what it is given is empty."},
+	} {
+		t.Run(name, func(t *testing.T) {
+			p, remarks := engine.Load([]byte(`{"lazo": 1, "key": "t", "title": "T", "timezone": "UTC", "parameters": [{"name": "club"}],
+				"pages": [{"key": "p", "sections": [{"key": "s", "items": [{"key": "a", "label": "A", ` + c.item + `}, {"key": "b", "type": "text"}]}]}]}`))
+			require.NotNil(t, p, "%v", remarks)
+			var said []string
+			for _, m := range proof.Of(p, usual).Remarks {
+				said = append(said, fmt.Sprintf("%s: %s", m.Severity, m.Text))
+			}
+			assert.Contains(t, said, c.says)
+		})
+	}
+}
+
 // When the time is up before anything was looked at, nothing is claimed of any type.
 func TestNothingIsClaimedWithoutTime(t *testing.T) {
 	for _, one := range various {

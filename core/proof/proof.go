@@ -59,6 +59,7 @@ type Remark struct {
 	With    string   `json:"-"`               // the answers of the witness, in words
 	Shorter string   `json:"-"`               // the condition without that part
 	Other   string   `json:"other,omitempty"` // the place of the other condition, or the key of what it stands in
+	Needs   string   `json:"-"`               // the part of the form's publicity that would have to be allowed first
 	Witness *Witness `json:"witness,omitempty"`
 }
 

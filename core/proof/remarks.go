@@ -239,7 +239,7 @@ func (p *prover) item(it *item) {
 		switch p.decide(it.shown.condition, test, expr.Met, p.m.or(parts...)) {
 		case cannot:
 			p.never[it.Key] = true
-			p.say(NeverShown, form.Warning, it.at(), it.Key, "%s is never shown: %s", called(it), p.whyNever(it))
+			p.neverShown(it)
 			return
 		case open:
 			p.leave(it.at()+".shown", it.Key, "Whether "+called(it)+" is ever shown is not decided.", sentence(p.why(it.shown.condition)))
@@ -279,6 +279,16 @@ func anyRow(o *engine.Outcome, it *item, test func(*engine.ItemState) bool) bool
 }
 
 // whyNever says what keeps an item from being shown.
+// neverShown remarks on an item that nobody sees. One that is hidden for everybody and fills
+// itself in is meant so: a stamp for the office.
+func (p *prover) neverShown(it *item) {
+	if it.value != nil && it.shown.fixed && !it.shown.yes {
+		p.say(NeverShown, form.Hint, it.at(), it.Key, "%s is never shown: it is hidden from everybody, and fills itself in.", called(it))
+		return
+	}
+	p.say(NeverShown, form.Warning, it.at(), it.Key, "%s is never shown: %s", called(it), p.whyNever(it))
+}
+
 func (p *prover) whyNever(it *item) string {
 	c := it.shown.condition
 	if c == nil {
@@ -331,7 +341,7 @@ func (p *prover) tie(c *condition, name, kind string, around []lit, rows int) {
 	if kind != "" {
 		switch p.decide(c, p.comes(c, true), expr.Met, p.m.or(mets...)) {
 		case cannot:
-			p.say(kind, form.Warning, c.at, c.owner, "%s: it needs that %s, which never is so while it is shown.", p.neverText(kind, name), p.phrase(c.node, c))
+			p.neverMet(c, name, kind)
 			return
 		case open:
 			p.leave(c.at, c.owner, p.neverText(kind, name)+"? That is not decided.", sentence(p.why(c)))
@@ -349,6 +359,30 @@ func (p *prover) tie(c *condition, name, kind string, around []lit, rows int) {
 		return
 	}
 	p.parts(c, name, around, false)
+}
+
+// neverMet remarks on a condition that is never met where it could matter.
+func (p *prover) neverMet(c *condition, name, kind string) {
+	if p.waitsForReturns(c) {
+		p.say(kind, form.Warning, c.at, c.owner, "%s: it needs that %s, and respondents can’t change yet what they sent.",
+			p.neverText(kind, name), p.phrase(c.node, c)).Needs = "returning"
+		return
+	}
+	p.say(kind, form.Warning, c.at, c.owner, "%s: it needs that %s, which never is so while it is shown.",
+		p.neverText(kind, name), p.phrase(c.node, c))
+}
+
+// waitsForReturns reports whether a condition asks who fills the form in, while nobody comes
+// back to it.
+func (p *prover) waitsForReturns(c *condition) (asks bool) {
+	if r := p.side.program.Form.Returning; r != nil && r.Change {
+		return false
+	}
+	expr.Walk(c.node, func(n expr.Node) {
+		name, ok := n.(*expr.Name)
+		asks = asks || ok && name.Name == "mode"
+	})
+	return asks
 }
 
 // comes tests whether a condition comes out as wanted, where it could matter.
@@ -443,8 +477,11 @@ func (p *prover) filled(it *item, parts []lit) {
 		}
 	}
 	if p.impossible(p.m.or(some...)) {
-		p.say(NeverFilled, form.Warning, it.value.at, it.Key, "%s is never filled in by itself: “%s” is always blank while it is shown.",
-			it.Name(), p.phrase(it.value.node, it.value))
+		said := "“" + p.phrase(it.value.node, it.value) + "” is always blank while it is shown."
+		if literal, ok := it.value.node.(*expr.Literal); ok && literal.Kind == expr.Text && literal.Text == "" {
+			said = "what it is given is empty."
+		}
+		p.say(NeverFilled, form.Warning, it.value.at, it.Key, "%s is never filled in by itself: %s", it.Name(), said)
 	}
 }
 

@@ -26,6 +26,7 @@ func TestAContradictionIsNamedWhereItIsWritten(t *testing.T) {
 	v.saves(func() { v.choose("#shown-1-op", "no") })
 	require.Equal(t, "do_you_bring_a_lamp and do_you_bring_a_lamp = no", v.item("colour_of_the_lamp").Shown.Expr)
 	v.until(`document.querySelector("#proof-colour_of_the_lamp .proven")?.textContent.includes("is never shown")`)
+	v.until(`document.querySelector("#no-remarks").textContent === "No other remarks"`)
 	v.accessible("the manuscript with a remark of the proof")
 
 	v.open(fmt.Sprintf("/forms/%d/proof", js[int64](v, `Number(location.pathname.split("/")[2])`)))
@@ -37,6 +38,7 @@ func TestAContradictionIsNamedWhereItIsWritten(t *testing.T) {
 	v.saves(func() { v.click("#undo") })
 	v.until(`!document.querySelector("#proof-colour_of_the_lamp .proven")`)
 	v.until(`document.querySelector(".proving a")?.textContent.includes("Proven")`)
+	v.until(`document.querySelector("#no-remarks").textContent === "No remarks"`)
 }
 
 // Somebody who could not send the form is found before it is published, and shown; once
