@@ -250,3 +250,20 @@ func TestTheSummaryLeadsToTheQuestion(t *testing.T) {
 	v.until(`document.querySelector("#summary").hidden`)
 	v.accessible("a page that was mended")
 }
+
+// Of an address that is typed twice, only the line that is wrong is marked.
+func TestOnlyTheLineThatIsWrongIsMarked(t *testing.T) {
+	v := visit(t)
+	v.open(v.sheet("typed-twice", `{"key": "s", "items": [{"key": "mail", "type": "email", "label": "Your e-mail", "required": true, "twice": true}]}`))
+	marked := func() []bool {
+		return js[[]bool](v, `["#a-mail", "#a-mail-again"].map((id) => getComputedStyle(document.querySelector(id)).borderTopWidth === "2px")`)
+	}
+	v.click(".steps button.first")
+	v.until(`document.querySelector(".unit.faulty")`)
+	assert.Equal(t, []bool{true, false}, marked(), "nothing was typed")
+	v.into("#a-mail")
+	v.keys("ana@pedralta.example\tanna@pedralta.example\t")
+	v.until(`document.querySelector(".problem")?.textContent.includes("differ")`)
+	assert.Equal(t, []bool{false, true}, marked(), "the second is another")
+	assert.Equal(t, "a-mail-problem", js[string](v, `document.querySelector("#a-mail-again").getAttribute("aria-describedby")`))
+}

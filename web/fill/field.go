@@ -26,6 +26,7 @@ type Field struct {
 	Shown, Required, Locked  bool
 	Fillable, Hold, Twice    bool
 	Text, Again              string // the value as an input takes it
+	AgainWrong               bool   // what is wrong is its second typing, not the first
 	Said                     string // and as people read it
 	Choices                  []Option
 	Finds                    bool       // they are too many to be shown at once, and are looked for
@@ -197,6 +198,7 @@ func (b *builder) field(it *form.Item, st *engine.ItemState, row int, name strin
 	for _, p := range st.Problems() {
 		if p.Code == engine.NotOffered || b.judged(name) { // what was lost is said at once
 			f.Problems = append(f.Problems, b.problem(p, it))
+			f.AgainWrong = p.Code == engine.Differs
 		}
 	}
 	b.file(&f, it, name, &v)

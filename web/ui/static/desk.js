@@ -1027,8 +1027,8 @@ var marks = (() => {
   document.addEventListener("input", touched, true);
   document.addEventListener("keydown", (event) => { if (event.target.matches?.("input, select") && !/^(Tab|Shift|Enter|Escape)$/.test(event.key)) touched(event); }, true); // half a date is no input yet
   document.addEventListener("focusin", (event) => { if (event.target.matches?.("input.subject")) touched(event); });
-  const reset = (form, asked) => {
-    for (const field of form.elements) {
+  const reset = (fields, asked) => {
+    for (const field of fields) {
       if ((typedAt.get(field) ?? 0) > asked) continue;
       if (field.type === "checkbox" || field.type === "radio") field.checked = field.defaultChecked;
       else if (field.tagName === "SELECT") {
@@ -1041,12 +1041,13 @@ var marks = (() => {
     if (failed) sent = null; // what was typed stays, to be mended
     const active = document.activeElement;
     const busy = /^(INPUT|TEXTAREA)$/.test(active?.tagName) ? active.form : null;
-    for (const form of document.querySelectorAll(".ms form")) if (failed ? !form.contains(failed) : form !== busy || form === sent) reset(form, asked);
+    for (const form of document.querySelectorAll(".ms form")) if (failed ? !form.contains(failed) : form !== busy || form === sent) reset(form.elements, asked);
     sent = null;
     marks.count();
   };
   document.addEventListener("htmx:before:request", (event) => {
     const source = event.detail?.ctx?.sourceElement;
+    if (source?.closest(".loose")) event.detail.ctx.typed = typed;
     if (source?.closest(".here, .loose, .checked, .proving") || event.detail?.ctx?.request?.action?.endsWith?.("/check")) return;
     saved("Saving …");
     event.detail.ctx.typed = typed;
@@ -1059,8 +1060,9 @@ var marks = (() => {
     else if (ctx) saved("The connection is broken");
   });
   document.addEventListener("htmx:after:swap", (event) => {
-    const source = event.detail?.ctx?.sourceElement;
-    if (source?.closest?.(".here, .loose, .then-list, .proving") || source?.matches?.("details") || event.detail?.ctx?.target?.matches?.(".checked")) return;
+    const { sourceElement: source, target } = event.detail?.ctx ?? {};
+    if (target?.matches?.(".loose")) reset(target.querySelectorAll("input, select"), event.detail.ctx.typed ?? typed);
+    if (source?.closest?.(".here, .loose, .then-list, .proving") || source?.matches?.("details") || target?.matches?.(".checked")) return;
     const refused = (event.detail?.ctx?.response?.status ?? 200) >= 400;
     settle(refused ? source : null, event.detail?.ctx?.typed ?? typed);
     const body = event.detail?.ctx?.request?.body;
