@@ -136,15 +136,18 @@ func (v *visitor) until(script string) {
 	v.t.Fatalf("it did not come about: %s\n%s", script, js[string](v, "(document.body?.innerText ?? '').slice(0, 3000)"))
 }
 
+// printed is what the page shows, without what it only says aloud.
+const printed = `(document.body?.innerText ?? '').replace(document.querySelector("#spoken")?.innerText || "\0", "")`
+
 // sees waits for a text on the page.
 func (v *visitor) sees(text string) {
 	v.t.Helper()
-	v.until(fmt.Sprintf("(document.body?.innerText ?? '').includes(%q)", text))
+	v.until(fmt.Sprintf("(%s).includes(%q)", printed, text))
 }
 
 func (v *visitor) seesNot(text string) {
 	v.t.Helper()
-	v.until(fmt.Sprintf("!(document.body?.innerText ?? '').includes(%q)", text))
+	v.until(fmt.Sprintf("!(%s).includes(%q)", printed, text))
 }
 
 func (v *visitor) click(sel string) {

@@ -267,3 +267,31 @@ func TestOnlyTheLineThatIsWrongIsMarked(t *testing.T) {
 	assert.Equal(t, []bool{false, true}, marked(), "the second is another")
 	assert.Equal(t, "a-mail-problem", js[string](v, `document.querySelector("#a-mail-again").getAttribute("aria-describedby")`))
 }
+
+// What changes is said by name, and when all is mended that is said, and the title of the
+// page is its own again.
+func TestWhatChangesIsSaidByName(t *testing.T) {
+	v := visit(t)
+	v.open(v.sheet("spoken", `{"key": "s", "items": [{"key": "age", "type": "number", "label": "Age", "required": true},
+		{"key": "phone", "type": "phone", "label": "Guardian’s phone", "shown": "age < 18"},
+		{"key": "name", "type": "text", "label": "Guardian’s name", "shown": "age < 18"},
+		{"key": "licence", "type": "text", "label": "Licence", "shown": "age >= 18"},
+		{"key": "fee", "type": "calculation", "label": "Fee", "value": {"is": "if(age < 18, 5, 9)"}, "shown": "age > 10"}]}`))
+	says := func(want string) {
+		t.Helper()
+		v.until(fmt.Sprintf(`document.querySelector("#spoken").textContent === %q`, want))
+	}
+	v.click(".steps button.first")
+	v.until(`document.title.startsWith("Please check")`)
+	v.into("#a-age")
+	v.keys("9\t")
+	says("Nothing is left to mend. Guardian’s phone was added; Guardian’s name was added")
+	v.until(`document.title === "Sheet"`)
+	v.into("#a-age")
+	v.keys("12\t")
+	says("Fee is now 5")
+	v.into("#a-age")
+	v.keys("20\t")
+	says("2 changed or added, 2 taken away")
+	assert.Equal(t, "off", js[string](v, `document.querySelector("output").getAttribute("aria-live")`), "a total is said once")
+}

@@ -2,6 +2,7 @@ package fill
 
 import (
 	"net/url"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -21,6 +22,8 @@ type Unit struct {
 	Section *SectionView
 	Page    *PageView // its heading alone
 	Heading bool
+	Came    bool // it was not to be seen before
+	Same    bool // nothing of it changed but what was wrong with it
 }
 
 // Live lays out what a live change needs: the navigation, and of the page at hand
@@ -47,13 +50,13 @@ func Live(p *engine.Program, out *engine.Outcome, posted url.Values, at, old str
 	}
 	if posted.Get(FaultyField) != "" {
 		v.found = b.problems(v.Page().Key)
-		units = append(units, Unit{ID: summaryID})
+		units = append(units, Unit{ID: SummaryID})
 	}
 	return v, units
 }
 
-// summaryID is the unit of the error summary.
-const summaryID = "summary"
+// SummaryID is the unit of the error summary.
+const SummaryID = "summary"
 
 // Digest stands for all units of the page at hand. It leaves out what the
 // respondent typed, and their problems.
@@ -80,6 +83,8 @@ type unitRef struct {
 	item    *form.Item // of a field
 	heading bool       // of a section, or of the page
 	page    *form.Page // of the page's heading
+	came    bool       // it was not shown on the page as it was
+	same    bool       // it is sent although it is as it was
 }
 
 func (b *builder) unit(ref unitRef) Unit {
@@ -91,7 +96,7 @@ func (b *builder) unit(ref unitRef) Unit {
 		return Unit{ID: "steps"}
 	case ref.item != nil:
 		f := b.field(ref.item, b.out.State(ref.item.Key, 0), 0, answerHead+ref.item.Key)
-		return Unit{ID: "u-" + f.ID, Field: &f}
+		return Unit{ID: "u-" + f.ID, Field: &f, Came: ref.came && f.Shown, Same: ref.same && len(f.Problems) == 0}
 	case ref.heading:
 		s := b.sectionHead(ref.section)
 		return Unit{ID: "h-" + s.Key, Section: &s, Heading: true}
@@ -179,6 +184,15 @@ const (
 	digestLetters = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789-_"
 )
 
+// unseen are the letters of an item that is not shown.
+var unseen = func() string {
+	var d digester
+	d.begin()
+	d.flag(false)
+	letters := d.here.letters()
+	return string(letters[:])
+}()
+
 func (d *digester) begin() { d.here, d.printed, d.force = 2166136261, 2166136261, false }
 
 func (d *digester) add(s string) {
@@ -203,10 +217,12 @@ func (d *digester) end(ref unitRef) {
 	at := d.b.Len()
 	if d.old != "" { // else only the digest is wanted
 		here := d.here.letters()
-		if !d.force && len(d.old) >= at+digestLength && string(here[:]) == d.old[at:at+digestLength] {
+		ref.same = len(d.old) >= at+digestLength && string(here[:]) == d.old[at:at+digestLength]
+		if ref.same && !d.force {
 			d.b.Write(here[:])
 			return
 		}
+		ref.came = len(d.old) >= at+digestLength && d.old[at:at+digestLength] == unseen
 		d.changed = append(d.changed, ref)
 	}
 	printed := d.printed.letters()
@@ -377,40 +393,64 @@ func autoText(it *form.Item, v *expr.Value, loc *time.Location) string {
 	return plainText(it, inputText(v, loc))
 }
 
-// Announcement says in one sentence what changed, for those who can't see it.
-func Announcement(w *wording.Words, units []Unit, edit *RowEdit) string {
+// mostNamed is how many changes are named in an announcement; of more, only how many they
+// are is said, since nobody keeps a long list in mind that is read aloud once.
+const mostNamed = 3
+
+// Announcement says what changed, for those who can't see it: by name up to three, else how
+// much. Mended is that nothing is left of what was found faulty.
+func Announcement(w *wording.Words, units []Unit, edit *RowEdit, mended bool) string {
+	var said []string
+	if mended {
+		said = append(said, w.Say("Nothing is left to mend."))
+	}
 	if edit != nil {
-		return edit.said(w)
+		return strings.Join(append(said, edit.said(w)), " ")
 	}
-	shown, gone := 0, 0
+	units = slices.DeleteFunc(slices.Clone(units), func(u Unit) bool { return u.Field == nil || u.Same || u.Field.Type == form.Hidden })
+	if len(units) > mostNamed {
+		return strings.Join(append(said, howMuch(w, units)), " ")
+	}
+	var news []string
 	for _, u := range units {
-		if u.Field == nil || u.Field.Type == form.Hidden {
-			continue
-		}
-		if u.Field.Shown {
-			shown++
-		} else {
-			gone++
-		}
+		news = append(news, u.news(w))
 	}
-	switch {
-	case shown > 0 && gone > 0:
-		return w.Say("%d changed or added, %d taken away", shown, gone)
-	case shown == 1:
-		for _, u := range units {
-			if u.Field != nil && u.Field.Shown {
-				return u.Field.news(w)
-			}
-		}
-	case shown > 1:
-		return w.Say("%d questions changed or added", shown)
-	case gone > 0:
-		return w.Say("%d questions were taken away", gone)
+	if len(news) > 0 {
+		said = append(said, strings.Join(news, "; "))
 	}
-	return ""
+	return strings.Join(said, " ")
 }
 
-// news is what became of a field that is shown, in one sentence.
+// howMuch says how many questions came, changed or went.
+func howMuch(w *wording.Words, units []Unit) string {
+	shown := 0
+	for _, u := range units {
+		if u.Field.Shown {
+			shown++
+		}
+	}
+	switch gone := len(units) - shown; {
+	case shown > 0 && gone > 0:
+		return w.Say("%d changed or added, %d taken away", shown, gone)
+	case shown > 0:
+		return w.Say("%d questions changed or added", shown)
+	default:
+		return w.Say("%d questions were taken away", gone)
+	}
+}
+
+// news is what became of a field, in one sentence.
+func (u *Unit) news(w *wording.Words) string {
+	switch {
+	case !u.Field.Shown:
+		return w.Say("%s was taken away", u.Field.Label)
+	case u.Came && !u.Field.Computed:
+		return w.Say("%s was added", u.Field.Label)
+	}
+	return u.Field.news(w)
+}
+
+// news is what became of a field that stays, in one sentence.
 func (f *Field) news(w *wording.Words) string {
 	switch {
 	case len(f.Problems) > 0:

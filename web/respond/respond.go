@@ -489,6 +489,11 @@ type livePage struct {
 	Spoken string
 }
 
+// WasJudged reports whether faults of the page were shown when it was posted.
+func (p livePage) WasJudged() bool {
+	return slices.ContainsFunc(p.Units, func(u fill.Unit) bool { return u.ID == fill.SummaryID })
+}
+
 // The headers by which the page's script tells an answer of the application from
 // any other that may stand in its way, and a form that closed meanwhile.
 const (
@@ -519,8 +524,8 @@ func (s *Side) live(w http.ResponseWriter, r *http.Request) error {
 	}
 	view, units := fill.Live(f.program, out, f.posted, f.posted.Get("_page"), f.posted.Get(fill.DigestField), edit)
 	w.Header().Set(liveHeader, "yes")
-	return s.in(f).
-		Page(w, http.StatusOK, "live", livePage{
-			page{View: view, Clock: s.clock(f), Revisit: f.ticket.Response != ""}, units, fill.Announcement(f.words, units, edit),
-		})
+	shown := livePage{page: page{View: view, Clock: s.clock(f), Revisit: f.ticket.Response != ""}, Units: units}
+	shown.Judged = shown.WasJudged()
+	shown.Spoken = fill.Announcement(f.words, units, edit, shown.Judged && len(view.Summary()) == 0)
+	return s.in(f).Page(w, http.StatusOK, "live", shown)
 }
