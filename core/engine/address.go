@@ -199,21 +199,23 @@ func (p *Program) paramNote(name, value string, u paramUses) ParamNote {
 	}
 	var does []string
 	for _, it := range u.fills {
-		switch v, _, unmatched := p.fromText(it, []string{value}); {
-		case unmatched && it.options != nil:
-			note.Wrong = true
-			note.Meant = nearestOption(it.options, value)
-			text := fmt.Sprintf("“%s” is none of the choices of %s", value, it.Name())
-			if note.Meant != "" {
-				text += "; did you mean “" + note.Meant + "”?"
+		v, _, unmatched := p.fromText(it, []string{value})
+		if it.kind == expr.Choice || it.kind == expr.Choices {
+			_, missed := match(it.options, []string{value}, it.kind == expr.Choices)
+			if !v.IsBlank() {
+				does = append(does, p.filled(it, v))
 			}
-			does = append(does, text)
+			for _, one := range missed {
+				does = append(does, note.missed(it, one))
+			}
+			continue
+		}
+		switch {
 		case unmatched:
 			note.Wrong = true
 			does = append(does, fmt.Sprintf("“%s” can’t be read as an answer to %s (%s)", value, it.Name(), it.Type.Words()))
 		default:
-			f := &expr.Frame{Clock: expr.ClockAt(0, p.loc)}
-			does = append(does, fmt.Sprintf("fills %s with %s", it.Name(), it.symbol.Type.Say(&v, f)))
+			does = append(does, p.filled(it, v))
 		}
 	}
 	if len(u.drives) > 0 {
@@ -235,6 +237,21 @@ func (p *Program) paramNote(name, value string, u paramUses) ParamNote {
 	}
 	note.Text = strings.Join(does, "; ")
 	return note
+}
+
+// filled says what a question is filled with.
+func (p *Program) filled(it *item, v expr.Value) string {
+	return fmt.Sprintf("fills %s with %s", it.Name(), it.symbol.Type.Say(&v, &expr.Frame{Clock: expr.ClockAt(0, p.loc)}))
+}
+
+// missed notes that a text is none of a question's choices.
+func (n *ParamNote) missed(it *item, text string) string {
+	n.Wrong = true
+	said := fmt.Sprintf("“%s” is none of the choices of %s", text, it.Name())
+	if n.Meant = nearestOption(it.options, text); n.Meant != "" {
+		said += "; did you mean “" + n.Meant + "”?"
+	}
+	return said
 }
 
 func nearestOption(o *expr.Options, value string) string {

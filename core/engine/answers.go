@@ -449,9 +449,9 @@ func (p *Program) readList(it *item, list []any, a *answer) {
 	case it.kind == expr.Choices:
 		var picked []string
 		for _, t := range texts { // each entry is one pick, commas and all
-			one, unmatched := match(it.options, []string{t}, false)
+			one, missed := match(it.options, []string{t}, false)
 			picked = append(picked, one...)
-			a.unmatched = a.unmatched || unmatched
+			a.unmatched = a.unmatched || len(missed) > 0
 		}
 		a.value = expr.ChoicesValue(it.order(picked))
 	case len(texts) == 1:
@@ -505,7 +505,8 @@ var FileParts = []string{"id", "name", "type", "size"}
 // a problem, too, where a respondent typed it.
 func (p *Program) fromText(it *item, texts []string) (v expr.Value, problem Problem, unmatched bool) {
 	if it.kind == expr.Choice || it.kind == expr.Choices {
-		picked, unmatched := match(it.options, texts, it.kind == expr.Choices)
+		picked, missed := match(it.options, texts, it.kind == expr.Choices)
+		unmatched := len(missed) > 0
 		if it.kind == expr.Choices {
 			return expr.ChoicesValue(it.order(picked)), Problem{}, unmatched
 		}
@@ -579,7 +580,7 @@ func (p *Program) scalar(it *item, text string) (v expr.Value, problem Problem, 
 
 // match finds the options that texts name, by value or else by label. With
 // several, a text that names none as a whole may be several between commas.
-func match(o *expr.Options, texts []string, several bool) (picked []string, unmatched bool) {
+func match(o *expr.Options, texts []string, several bool) (picked, missed []string) {
 	for _, t := range texts {
 		if strings.TrimSpace(t) == "" {
 			continue
@@ -589,7 +590,7 @@ func match(o *expr.Options, texts []string, several bool) (picked []string, unma
 			continue
 		}
 		if !several || !strings.Contains(t, ",") {
-			unmatched = true
+			missed = append(missed, t)
 			continue
 		}
 		for part := range strings.SplitSeq(t, ",") {
@@ -599,11 +600,11 @@ func match(o *expr.Options, texts []string, several bool) (picked []string, unma
 			if i, ok := o.Match(part); ok {
 				picked = append(picked, o.Values[i])
 			} else {
-				unmatched = true
+				missed = append(missed, strings.TrimSpace(part))
 			}
 		}
 	}
-	return picked, unmatched
+	return picked, missed
 }
 
 // order puts picks in their order: that of the question, or of a ranking as they came.

@@ -600,7 +600,7 @@ func (c *compiler) literalChoice(it *item, pl place) {
 	if !ok || !it.Type.Picks() || it.options == nil {
 		return
 	}
-	if picked, unmatched := match(it.options, []string{lit.Text}, it.kind == expr.Choices); unmatched || len(picked) == 0 {
+	if picked, missed := match(it.options, []string{lit.Text}, it.kind == expr.Choices); len(missed) > 0 || len(picked) == 0 {
 		near := expr.Nearest(lit.Text, it.options.Values)
 		if near != "" {
 			near = "; did you mean " + expr.Quote(near) + "?"
