@@ -6,6 +6,7 @@ import (
 	"testing"
 
 	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -47,6 +48,8 @@ func (v *visitor) saves(change func()) {
 func (v *visitor) add(label, key string) {
 	v.t.Helper()
 	v.write(".write-line", label+"\r")
+	v.until(`document.querySelector("#row-` + key + `")`)
+	v.keys(kb.ArrowUp)
 	v.until(`document.querySelector("#row-` + key + `.sel")`)
 }
 

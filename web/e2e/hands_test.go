@@ -46,12 +46,20 @@ func (h *hands) writes(text string) {
 	h.letters += utf8.RuneCountInString(text)
 }
 
-// question writes a question on the line for it, and goes back to writing.
+// question writes a question on the line for it, and stays there; with then it is opened,
+// and closed again.
 func (h *hands) question(label string, then func()) {
 	h.t.Helper()
-	h.command("n")
-	h.until(`document.activeElement.matches(".write-line")`)
+	if !js[bool](h.visitor, `document.activeElement.matches(".write-line")`) {
+		h.command("n")
+		h.until(`document.activeElement.matches(".write-line")`)
+	}
 	h.saves(func() { h.writes(label); h.key(kb.Enter) })
+	h.until(`document.activeElement.matches(".write-line") && document.activeElement.value === ""`)
+	if then == nil {
+		return
+	}
+	h.key(kb.ArrowUp)
 	h.until(`document.querySelector(".row.sel #f-label")?.value === "` + label + `"`)
 	then()
 	h.key(kb.Escape)
@@ -75,7 +83,7 @@ func TestFewPressesMakeAForm(t *testing.T) {
 		v.saves(func() { h.writes("Single"); h.key(kb.Enter); h.writes("Eight"); h.key(kb.Tab) })
 	})
 	for _, label := range []string{"Length in metres", "Cox", "Trailer", "Escort"} {
-		h.question(label, func() {})
+		h.question(label, nil)
 	}
 	for _, key := range []string{"cox", "trailer", "escort"} {
 		h.clicks("#row-" + key + " .mark-box")

@@ -180,3 +180,21 @@ func TestTyingTheseWorksTwice(t *testing.T) {
 		v.until(`!document.querySelector(".mark-box:checked")`)
 	}
 }
+
+// Questions can be written one after the other: after Enter the line waits for the next one.
+func TestQuestionsAreWrittenOneAfterTheOther(t *testing.T) {
+	v := visit(t)
+	v.signIn()
+	_, path := v.draftOf("written-on", `{"key": "a", "type": "text", "label": "A"}`)
+	v.open(path)
+	v.click("#add-s")
+	v.keys("Name of the club\rDate of birth\r")
+	v.until(`document.querySelectorAll(".row.item").length === 3`)
+	v.keys("E-mail address\r")
+	v.until(`document.querySelectorAll(".row.item").length === 4`)
+	labels := js[string](v, `[...document.querySelectorAll(".row.item")].map((row) => row.dataset.key).join(" ")`)
+	assert.Equal(t, "a name_of_the_club date_of_birth e_mail_address", labels)
+	v.sees("Date")
+	v.keys(kb.ArrowUp)
+	v.until(`document.querySelector("#row-e_mail_address.sel") && document.activeElement.id === "f-label"`)
+}

@@ -8,7 +8,7 @@ var topics = []topic{
 		"“More” duplicates a form, makes the one for a new season, puts it on a shelf or sets it aside.",
 	}, false},
 	{"manuscript", "The manuscript", []string{
-		"The form as a document: write a question on the line and press Enter. Click a question to unfold it.",
+		"The form as a document: write a question on the line and press Enter; go on with the next, or press the up arrow to open it. Click a question to unfold it.",
 		"Beside each question stands its margin: when it is shown, needed, locked or filled. Each of these is a tie, and is written once, on " +
 			"what it changes; the opposite follows by itself. The lines lead to the questions that it depends on.",
 		"What you do is saved as you go, and can be undone. The bar at the bottom says what is still to be mended before publishing.",

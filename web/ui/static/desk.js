@@ -782,12 +782,23 @@ var marks = (() => {
   // What is folded leads back to what it was unfolded from; the link itself is gone by then.
   let back;
   document.addEventListener("click", (event) => { back = event.target.closest?.("[data-back]")?.dataset.back ?? back; }, true);
+  let opening = false;
+  document.addEventListener("keydown", (event) => { // from an empty line back to what was written last
+    if (event.key !== "ArrowUp" || event.altKey || !event.target.matches?.(".write-line") || event.target.value) return;
+    const last = [...event.target.closest(".items").querySelectorAll(".row.item")].at(-1)?.querySelector(".pick-row");
+    if (!last) return;
+    event.preventDefault();
+    opening = true;
+    last.click();
+  });
   const refocus = (source) => {
     show();
     const folded = back && document.querySelector(`a#${back}`); // what was changed before may be answered first
     if (folded) { folded.focus(); back = null; return; }
-    // Who has just written a question goes on in it: with its choices, if it has some.
-    const added = /^add(-section|-page)?$/.test(source?.closest?.("form")?.elements.do?.value ?? "");
+    // Who has just written a title, or opens the question that was written last, goes on in it:
+    // with its choices, if it has some. Who has written a question goes on with the next.
+    const added = opening || /^add-(section|page)$/.test(source?.closest?.("form")?.elements.do?.value ?? "");
+    opening = false;
     if (added) ["#f-choices", "#f-label", "#f-title"].map((id) => document.querySelector(`.row.sel .q ${id}`)).find(Boolean)?.focus();
     else if (goTo) document.querySelector("#" + CSS.escape(goTo) + " .pick-row")?.focus();
     else if (byKey && document.activeElement === document.body)
@@ -1052,6 +1063,8 @@ var marks = (() => {
     saved("Saving …");
     event.detail.ctx.typed = typed;
     sent = source?.closest("form");
+    const line = sent?.querySelector(".write-line");
+    if (line) line.value = ""; // the next question can be written meanwhile
   });
   document.addEventListener("htmx:error", (event) => {
     const ctx = event.detail?.ctx;
@@ -1066,6 +1079,8 @@ var marks = (() => {
     const refused = (event.detail?.ctx?.response?.status ?? 200) >= 400;
     settle(refused ? source : null, event.detail?.ctx?.typed ?? typed);
     const body = event.detail?.ctx?.request?.body;
+    const line = refused && source?.querySelector?.(".write-line");
+    if (line && !line.value) line.value = body?.get?.("label") ?? "";
     if (refused) { saved("Not saved"); unsaved.refused(body); } else unsaved.taken(body);
     showsKeys(document.documentElement.classList.contains("with-keys"));
     refocus(refused ? null : source);
