@@ -374,7 +374,7 @@ func newTypist(t *testing.T, lang string) *typist {
 	t.Helper()
 	tab, stop := browser.In(context.Background(), lang, 1280, 900)
 	t.Cleanup(stop)
-	ctx, cancel := context.WithTimeout(tab, 30*time.Minute)
+	ctx, cancel := context.WithTimeout(tab, 6*time.Hour)
 	t.Cleanup(cancel)
 	own := *shared
 	own.tab = tab
