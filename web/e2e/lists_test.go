@@ -135,7 +135,7 @@ func TestTheLastPlaceIsLostWhileFilling(t *testing.T) {
 	assert.Equal(t, "Ana", js[string](v, `document.querySelector("#a-name").value`))
 	assert.True(t, js[bool](v, `document.querySelector('[name="a.slot"][value=am]').disabled`))
 	v.click(`[name="a.slot"][value=pm]`)
-	v.until(`document.querySelector("#spoken").textContent === "Changed: Shift"`) // what was wrong goes, and the button moves
+	v.until(`document.querySelector("#spoken").textContent === "Nothing is left to mend."`) // what was wrong goes, and the button moves
 	v.click("#steps button.first")
 	v.until(`location.pathname.includes("/received/")`)
 	assert.Equal(t, map[string]any{"name": "Ana", "slot": "pm"}, v.stored(f))

@@ -198,3 +198,16 @@ func TestQuestionsAreWrittenOneAfterTheOther(t *testing.T) {
 	v.keys(kb.ArrowUp)
 	v.until(`document.querySelector("#row-e_mail_address.sel") && document.activeElement.id === "f-label"`)
 }
+
+// What can be shown by a question is read by its label, however long its key is.
+func TestALongKeyLeavesItsLabelRoom(t *testing.T) {
+	v := visit(t)
+	v.signIn()
+	_, path := v.draftOf("long-keys", `{"key": "boat", "type": "tick", "label": "Boat"},
+		{"key": "the_name_of_whoever_looks_after_the_boat_in_winter", "type": "text", "label": "Who looks after it in winter?"}`)
+	v.open(path + "?at=boat")
+	v.click(".then summary")
+	v.until(`document.querySelector("#then-list label")`)
+	assert.Greater(t, js[float64](v, `(([label, key]) => label.offsetWidth / key.offsetWidth)(
+		document.querySelector("#then-list label").querySelectorAll("span, code"))`), 1.5)
+}

@@ -263,13 +263,23 @@ func (p *typist) comes(script string) bool {
 	return assert.Fail(p.t, "it did not come about", script)
 }
 
-// waitsFor is that the fields of an operator are there.
+// ofTheClock are fields for dates and times: those of the subject before have the same
+// operators as numbers, and stand until the answer comes.
+const ofTheClock = "[type=date], [type=time], [type=datetime-local]"
+
+func clocked(subject expr.Subject) bool {
+	return slices.Contains([]expr.Kind{expr.Date, expr.Time, expr.Moment}, subject.Type.Kind)
+}
+
+// waitsFor is that the fields of an operator are there, of the kind that the subject is of.
 func (p *typist) waitsFor(s seat, subject expr.Subject, op expr.Operator) string {
 	switch {
 	case op.Operands == expr.Many && subject.Type.Options != nil:
 		return fmt.Sprintf(`document.getElementById(%q)`, p.field(s, "o0"))
 	case op.Operands > 0:
-		return fmt.Sprintf(`document.getElementById(%q) && !document.getElementById(%q)`, p.field(s, fmt.Sprint("v", op.Operands-1)), p.field(s, fmt.Sprint("v", op.Operands)))
+		last := p.field(s, fmt.Sprint("v", op.Operands-1))
+		return fmt.Sprintf(`document.getElementById(%q) && !document.getElementById(%q) && document.getElementById(%q).matches(%q) === %v`,
+			last, p.field(s, fmt.Sprint("v", op.Operands)), last, ofTheClock, op.Of != expr.Num && clocked(subject))
 	}
 	return fmt.Sprintf(`!document.getElementById(%q) && !document.getElementById(%q)`, p.field(s, "v0"), p.field(s, "o0"))
 }
@@ -286,7 +296,7 @@ func (p *typist) gives(s seat, subject expr.Subject, op expr.Operator, i int, va
 		p.click("#" + s.id + fmt.Sprint("-o", at))
 	case subject.Type.Options != nil:
 		p.choose(field, value)
-	case slices.Contains([]expr.Kind{expr.Date, expr.Time, expr.Moment}, subject.Type.Kind):
+	case clocked(subject):
 		p.date(field, value)
 	case subject.Type.Kind == expr.Num && p.lang != "en":
 		p.write(field, strings.Replace(value, ".", ",", 1)+kb.Tab)

@@ -293,7 +293,7 @@ func TestAFormIsFilledInInOtherLanguages(t *testing.T) {
 	v.write("#a-first_name", "Amara")
 	v.click("#a-topics-1")
 	v.sees("منذ متى تمارس التجديف؟")
-	assert.Equal(t, "تغيّر: منذ متى تمارس التجديف؟", js[string](v, `document.querySelector("#spoken").textContent`))
+	assert.Equal(t, "أضيف: منذ متى تمارس التجديف؟", js[string](v, `document.querySelector("#spoken").textContent`))
 	v.click(".steps button.first")
 	v.sees("يرجى مراجعة إجابة واحدة")
 	v.accessible("a problem, from right to left")

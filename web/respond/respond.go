@@ -525,7 +525,6 @@ func (s *Side) live(w http.ResponseWriter, r *http.Request) error {
 	view, units := fill.Live(f.program, out, f.posted, f.posted.Get("_page"), f.posted.Get(fill.DigestField), edit)
 	w.Header().Set(liveHeader, "yes")
 	shown := livePage{page: page{View: view, Clock: s.clock(f), Revisit: f.ticket.Response != ""}, Units: units}
-	shown.Judged = shown.WasJudged()
-	shown.Spoken = fill.Announcement(f.words, units, edit, shown.Judged && len(view.Summary()) == 0)
+	shown.Spoken = fill.Announcement(f.words, units, edit, shown.WasJudged() && len(view.Summary()) == 0)
 	return s.in(f).Page(w, http.StatusOK, "live", shown)
 }
