@@ -198,8 +198,8 @@ func TestBackCorrectAndSend(t *testing.T) {
 		v.click(".steps button.first")
 		v.sees("It has arrived")
 		js[bool](v, `history.back(), true`)
-		v.until(`document.querySelector("#a-name")`)
-		time.Sleep(200 * time.Millisecond)
+		v.until(`document.querySelector("#a-name") && document.readyState === "complete"`)
+		time.Sleep(300 * time.Millisecond) // what comes from the browser's memory comes after that
 		// A page from the browser's cache is not the one that its nodes were known from.
 		js[bool](
 			v,
