@@ -388,14 +388,11 @@ func (c SetTieTexts) Do(f *form.Form, _ time.Time) (Doing, error) {
 	}
 	head, n := indexed(c.Property)
 	page := f.Page(c.Key)
-	all, _ := checksOf(f, c.Key)
-	if isItem {
-		all = p.Item.Checks
-	}
+	all := f.ChecksOf(c.Key)
 	switch {
 	case n < 0:
-	case head == "checks" && n < len(all):
-		checks := slices.Clone(all)
+	case head == "checks" && all != nil && n < len(*all):
+		checks := slices.Clone(*all)
 		checks[n].Message = c.Message
 		d.Edit = form.SetProperty(c.Key, head, checks)
 		return d, nil
@@ -528,8 +525,9 @@ func (c AddTie) Do(f *form.Form, _ time.Time) (Doing, error) {
 	if page := f.Page(c.Key); page != nil && c.Property == "next" {
 		return addRoute(f, page, first)
 	}
-	if checks, ok := checksOf(f, c.Key); ok && c.Property == "check" {
-		d.Edit = form.SetProperty(c.Key, "checks", append(slices.Clone(checks), form.Check{OK: first.String(), Message: "Please check this."}))
+	checks := f.ChecksOf(c.Key)
+	if _, isItem := f.Find(c.Key); !isItem && checks != nil && c.Property == "check" {
+		d.Edit = form.SetProperty(c.Key, "checks", append(slices.Clone(*checks), form.Check{OK: first.String(), Message: "Please check this."}))
 		return d, nil
 	}
 	it, err := item(f, c.Key)
@@ -542,7 +540,7 @@ func (c AddTie) Do(f *form.Form, _ time.Time) (Doing, error) {
 	case c.Property == "check":
 		d.Edit = form.SetProperty(
 			c.Key, "checks",
-			append(slices.Clone(it.Checks), form.Check{OK: firstCheck(f, it), Message: "Please check this answer."}),
+			append(slices.Clone(*checks), form.Check{OK: firstCheck(f, it), Message: "Please check this answer."}),
 		)
 	case c.Property == "wording":
 		d.Edit = form.SetProperty(c.Key, "wording", append(slices.Clone(it.Wording), form.Wording{When: first.String(), Label: it.Label}))
@@ -552,17 +550,6 @@ func (c AddTie) Do(f *form.Form, _ time.Time) (Doing, error) {
 		err = misfit("there is no tie “%s”", c.Property)
 	}
 	return d, err
-}
-
-// checksOf are the checks of a section or page.
-func checksOf(f *form.Form, key string) ([]form.Check, bool) {
-	if _, s := f.Section(key); s != nil {
-		return s.Checks, true
-	}
-	if p := f.Page(key); p != nil {
-		return p.Checks, true
-	}
-	return nil, false
 }
 
 func addRoute(f *form.Form, page *form.Page, first expr.Node) (Doing, error) {

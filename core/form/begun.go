@@ -142,7 +142,7 @@ func (f *Form) At(owner, property string) string {
 // drop takes out one of the checks, wordings or routes of an owner, or of the form's closing
 // texts, messages and hooks.
 func (f *Form) drop(owner, head string, n int) {
-	if checks := f.checksOf(owner); head == "checks" && checks != nil {
+	if checks := f.ChecksOf(owner); head == "checks" && checks != nil {
 		*checks = without(*checks, n)
 		return
 	}
@@ -164,8 +164,8 @@ func (f *Form) drop(owner, head string, n int) {
 	}
 }
 
-// checksOf are the checks of an item, section or page; nil if there is none such.
-func (f *Form) checksOf(key string) *[]Check {
+// ChecksOf are the checks of an item, section or page; nil if there is none such.
+func (f *Form) ChecksOf(key string) *[]Check {
 	if p, ok := f.Find(key); ok {
 		return &p.Item.Checks
 	}
