@@ -1,12 +1,9 @@
 package store
 
 import (
-	"bytes"
 	"context"
 	"database/sql"
-	"encoding/json"
 	"errors"
-	"reflect"
 	"strings"
 	"time"
 
@@ -101,7 +98,7 @@ func (in InForm) Amend(
 		if err != nil {
 			return err
 		}
-		if next.Edition == r.Edition && len(next.Takes) == 0 && sameJSON(next.Answers, r.Answers) {
+		if next.Edition == r.Edition && len(next.Takes) == 0 && engine.SameAnswers(next.Answers, r.Answers) {
 			return nil // nothing becomes different, so that there is nothing to remember
 		}
 		kept := tx.Exec(`insert into response_versions (response_id, number, edition, answers, kept_at, changed_by, by_office)
@@ -172,20 +169,6 @@ func (in InForm) Reinstate(ctx context.Context, id string) (Reception, error) {
 		return 0, ErrNotFound
 	}
 	return Received, done.Error
-}
-
-// sameJSON reports whether two texts are the same as JSON.
-func sameJSON(a, b []byte) bool {
-	read := func(data []byte) (any, bool) {
-		dec := json.NewDecoder(bytes.NewReader(data))
-		dec.UseNumber()
-		var v any
-		err := dec.Decode(&v)
-		return v, err == nil
-	}
-	x, one := read(a)
-	y, other := read(b)
-	return one && other && reflect.DeepEqual(x, y)
 }
 
 // ResponseVersion is a state that a response was in before it was changed.

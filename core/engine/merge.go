@@ -1,6 +1,7 @@
 package engine
 
 import (
+	"maps"
 	"reflect"
 
 	"lazo/core/form"
@@ -15,21 +16,40 @@ type Clash struct {
 	Mine, Theirs any           // as they are stored; nil for nothing, or a row that was taken out
 }
 
-// Merging is what a page changed of a response, to be run on the response as it is now: an
-// absent key keeps what is stored. Clashes are what has to be decided first.
+// Merging is what a page changed of a response, to be run on the response as it is now, as
+// the Prior and the Answers of an Input. Clashes are what has to be decided first.
 type Merging struct {
-	Answers map[string]any
-	Clashes []Clash
+	Prior, Answers *Answers
+	Changed        map[string]any // the same answers as they are stored; an absent key keeps what is stored
+	Clashes        []Clash
 }
 
 // Merge finds what a page changed, from what was stored when it was opened, base, what it
 // would store, mine, and what is stored now, theirs. All else keeps what is stored now, so
 // that nobody's change is turned back. Mine says for clashes that were decided, by their
 // keys, whether the page's answer counts. Out is the page's outcome: what it did not ask,
-// it did not change.
-func (p *Program) Merge(base, mine, theirs map[string]any, out *Outcome, decided map[string]bool) Merging {
-	m := merger{decided: decided, out: Merging{Answers: map[string]any{}}}
-	for _, pg := range p.Form.Pages {
+// it did not change. The error is of answers that can't be read.
+func (p *Program) Merge(base, mine, theirs []byte, out *Outcome, decided map[string]bool) (Merging, error) {
+	var states [3]map[string]any
+	for i, data := range [][]byte{base, mine, theirs} {
+		var err error
+		if states[i], err = ParseAnswers(data); err != nil {
+			return Merging{}, err
+		}
+	}
+	m := merger{decided: decided, out: Merging{Changed: map[string]any{}}}
+	m.form(p.Form, states[0], states[1], states[2], out)
+	m.out.Prior, m.out.Answers = p.Answers(states[2]), p.Answers(m.out.Changed)
+	return m.out, nil
+}
+
+type merger struct {
+	decided map[string]bool
+	out     Merging
+}
+
+func (m *merger) form(f *form.Form, base, mine, theirs map[string]any, out *Outcome) {
+	for _, pg := range f.Pages {
 		for _, s := range pg.Sections {
 			if s.Repeat != nil {
 				m.section(s, base[s.Key], mine[s.Key], theirs[s.Key])
@@ -39,16 +59,10 @@ func (p *Program) Merge(base, mine, theirs map[string]any, out *Outcome, decided
 				if !it.Asked() || it.Type.Computed() || mine[it.Key] == nil && !out.State(it.Key, 0).Fillable() {
 					continue
 				}
-				m.answer(m.out.Answers, it.Key, Clash{Key: it.Key, Item: it, Mine: mine[it.Key], Theirs: theirs[it.Key]}, base[it.Key], it.Twice)
+				m.answer(m.out.Changed, it.Key, Clash{Key: it.Key, Item: it, Mine: mine[it.Key], Theirs: theirs[it.Key]}, base[it.Key], it.Twice)
 			}
 		}
 	}
-	return m.out
-}
-
-type merger struct {
-	decided map[string]bool
-	out     Merging
 }
 
 // answer puts an answer of the page into what is run, if the page changed it and it counts.
@@ -81,7 +95,7 @@ func (m *merger) section(s *form.Section, base, mine, theirs any) {
 		return
 	}
 	if same(base, theirs) {
-		m.out.Answers[s.Key] = mine
+		m.out.Changed[s.Key] = mine
 		return
 	}
 	before, own := rowsByID(base), rowsByID(mine)
@@ -107,15 +121,12 @@ func (m *merger) section(s *form.Section, base, mine, theirs any) {
 			rows = append(rows, row)
 		}
 	}
-	m.out.Answers[s.Key] = rows
+	m.out.Changed[s.Key] = rows
 }
 
 // row is a row as it is stored now with the page's changes of it.
 func (m *merger) row(s *form.Section, id string, base, mine, theirs map[string]any) map[string]any {
-	out := map[string]any{}
-	for key, v := range theirs {
-		out[key] = v
-	}
+	out := maps.Clone(theirs)
 	for _, it := range s.Items {
 		if it.Asked() && !it.Type.Computed() {
 			c := Clash{Key: s.Key + "." + id + "." + it.Key, Item: it, Section: s, Mine: mine[it.Key], Theirs: theirs[it.Key]}

@@ -56,7 +56,7 @@ func Put(own, newest *Program, r Kept, key string, value any) (Filled, error) {
 // PutBack is Put for an answer that was there before another took its place: both are JSON,
 // nil for nothing. It is refused if something else stands there by now.
 func PutBack(own, newest *Program, r Kept, key string, before, after json.RawMessage) (Filled, error) {
-	if !sameAnswer(AnswerIn(r.Answers, key), after) {
+	if !SameAnswers(AnswerIn(r.Answers, key), after) {
 		return Filled{}, RefusedError{"it was changed since"}
 	}
 	raw, err := ParseAnswers(fmt.Appendf(nil, `{"answer": %s}`, cmp.Or(string(before), "null")))
@@ -122,9 +122,10 @@ func withAnswer(answers []byte, key string, answer json.RawMessage) ([]byte, err
 	return json.Marshal(all)
 }
 
-// sameAnswer reports whether two answers are the same; none and null are alike.
-func sameAnswer(a, b json.RawMessage) bool {
-	read := func(data json.RawMessage) (v any) {
+// SameAnswers reports whether two answers, or all answers of two responses, are stored the
+// same; none and null are alike.
+func SameAnswers(a, b []byte) bool {
+	read := func(data []byte) (v any) {
 		dec := json.NewDecoder(bytes.NewReader(data))
 		dec.UseNumber()
 		if dec.Decode(&v) != nil {

@@ -96,7 +96,7 @@ type filling struct {
 	// up where a page is stepped through, and where a response is stored.
 	live        *engine.Program
 	withdrawn   bool                    // the response that it is the change of counts for nothing
-	base        map[string]any          // its answers as the page found them
+	base        []byte                  // its answers as the page found them
 	since       []store.ResponseVersion // and how it was changed after that, the newest first
 	clashes     []fill.Clash            // answers that others changed, too
 	touched     map[string]any          // what the page itself changed

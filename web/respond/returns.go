@@ -118,12 +118,13 @@ func (s *Side) prior(ctx context.Context, f *filling) error {
 		f.ticket.Since = resp.Stamp()
 	}
 	before, since := resp.AsStamped(f.ticket.Since) // as the page found it
-	if f.base, err = engine.ParseAnswers(before); err != nil {
+	raw, err := engine.ParseAnswers(before)
+	if err != nil {
 		return err
 	}
-	f.since = since
+	f.base, f.since = before, since
 	f.withdrawn = resp.WithdrawnAt != nil
-	f.input.Mode, f.input.Prior = engine.Revisit, f.program.Answers(f.base)
+	f.input.Mode, f.input.Prior = engine.Revisit, f.program.Answers(raw)
 	if len(f.posted) == 0 {
 		f.posted = url.Values{}
 	}

@@ -1,13 +1,10 @@
 package respond
 
 import (
-	"bytes"
 	"context"
-	"encoding/json"
 	"errors"
 	"net/http"
 	"net/url"
-	"reflect"
 	"strconv"
 	"strings"
 	"time"
@@ -138,16 +135,11 @@ var (
 // merged is what is stored of a page whose response somebody else has changed since: the
 // page's own changes on what is stored now.
 func (f *filling) merged(mine, now store.Response) (engine.Stored, error) {
-	own, err := engine.ParseAnswers(mine.Answers)
+	m, err := f.program.Merge(f.base, mine.Answers, now.Answers, f.out, fill.Decided(f.posted))
 	if err != nil {
 		return engine.Stored{}, err
 	}
-	theirs, err := engine.ParseAnswers(now.Answers)
-	if err != nil {
-		return engine.Stored{}, err
-	}
-	m := f.program.Merge(f.base, own, theirs, f.out, fill.Decided(f.posted))
-	f.touched = m.Answers
+	f.touched = m.Changed
 	if len(m.Clashes) > 0 {
 		f.clashes = fill.Clashes(f.program, m.Clashes, f.since)
 		for i, c := range f.clashes { // who of the office it was is nobody's business here
@@ -160,7 +152,7 @@ func (f *filling) merged(mine, now store.Response) (engine.Stored, error) {
 		return engine.Stored{}, errMet
 	}
 	in := f.input
-	in.Prior, in.Answers = f.program.Answers(theirs), f.program.Answers(m.Answers)
+	in.Prior, in.Answers = m.Prior, m.Answers
 	out := f.program.Run(in)
 	if out.JudgedBy(f.out); !out.Accepted {
 		return engine.Stored{}, errUnfit
@@ -203,7 +195,7 @@ func (s *Side) cameOf(ctx context.Context, f *filling, again answer, response st
 		return again, nil
 	case store.SentBefore: // a page that came twice, unless it holds other answers
 		before, err := s.of(f).ResponseOf(ctx, f.ticket.Filling)
-		if err == nil && !sameAnswers(before.Answers, response.Answers) {
+		if err == nil && !engine.SameAnswers(before.Answers, response.Answers) {
 			return answer{kind: sentBefore, before: &before}, nil
 		}
 		return answer{kind: sent, twice: true}, err
@@ -350,17 +342,4 @@ func (s *Side) sentElsewhere(ctx context.Context, f *filling) (*store.Response, 
 		return nil, err
 	}
 	return &before, nil
-}
-
-// sameAnswers reports whether two stored responses hold the same.
-func sameAnswers(a, b []byte) bool {
-	read := func(data []byte) (v any) {
-		dec := json.NewDecoder(bytes.NewReader(data))
-		dec.UseNumber()
-		if dec.Decode(&v) != nil {
-			return nil
-		}
-		return v
-	}
-	return reflect.DeepEqual(read(a), read(b))
 }

@@ -82,7 +82,7 @@ func (d *Room) change(w http.ResponseWriter, r *http.Request) error {
 	by := frame.Member(r.Context()).ID
 	got, err := d.Of(l.Form).Amend(r.Context(), res.ID, &by, l.Now, func(now store.Response) (store.Response, error) {
 		if now.Stamp() != page.Since {
-			stored, page.Clashes, err = merged(p, in, base, stored, now, since, out, posted, page)
+			stored, page.Clashes, err = merged(p, in, before, stored, now, since, out, posted, page)
 			if err != nil {
 				return now, err
 			}
@@ -119,22 +119,17 @@ func (d *Room) change(w http.ResponseWriter, r *http.Request) error {
 // page's own changes on what is stored now. Where both changed the same answer, and it is not
 // decided whose counts, it is errMet, with the clashes.
 func merged(
-	p *engine.Program, in engine.Input, base map[string]any, mine *engine.Stored, now store.Response, since []store.ResponseVersion,
+	p *engine.Program, in engine.Input, base []byte, mine *engine.Stored, now store.Response, since []store.ResponseVersion,
 	out *engine.Outcome, posted url.Values, page *changePage,
 ) (*engine.Stored, []fill.Clash, error) {
-	own, err := engine.ParseAnswers(mine.Answers)
+	m, err := p.Merge(base, mine.Answers, now.Answers, out, fill.Decided(posted))
 	if err != nil {
 		return nil, nil, err
 	}
-	theirs, err := engine.ParseAnswers(now.Answers)
-	if err != nil {
-		return nil, nil, err
-	}
-	m := p.Merge(base, own, theirs, out, fill.Decided(posted))
 	if len(m.Clashes) > 0 {
 		return nil, fill.Clashes(p, m.Clashes, since), errMet
 	}
-	in.Prior, in.Answers = p.Answers(theirs), p.Answers(m.Answers)
+	in.Prior, in.Answers = m.Prior, m.Answers
 	both := p.Run(in)
 	page.Problems = nil
 	for _, f := range both.Override() {

@@ -40,16 +40,11 @@ func (d *Room) undo(w http.ResponseWriter, r *http.Request) error {
 		if err != nil {
 			return engine.Input{}, nil, err
 		}
-		is, err := engine.ParseAnswers(after)
-		if err != nil {
-			return engine.Input{}, nil, err
-		}
-		newest, err := engine.ParseAnswers(now.Answers)
-		if err != nil {
-			return engine.Input{}, nil, err
-		}
 		in := engine.Input{Record: p.Record(was), Params: now.Parameters, At: now.ReceivedAt, Mode: engine.Staff}
-		m := p.Merge(is, was, newest, p.Run(in), nil)
+		m, err := p.Merge(after, v.Answers, now.Answers, p.Run(in), nil)
+		if err != nil {
+			return in, nil, err
+		}
 		if len(m.Clashes) > 0 {
 			var labels []string
 			for _, c := range m.Clashes {
@@ -60,7 +55,7 @@ func (d *Room) undo(w http.ResponseWriter, r *http.Request) error {
 			return in, nil, ui.Refusal{Status: http.StatusConflict, Title: "This was changed again since",
 				Text: "Nothing was undone, since this has another answer by now: " + strings.Join(labels, ", ") + ". Restore a version, or change it by hand."}
 		}
-		return engine.Input{Prior: p.Answers(newest), Answers: p.Answers(m.Answers)}, p, nil
+		return engine.Input{Prior: m.Prior, Answers: m.Answers}, p, nil
 	})
 }
 

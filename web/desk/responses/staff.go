@@ -311,7 +311,7 @@ func (p putter) would(ids []string) (out would, err error) {
 		if err != nil {
 			return out, err
 		}
-		if string(engine.AnswerIn(r.Answers, p.key)) == string(engine.AnswerIn(next.Answers, p.key)) {
+		if engine.SameAnswers(engine.AnswerIn(r.Answers, p.key), engine.AnswerIn(next.Answers, p.key)) {
 			continue
 		}
 		out.Changes++
