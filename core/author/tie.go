@@ -233,8 +233,7 @@ func conditionOf(root *expr.Passage, syms *expr.Symbols) (string, error) {
 	return n.String(), nil
 }
 
-// setClause changes a clause. What it was compared with goes with the question that it was
-// about; operands that do not fit a new operator are still to be given.
+// setClause changes a clause.
 func (c ChangePassage) setClause(f *form.Form, part *expr.Passage, syms *expr.Symbols) error {
 	if part.Clause == nil {
 		return misfit("this part of the condition is no longer a clause")
@@ -243,30 +242,46 @@ func (c ChangePassage) setClause(f *form.Form, part *expr.Passage, syms *expr.Sy
 	if err != nil {
 		return err
 	}
-	subject, ok := syms.Subject(key)
+	after, ok := ClauseAfter(f, syms, *part.Clause, key, c.Op, c.Values)
 	if !ok {
 		return misfit("there is no question “%s”", c.Subject)
 	}
-	op, values := subject.Type.Operator(c.Op), Typed(f, subject.Type, c.Values)
-	if before, ok := syms.Subject(part.Clause.Key); ok && key != before.Key && c.Op == part.Clause.Op {
-		op = subject.Type.Instead(before.Type, c.Op)
+	if c.About != "" && c.About != key {
+		after.Values = nil
 	}
-	switch {
-	case key != part.Clause.Key, c.About != "" && c.About != key:
-		values = nil
-	case op.ID != part.Clause.Op:
-		values = syms.KeptOperands(subject.Type, op, values)
-	}
-	part.Clause = &expr.Clause{Key: subject.Key, Op: op.ID, Values: values}
-	if _, err := syms.ClauseNode(*part.Clause); err != nil {
+	part.Clause = &after
+	if _, err := syms.ClauseNode(after); err != nil {
 		return misfit("%s", err)
 	}
 	return nil
 }
 
-// Typed are operands as expressions write them, from such as are typed by people of the
+// ClauseAfter is a clause once its question, its operator or its values were set by pointing.
+// What it was compared with goes with the question that it was about, and so does an operator
+// that was merely the likely one; values that do not fit a new operator are still to be given.
+// The values are as people of the form's language type them. It is false where there is no
+// such question.
+func ClauseAfter(f *form.Form, syms *expr.Symbols, before expr.Clause, key, op string, typed []string) (expr.Clause, bool) {
+	subject, ok := syms.Subject(key)
+	if !ok {
+		return before, false
+	}
+	chosen, values := subject.Type.Operator(op), readOperands(f, subject.Type, typed)
+	if key != before.Key {
+		values = nil
+		if was, known := syms.Subject(before.Key); known && op == before.Op {
+			chosen = subject.Type.Instead(was.Type, op)
+		}
+	}
+	if key != before.Key || chosen.ID != before.Op {
+		values = syms.KeptOperands(subject.Type, chosen, values)
+	}
+	return expr.Clause{Key: subject.Key, Op: chosen.ID, Values: values}, true
+}
+
+// readOperands are operands as expressions write them, from such as are typed by people of the
 // form's language: numbers with its decimal sign.
-func Typed(f *form.Form, t expr.Type, values []string) []string {
+func readOperands(f *form.Form, t expr.Type, values []string) []string {
 	if t.Kind != expr.Num {
 		return values
 	}
@@ -626,7 +641,7 @@ func (c TieThese) condition(f *form.Form, it *form.Item) (expr.Node, error) {
 		return nil, misfit("%s can’t depend on itself", it.Name())
 	}
 	about, _ := syms.Subject(subject)
-	cond, err := syms.ClauseNode(expr.Clause{Key: subject, Op: c.Op, Values: Typed(f, about.Type, c.Values)})
+	cond, err := syms.ClauseNode(expr.Clause{Key: subject, Op: c.Op, Values: readOperands(f, about.Type, c.Values)})
 	if err != nil {
 		return nil, misfit("%s", err)
 	}

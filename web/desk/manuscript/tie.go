@@ -130,17 +130,15 @@ func (d *Room) clause(w http.ResponseWriter, r *http.Request) error {
 		syms = def.Scope(key, "")
 	}
 	m := margin.Margin{Def: def, Syms: syms, Today: expr.ClockAt(d.Now().Unix(), syms.Zone).Day()}
-	subject, ok := syms.Subject(key)
+	before := expr.Clause{Key: key} // with another operator, as far as is known
+	if about := q.Get("about"); about != "" && about != key {
+		before = expr.Clause{Key: about, Op: q.Get("op")}
+	}
+	after, ok := author.ClauseAfter(def, syms, before, key, q.Get("op"), q["value"])
 	if !ok {
 		return store.ErrNotFound
 	}
-	op := subject.Type.Operator(q.Get("op"))
-	values := syms.KeptOperands(subject.Type, op, q["value"])
-	if before, ok := syms.Subject(q.Get("about")); ok && before.Key != key {
-		op = subject.Type.Instead(before.Type, q.Get("op"))
-		values = syms.KeptOperands(subject.Type, op, nil)
-	}
-	page.Clause = m.Clause(syms, expr.Clause{Key: key, Op: op.ID, Values: values})
+	page.Clause = m.Clause(syms, after)
 	page.Subjects = author.Subjects(def, syms, "")
 	return d.pages.Page(w, http.StatusOK, "loose-clause", page)
 }

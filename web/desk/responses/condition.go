@@ -157,19 +157,13 @@ func (l *Looking) takeClause(c *expr.Clause, path string, syms *expr.Symbols, q 
 	if !q.Has("key" + path) {
 		return
 	}
-	before, _ := syms.Subject(c.Key)
-	subject, ok := syms.Subject(q.Get("key" + path))
-	op, values := subject.Type.Operator(q.Get("op"+path)), author.Typed(l.Def, subject.Type, q["value"+path])
-	switch {
-	case !ok:
+	after, ok := author.ClauseAfter(l.Def, syms, *c, q.Get("key"+path), q.Get("op"+path), q["value"+path])
+	if !ok {
 		return
-	case subject.Key != before.Key: // what it was compared with was of the other
-		values = nil
-		if op.ID == c.Op {
-			op = subject.Type.Instead(before.Type, op.ID)
-		}
 	}
-	*c = expr.Clause{Key: subject.Key, Op: op.ID, Values: syms.KeptOperands(subject.Type, op, values)}
+	subject, _ := syms.Subject(after.Key)
+	after.Values = syms.KeptOperands(subject.Type, subject.Type.Operator(after.Op), after.Values)
+	*c = after
 }
 
 // act adds a clause or a group by rows to the part at a path, or takes the part away.
