@@ -42,7 +42,8 @@ func (c AddItem) Do(f *form.Form, _ time.Time) (Doing, error) {
 	if err != nil {
 		index = atEnd
 	}
-	return Doing{Edit: form.Edit{Op: form.AddItem, Into: c.Into, Index: index, Item: it}, At: it.Key}, nil
+	// It is not at hand then: who has written a question goes on with the next.
+	return Doing{Edit: form.Edit{Op: form.AddItem, Into: c.Into, Index: index, Item: it}}, nil
 }
 
 // AddSection writes a new section at the end of a page.

@@ -210,13 +210,12 @@ func (p *Program) paramNote(name, value string, u paramUses) ParamNote {
 			}
 			continue
 		}
-		switch {
-		case unmatched:
+		if unmatched {
 			note.Wrong = true
 			does = append(does, fmt.Sprintf("“%s” can’t be read as an answer to %s (%s)", value, it.Name(), it.Type.Words()))
-		default:
-			does = append(does, p.filled(it, v))
+			continue
 		}
+		does = append(does, p.filled(it, v))
 	}
 	if len(u.drives) > 0 {
 		meets := slices.ContainsFunc(u.compared, func(text string) bool { return expr.Fold(text) == expr.Fold(value) })

@@ -83,10 +83,9 @@ func (c *compiler) remark(kind string, severity form.Severity, at, key, format s
 func (c *compiler) begun(ties []form.Tie) {
 	for _, t := range ties {
 		n, _ := expr.Parse(t.Expr)
-		syms := c.form.Scope(t.Owner, t.Property)
-		for _, part := range expr.Unfinished(n) {
+		for _, part := range c.form.Scope(t.Owner, t.Property).Waiting(n) {
 			c.remark("begun", form.Warning, c.form.At(t.Owner, t.Property), t.Owner,
-				"“%s” waits for a value. Until then this part takes no effect and is not published.", expr.PiecesText(syms.Sentence(part)))
+				"“%s” waits for a value. Until then this part takes no effect and is not published.", part)
 		}
 	}
 }

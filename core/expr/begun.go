@@ -70,6 +70,15 @@ func Unfinished(n Node) []Node {
 	return out
 }
 
+// Waiting are the parts of a condition that wait for a value, in words; none of one that is
+// whole.
+func (s *Symbols) Waiting(n Node) (out []string) {
+	for _, part := range Unfinished(n) {
+		out = append(out, PiecesText(s.Sentence(part)))
+	}
+	return out
+}
+
 // finishedCall leaves out what waits in a condition about rows, and cases that wait.
 func finishedCall(n *Call) Node {
 	switch {

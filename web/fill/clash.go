@@ -3,6 +3,7 @@ package fill
 import (
 	"cmp"
 	"net/url"
+	"slices"
 	"strings"
 
 	"lazo/core/engine"
@@ -77,10 +78,10 @@ func rowInWords(p *engine.Program, c engine.Clash, v any) string {
 
 // Untouched takes the fields of all questions out of posted that are not among touched, so
 // that they keep what is stored.
-func Untouched(p *engine.Program, posted url.Values, touched map[string]any) {
+func Untouched(posted url.Values, touched map[string]any) {
 	for name := range posted {
 		head, rest, _ := strings.Cut(name, ".")
-		if !strings.Contains(" a auto own aside find found r rows row gone ", " "+head+" ") {
+		if !slices.Contains(questionHeads, head+".") {
 			continue
 		}
 		key, _, _ := strings.Cut(rest, ".")

@@ -50,13 +50,13 @@ func Live(p *engine.Program, out *engine.Outcome, posted url.Values, at, old str
 	}
 	if posted.Get(FaultyField) != "" {
 		v.found = b.problems(v.Page().Key)
-		units = append(units, Unit{ID: SummaryID})
+		units = append(units, Unit{ID: summaryID})
 	}
 	return v, units
 }
 
-// SummaryID is the unit of the error summary.
-const SummaryID = "summary"
+// summaryID is the unit of the error summary.
+const summaryID = "summary"
 
 // Digest stands for all units of the page at hand. It leaves out what the
 // respondent typed, and their problems.

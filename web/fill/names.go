@@ -44,6 +44,9 @@ func rowIDName(section string, row int) string {
 // rowHeads are the heads of all fields that move with a row.
 var rowHeads = []string{rowHead, autoHead, ownHead, asideHead, findHead, foundHead, rowIDHead}
 
+// questionHeads are the heads of all fields that belong to a question or its section.
+var questionHeads = append([]string{answerHead, rowsHead, goneHead}, rowHeads...)
+
 // cutRow splits "r.SECTION.N.KEY", and what moves with it, around N.
 func cutRow(name, section string) (head, row, rest string, ok bool) {
 	for _, h := range rowHeads {

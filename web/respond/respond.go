@@ -485,13 +485,9 @@ func (s *Side) reopen(w http.ResponseWriter, r *http.Request) (f *filling, fresh
 // livePage is what a live change sends.
 type livePage struct {
 	page
-	Units  []fill.Unit
-	Spoken string
-}
-
-// WasJudged reports whether faults of the page were shown when it was posted.
-func (p livePage) WasJudged() bool {
-	return slices.ContainsFunc(p.Units, func(u fill.Unit) bool { return u.ID == fill.SummaryID })
+	Units     []fill.Unit
+	WasJudged bool // faults of the page were shown when it was posted
+	Spoken    string
 }
 
 // The headers by which the page's script tells an answer of the application from
@@ -524,7 +520,9 @@ func (s *Side) live(w http.ResponseWriter, r *http.Request) error {
 	}
 	view, units := fill.Live(f.program, out, f.posted, f.posted.Get("_page"), f.posted.Get(fill.DigestField), edit)
 	w.Header().Set(liveHeader, "yes")
-	shown := livePage{page: page{View: view, Clock: s.clock(f), Revisit: f.ticket.Response != ""}, Units: units}
-	shown.Spoken = fill.Announcement(f.words, units, edit, shown.WasJudged() && len(view.Summary()) == 0)
-	return s.in(f).Page(w, http.StatusOK, "live", shown)
+	judged := f.posted.Get(fill.FaultyField) != ""
+	return s.in(f).Page(w, http.StatusOK, "live", livePage{
+		page{View: view, Clock: s.clock(f), Revisit: f.ticket.Response != ""}, units, judged,
+		fill.Announcement(f.words, units, edit, judged && len(view.Summary()) == 0),
+	})
 }

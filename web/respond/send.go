@@ -164,7 +164,7 @@ func (f *filling) merged(mine, now store.Response) (engine.Stored, error) {
 // since together they are not accepted as they are.
 func (s *Side) goOnFrom(ctx context.Context, f *filling, again answer) (answer, error) {
 	f.ticket.Since = ""
-	fill.Untouched(f.program, f.posted, f.touched)
+	fill.Untouched(f.posted, f.touched)
 	if err := s.prior(ctx, f); err != nil {
 		return again, err
 	}

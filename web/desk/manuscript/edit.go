@@ -64,9 +64,6 @@ func (d *Room) edit(w http.ResponseWriter, r *http.Request) error {
 			if doing.At != "" || !goesOut(v.Get("property")) { // else the letter stays at hand
 				show.at = doing.At
 			}
-			if v.Get("do") == "add" { // one goes on writing; the question is there, and not open
-				show.at = ""
-			}
 		}
 	}
 	if status := refusal(err, v, &show, f.DraftVersion); status != 0 {

@@ -84,8 +84,7 @@ type Moment struct {
 	Source string // as it is written, "" for at once
 	Reads  string
 	Fault  string
-	Begun  bool     // the question that it is counted from is still to be given
-	Waits  []string // what waits for it, in words
+	Begun  bool // the question that it is counted from is still to be given
 
 	Pointed   bool                   // it can be set by pointing
 	By        author.SetLetterMoment // so

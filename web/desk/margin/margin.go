@@ -326,10 +326,7 @@ func (m *Margin) editor(owner, property, kind, title, src string) *Editor {
 		e.Written, e.Fault = true, err.Error()
 		return e
 	}
-	e.Begun = expr.HasGap(n)
-	for _, part := range expr.Unfinished(n) {
-		e.Waits = append(e.Waits, expr.PiecesText(syms.Sentence(part)))
-	}
+	e.Begun, e.Waits = expr.HasGap(n), syms.Waiting(n)
 	if faults := expr.CheckBegun(n, syms, true); len(faults) > 0 {
 		e.Fault = faults[0].Text
 	} else {

@@ -33,8 +33,7 @@ type responsesPage struct {
 	Fault   string
 	Editing bool
 	Parts   *part
-	Begun   bool           // a value is still to be given in the condition
-	Waits   []string       // the parts that wait for it, in words
+	Waits   []string       // the parts of the condition that wait for a value, in words
 	Groups  []frame.Option // sections that a clause can be about the rows of
 	Changed bool           // something was changed that is not kept
 	Hidden  []frame.Option // the parameters that a form of the page carries along
@@ -152,10 +151,7 @@ func (d *Room) page(r *http.Request, l *Looking) (*responsesPage, error) {
 		if root := l.outline(); root != nil {
 			p.Parts = l.parts(root, "", l.Lens.Syms)
 			if n, err := expr.Parse(l.View.When); err == nil {
-				p.Begun = expr.HasGap(n)
-				for _, part := range expr.Unfinished(n) {
-					p.Waits = append(p.Waits, expr.PiecesText(l.Lens.Syms.Sentence(part)))
-				}
+				p.Waits = l.Lens.Syms.Waiting(n)
 			}
 		}
 		for s := range author.Repeating(l.Def) {
