@@ -49,10 +49,43 @@ func (r reading) day(text string) (expr.Day, bool) {
 	if d, ok := expr.ParseDay(text); ok {
 		return d, true
 	}
-	if len(text) > 60 {
+	n, first, ok := figures(text)
+	switch {
+	case !ok:
+		return 0, false
+	case first:
+		return expr.DayOf(n[0], n[1], n[2])
+	case r.order == yearFirst:
 		return 0, false
 	}
-	var parts [3]int
+	return InFigures(n).Day(r.order == monthFirst)
+}
+
+// InFigures is a date in figures whose year stands last, such as 30/05/2026: what it means
+// hangs on whether the day or the month comes first.
+type InFigures [3]int
+
+// DateInFigures takes a date in figures apart; ok is false for any other text, as for
+// 2026-05-30.
+func DateInFigures(text string) (f InFigures, ok bool) {
+	n, yearFirst, ok := figures(text)
+	return n, ok && !yearFirst
+}
+
+// Day is the day that is meant, if there is such a day.
+func (f InFigures) Day(monthFirst bool) (expr.Day, bool) {
+	if monthFirst {
+		return expr.DayOf(f[2], f[0], f[1])
+	}
+	return expr.DayOf(f[2], f[1], f[0])
+}
+
+// figures takes three numbers apart of which the first or the last is a year of four figures
+// and the others have one or two, with the same sign between them.
+func figures(text string) (parts [3]int, yearFirst, ok bool) {
+	if len(text) > 60 {
+		return parts, false, false
+	}
 	var lengths [3]int
 	at, sign := 0, rune(0)
 	for _, c := range strings.TrimRight(text, ".") {
@@ -60,7 +93,7 @@ func (r reading) day(text string) (expr.Day, bool) {
 		case unicode.IsDigit(c):
 			d, ok := digit(c)
 			if !ok || lengths[at] == 4 {
-				return 0, false
+				return parts, false, false
 			}
 			parts[at] = parts[at]*10 + int(d-'0')
 			lengths[at]++
@@ -69,18 +102,10 @@ func (r reading) day(text string) (expr.Day, bool) {
 			at++
 			sign = c
 		default:
-			return 0, false
+			return parts, false, false
 		}
 	}
-	switch {
-	case at != 2:
-	case lengths[0] == 4 && lengths[1] <= 2 && lengths[2] <= 2 && lengths[2] > 0:
-		return expr.DayOf(parts[0], parts[1], parts[2])
-	case lengths[2] != 4 || lengths[0] > 2 || lengths[1] > 2 || r.order == yearFirst:
-	case r.order == monthFirst:
-		return expr.DayOf(parts[2], parts[0], parts[1])
-	default:
-		return expr.DayOf(parts[2], parts[1], parts[0])
-	}
-	return 0, false
+	short := func(n int) bool { return n == 1 || n == 2 }
+	yearFirst = lengths[0] == 4 && short(lengths[2])
+	return parts, yearFirst, at == 2 && short(lengths[1]) && (yearFirst || short(lengths[0]) && lengths[2] == 4)
 }

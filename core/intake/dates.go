@@ -1,11 +1,10 @@
 package intake
 
 import (
-	"regexp"
 	"slices"
-	"strconv"
 	"strings"
 
+	"lazo/core/engine"
 	"lazo/core/expr"
 	"lazo/core/form"
 )
@@ -20,23 +19,14 @@ const (
 	MonthFirst Order = "month"
 )
 
-var inFigures = regexp.MustCompile(`^(\d{1,2})\s*[./-]\s*(\d{1,2})\s*[./-]\s*(\d{4})\.?$`)
-
 // day reads a date in figures in an order; figures is false for what is none, such as
 // 2026-05-30.
 func (o Order) day(text string) (d expr.Day, ok, figures bool) {
-	m := inFigures.FindStringSubmatch(strings.TrimSpace(text))
-	if m == nil {
-		return 0, false, false
+	date, figures := engine.DateInFigures(text)
+	if figures {
+		d, ok = date.Day(o == MonthFirst)
 	}
-	a, _ := strconv.Atoi(m[1])
-	b, _ := strconv.Atoi(m[2])
-	year, _ := strconv.Atoi(m[3])
-	if o == MonthFirst {
-		a, b = b, a
-	}
-	d, ok = expr.DayOf(year, b, a)
-	return d, ok, true
+	return d, ok, figures
 }
 
 // Orders are the orders in which all dates of a column can be read: one where the column
