@@ -13,7 +13,32 @@ import (
 // What hands do: they click, and they press one key after the other. No value is ever set
 // by a script, since that would pass over what a browser makes of keys.
 
-var withCtrl = chromedp.KeyModifiers(2)
+var (
+	withAlt  = chromedp.KeyModifiers(1)
+	withCtrl = chromedp.KeyModifiers(2)
+)
+
+// command presses a key that does something. Unlike keys it leaves it to the page whether the
+// key is typed as well: what was taken for a command is not.
+func (v *visitor) command(key string) {
+	v.t.Helper()
+	for _, kind := range []input.DispatchKeyEventType{input.DispatchKeyEventTypeKeyDown, input.DispatchKeyEventTypeKeyUp} {
+		pressed := input.DispatchKeyEventParams{Type: kind, Key: key}
+		if kind == input.DispatchKeyEventTypeKeyDown {
+			pressed.Text = key
+		}
+		_, err := chromedp.Call(v.ctx, input.DispatchKeyEvent, pressed)
+		require.NoError(v.t, err)
+	}
+}
+
+// draws draws a line with the pointer, from one point of an element to another.
+func (v *visitor) draws(sel string, fromX, fromY, toX, toY float64) {
+	v.t.Helper()
+	v.do(chromedp.ScrollIntoView(sel))
+	at := js[[]float64](v, fmt.Sprintf(`(({left, top}) => [left, top])(document.querySelector(%q).getBoundingClientRect())`, sel))
+	v.do(chromedp.DragAndDropXY(at[0]+fromX, at[1]+fromY, at[0]+toX, at[1]+toY))
+}
 
 // keys presses keys one by one.
 func (v *visitor) keys(keys string) {

@@ -32,11 +32,9 @@ func (h *hands) key(keys ...string) {
 	}
 }
 
-// command presses a key that does something; chromedp would have it typed as well, where
-// browsers type nothing that was taken for a command.
 func (h *hands) command(key string) {
 	h.t.Helper()
-	js[bool](h.visitor, `document.activeElement.dispatchEvent(new KeyboardEvent("keydown", { key: "`+key+`", bubbles: true, cancelable: true }))`)
+	h.visitor.command(key)
 	h.presses++
 }
 

@@ -81,34 +81,29 @@ func TestSeveralQuestionsAreMovedAndPasted(t *testing.T) {
 	v.click("#mark-a")
 	v.click("#mark-b")
 	v.saves(func() {
-		v.do(chromedp.Focus("#row-b .pick-row"))
-		js[bool](v, `document.activeElement.dispatchEvent(new KeyboardEvent("keydown", {key: "ArrowDown", altKey: true, bubbles: true}))`)
+		v.do(chromedp.Focus("#row-b .pick-row"), chromedp.KeyEvent(kb.ArrowDown, withAlt))
 	})
 	v.until(`[...document.querySelectorAll(".row.item")].map((r) => r.dataset.key).join() === "c,a,b"`)
 	v.saves(func() { v.click("#undo") })
 	v.until(`[...document.querySelectorAll(".row.item")].map((r) => r.dataset.key).join() === "a,b,c"`)
 
 	// By the mouse, onto the title: to the beginning of what follows.
-	v.saves(func() {
-		js[bool](v, `(() => { const d = new DataTransfer(), send = (sel, type) => document.querySelector(sel).dispatchEvent(new DragEvent(type, { bubbles: true, cancelable: true, dataTransfer: d }));
-			send("#row-c", "dragstart"); send(".row.sub", "dragover"); send(".row.sub", "drop"); send("#row-c", "dragend"); return true; })()`)
-	})
+	v.click("#close") // what is unfolded is written in, not dragged
+	v.until(`!document.querySelector(".row.sel")`)
+	v.saves(func() { v.do(chromedp.DragAndDrop("#row-c", ".row.sub")) })
 	v.until(`[...document.querySelectorAll(".row.item")].map((r) => r.dataset.key).join() === "c,a,b"`)
 	v.saves(func() { v.click("#undo") })
 	v.until(`[...document.querySelectorAll(".row.item")].map((r) => r.dataset.key).join() === "a,b,c"`)
 
-	clip := func(kind string) {
-		js[bool](v, `document.querySelector(".row .pick-row").dispatchEvent(new ClipboardEvent("`+kind+`", {bubbles: true, clipboardData: new DataTransfer()}))`)
-	}
 	v.open(from)
 	v.click("#mark-a")
 	v.click("#mark-b")
-	clip("cut")
+	v.do(chromedp.KeyEvent("x", withCtrl))
 	v.sees("2 questions cut")
 	_, to := v.draftOf("pasted-to", `{"key": "a", "type": "text", "label": "Already here"}`)
 	v.open(to)
 	v.do(chromedp.Focus("#row-a .pick-row"))
-	v.saves(func() { clip("paste") })
+	v.saves(func() { v.do(chromedp.KeyEvent("v", withCtrl)) })
 	v.until(`document.querySelectorAll(".row.item").length === 3`)
 	assert.Equal(t, "a_2", v.item("b").Shown.Expr, "the tie follows to the key that was free")
 	assert.Equal(t, 1, v.row("a_2"))

@@ -77,11 +77,8 @@ func TestAFormIsFilledInInPeace(t *testing.T) {
 	v.write("#a-name", "Zulma Olivera")
 	// A signature is drawn, with the pointer.
 	v.do(chromedp.WaitVisible(".draw canvas"))
-	js[bool](
-		v,
-		`(() => { const c = document.querySelector(".draw canvas"), r = c.getBoundingClientRect(), at = (type, x, y) => c.dispatchEvent(new PointerEvent(type, {bubbles: true, pointerId: 1, clientX: r.left + x, clientY: r.top + y}));
-		c.setPointerCapture = () => {}; at("pointerdown", 10, 10); at("pointermove", 120, 40); at("pointerup", 120, 40); return document.querySelector("#a-signs-drawn").value.startsWith("data:image/png") })()`,
-	)
+	v.draws(".draw canvas", 10, 10, 120, 40)
+	v.until(`document.querySelector("#a-signs-drawn").value.startsWith("data:image/png")`)
 	v.accessible("the second page, with a signature")
 	v.click(".steps button.first")
 	v.sees("Nothing has been sent yet")
