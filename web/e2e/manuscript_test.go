@@ -205,4 +205,5 @@ func TestALongKeyLeavesItsLabelRoom(t *testing.T) {
 	v.until(`document.querySelector("#then-list label")`)
 	assert.Greater(t, js[float64](v, `(([label, key]) => label.offsetWidth / key.offsetWidth)(
 		document.querySelector("#then-list label").querySelectorAll("span, code"))`), 1.5)
+	assert.Equal(t, "Saved", js[string](v, `document.querySelector(".saved").textContent.trim()`), "looking changes nothing")
 }

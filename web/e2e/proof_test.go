@@ -2,6 +2,7 @@ package e2e
 
 import (
 	"fmt"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -94,4 +95,24 @@ func TestAllWalksAreGoneThroughAndKept(t *testing.T) {
 	v.sees("One of the shapes that the form can take")
 	v.open(at + "/rehearsal")
 	assert.Equal(t, n, js[int](v, `[...document.querySelectorAll(".kept-one")].filter(k => k.textContent.includes("Walk")).length`))
+}
+
+// A press in the rehearsal is on what one sees: the reasons follow it, the page stays where it is.
+func TestTheFirstPressInTheRehearsalCounts(t *testing.T) {
+	v := visit(t)
+	v.signIn()
+	items := []string{`{"key": "sauna", "type": "yes_no", "label": "Sauna"}`}
+	for i := range 30 {
+		items = append(items, fmt.Sprintf(`{"key": "q%d", "type": "text", "label": "Question %d", "shown": "sauna = yes"}`, i, i))
+	}
+	items = append(items, `{"key": "crew", "type": "choice", "label": "Crew", "choices": [{"value": "one"}, {"value": "two"}], "required": "sauna is blank"}`)
+	_, path := v.draftOf("first-press", strings.Join(items, ", "))
+	v.open(path + "/rehearsal")
+	v.until(`document.querySelector("#a-crew-1")`)
+	before := js[float64](v, `scrollY`)
+	v.click("#a-crew-1")
+	v.until(`document.querySelector("#a-crew-1").checked`)
+	assert.Equal(t, before, js[float64](v, `scrollY`))
+	assert.True(t, js[bool](v, `(([box, why]) => why.bottom <= box.bottom + 1 && why.top >= box.top - 1)(
+		["#whys", '.why[data-why="crew"]'].map((at) => document.querySelector(at).getBoundingClientRect()))`), "its reasons are in sight")
 }

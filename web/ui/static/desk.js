@@ -884,6 +884,12 @@ var marks = (() => {
     }
   });
 
+  // Only the reasons' own box is scrolled: a page that moves under a press makes it miss.
+  const whysTo = (why) => {
+    const box = document.getElementById("whys"), [inside, around] = [why.getBoundingClientRect(), box.getBoundingClientRect()];
+    if (inside.top < around.top) box.scrollTop += inside.top - around.top;
+    else if (inside.bottom > around.bottom) box.scrollTop += Math.min(inside.bottom - around.bottom, inside.top - around.top);
+  };
   // Pointing at a question of the rehearsal shows its reasons, and the other way round.
   const point = (event) => {
     const unit = event.target.closest?.(".paper .unit[data-key]");
@@ -891,7 +897,7 @@ var marks = (() => {
       document.querySelectorAll(".why.pointed").forEach((why) => why.classList.remove("pointed"));
       const why = document.querySelector(`.why[data-why="${unit.dataset.key}"]`);
       why?.classList.add("pointed");
-      if (event.type === "focusin") why?.scrollIntoView({ block: "nearest" });
+      if (event.type === "focusin" && why) whysTo(why);
     }
     const why = event.target.closest?.(".why");
     document.querySelectorAll(".unit.pointed").forEach((node) => node.classList.remove("pointed"));
@@ -1056,10 +1062,11 @@ var marks = (() => {
     sent = null;
     marks.count();
   };
+  const changesNothing = (source) => Boolean(source?.matches?.("details") || source?.closest?.(".here, .loose, .then-list, .checked, .proving"));
   document.addEventListener("htmx:before:request", (event) => {
     const source = event.detail?.ctx?.sourceElement;
     if (source?.closest(".loose")) event.detail.ctx.typed = typed;
-    if (source?.closest(".here, .loose, .checked, .proving") || event.detail?.ctx?.request?.action?.endsWith?.("/check")) return;
+    if (changesNothing(source) || event.detail?.ctx?.request?.action?.endsWith?.("/check")) return;
     saved("Saving …");
     event.detail.ctx.typed = typed;
     sent = source?.closest("form");
@@ -1075,7 +1082,7 @@ var marks = (() => {
   document.addEventListener("htmx:after:swap", (event) => {
     const { sourceElement: source, target } = event.detail?.ctx ?? {};
     if (target?.matches?.(".loose")) reset(target.querySelectorAll("input, select"), event.detail.ctx.typed ?? typed);
-    if (source?.closest?.(".here, .loose, .then-list, .proving") || source?.matches?.("details") || target?.matches?.(".checked")) return;
+    if (changesNothing(source) || target?.matches?.(".checked")) return;
     const refused = (event.detail?.ctx?.response?.status ?? 200) >= 400;
     settle(refused ? source : null, event.detail?.ctx?.typed ?? typed);
     const body = event.detail?.ctx?.request?.body;
