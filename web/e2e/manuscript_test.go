@@ -1,6 +1,8 @@
 package e2e
 
 import (
+	"fmt"
+	"strings"
 	"testing"
 	"time"
 
@@ -206,4 +208,44 @@ func TestALongKeyLeavesItsLabelRoom(t *testing.T) {
 	assert.Greater(t, js[float64](v, `(([label, key]) => label.offsetWidth / key.offsetWidth)(
 		document.querySelector("#then-list label").querySelectorAll("span, code"))`), 1.5)
 	assert.Equal(t, "Saved", js[string](v, `document.querySelector(".saved").textContent.trim()`), "looking changes nothing")
+}
+
+// What is done with the marked questions leaves the one open that is, whichever it was when
+// the page came.
+func TestTheMarkedLeaveWhatIsOpenOpen(t *testing.T) {
+	v := visit(t)
+	v.signIn()
+	_, path := v.draftOf("marked-beside", `{"key": "boat", "type": "yes_no", "label": "Boat"}, {"key": "a", "type": "text", "label": "A"},
+		{"key": "b", "type": "text", "label": "B"}`)
+	v.open(path)
+	v.pick("a")
+	v.click("#mark-b")
+	v.write("#many-key", "Boat\t")
+	v.until(`document.querySelector("#many-op").value === "yes"`)
+	v.saves(func() { v.click("#tie-many") })
+	v.until(`document.querySelector("#row-b .m").textContent.includes("Boat")`)
+	assert.True(t, js[bool](v, `Boolean(document.querySelector("#row-a.sel"))`))
+	v.saves(func() { v.click(`#marked button[value="many:require"]`) })
+	assert.True(t, js[bool](v, `Boolean(document.querySelector("#row-a.sel"))`))
+	v.pick("boat")
+	v.saves(func() { v.write("#form-title", "Boats\t") })
+	assert.True(t, js[bool](v, `Boolean(document.querySelector("#row-boat.sel"))`), "nor does another title close it")
+}
+
+// Why something is refused is said beside what was touched, in sight, and is gone with the next change.
+func TestARefusalStandsWhereOneTouched(t *testing.T) {
+	v := visit(t)
+	v.signIn()
+	items := []string{}
+	for i := range 25 {
+		items = append(items, fmt.Sprintf(`{"key": "q%d", "type": "text", "label": "Question %d"}`, i, i))
+	}
+	_, path := v.draftOf("refused-here", strings.Join(items, ", "))
+	v.open(path)
+	v.click("#mark-q24")
+	v.write("#many-key", "Question 24\t")
+	v.click("#tie-many")
+	v.until(`document.querySelector(".flash[role=alert]")`)
+	assert.True(t, js[bool](v, `((why) => why.top >= 0 && why.bottom <= innerHeight)(document.querySelector(".flash[role=alert]").getBoundingClientRect())`))
+	assert.True(t, js[bool](v, `Boolean(document.querySelector("#marked .flash[role=alert]"))`))
 }

@@ -113,6 +113,7 @@ type Frame struct {
 	Offline bool
 	Changes []form.Change
 	Version int64
+	Zone    string // in which its moments are read
 	Member  string
 	Role    store.Role // of the member
 	// MayExport tells that the member may take responses out.
@@ -158,7 +159,7 @@ func (d *Desk) Of(f store.Form) store.InForm { return d.Store.In(f.WorkspaceID).
 
 // Frame is the header of a form's pages.
 func (d *Desk) Frame(r *http.Request, f store.Form, def *form.Form, tab string) (Frame, error) {
-	fr := Frame{ID: f.ID, Title: def.Title, Address: f.Address, Tab: tab, Version: f.DraftVersion}
+	fr := Frame{ID: f.ID, Title: def.Title, Address: f.Address, Tab: tab, Version: f.DraftVersion, Zone: def.Timezone}
 	m := Member(r.Context())
 	fr.Member, fr.Role, fr.MayExport = m.Name, m.Role, m.Role != store.Reader || m.MayExport
 	if f.LiveEdition == nil {

@@ -16,6 +16,13 @@ func Nested(top, row any) any { return nested{top, row} }
 
 // funcs are what the templates of all rooms can do.
 var funcs = template.FuncMap{
+	"place": func(zone string) string {
+		_, city, ok := strings.Cut(zone, "/")
+		if !ok {
+			return zone
+		}
+		return strings.ReplaceAll(city[strings.LastIndex(city, "/")+1:], "_", " ")
+	},
 	"row": Nested,
 	"options": func(pairs ...string) []Option {
 		var out []Option

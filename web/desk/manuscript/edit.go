@@ -28,6 +28,9 @@ func (d *Room) edit(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	v := r.PostForm
+	if v.Get("key") == "" && v.Has("was") {
+		v.Set("at", v.Get("was")) // what is about the form, or what is marked, is not drawn anew for another question at hand
+	}
 	at := v.Get("at")
 	if !v.Has("at") {
 		at = v.Get("key") // what is changed is what is at hand
@@ -61,7 +64,7 @@ func (d *Room) edit(w http.ResponseWriter, r *http.Request) error {
 		}
 		if err == nil || doing.At != "" {
 			show.said = doing.Says()
-			if doing.At != "" || !goesOut(v.Get("property")) { // else the letter stays at hand
+			if doing.At != "" || !staysOpen(v) {
 				show.at = doing.At
 			}
 		}
@@ -83,9 +86,12 @@ func (d *Room) edit(w http.ResponseWriter, r *http.Request) error {
 	return d.showManuscript(w, r, after, draft.Def, show, http.StatusOK)
 }
 
-// goesOut reports whether a tie is of a letter or a hook.
-func goesOut(property string) bool {
-	return strings.HasPrefix(property, "messages.") || strings.HasPrefix(property, "hooks.")
+// staysOpen reports whether what is at hand stays so after a change that puts nothing else
+// there: one of a letter or a hook, of the form, or of what is marked.
+func staysOpen(v url.Values) bool {
+	property := v.Get("property")
+	return strings.HasPrefix(property, "messages.") || strings.HasPrefix(property, "hooks.") ||
+		v.Get("key") == "" && !strings.HasPrefix(v.Get("do"), "add-")
 }
 
 // refusal puts into words why a change was not made, with what was written, and

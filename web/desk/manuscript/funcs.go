@@ -100,13 +100,6 @@ var funcs = template.FuncMap{
 		err := exchange.WriteList(&b, list)
 		return b.String(), err
 	},
-	"place": func(zone string) string {
-		_, city, ok := strings.Cut(zone, "/")
-		if !ok {
-			return zone
-		}
-		return strings.ReplaceAll(city[strings.LastIndex(city, "/")+1:], "_", " ")
-	},
 	"choiceTie": func(n int, property string) string { return "choices." + strconv.Itoa(n) + "." + property },
 	"rowTie":    func(n int) string { return "rows." + strconv.Itoa(n) + ".shown" },
 }

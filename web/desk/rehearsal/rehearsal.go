@@ -67,7 +67,6 @@ type rehearsalPage struct {
 	Places     []benchPlaces
 	Ribbon     *ribbon.Ribbon
 	At         string // the clock, local to the form's zone
-	Zone       string
 	Mode       string
 	Next       string // the next moment of change, "" for none
 	NextIn     string
@@ -294,7 +293,7 @@ func (d *Room) input(ctx context.Context, f store.Form, p *engine.Program, b ben
 
 // rehearse runs the draft on what the bench says, after what was asked for was done.
 func (d *Room) rehearse(ctx context.Context, f store.Form, fr frame.Frame, p *engine.Program, posted url.Values) (rehearsalPage, error) {
-	page := rehearsalPage{Frame: fr, Zone: p.Form.Timezone}
+	page := rehearsalPage{Frame: fr}
 	verb, arg, _ := strings.Cut(posted.Get("_do"), ":")
 	var err error
 	switch verb {

@@ -938,6 +938,14 @@ var marks = (() => {
     list.append(...Intl.supportedValuesOf("timeZone").map((zone) => Object.assign(document.createElement("option"), { value: zone })));
   });
 
+  // A zone is said where it is not the reader's own; names differ, clocks don't.
+  const clock = (zone) => ["2026-01-15T12:00Z", "2026-07-15T12:00Z"].map((at) => new Date(at).toLocaleString("en", { timeZone: zone })).join();
+  const zones = () => {
+    for (const said of document.querySelectorAll("[data-zone]")) try { said.hidden = clock(said.dataset.zone) === clock(); } catch { /* said */ }
+  };
+  document.addEventListener("DOMContentLoaded", zones);
+  document.addEventListener("htmx:after:swap", zones);
+
   // What stands in an element is copied, where browsers let pages do so.
   const copies = () => { for (const button of document.querySelectorAll("[data-copies]")) button.hidden = !navigator.clipboard; };
   document.addEventListener("DOMContentLoaded", copies);
@@ -1091,12 +1099,21 @@ var marks = (() => {
     if (refused) { saved("Not saved"); unsaved.refused(body); } else unsaved.taken(body);
     showsKeys(document.documentElement.classList.contains("with-keys"));
     refocus(refused ? null : source);
-    if (refused) inSight();
+    refusal?.remove();
+    refusal = null;
+    if (refused) inSight(source);
     fade();
   });
-  // Why something was refused is brought into sight.
-  const inSight = () => {
-    const why = document.querySelector(".row.sel .problem, #notices .flash[role=alert]");
+  // Why something was refused stands at what was touched, and is brought into sight.
+  let refusal;
+  const inSight = (source) => {
+    const form = source?.closest?.("form") ?? source, notice = document.querySelector("#notices .flash[role=alert]");
+    if (notice && form?.isConnected && form.closest("#desk")) {
+      notice.classList.add("problem", "col-span-full", "basis-full");
+      if (form.matches(".marked-bar")) form.append(notice); else form.after(notice);
+      refusal = notice;
+    }
+    const why = refusal ?? document.querySelector(".row.sel .problem, #notices .flash[role=alert]");
     if (!why) return;
     const { top, bottom } = why.getBoundingClientRect();
     if (top < 0 || bottom > innerHeight - 40) why.scrollIntoView({ block: "center" });
