@@ -28,7 +28,10 @@ fi
 if [ "$verb" = stop ] || [ "$verb" = crash ] || [ "$verb" = drop ]; then
   mode=fast
   [ "$verb" = stop ] || mode=immediate
-  [ ! -f "$dir/data/postmaster.pid" ] || (cd "$dir" && "${as[@]}" "$bin/pg_ctl" -D "$dir/data" -m "$mode" -w stop >/dev/null)
+  # One that was ended hard leaves its mark behind, and is not there to be stopped.
+  if [ -f "$dir/data/postmaster.pid" ] && (cd "$dir" && "${as[@]}" "$bin/pg_ctl" -D "$dir/data" status >/dev/null); then
+    (cd "$dir" && "${as[@]}" "$bin/pg_ctl" -D "$dir/data" -m "$mode" -w stop >/dev/null)
+  fi
   [ "$verb" != drop ] || rm -rf "$dir/data" "$dir/password" "$dir/port"
   exit 0
 fi

@@ -98,7 +98,8 @@ func (d drawn) condition(depth int, row bool) string {
 			"response.received != 2026-05-30T18:00", "response.changed > response.received", "stamp > now", "response.received >= now")
 	case 12:
 		return d.of(`response.state = "changed"`, `response.state != "withdrawn"`, `response.state in ("withdrawn", "received")`,
-			`response.language = "es"`, `response.by = "office"`, `nm matches "^A"`, "length(nm) > 2")
+			`response.language = "es"`, `response.by = "office"`, `nm matches "^A"`, "length(nm) > 2",
+			"never_asked("+d.of("nm", "n", "tk", "c", "cs", "called")+")")
 	case 13:
 		return d.of("n in (1, 2.5)", "n not in (0, -3)", "d in ("+d.day()+", "+d.day()+")")
 	}
@@ -172,6 +173,12 @@ func lensOf(t *testing.T, key string) (store.Form, store.Member, *view.Lens) {
 func TestTheDatabaseAgreesWithTheCore(t *testing.T) {
 	ctx := context.Background()
 	f, m, lens := lensOf(t, "agrees")
+	first, remarks := engine.Load([]byte(`{"lazo": 1, "key": "first", "title": "First", "timezone": "UTC",
+		"pages": [{"key": "p", "title": "P", "sections": [{"key": "s", "title": "S", "items": [
+			{"key": "tk", "type": "tick", "label": "T"}, {"key": "nm", "type": "text", "label": "N", "shown": "tk"},
+			{"key": "c", "type": "choice", "label": "C", "choices": [{"value": "one"}]}]}]}]}`))
+	require.NotNil(t, first, remarks)
+	lens.Edition = func(int) *engine.Program { return first }
 	in := db.In(f.WorkspaceID).Form(f.ID)
 	seed := uint64(time.Now().UnixNano())
 	t.Log("seed", seed) // to find the same again

@@ -52,6 +52,11 @@ func narrow(c *view.Condition, lens *view.Lens, now time.Time, args []any) (wher
 		before := len(t.args)
 		t.met = true
 		sql, err := t.cond(n)
+		if key, ok := expr.NeverAsked(n); ok && !lens.Syms.Items[key].Type.Tick {
+			// What was answered was asked; the core runs the editions of the rest.
+			out.exact = false
+			sql, err = t.cond(&expr.IsBlank{X: &expr.Name{Name: key}})
+		}
 		if err != nil {
 			t.args = t.args[:before]
 			out.exact = false

@@ -94,13 +94,14 @@ const (
 	opGridCell // what was picked in a row of a grid
 	opRank     // the place of a choice in a ranking
 	opLeft     // the places that a choice has left
+	opNeverAsked
 )
 
 // decides reports whether an operation is met or not, rather than giving a value.
 func (op opcode) decides() bool {
 	switch op {
 	case opAnd, opOr, opNot, opTruth, opCompare, opIn, opBlank, opAnswered, opContains, opStarts, opEnds, opMatches,
-		opHasAny, opHasAll, opHasNone, opExact, opAnyRow, opEveryRow, opUnique:
+		opHasAny, opHasAll, opHasNone, opExact, opNeverAsked, opAnyRow, opEveryRow, opUnique:
 		return true
 	}
 	return false
@@ -128,7 +129,7 @@ type about struct {
 	node  Node
 	label string // of the question read, for reasons
 	list  *List  // opChosen: where its entries stand
-	key   string // opLeft: the question
+	key   string // opLeft, opNeverAsked: the question
 }
 
 // class is how values are compared.

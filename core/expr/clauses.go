@@ -24,7 +24,9 @@ type Subject struct {
 // that a clause can be about.
 func (s *Symbols) Subject(key string) (Subject, bool) {
 	if sym := s.Items[key]; sym != nil && (sym.Group == nil || sym.Group == s.Row) {
-		return Subject{key, sym.Label, sym.Type}, true
+		t := sym.Type
+		t.Stored = s.Response != nil && sym.Group == nil
+		return Subject{key, sym.Label, t}, true
 	}
 	if name, ok := strings.CutPrefix(key, "url."); ok {
 		if p, ok := s.Params[name]; ok {
@@ -105,6 +107,9 @@ func (s *Symbols) clause(n Node) (Clause, bool) {
 	if of, days, _, ok := inLastDays(n); ok {
 		x, c.Op, operands = of, recent, []Node{daysOf(days)}
 	}
+	if of, ok := inNeverAsked(n); ok {
+		x, c.Op = of, neverAsked
+	}
 	c.Key = x.String()
 	subject, ok := s.Subject(c.Key)
 	if !ok || subject.Type.Operator(c.Op).ID != c.Op {
@@ -173,6 +178,8 @@ func (s *Symbols) ClauseNode(c Clause) (Node, error) {
 	switch op.ID {
 	case recent:
 		return lastDays(x, list[0], subject.Type.Kind), nil
+	case neverAsked:
+		return neverAskedOf(x), nil
 	case "answered", "blank":
 		return &IsBlank{X: x, Not: op.ID == "answered"}, nil
 	case "yes":

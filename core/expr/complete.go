@@ -77,7 +77,7 @@ func (s *Symbols) completeWord(word string) []Completion {
 		offer("entry."+name, "column of the list")
 	}
 	for _, name := range functionNames() {
-		if strings.HasPrefix(name, low) {
+		if strings.HasPrefix(name, low) && (name != neverAsked || s.Response != nil) {
 			others = append(others, Completion{name + "(", functions[name].Usage + ", such as " + functions[name].Example})
 		}
 	}

@@ -14,10 +14,11 @@ type Frame struct {
 	Params    []Param
 	Clock     Clock
 	Mode      Value
-	Entry     []Value // the list entry that where is tried on
-	Candidate Value   // the choice that offered and withheld are tried on
-	Left      Places  // how many places are left; nil if that is not known
-	Speech    Speech  // how values are read out; nil is in plain English
+	Entry     []Value               // the list entry that where is tried on
+	Candidate Value                 // the choice that offered and withheld are tried on
+	Left      Places                // how many places are left; nil if that is not known
+	Asked     func(key string) bool // whether a question was asked of a stored response; nil if that is not known
+	Speech    Speech                // how values are read out; nil is in plain English
 }
 
 // Rows are the answers of a repeating section, row by row.
@@ -232,6 +233,11 @@ func (in *inst) computedTruth(f *Frame) Truth {
 		return truthOf(in.re.MatchString(x.s))
 	case opHasAny, opHasAll, opHasNone:
 		return in.hasTruth(f)
+	case opNeverAsked:
+		if f.Asked == nil {
+			return Undecided
+		}
+		return truthOf(!f.Asked(in.key))
 	case opExact:
 		x, y := in.kids[0].ref(f, &t1), in.kids[1].ref(f, &t2)
 		if x.kind == Blank || y.kind == Blank {

@@ -71,8 +71,11 @@ func init() {
 		"minutes": {2, 2, "minutes(from, to)", "minutes(start, finish) > 90", apart(opMinutes)},
 		"rank":    {2, 2, "rank(question, choice)", "rank(piers, \"north\") = 1", (*checker).rank},
 		"left":    {2, 2, "left(question, choice)", "left(shift, \"sat_am\") > 0", (*checker).left},
-		"label":   {1, 1, "label(question)", "label(boat_class)", (*checker).label},
-		"value":   {1, 1, "value(question)", "value(boat_class) = \"eight\"", takes(opStored, tText, []Kind{Choice, Choices, Text})},
+		neverAsked: {
+			1, 1, "never_asked(question)", "never_asked(cox_name)", (*checker).neverAsked,
+		},
+		"label": {1, 1, "label(question)", "label(boat_class)", (*checker).label},
+		"value": {1, 1, "value(question)", "value(boat_class) = \"eight\"", takes(opStored, tText, []Kind{Choice, Choices, Text})},
 	}
 }
 
@@ -88,8 +91,10 @@ func AddFunction(name string, as Function) (remove func()) {
 // FunctionNamed is a row of the table.
 func FunctionNamed(name string) (Function, bool) { f, ok := functions[name]; return f, ok }
 
-// Functions are the names of all functions, in the order of the alphabet.
-func Functions() []string { return functionNames() }
+// Functions are the names of the functions that forms can use, in the order of the alphabet.
+func Functions() []string {
+	return slices.DeleteFunc(functionNames(), func(name string) bool { return name == neverAsked })
+}
 
 func isFunction(name string) bool { _, ok := functions[name]; return ok }
 

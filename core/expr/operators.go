@@ -1,5 +1,7 @@
 package expr
 
+import "slices"
+
 type cmp uint8
 
 const (
@@ -91,26 +93,33 @@ var (
 
 // Operators lists the operators that a type allows, the likeliest first.
 func (t Type) Operators() []Operator {
+	var out []Operator
 	switch t.Kind {
 	case Text:
-		return append(append([]Operator(nil), answeredOps...), textOps...)
+		out = slices.Concat(answeredOps, textOps)
 	case Num:
-		return append(append([]Operator(nil), numberOps...), answeredOps...)
+		out = slices.Concat(numberOps, answeredOps)
 	case Time:
-		return append(append([]Operator(nil), dateOps...), answeredOps...)
+		out = slices.Concat(dateOps, answeredOps)
 	case Date, Moment:
-		return append(append(append([]Operator(nil), dateOps...), recentOps...), answeredOps...)
+		out = slices.Concat(dateOps, recentOps, answeredOps)
 	case YesNo:
 		if t.Tick {
-			return append(append([]Operator(nil), tickOps...), answeredOps...)
+			out = slices.Concat(tickOps, answeredOps)
+		} else {
+			out = slices.Concat(yesOps, answeredOps)
 		}
-		return append(append([]Operator(nil), yesOps...), answeredOps...)
 	case Choice:
-		return append(append([]Operator(nil), choiceOps...), answeredOps...)
+		out = slices.Concat(choiceOps, answeredOps)
 	case Choices:
-		return append(append([]Operator(nil), choicesOps...), answeredOps...)
+		out = slices.Concat(choicesOps, answeredOps)
+	default:
+		out = slices.Clone(answeredOps)
 	}
-	return answeredOps
+	if t.Stored {
+		out = append(out, Operator{ID: neverAsked, Words: "was never asked"})
+	}
+	return out
 }
 
 // Likely is the operator that a condition about something of the type begins with: one

@@ -378,6 +378,7 @@ func (r *sentenceReader) tested(at int, s *Symbols) []reading {
 		out = append(out, r.compared(x, s)...)
 		out = append(out, r.within(x, s)...)
 		out = append(out, r.lastDays(x, s)...)
+		out = append(out, r.neverAsked(x, s)...)
 	}
 	return out
 }

@@ -136,6 +136,10 @@ func (w *sentence) cond(n Node, least int) {
 		w.lastDaysOf(x, days)
 		return
 	}
+	if x, ok := inNeverAsked(n); ok {
+		w.neverAsked(x, false)
+		return
+	}
 	switch n := n.(type) {
 	case *Logic:
 		for i, t := range n.Terms {
@@ -254,6 +258,8 @@ func (w *sentence) not(n Node) {
 			"none": " includes any of "}[x.How])
 	case *Call:
 		switch {
+		case x.Name == neverAsked && len(x.Args) == 1:
+			w.neverAsked(x.Args[0], true)
 		case x.Name == "any" && rowTest(x):
 			w.rows(x, "in no row of ")
 		case rowTest(x):
@@ -495,7 +501,7 @@ var callLeads = map[string]string{
 // call writes a function as it is said: "the age today counted from Born".
 func (w *sentence) call(n *Call) {
 	switch lead := callLeads[n.Name]; {
-	case n.Name == "exact" || rowTest(n):
+	case n.Name == "exact" || n.Name == neverAsked || rowTest(n):
 		w.cond(n, levelAtom)
 	case w.overRows(n, lead):
 	case n.Name == "age":

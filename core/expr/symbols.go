@@ -13,6 +13,7 @@ type Type struct {
 	Of      Kind     // Column: the kind of each row's answer
 	Options *Options // Choice and Choices: what can be picked, if it is known
 	Tick    bool     // YesNo: it is a box that is ticked or not, and never blank
+	Stored  bool     // of a subject: a question of responses, of which it is known whether it was asked
 }
 
 // Options are the values that a choice can take.

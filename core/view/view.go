@@ -8,6 +8,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"sync"
 	"time"
 
 	"lazo/core/author"
@@ -59,6 +60,9 @@ type Lens struct {
 	Program *engine.Program
 	Syms    *expr.Symbols
 	Earlier map[string][]string // by key: those that the question had before, the newest first
+	// Edition is the program of an edition, nil where there is none; without it nobody knows
+	// what a response was asked.
+	Edition func(number int) *engine.Program
 	slots   int
 	mask    Mask            // what is not shown
 	ticks   map[string]bool // the tick boxes: one that is not stored is not ticked
@@ -195,7 +199,42 @@ func (l *Lens) frame(r Record, now time.Time) *expr.Frame {
 	for _, sym := range l.Syms.Response {
 		f.Slots[sym.Slot] = r.fact(sym.Key)
 	}
+	if l.Edition != nil {
+		f.Asked = l.asked(r)
+	}
 	return f
+}
+
+// asked tells whether questions were asked of a response: they are answered, or its edition
+// shows them with its answers, to who fills it in or to the office.
+func (l *Lens) asked(r Record) func(key string) bool {
+	at := r.Received
+	if r.Changed != nil {
+		at = *r.Changed
+	}
+	outcomes := sync.OnceValue(func() (out []*engine.Outcome) {
+		p := l.Edition(r.Edition)
+		if p == nil {
+			return nil
+		}
+		for _, mode := range []engine.Mode{engine.New, engine.Staff} {
+			out = append(out, p.Run(engine.Input{Record: p.Record(r.Answers), Params: r.Parameters, At: at, Mode: mode}))
+		}
+		return out
+	})
+	return func(key string) bool {
+		if l.answer(r.Answers, key) != nil {
+			return true
+		}
+		for _, out := range outcomes() {
+			for _, was := range append([]string{key}, l.Earlier[key]...) {
+				if st := out.State(was, 0); st != nil && st.Shown {
+					return true
+				}
+			}
+		}
+		return false
+	}
 }
 
 // answer is what is stored under a key, or under one that the question had before.

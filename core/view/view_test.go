@@ -70,6 +70,45 @@ func TestConditions(t *testing.T) {
 	assert.Nil(t, none)
 }
 
+// Left empty is not the same as never asked: the edition that was filled in knows.
+func TestWhatWasNeverAsked(t *testing.T) {
+	l := lens(t)
+	first, remarks := engine.Load([]byte(`{"lazo": 1, "key": "first", "title": "First", "timezone": "UTC",
+		"pages": [{"key": "p", "title": "P", "sections": [{"key": "s", "title": "S", "items": [
+			{"key": "boat", "type": "choice", "label": "Boat", "choices": [{"value": "eight"}, {"value": "single"}]},
+			{"key": "metres", "type": "number", "label": "Metres", "shown": "boat = \"eight\""},
+			{"key": "called", "type": "tick", "label": "Called", "staff": true}]}]}]}`))
+	require.NotNil(t, first, remarks)
+	never := func(src, answers string) expr.Truth {
+		c, err := l.Compile(src)
+		require.NoError(t, err, src)
+		return c.Truth(record(t, answers), time.Now())
+	}
+	assert.Equal(t, expr.Undecided, never("never_asked(name)", `{}`), "nobody knows")
+	l.Edition = func(n int) *engine.Program { return map[int]*engine.Program{2: first}[n] }
+	assert.Equal(t, expr.Met, never("never_asked(name)", `{}`), "it came with a later edition")
+	assert.Equal(t, expr.NotMet, never("never_asked(boat)", `{}`), "it was left empty")
+	assert.Equal(t, expr.NotMet, never("never_asked(called)", `{}`), "the office is asked")
+	assert.Equal(t, expr.Met, never("never_asked(length)", `{"boat": "single"}`), "under the key it had before")
+	assert.Equal(t, expr.NotMet, never("never_asked(length)", `{"boat": "eight"}`))
+	assert.Equal(t, expr.NotMet, never("never_asked(length)", `{"boat": "single", "metres": 12}`), "it is answered")
+	assert.Equal(t, expr.Met, never("not never_asked(boat)", `{}`))
+
+	c, err := l.Compile("never_asked(length) and not never_asked(boat)")
+	require.NoError(t, err)
+	said := expr.PiecesText(c.Words())
+	assert.Equal(t, "Length was never asked and Boat class was asked", said)
+	back, err := l.Syms.ReadSentence(said, true)
+	require.NoError(t, err)
+	assert.True(t, expr.Equal(back, c.Node), back.String())
+	clauses := l.Syms.Outline(c.Node)
+	assert.Equal(t, "never_asked", clauses.Parts[0].Clause.Op)
+	_, err = l.Compile("any(rowers, never_asked(age))")
+	assert.ErrorContains(t, err, "outside of them")
+	_, faults := expr.Compile(c.Node, first.Symbols)
+	assert.NotEmpty(t, faults, "a form knows of no responses")
+}
+
 func TestColumns(t *testing.T) {
 	l := lens(t)
 	keys := func(list []view.Column) (out []string) {

@@ -243,3 +243,29 @@ func TestAFileIsRehearsedByItsName(t *testing.T) {
 		field.dispatchEvent(new Event("change", {bubbles: true})); return true })()`)
 	v.sees("hull.png")
 }
+
+// Those who left a question empty are told apart from those who never saw it, by pointing.
+func TestNeverAskedIsNotLeftEmpty(t *testing.T) {
+	v := visit(t)
+	f := v.live("never-asked", `{"key": "name", "type": "text", "label": "Your name"}, {"key": "boat", "type": "yes_no", "label": "Own boat"},
+		{"key": "cox", "type": "text", "label": "Cox", "shown": "boat"}`)
+	for _, answers := range []string{`{"name": "Ana", "boat": true}`, `{"name": "Bruno", "boat": false}`, `{"name": "Ciro", "boat": true, "cox": "Eva"}`} {
+		_, err := v.store.AddResponse(context.Background(), store.Response{WorkspaceID: f.WorkspaceID, FormID: f.ID, Edition: 1,
+			Answers: []byte(answers), ReceivedAt: time.Now().Add(-time.Hour), Filling: uuid.NewString()})
+		require.NoError(t, err)
+	}
+	v.signIn()
+	v.open("/forms/" + jsonNumber(f.ID) + "/responses")
+	v.click("#change-condition")
+	v.until(`document.querySelector("#condition")`)
+	v.click(`#condition button[value=add]`)
+	v.until(`document.querySelector("#key0")`)
+	v.choose("#key0", "cox")
+	v.until(`document.querySelector("#op0 option[value=never_asked]")`)
+	v.choose("#op0", "never_asked")
+	v.until(`document.querySelector("[role=status]")?.textContent.includes("1 of 3")`)
+	v.sees("Bruno")
+	v.seesNot("Ana")
+	v.choose("#op0", "blank")
+	v.until(`document.querySelector("[role=status]")?.textContent.includes("2 of 3")`)
+}

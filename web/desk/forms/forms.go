@@ -45,6 +45,7 @@ func (d *Room) Routes(r chi.Router) {
 // FormRoutes adds those of one form.
 func (d *Room) FormRoutes(r chi.Router) {
 	h := d.pages.Handle
+	r.Get("/files", h(d.files))
 	r.Get("/file", h(d.file))
 	r.Post("/import", h(d.importInto))
 	r.Get("/sheet.{kind}", h(d.sheets))
@@ -268,6 +269,20 @@ func (d *Room) delete(w http.ResponseWriter, r *http.Request) error {
 	}
 	http.Redirect(w, r, "/forms", http.StatusSeeOther)
 	return nil
+}
+
+// filesPage offers a form's draft as files, and takes one in its place.
+type filesPage struct {
+	frame.Frame
+	Shared bool // it uses lists of the workspace
+}
+
+func (d *Room) files(w http.ResponseWriter, r *http.Request) error {
+	_, def, fr, err := d.OpenTab(r, "files")
+	if err != nil {
+		return err
+	}
+	return d.pages.Page(w, http.StatusOK, "form-files", filesPage{fr, len(def.SharedLists()) > 0})
 }
 
 func (d *Room) file(w http.ResponseWriter, r *http.Request) error {

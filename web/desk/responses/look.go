@@ -173,7 +173,16 @@ func lensOf(d *frame.Desk, r *http.Request, f store.Form) (*view.Lens, error) {
 		return nil, err
 	}
 	earlier, err := d.Of(f).Earlier(ctx, p.Form)
-	return view.NewLens(p, links, earlier), err
+	if err != nil {
+		return nil, err
+	}
+	l := view.NewLens(p, links, earlier)
+	l.Edition = func(number int) *engine.Program {
+		// An export goes on after its request; an edition that can't be had is one of which nothing is known.
+		edition, _ := d.Programs.Get(context.WithoutCancel(ctx), f.ID, number)
+		return edition
+	}
+	return l, nil
 }
 
 // Look is what the store is asked for.

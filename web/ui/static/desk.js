@@ -862,8 +862,17 @@ var marks = (() => {
     event.preventDefault();
     showKeys(help?.getAttribute("href") ?? "/keys");
   });
+  // A menu that was opened closes when one goes elsewhere.
+  const menu = (but) => [...document.querySelectorAll("details.menu[open]")].find((one) => !one.contains(but));
+  document.addEventListener("click", (event) => { const open = menu(event.target); if (open) open.open = false; });
   document.addEventListener("keydown", (event) => {
     const inManuscript = document.getElementById("doc");
+    if (event.key === "Escape" && menu()) {
+      const open = menu();
+      open.open = false;
+      open.querySelector("summary").focus();
+      return;
+    }
     if (event.key === "Escape") {
       if (inManuscript && !document.querySelector("dialog.keys")) leave(event.target);
       else if (!inManuscript) press("done");
