@@ -325,6 +325,31 @@ func metSince(tx *gorm.DB, formID FormID, member MemberID, number int64, touches
 	return nil
 }
 
+// lookBack is how many edits LastOf looks through.
+const lookBack = 500
+
+// LastOf is the value that a property of the draft had before the newest of its last edits
+// that took it away; nil if none did.
+func (in InForm) LastOf(ctx context.Context, key, property string) (json.RawMessage, error) {
+	var rows []madeEdit
+	err := in.store.db.WithContext(ctx).
+		Raw("select number, edit, inverse from edits where form_id = ? and not undone order by number desc limit ?", in.form, lookBack).
+		Scan(&rows).Error
+	if err != nil {
+		return nil, err
+	}
+	for _, row := range rows {
+		back, _, err := row.parts(true)
+		if err != nil {
+			return nil, err
+		}
+		if value := back.Sets(key, property); value != nil {
+			return value, nil
+		}
+	}
+	return nil, nil
+}
+
 // History counts the edits that a member can undo and redo.
 func (in InForm) History(ctx context.Context, member MemberID) (undo, redo int64, err error) {
 	err = in.store.db.WithContext(ctx).

@@ -60,15 +60,17 @@ func TestAChangeOfTypeDropsWhatTheNewTypeHasNotAndSaysSo(t *testing.T) {
 	assert.ErrorIs(t, err, form.ErrEdit)
 }
 
-func TestChoicesFromAListStandBesideOnesOwn(t *testing.T) {
+func TestTypedChoicesAreSetAsideForAList(t *testing.T) {
 	f, _ := form.Read([]byte(harbour))
 	d, err := author.DrawChoices{Key: "boat", List: "piers"}.Do(f, noon)
 	require.NoError(t, err)
 	after, _, err := form.Apply(f, d.Edit)
 	require.NoError(t, err)
 	p, _ := after.Find("boat")
-	assert.Len(t, p.Item.Choices, 2)
-	d, err = author.DrawChoices{Key: "boat"}.Do(after, noon)
+	assert.Empty(t, p.Item.Choices)
+	assert.Contains(t, d.Says(), "the choices that you typed")
+	was, _ := f.Find("boat")
+	d, err = author.DrawChoices{Key: "boat", Typed: was.Item.Choices}.Do(after, noon)
 	require.NoError(t, err)
 	after, _, err = form.Apply(after, d.Edit)
 	require.NoError(t, err)

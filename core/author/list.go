@@ -18,7 +18,7 @@ const Workspace = "workspace "
 
 // drawShared draws a question's choices from a list of the workspace, which the form gets
 // to know under its key.
-func drawShared(f *form.Form, key, spec string) (Doing, error) {
+func drawShared(f *form.Form, it *form.Item, spec string) (Doing, error) {
 	parts := strings.Fields(strings.TrimPrefix(spec, Workspace))
 	if len(parts) < 2 || len(parts) > 3 {
 		return Doing{}, misfit("this list has no columns yet")
@@ -28,11 +28,12 @@ func drawShared(f *form.Form, key, spec string) (Doing, error) {
 	if len(parts) == 3 {
 		from.Label = parts[2]
 	}
-	d := nothing(key)
+	d := nothing(it.Key)
+	d.aside(it)
 	if lists != nil {
 		d.Edit.Edits = append(d.Edit.Edits, form.SetProperty("", "lists", lists))
 	}
-	d.Edit.Edits = append(d.Edit.Edits, form.SetProperty(key, "choices_from", &from))
+	d.Edit.Edits = append(d.Edit.Edits, form.SetProperty(it.Key, "choices_from", &from))
 	return d, nil
 }
 

@@ -323,13 +323,27 @@ func (c SetPicture) Do(f *form.Form, _ time.Time) (Doing, error) {
 	return d, nil
 }
 
-// DrawChoices draws a question's choices from a list of the form, or from none for "".
-// The two choices that it began with go, since nobody wrote them.
+// DrawChoices draws a question's choices from a list of the form, or from none for "". The
+// choices that were typed are set aside meanwhile, or both would be offered.
 type DrawChoices struct {
 	Key    string `form:"key"`
 	List   string `form:"list"`
 	Column string `form:"column"` // that is stored, of a list that they come from already
 	Label  string `form:"label"`  // the column that is shown
+	// Typed are the choices that the question had before it was drawn from a list; they come
+	// back with List "".
+	Typed []form.Choice
+}
+
+// setAside is what a list says of the choices that were typed.
+const setAside = "the choices that you typed (pick “those typed before” to have them back)"
+
+// aside sets the typed choices of a question aside.
+func (d *Doing) aside(it *form.Item) {
+	if len(it.Choices) > 0 {
+		d.Edit.Edits = append(d.Edit.Edits, form.SetProperty(it.Key, "choices", nil))
+		d.Drops = append(d.Drops, setAside)
+	}
 }
 
 // Do is a Command's.
@@ -341,10 +355,13 @@ func (c DrawChoices) Do(f *form.Form, _ time.Time) (Doing, error) {
 	d := nothing(c.Key)
 	if c.List == "" {
 		d.Edit.Edits = append(d.Edit.Edits, form.SetProperty(c.Key, "choices_from", nil))
+		if len(it.Choices) == 0 && len(c.Typed) > 0 {
+			d.Edit.Edits = append(d.Edit.Edits, form.SetProperty(c.Key, "choices", c.Typed))
+		}
 		return d, nil
 	}
 	if strings.HasPrefix(c.List, Workspace) {
-		return drawShared(f, c.Key, c.List)
+		return drawShared(f, it, c.List)
 	}
 	if l := f.Lists[c.List]; len(l.Entries) == 0 && l.Shared == "" {
 		return d, misfit("the list %s is empty", c.List)
@@ -357,6 +374,7 @@ func (c DrawChoices) Do(f *form.Form, _ time.Time) (Doing, error) {
 		from = *it.ChoicesFrom
 		from.Value, from.Label = c.Column, c.Label
 	}
+	d.aside(it)
 	d.Edit.Edits = append(d.Edit.Edits, form.SetProperty(c.Key, "choices_from", &from))
 	return d, nil
 }

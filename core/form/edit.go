@@ -61,6 +61,20 @@ func SetProperty(key, property string, value any) Edit {
 	return Edit{Op: Set, Key: key, Property: property, Value: raw}
 }
 
+// Sets is the value that e gives a property of the item, section or page with that key; nil
+// if it gives it none.
+func (e Edit) Sets(key, property string) json.RawMessage {
+	if e.Op == Set && e.Key == key && e.Property == property && string(e.Value) != "null" {
+		return e.Value
+	}
+	for _, one := range e.Edits {
+		if value := one.Sets(key, property); value != nil {
+			return value
+		}
+	}
+	return nil
+}
+
 // Apply returns f changed by e, and the edit that takes the change back; f
 // itself stays as it is.
 func Apply(f *Form, e Edit) (*Form, Edit, error) {

@@ -282,3 +282,29 @@ func TestAChoiceIsFoundAmongMany(t *testing.T) {
 	v.until(`location.pathname.includes("/received/")`)
 	assert.Equal(t, map[string]any{"boat": "b4321"}, v.stored(f))
 }
+
+// Choices that were typed are set aside while a list is drawn on, and come back as they were.
+func TestTypedChoicesComeBack(t *testing.T) {
+	v := visit(t)
+	v.signIn()
+	in, _ := v.office()
+	ctx := context.Background()
+	def, remarks := form.Read([]byte(`{"lazo": 1, "key": "typed-back", "title": "Berths", "timezone": "UTC",
+		"lists": {"piers": [{"code": "n", "name": "North pier"}, {"code": "s", "name": "South pier"}]},
+		"pages": [{"key": "p", "title": "P", "sections": [{"key": "s", "title": "S", "items": [
+			{"key": "boat", "type": "yes_no", "label": "Boat"},
+			{"key": "pier", "type": "choice", "label": "Pier", "choices": [{"value": "old", "label": "Old pier"}, {"value": "new", "label": "New pier", "offered": "boat"}]}]}]}]}`))
+	require.Empty(t, form.Errors(remarks))
+	f, err := in.CreateForm(ctx, def)
+	require.NoError(t, err)
+	v.open("/forms/" + jsonNumber(f.ID) + "?at=pier")
+	v.saves(func() { v.choose("#f-list", "piers") })
+	v.sees("Dropped with this: the choices that you typed")
+	assert.Empty(t, v.item("pier").Choices)
+	v.saves(func() { v.choose("#f-list", "") })
+	v.until(`document.querySelector("#f-choices")?.value.includes("Old pier")`)
+	back := v.item("pier")
+	require.Len(t, back.Choices, 2)
+	assert.Nil(t, back.ChoicesFrom)
+	assert.Equal(t, "boat", back.Choices[1].Offered.Expr, "with what hung on them")
+}

@@ -2,6 +2,7 @@ package manuscript
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
 	"net/http"
 	"net/url"
@@ -47,6 +48,21 @@ var fetching = map[string]func(d *Room, ctx context.Context, f store.Form, v url
 	"take-edition": (*Room).editionToTake,
 	"share-list":   (*Room).listToShare,
 	"paste":        (*Room).itemsToPaste,
+	"choices-from": (*Room).choicesFrom,
+}
+
+// choicesFrom is the command that draws choices from a list, or brings those back that were
+// typed before.
+func (d *Room) choicesFrom(ctx context.Context, f store.Form, v url.Values) (author.Command, error) {
+	c := author.DrawChoices{Key: v.Get("key"), List: v.Get("list"), Column: v.Get("column"), Label: v.Get("label")}
+	if c.List != "" {
+		return c, nil
+	}
+	raw, err := d.Of(f).LastOf(ctx, c.Key, "choices")
+	if err == nil && raw != nil {
+		err = json.Unmarshal(raw, &c.Typed)
+	}
+	return c, err
 }
 
 // itemsToPaste is the command that adds what was copied in a form of the workspace.
