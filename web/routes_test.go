@@ -76,7 +76,7 @@ var mayCome = map[who][]string{
 	designersOf: {
 		"GET /forms/{form}/", "POST /forms/{form}/edit", "POST /forms/{form}/check", "GET /forms/{form}/clause",
 		"GET /forms/{form}/targets", "GET /forms/{form}/presence", "POST /forms/{form}/pictures", "POST /forms/{form}/keep",
-		"GET /forms/{form}/file", "POST /forms/{form}/import", "GET /forms/{form}/sheet.{kind}",
+		"GET /forms/{form}/files", "GET /forms/{form}/file", "POST /forms/{form}/import", "GET /forms/{form}/sheet.{kind}",
 		"POST /forms/{form}/sheet", "POST /forms/{form}/sheet/take", "GET /forms/{form}/season", "POST /forms/{form}/season",
 		"POST /forms/{form}/duplicate", "POST /forms/{form}/shelf", "POST /forms/{form}/aside",
 		"GET /forms/{form}/rehearsal", "POST /forms/{form}/rehearsal", "GET /forms/{form}/proof", "GET /forms/{form}/proof/lines",

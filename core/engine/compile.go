@@ -509,7 +509,8 @@ func (c *compiler) checks(checks []form.Check, at, key string, self step, scope 
 	var out []check
 	for j, ch := range checks {
 		at := at + ".checks." + strconv.Itoa(j)
-		out = append(out, check{conditionOf(c.compile(ch.OK, place{at + ".ok", key, self, false}, scope, true)), ch.Message})
+		code := c.compile(ch.OK, place{at + ".ok", key, self, false}, scope, true)
+		out = append(out, check{conditionOf(code), ch.Message, c.laterThan(self, code)})
 		c.p.checked = true
 		if strings.TrimSpace(ch.Message) == "" {
 			c.remark(
@@ -518,6 +519,28 @@ func (c *compiler) checks(checks []form.Check, at, key string, self step, scope 
 			)
 		}
 	}
+	return out
+}
+
+// laterThan are the questions outside of rows that a check names on pages behind its own.
+func (c *compiler) laterThan(self step, code *expr.Code) (out []*item) {
+	if code == nil {
+		return nil
+	}
+	page := self.at
+	switch self.kind {
+	case stepItem:
+		page = c.p.sections[c.p.items[self.at].section].page
+	case stepSection:
+		page = c.p.sections[self.at].page
+	}
+	for _, sym := range code.Items {
+		if it := c.p.lookup[sym.Key]; it != nil && it.group < 0 && c.p.sections[it.section].page > page {
+			out = append(out, it)
+		}
+	}
+	slices.SortFunc(out, func(a, b *item) int { return int(a.number - b.number) })
+	c.p.later = c.p.later || len(out) > 0
 	return out
 }
 

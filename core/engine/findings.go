@@ -1,6 +1,10 @@
 package engine
 
-import "lazo/core/form"
+import (
+	"slices"
+
+	"lazo/core/form"
+)
 
 // Finding is a problem with the place where a respondent mends it.
 type Finding struct {
@@ -13,8 +17,30 @@ type Finding struct {
 }
 
 // Findings are the problems that a respondent can see on the page with that key, in
-// the order of the form; on every page of the route for "".
-func (o *Outcome) Findings(page string) []Finding {
+// the order of the form; on every page of the route for "". What a check finds is told
+// where the last of what it names is asked, since nobody could mend it before.
+func (o *Outcome) Findings(key string) []Finding {
+	if !o.p.later {
+		return o.findings(key)
+	}
+	all := o.findings("")
+	for i := range all {
+		if it := o.p.lookup[all[i].Problem.Mend]; it != nil {
+			label, _ := o.Items[it.index].Bare()
+			sec := &o.p.sections[it.section]
+			all[i] = Finding{o.p.pages[sec.page].Key, sec.Section, it.Item, -1, label, all[i].Problem}
+		}
+	}
+	if key != "" {
+		all = slices.DeleteFunc(all, func(f Finding) bool { return f.Page != key })
+	}
+	at := func(f Finding) int { return slices.IndexFunc(o.p.pages, func(p page) bool { return p.Key == f.Page }) }
+	slices.SortStableFunc(all, func(a, b Finding) int { return at(a) - at(b) })
+	return all
+}
+
+// findings are Findings with what checks find at the checks' own places.
+func (o *Outcome) findings(page string) []Finding {
 	var out []Finding
 	at := -1
 	for i := range o.p.sections {

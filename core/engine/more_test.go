@@ -381,3 +381,33 @@ func TestATotalIsANumber(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, n.String(), back.String())
 }
+
+// What a check finds is told on the page where the last of what it names is asked: on its own
+// page nobody could go on, and on that of the other question nobody would learn why.
+func TestACheckIsToldWhereItCanBeMended(t *testing.T) {
+	p, remarks := engine.Load([]byte(`{"lazo": 1, "key": "later", "title": "Later", "timezone": "UTC", "pages": [
+		{"key": "one", "title": "One", "sections": [{"key": "s", "items": [
+			{"key": "first", "type": "number", "label": "First", "checks": [{"ok": "last is answered and first < last", "message": "Last is after first."}]},
+			{"key": "plain", "type": "number", "label": "Plain", "checks": [{"ok": "plain < 5", "message": "Less than five."}]}]}]},
+		{"key": "two", "title": "Two", "sections": [{"key": "t", "items": [
+			{"key": "skip", "type": "yes_no", "label": "Skip"},
+			{"key": "last", "type": "number", "label": "Last", "shown": "skip is blank"}]}]}]}`))
+	require.NotNil(t, p, remarks)
+	told := func(answers string) (out []string) {
+		raw, err := engine.ParseAnswers([]byte(answers))
+		require.NoError(t, err)
+		o := p.Run(engine.Input{Answers: p.Answers(raw), Mode: engine.New})
+		for _, page := range []string{"one", "two"} {
+			for _, f := range o.Findings(page) {
+				out = append(out, page+" "+f.Item.Key+" "+f.Problem.Arg)
+			}
+		}
+		assert.Len(t, o.Findings(""), len(out))
+		assert.Equal(t, len(out) == 0, o.Accepted)
+		return out
+	}
+	assert.Equal(t, []string{"two last Last is after first."}, told(`{"first": 3}`))
+	assert.Equal(t, []string{"one plain Less than five.", "two last Last is after first."}, told(`{"first": 3, "plain": 7, "last": 2}`))
+	assert.Empty(t, told(`{"first": 3, "last": 4}`))
+	assert.Equal(t, []string{"one first Last is after first."}, told(`{"first": 3, "last": 2, "skip": true}`), "there is no other place left")
+}

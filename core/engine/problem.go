@@ -48,6 +48,7 @@ const (
 type Problem struct {
 	Code ProblemCode
 	Arg  string // the limit, or the author's message
+	Mend string // of a check that names a question of a later page which is there: its key, where it is told
 }
 
 var problemTexts = map[ProblemCode]string{

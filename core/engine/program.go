@@ -77,6 +77,7 @@ type Program struct {
 	clockedTexts bool                       // whether any of them depends on the clock
 	limited      bool                       // whether any choice has places
 	checked      bool                       // whether any section or page has checks
+	later        bool                       // whether any check names a question of a later page
 }
 
 // condition is a compiled condition: the code explains it, the test decides it.
@@ -174,6 +175,7 @@ type choice struct{ offered, withheld rule }
 type check struct {
 	condition
 	message string
+	later   []*item // that it names on later pages, outside rows, in the order of the form
 }
 
 // step is one visit of a run.

@@ -623,7 +623,7 @@ func setAside(it *item, st *ItemState, v *expr.Value) {
 	defer func() {
 		for _, pick := range st.more().aside {
 			if st.touched && slices.Contains(st.more().full, pick) {
-				st.own().problems = append(st.own().problems, Problem{NoPlaces, it.labelOf(pick)})
+				st.own().problems = append(st.own().problems, Problem{Code: NoPlaces, Arg: it.labelOf(pick)})
 			}
 		}
 	}()
@@ -734,10 +734,20 @@ func (r *run) refused(checks []check, group int32) []Problem {
 			if c := r.p.texts[textKey{group, message}]; c != nil {
 				message = c.Plain(r.frame)
 			}
-			out = append(out, Problem{Code: Refused, Arg: message})
+			out = append(out, Problem{Refused, message, r.mend(&checks[i])})
 		}
 	}
 	return out
+}
+
+// mend is the last question that a check names on a later page and that is there.
+func (r *run) mend(ch *check) string {
+	for _, it := range slices.Backward(ch.later) {
+		if st := &r.out.Items[it.index]; st.Shown && !it.Staff {
+			return it.Key
+		}
+	}
+	return ""
 }
 
 func (r *run) finishItem(st *ItemState, v *expr.Value) {
@@ -771,7 +781,7 @@ func (r *run) finishItem(st *ItemState, v *expr.Value) {
 	}
 	for i := range it.checks {
 		if ch := &it.checks[i]; r.truth(&ch.condition) == expr.NotMet {
-			st.own().problems = append(st.own().problems, Problem{Code: Refused, Arg: r.plain(it, ch.message)})
+			st.own().problems = append(st.own().problems, Problem{Refused, r.plain(it, ch.message), r.mend(ch)})
 		}
 	}
 	if len(st.Problems()) > 0 {
@@ -797,7 +807,7 @@ func (r *run) constrain(it *item, st *ItemState, v *expr.Value) {
 	if !it.constraint || v.IsBlank() {
 		return
 	}
-	add := func(code ProblemCode, arg string) { st.own().problems = append(st.own().problems, Problem{code, arg}) }
+	add := func(code ProblemCode, arg string) { st.own().problems = append(st.own().problems, Problem{Code: code, Arg: arg}) }
 	within := func(v expr.Value, least, most *bound, under, over ProblemCode) {
 		low, high := r.bound(least), r.bound(most)
 		if below(&v, &low) {

@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"lazo/core/engine"
+	"lazo/core/form"
 	"lazo/store"
 )
 
@@ -175,4 +176,34 @@ func TestTheKeyboardAlone(t *testing.T) {
 	key("\r")
 	v.sees("Welcome aboard")
 	assert.Equal(t, before+1, v.count("lake-bulletin"))
+}
+
+// A check of the first page that names a question of the second is told beside that one.
+func TestACheckIsToldWhereOneCanMendIt(t *testing.T) {
+	v := visit(t)
+	in, m := v.office()
+	ctx := context.Background()
+	def, remarks := form.Read([]byte(`{"lazo": 1, "key": "told-there", "title": "Stay", "timezone": "UTC", "pages": [
+		{"key": "one", "title": "Coming", "sections": [{"key": "s", "title": "S", "items": [
+			{"key": "nights", "type": "number", "label": "Nights", "checks": [{"ok": "nights <= beds * 2", "message": "Two nights for each bed at most."}]}]}]},
+		{"key": "two", "title": "Staying", "sections": [{"key": "t", "title": "T", "items": [{"key": "beds", "type": "number", "label": "Beds"}]}]}]}`))
+	require.Empty(t, form.Errors(remarks))
+	f, err := in.CreateForm(ctx, def)
+	require.NoError(t, err)
+	_, err = in.Form(f.ID).Publish(ctx, f.DraftVersion, m.ID)
+	require.NoError(t, err)
+	v.open("/f/told-there")
+	v.write("#a-nights", "5")
+	v.click(`button[value=next]:not(.sr-only)`)
+	v.until(`document.querySelector("#a-beds")`)
+	v.write("#a-beds", "2")
+	v.click(`button[value=send]:not(.sr-only)`)
+	v.until(`document.querySelector("#a-beds[aria-invalid=true]")`)
+	v.sees("Two nights for each bed at most.")
+	v.accessible("a check of an earlier page")
+	v.write("#a-beds", "3\t")
+	v.until(`!document.querySelector("#a-beds[aria-invalid=true]")`)
+	v.seesNot("Two nights for each bed")
+	v.click(`button[value=send]:not(.sr-only)`)
+	v.sees("Your answers have been received")
 }

@@ -19,7 +19,8 @@ type builder struct {
 	judged  Judgement
 	words   *wording.Words
 	edit    *RowEdit
-	looking bool // nothing is printed
+	looking bool                        // nothing is printed
+	told    map[string][]engine.Problem // by item: what checks of earlier pages find; nil until it is looked for
 }
 
 func newBuilder(p *engine.Program, out *engine.Outcome, posted url.Values, judged Judgement) *builder {
@@ -60,6 +61,19 @@ func (b *builder) problems(page string) []FieldProblem {
 		missing[p.Name] = missing[p.Name] || f.Item != nil && (f.Problem.Code == engine.Missing || f.Problem.Code == engine.NotTicked)
 	}
 	return out
+}
+
+// toldHere are the problems of checks of earlier pages that are told at an item.
+func (b *builder) toldHere(key string) []engine.Problem {
+	if b.told == nil {
+		b.told = map[string][]engine.Problem{}
+		for _, f := range b.out.Findings("") {
+			if f.Item != nil && f.Problem.Mend == f.Item.Key {
+				b.told[f.Item.Key] = append(b.told[f.Item.Key], f.Problem)
+			}
+		}
+	}
+	return b.told[key]
 }
 
 func (b *builder) rowName(sec *form.Section) string {

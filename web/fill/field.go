@@ -201,6 +201,11 @@ func (b *builder) field(it *form.Item, st *engine.ItemState, row int, name strin
 			f.AgainWrong = p.Code == engine.Differs
 		}
 	}
+	if row == 0 && b.judged(name) {
+		for _, p := range b.toldHere(it.Key) {
+			f.Problems = append(f.Problems, b.problem(p, nil))
+		}
+	}
 	b.file(&f, it, name, &v)
 	b.choices(&f, it, st, row, &v)
 	b.parts(&f, it, name, st.Touched(), &v)
