@@ -174,7 +174,7 @@ func (v *visitor) accessible(where string) {
 	v.t.Helper()
 	js[bool](v, axe+"; true")
 	report, err := chromedp.Run(v.ctx, chromedp.Evaluate[string](
-		`axe.run(document, {runOnly: ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"]}).then(r => JSON.stringify(r.violations.map(v => v.id + ": " + v.help + " — " + v.nodes.map(n => n.html.slice(0, 160)).slice(0, 3).join(" | "))))`,
+		`axe.run(document, {runOnly: ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"], rules: {"target-size": {enabled: true}}}).then(r => JSON.stringify(r.violations.map(v => v.id + ": " + v.help + " — " + v.nodes.map(n => n.html.slice(0, 160)).slice(0, 3).join(" | "))))`,
 		chromedp.EvalAwaitPromise,
 	))
 	require.NoError(v.t, err)

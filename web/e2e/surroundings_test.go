@@ -25,6 +25,10 @@ func (v *visitor) surrounded(feature, value string) {
 	require.NoError(v.t, err)
 }
 
+// beyond are what reaches out of the window to the right.
+const beyond = `[...document.querySelectorAll("main *")].filter((e) => e.getBoundingClientRect().right > innerWidth + 1)
+	.map((e) => e.outerHTML.slice(0, 120)).slice(0, 6).join("\n")`
+
 // Every view can be read in dark surroundings, and none is wider than the window on a phone,
 // or magnified to 200 %.
 func TestEveryViewInItsSurroundings(t *testing.T) {
@@ -48,12 +52,15 @@ func TestEveryViewInItsSurroundings(t *testing.T) {
 	}
 	v.surrounded("prefers-color-scheme", "light")
 	defer v.do(chromedp.EmulateViewport(1280, 800))
-	for _, width := range []int64{640, 390} { // of 1280 pixels at 200 %, and a phone's
+	for _, width := range []int64{640, 390, 320} { // of 1280 pixels at 200 %, a phone’s, and of 1280 at 400 %
 		v.do(chromedp.EmulateViewport(width, 400+width/2))
 		for _, view := range views {
 			v.open(view)
 			wide := js[int64](v, `document.documentElement.scrollWidth`)
-			assert.LessOrEqual(t, wide, width, "%s is %d wide at %d", view, wide, width)
+			assert.LessOrEqual(t, wide, width, "%s is %d wide at %d: %s", view, wide, width, js[string](v, beyond))
+			if width == 320 {
+				v.accessible(view + ", narrow")
+			}
 		}
 	}
 }
