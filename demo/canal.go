@@ -7,7 +7,7 @@ import "lazo/core/form"
 // a condition that says nothing, and a note that it can't decide on.
 func CanalDay() *form.Form {
 	return &form.Form{
-		Lazo: 1, Key: "canal-day", Title: "Canal day", Timezone: zone, Language: "en",
+		Lazo: 1, Key: "canal-day", Title: "Canal day", Timezone: zone, Language: "en-GB",
 		Intro: "Bring your boat to the canal on the Sunday before the regatta.",
 		Messages: []form.Message{{
 			Key: "harbour", Name: "Tell the harbour master", When: `boat_source = "hired" and trailer_length >= 9`,

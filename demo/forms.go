@@ -34,7 +34,7 @@ func number(n int64) *form.Bound {
 func CrewEntry(start time.Time) *form.Form {
 	early, closing, race := day(start, 10), day(start, 30), day(start, 40)
 	return &form.Form{
-		Lazo: 1, Key: "crew-entry", Title: "Crew entry", Timezone: zone, Language: "en",
+		Lazo: 1, Key: "crew-entry", Title: "Crew entry", Timezone: zone, Language: "en-GB",
 		Intro:      "Enter your crew for the **Pedralta Lake Regatta**. One form for each boat; it takes about five minutes.",
 		End:        "### Your crew is entered\n\nWe have your entry. The regatta office writes to you once the draw is made. See you on the lake!",
 		Parameters: []form.Parameter{{Name: "club", Label: "Partner club"}},
@@ -137,7 +137,7 @@ func crewPage(today, early, race string) *form.Page {
 func ShoreCrew(start time.Time) *form.Form {
 	race := day(start, 40)
 	return &form.Form{
-		Lazo: 1, Key: "shore-crew", Title: "Shore crew", Timezone: zone, Language: "en",
+		Lazo: 1, Key: "shore-crew", Title: "Shore crew", Timezone: zone, Language: "en-GB",
 		Intro: "The regatta runs on its volunteers. Tell us what you would like to do and when you are free.",
 		End: "### Thank you, {name}\n\nWe’ll ring you in the week before the regatta.\n\n" +
 			"{when shift is answered}\n\nYour shift: **{shift}**.\n\n{end}",
@@ -220,7 +220,7 @@ func shifts() []form.Choice {
 // LakeBulletin is the newsletter's signup.
 func LakeBulletin() *form.Form {
 	return &form.Form{
-		Lazo: 1, Key: "lake-bulletin", Title: "Lake bulletin", Timezone: zone, Language: "en",
+		Lazo: 1, Key: "lake-bulletin", Title: "Lake bulletin", Timezone: zone, Language: "en-GB",
 		Intro:      "News from the lake, about once a month.",
 		End:        "### Welcome aboard\n\nThe next bulletin comes to you.",
 		Parameters: []form.Parameter{{Name: "source", Label: "Where they came from"}},

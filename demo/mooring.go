@@ -13,7 +13,7 @@ func MooringRequest(start time.Time) *form.Form {
 		lists[key] = form.List{Shared: key}
 	}
 	return &form.Form{
-		Lazo: 1, Key: "mooring-request", Title: "Mooring request", Timezone: zone, Language: "en", Lists: lists,
+		Lazo: 1, Key: "mooring-request", Title: "Mooring request", Timezone: zone, Language: "en-GB", Lists: lists,
 		Intro: "A berth for your boat during the **Pedralta Lake Regatta**: tell us what it measures, and only piers that take it are on offer.",
 		End: "### Thank you, {entered_by}\n\nWe have your request for {boat_name}, {days_stay} at {pier} from {first_day} on. " +
 			"{pier.keeper} answers within two days.\n\n{when crane}\n\nThe crane works in the mornings; " +

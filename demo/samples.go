@@ -59,7 +59,7 @@ func Samples(start time.Time) []Sample {
 
 func simple(key, title, intro string, sections ...*form.Section) *form.Form {
 	return &form.Form{
-		Lazo: 1, Key: key, Title: title, Timezone: zone, Language: "en", Intro: intro,
+		Lazo: 1, Key: key, Title: title, Timezone: zone, Language: "en-GB", Intro: intro,
 		Pages: []*form.Page{{Key: "page_1", Sections: sections}},
 	}
 }

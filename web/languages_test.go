@@ -28,13 +28,13 @@ func TestAFormIsFilledInInAnotherLanguage(t *testing.T) {
 	c := newClient(t)
 
 	_, page := c.get(address)
-	assert.Contains(t, page, `<html lang="en" dir="ltr">`)
+	assert.Contains(t, page, `<html lang="en-GB" dir="ltr">`)
 	assert.Contains(t, page, `value="language:es"`)
 	_, page = c.get(address + "?_language=ar")
 	assert.Contains(t, page, `<html lang="ar" dir="rtl">`)
 	assert.Contains(t, page, "إرسال")
 	_, page = c.get(address + "?_language=fr")
-	assert.Contains(t, page, `<html lang="en"`, "a language that it is not in")
+	assert.Contains(t, page, `<html lang="en-GB"`, "a language that it is not in")
 
 	req, err := http.NewRequest(http.MethodGet, site.URL+address+"?topic=Training", nil)
 	require.NoError(t, err)
@@ -101,7 +101,7 @@ func TestAFormIsTranslated(t *testing.T) {
 	desk := newClient(t).signIn()
 	public, spanish := fmt.Sprintf("/forms/%d/public", f.ID), fmt.Sprintf("/forms/%d/languages/es", f.ID)
 	v := func(fields url.Values) url.Values { fields.Set("version", draftVersion(t, f)); return fields }
-	for wrong, says := range map[string]string{"spanish please": "is no language", "en": "in English already"} {
+	for wrong, says := range map[string]string{"spanish please": "is no language", "en-GB": "in British English already"} {
 		status, page := desk.post(public, v(url.Values{"part": {"languages"}, "language": {wrong}}))
 		assert.Equal(t, 422, status)
 		assert.Contains(t, page, says)

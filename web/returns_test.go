@@ -230,7 +230,7 @@ func TestAClosedFormSaysWhenItOpens(t *testing.T) {
 	c := newClient(t)
 	_, page := c.get("/f/" + f.Address)
 	assert.Contains(t, page, "Not <em>yet</em>.")
-	assert.Contains(t, page, "It opens on Monday, 1 March 2027, 09:00 (America/Montevideo).</time>")
+	assert.Contains(t, page, "It opens on March 1, 2027, 9:00\u202fAM (America/Montevideo).</time>")
 	_, ics := c.get("/f/" + f.Address + "/opening.ics")
 	assert.Contains(t, ics, "DTSTART:20270301T120000Z")
 	assert.Contains(t, ics, "SUMMARY:Storage closes")

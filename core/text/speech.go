@@ -8,6 +8,7 @@ import (
 	"strconv"
 	"strings"
 	"sync"
+	"time"
 
 	"golang.org/x/text/language"
 
@@ -46,7 +47,10 @@ var languages = sync.OnceValue(func() map[string]*Conventions {
 
 // Speech says values in a language. Of one that CLDR does not have, the nearest above it
 // is taken, and English at last.
-func Speech(tag language.Tag) expr.Speech {
+func Speech(tag language.Tag) expr.Speech { return Of(tag) }
+
+// Of are the conventions that Speech speaks by.
+func Of(tag language.Tag) *Conventions {
 	for t := tag; t != language.Und; t = t.Parent() {
 		if c := languages()[t.String()]; c != nil {
 			return c
@@ -129,6 +133,14 @@ func (c *Conventions) Day(d expr.Day) string {
 		}
 		return "" // an era
 	})
+}
+
+// Month is the name of a month by itself.
+func (c *Conventions) Month(m time.Month) string {
+	if c.MonthsAlone != nil {
+		return c.MonthsAlone[m-1]
+	}
+	return c.Months[m-1]
 }
 
 // Time is a time of day in its short form: 6:00 PM.

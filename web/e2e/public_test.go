@@ -70,6 +70,9 @@ func TestAFormIsFilledInInPeace(t *testing.T) {
 	assert.Empty(t, js[string](v, `document.querySelector("#a-pin").value`), "what is sensitive is not kept on the device")
 	v.do(chromedp.SetUploadFiles("#a-photo", []string{picture(t, "slip.png", color.White)}))
 	v.sees("slip.png")
+	assert.True(t, js[bool](v, `(([label, given, again]) => Boolean(label.compareDocumentPosition(given) & given.compareDocumentPosition(again) & 4))(
+		["label[for=a-photo]", "#a-photo-file .settled", "#a-photo"].map((at) => document.querySelector(at)))`),
+		"the question, what was given, another in its place")
 	v.accessible("a form with a file")
 	v.click(".steps button.first")
 	v.until(`document.querySelector("#a-name")`)

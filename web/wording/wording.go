@@ -12,15 +12,13 @@ import (
 	"strings"
 	"time"
 
-	"github.com/go-playground/locales"
-	"github.com/go-playground/locales/ar"
-	"github.com/go-playground/locales/en_GB"
-	"github.com/go-playground/locales/es"
 	"golang.org/x/text/feature/plural"
 	"golang.org/x/text/language"
 	"golang.org/x/text/language/display"
 	"golang.org/x/text/message"
 
+	"lazo/core/expr"
+	"lazo/core/text"
 	"lazo/held"
 )
 
@@ -33,21 +31,20 @@ type Words struct {
 	words   language.Tag
 	phrases map[string]phrase
 	printer *message.Printer
-	dates   locales.Translator
+	speech  *text.Conventions // of the language itself, as what is inserted into texts is written
 }
 
 // spoken is a language that the application has words in.
 type spoken struct {
 	tag     language.Tag
 	file    string
-	dates   locales.Translator
 	phrases map[string]phrase
 }
 
 var known = []spoken{
-	{tag: language.English, file: "en.json", dates: en_GB.New()},
-	{tag: language.Spanish, file: "es.json", dates: es.New()},
-	{tag: language.Arabic, file: "ar.json", dates: ar.New()},
+	{tag: language.English, file: "en.json"},
+	{tag: language.Spanish, file: "es.json"},
+	{tag: language.Arabic, file: "ar.json"},
 }
 
 // Languages are the tags of the languages that there are words in.
@@ -94,7 +91,7 @@ func find(tag string) *Words {
 		at = 0
 	}
 	k := known[at]
-	return &Words{Tag: t.String(), words: k.tag, phrases: k.phrases, printer: message.NewPrinter(k.tag), dates: k.dates}
+	return &Words{Tag: t.String(), words: k.tag, phrases: k.phrases, printer: message.NewPrinter(k.tag), speech: text.Of(t)}
 }
 
 // Best picks one of a form's languages, the first of which is its own, for a
@@ -190,17 +187,29 @@ func (w *Words) Say(phrase string, args ...any) string {
 	return w.printer.Sprintf(text, args...)
 }
 
-// Day says a date, such as 30 May 2026.
-func (w *Words) Day(t time.Time) string { return w.dates.FmtDateLong(t) }
+// Day says a date as texts with answers do: 30 May 2026.
+func (w *Words) Day(t time.Time) string {
+	return w.speech.Day(dayOf(t))
+}
 
-// Moment says a date with its day of the week and a time of day.
-func (w *Words) Moment(t time.Time) string { return w.dates.FmtDateFull(t) + ", " + w.Time(t) }
+// Moment says a date with a time of day.
+func (w *Words) Moment(t time.Time) string {
+	return w.speech.Moment(dayOf(t), secondsOf(t))
+}
 
 // Time says a time of day.
-func (w *Words) Time(t time.Time) string { return w.dates.FmtTimeShort(t) }
+func (w *Words) Time(t time.Time) string { return w.speech.Time(secondsOf(t)) }
 
 // Month is the name of a month.
-func (w *Words) Month(m time.Month) string { return w.dates.MonthWide(m) }
+func (w *Words) Month(m time.Month) string { return w.speech.Month(m) }
+
+func dayOf(t time.Time) expr.Day {
+	year, month, day := t.Date()
+	d, _ := expr.DayOf(year, int(month), day)
+	return d
+}
+
+func secondsOf(t time.Time) int64 { return int64(t.Hour()*3600 + t.Minute()*60 + t.Second()) }
 
 // Number writes a plain decimal number, such as -1234.50, with the language's
 // signs and digits, without loss.

@@ -90,11 +90,12 @@ func TestEveryPhraseIsSaidInEveryLanguage(t *testing.T) {
 func TestWordsDatesAndNumbers(t *testing.T) {
 	at := time.Date(2026, 5, 3, 18, 5, 0, 0, time.UTC)
 	for _, c := range []struct{ tag, next, day, moment, number, page, direction string }{
-		{"en", "Next", "3 May 2026", "Sunday, 3 May 2026, 18:05", "-1,234,567.50", "Page 2 of 3", "ltr"},
-		{"es-UY", "Siguiente", "3 de mayo de 2026", "domingo, 3 de mayo de 2026, 18:05", "-1.234.567,50", "Página 2 de 3", "ltr"},
-		{"ar", "التالي", "3 مايو 2026", "الأحد، 3 مايو 2026, 6:05 م", "-١٬٢٣٤٬٥٦٧٫٥٠", "الصفحة ٢ من ٣", "rtl"},
-		{"de", "Next", "3 May 2026", "Sunday, 3 May 2026, 18:05", "-1,234,567.50", "Page 2 of 3", "ltr"},
-		{"no such tag", "Next", "3 May 2026", "Sunday, 3 May 2026, 18:05", "-1,234,567.50", "Page 2 of 3", "ltr"},
+		{"en", "Next", "May 3, 2026", "May 3, 2026, 6:05\u202fPM", "-1,234,567.50", "Page 2 of 3", "ltr"},
+		{"en-GB", "Next", "3 May 2026", "3 May 2026, 18:05", "-1,234,567.50", "Page 2 of 3", "ltr"},
+		{"es-UY", "Siguiente", "3 de mayo de 2026", "3 de mayo de 2026, 6:05\u202fp.\u202fm.", "-1.234.567,50", "Página 2 de 3", "ltr"},
+		{"ar", "التالي", "٣ مايو ٢٠٢٦", "٣ مايو ٢٠٢٦، ٦:٠٥ م", "-١٬٢٣٤٬٥٦٧٫٥٠", "الصفحة ٢ من ٣", "rtl"},
+		{"de", "Next", "3. Mai 2026", "3. Mai 2026, 18:05", "-1,234,567.50", "Page 2 of 3", "ltr"},
+		{"no such tag", "Next", "May 3, 2026", "May 3, 2026, 6:05\u202fPM", "-1,234,567.50", "Page 2 of 3", "ltr"},
 	} {
 		w := For(c.tag)
 		assert.Equal(t, c.next, w.Say("Next"), c.tag)
