@@ -33,6 +33,16 @@ func (s *Store) AddStep(ctx context.Context, step TrailStep) error {
 	return s.db.WithContext(ctx).Create(&step).Error
 }
 
+// TryStep reports why a line could not be put on the trail, which stays as it is.
+func (s *Store) TryStep(ctx context.Context, step TrailStep) error {
+	tx := s.db.WithContext(ctx).Begin()
+	if tx.Error != nil {
+		return tx.Error
+	}
+	defer tx.Rollback()
+	return tx.Create(&step).Error
+}
+
 // oneLook is for how long looks of one person at one form are one line.
 const oneLook = 10 * time.Minute
 

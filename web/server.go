@@ -10,6 +10,7 @@ import (
 	"log/slog"
 	"net/http"
 	"net/netip"
+	"regexp"
 	"sync"
 	"time"
 
@@ -62,7 +63,7 @@ func New(s *store.Store, o Options) http.Handler {
 	programs := fill.NewPrograms(s)
 
 	r := chi.NewRouter()
-	r.Use(middleware.RequestID, visitors(o.Proxies), ui.At(o.Base, o.Secure))
+	r.Use(ownIDs, middleware.RequestID, visitors(o.Proxies), ui.At(o.Base, o.Secure))
 	r.Use(observed(o.Figures, o.Quiet))
 	r.Use(middleware.Recoverer, middleware.Compress(5), headers(o.Secure), readable(plain), http.NewCrossOriginProtection().Handler)
 	r.NotFound(plain.Handle(func(http.ResponseWriter, *http.Request) error { return store.ErrNotFound }))
@@ -110,6 +111,19 @@ func visitors(proxies []netip.Prefix) func(http.Handler) http.Handler {
 	}
 	return middleware.ClientIPFromXFF(trusted...)
 }
+
+// ownIDs lets requests keep the id that a proxy gave them, if it is one that logs can hold;
+// any other is taken away, so that they get one of ours.
+func ownIDs(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if id := r.Header.Get(middleware.RequestIDHeader); id != "" && !requestID.MatchString(id) {
+			r.Header.Del(middleware.RequestIDHeader)
+		}
+		next.ServeHTTP(w, r)
+	})
+}
+
+var requestID = regexp.MustCompile(`^[A-Za-z0-9._:/+=-]{1,64}$`)
 
 // keysHeld is for how long keys are remembered: so long may a change of them take to be
 // known to all copies.

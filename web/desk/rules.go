@@ -9,7 +9,6 @@ import (
 	"time"
 
 	"github.com/go-chi/chi/v5"
-	"github.com/go-chi/chi/v5/middleware"
 
 	"lazo/store"
 	"lazo/web/desk/frame"
@@ -143,7 +142,7 @@ func (d *Desk) ruled(next http.Handler) http.Handler {
 		case m.WorkspaceID == 0:
 			return without
 		case slices.Index(store.Roles, m.Role) > slices.Index(store.Roles, least), rule.export && m.Role == store.Reader && !m.MayExport:
-			d.Trail(r, "refused", chi.URLParam(r, "response"))
+			_ = d.Trail(r, "refused", chi.URLParam(r, "response")) // it is refused either way
 			return refused
 		case m.SecondMissing() && r.Method == http.MethodGet && r.Header.Get("HX-Request") == "":
 			http.Redirect(w, r, "/account?needs=second#second", http.StatusSeeOther)
@@ -160,12 +159,7 @@ func (d *Desk) ruled(next http.Handler) http.Handler {
 			next.ServeHTTP(w, r)
 			return nil
 		}
-		ww := middleware.NewWrapResponseWriter(w, r.ProtoMajor)
-		next.ServeHTTP(ww, r)
-		if ww.Status() < http.StatusBadRequest {
-			d.Trail(r, rule.act, chi.URLParam(r, "response"))
-		}
-		return nil
+		return d.record(w, r, next, rule.act, chi.URLParam(r, "response"))
 	})
 }
 

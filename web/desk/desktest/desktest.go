@@ -176,6 +176,21 @@ func (v *Visitor) Get(path string) (status int, page string) {
 	return v.read(v.http.Get(site.URL + path))
 }
 
+// Begin asks for a path with a header of the request, and breaks off before anything of the
+// answer's body is read.
+func (v *Visitor) Begin(path, header, value string) (status int) {
+	v.t.Helper()
+	ctx, cancel := context.WithCancel(context.Background())
+	defer cancel()
+	r, err := http.NewRequestWithContext(ctx, http.MethodGet, site.URL+path, nil)
+	require.NoError(v.t, err)
+	r.Header.Set(header, value)
+	res, err := v.http.Do(r)
+	require.NoError(v.t, err)
+	_ = res.Body.Close()
+	return res.StatusCode
+}
+
 // Post posts fields to a path, and goes where that leads.
 func (v *Visitor) Post(path string, fields url.Values) (status int, page string) {
 	v.t.Helper()

@@ -57,27 +57,48 @@ func noteForm(ctx context.Context, f store.Form) {
 	}
 }
 
-// Trail puts what a request has done on the trail of the member's workspace.
-func (d *Desk) Trail(r *http.Request, act, response string) {
+// Trail puts what a request has done on the trail of the member's workspace. An error was
+// logged; what was to be recorded must not be done then.
+func (d *Desk) Trail(r *http.Request, act, response string) error {
+	step := stepOf(r, act, response)
+	add := d.Store.AddStep
+	if act == "look" {
+		add = d.Store.AddLook
+	}
+	return d.addStep(r, step, add)
+}
+
+// TryTrail reports why a request could not be put on the trail, which it leaves as it is.
+func (d *Desk) TryTrail(r *http.Request, act, response string) error {
+	return d.Store.TryStep(context.WithoutCancel(r.Context()), stepOf(r, act, response))
+}
+
+// TrailOf puts what somebody did who is not signed in, or not yet, on the trail.
+func (d *Desk) TrailOf(r *http.Request, m store.Member, act, detail string) {
+	_ = d.addStep(r, byWhom(r, m, store.TrailStep{Act: act, Detail: detail}), d.Store.AddStep)
+}
+
+// Bounds of what the trail keeps of a line, in bytes.
+const (
+	longestDetail   = 500
+	longestResponse = 64
+	longestRequest  = 100
+)
+
+// stepOf is the line for what a request does.
+func stepOf(r *http.Request, act, response string) store.TrailStep {
 	s := of(r.Context())
 	step := store.TrailStep{}
 	if s.step != nil {
 		step = *s.step
 	}
 	step.Act, step.Response = act, response
-	d.addStep(r, s.member, step)
+	return byWhom(r, s.member, step)
 }
 
-// TrailOf puts what somebody did who is not signed in, or not yet, on the trail.
-func (d *Desk) TrailOf(r *http.Request, m store.Member, act, detail string) {
-	d.addStep(r, m, store.TrailStep{Act: act, Detail: detail})
-}
-
-// longestDetail is how much of a detail the trail keeps, in bytes.
-const longestDetail = 500
-
-func (d *Desk) addStep(r *http.Request, m store.Member, step store.TrailStep) {
-	ctx := context.WithoutCancel(r.Context())
+// byWhom completes a line. Whatever came with the request is cleaned: nobody may keep a line
+// from being written by what they send.
+func byWhom(r *http.Request, m store.Member, step store.TrailStep) store.TrailStep {
 	if m.WorkspaceID != 0 {
 		step.WorkspaceID = &m.WorkspaceID
 	}
@@ -88,15 +109,27 @@ func (d *Desk) addStep(r *http.Request, m store.Member, step store.TrailStep) {
 	if m.Email == "" {
 		step.Who = ""
 	}
-	if len(step.Detail) > longestDetail {
-		step.Detail = strings.ToValidUTF8(step.Detail[:longestDetail], "") + "…"
+	step.Who, step.Form = written(step.Who, longestDetail), written(step.Form, longestDetail)
+	step.Detail = written(step.Detail, longestDetail)
+	step.Response = written(step.Response, longestResponse)
+	step.Visitor, step.Request = written(ui.Visitor(r), longestRequest), written(middleware.GetReqID(r.Context()), longestRequest)
+	return step
+}
+
+// written is a text as PostgreSQL takes it, within a number of bytes.
+func written(text string, most int) string {
+	text = strings.ReplaceAll(strings.ToValidUTF8(text, "\uFFFD"), "\x00", "\uFFFD")
+	if len(text) > most {
+		text = strings.ToValidUTF8(text[:most], "") + "…"
 	}
-	step.Visitor, step.Request = ui.Visitor(r), middleware.GetReqID(ctx)
-	add := d.Store.AddStep
-	if step.Act == "look" {
-		add = d.Store.AddLook
-	}
-	if err := add(ctx, step); err != nil {
+	return text
+}
+
+func (d *Desk) addStep(r *http.Request, step store.TrailStep, add func(context.Context, store.TrailStep) error) error {
+	ctx := context.WithoutCancel(r.Context())
+	err := add(ctx, step)
+	if err != nil {
 		slog.ErrorContext(ctx, "the trail could not be written", "id", step.Request, "act", step.Act, "err", err)
 	}
+	return err
 }

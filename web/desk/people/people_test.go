@@ -129,6 +129,51 @@ func TestTheTrailIsNarrowedAndSaved(t *testing.T) {
 	assert.NotContains(t, lines, "Very Private")
 }
 
+// Nobody gets past the trail: not by what they send along, nor by breaking off; where no line
+// can be written, nothing is handed out and nothing is done.
+func TestNothingIsDoneWithoutItsLine(t *testing.T) {
+	ctx := context.Background()
+	v := desktest.Visit(t, items)
+	v.Receive(`{"name": "Very Private"}`)
+	list, err := v.In().Responses(ctx, 0, 1)
+	require.NoError(t, err)
+	id := list[0].ID
+	lines := func(act string) []store.TrailStep {
+		steps, err := v.Workspace().Trail(ctx, store.Trail{Act: act, Limit: 50})
+		require.NoError(t, err)
+		return steps
+	}
+	for _, sent := range []string{"\xff\xfe", strings.Repeat("long", 100), "new\tline", "proxy-7f/12"} {
+		assert.Equal(t, 200, v.Begin(v.Base+"/responses.csv", "X-Request-Id", sent))
+	}
+	steps := lines("export")
+	require.Len(t, steps, 4, "each of those that were broken off, too")
+	assert.Equal(t, "proxy-7f/12", steps[0].Request, "what a proxy gives is kept")
+	for _, s := range steps[1:] {
+		assert.NotEmpty(t, s.Request)
+		assert.NotContains(t, s.Request, "long")
+	}
+	status, _ := v.Get(v.Base + "/responses/%ff%fe")
+	assert.Equal(t, 400, status)
+
+	who := fmt.Sprintf("%d", v.Form.WorkspaceID)
+	_, err = v.Store().Pool().Exec(ctx, `create or replace function no_line_`+who+`() returns trigger language plpgsql as
+		$$ begin if new.workspace_id = `+who+` then raise 'the disk is full'; end if; return new; end $$`)
+	require.NoError(t, err)
+	_, err = v.Store().Pool().Exec(ctx, `create trigger no_line_`+who+` before insert on trail for each row execute function no_line_`+who+`()`)
+	require.NoError(t, err)
+	defer func() { _, _ = v.Store().Pool().Exec(ctx, `drop function no_line_`+who+` cascade`) }()
+	for _, path := range []string{"/responses.csv", "/responses", "/responses/" + id} {
+		status, page := v.Get(v.Base + path)
+		assert.Equal(t, 503, status, path)
+		assert.NotContains(t, page, "Very Private", path)
+		assert.Contains(t, page, "written on the trail", path)
+	}
+	status, _ = v.Post(v.Base+"/responses/"+id+"/delete", desktest.Fields())
+	assert.Equal(t, 503, status)
+	assert.Equal(t, "Very Private", v.Answers(id)["name"], "it is still there")
+}
+
 func TestHowLongResponsesAreKept(t *testing.T) {
 	v := desktest.Visit(t, items)
 	at := v.Base + "/kept"
