@@ -81,20 +81,44 @@ func reason(l engine.Letter) string {
 	return "Sent because " + strings.TrimSuffix(told, ".") + "."
 }
 
-// Following are the letters that follow from a response as it is stored now: from its
-// receipt if before is nil, or from its change from the answers before. They are those of
-// an edition, which is the live one if there is one: who changes a letter means it for all
-// responses from then on.
-func Following(
+// Follow gives a response, as it is to be stored, what follows from it: from its receipt if
+// before is nil, or from its change from the answers before. The letters are those of an
+// edition, which is the live one if there is one: who changes a letter means it for all
+// responses from then on. A change that comes with another address has that asked for, and
+// sends nothing else before it is confirmed.
+func Follow(
+	ctx context.Context, programs Programs, edition int, before []byte, next *store.Response, at time.Time, mode engine.Mode,
+) error {
+	next.Goes = nil
+	p, err := programs.In(ctx, next.FormID, edition, next.Language)
+	if err != nil {
+		return err
+	}
+	now := engine.Kept{Answers: next.Answers, Parameters: next.Parameters, Received: next.ReceivedAt}
+	if before != nil && (next.ConfirmBy != nil || next.ConfirmedAt != nil) {
+		asks, until, anew, err := p.AskedAnew(before, now, at)
+		switch {
+		case err != nil:
+			return err
+		case anew:
+			next.ConfirmBy = &until
+			next.Goes = Letters(edition, *next, engine.Going{Letters: []engine.Letter{asks}}, at)
+			return nil
+		case next.ConfirmBy != nil:
+			return nil
+		}
+	}
+	going, err := p.GoesOut(before, now, at, mode)
+	next.Goes = Letters(edition, *next, going, at)
+	return err
+}
+
+// Confirmed are the letters of a response whose address is confirmed now: of its receipt, or
+// of the change from the answers before.
+func Confirmed(
 	ctx context.Context, programs Programs, edition int, before []byte, now store.Response, at time.Time, mode engine.Mode,
 ) ([]store.Letter, error) {
-	if before != nil && now.ConfirmBy != nil {
-		return nil, nil // it sends nothing before its address is confirmed
-	}
-	p, err := programs.In(ctx, now.FormID, edition, now.Language)
-	if err != nil {
-		return nil, err
-	}
-	going, err := p.GoesOut(before, engine.Kept{Answers: now.Answers, Parameters: now.Parameters, Received: now.ReceivedAt}, at, mode)
-	return Letters(edition, now, going, at), err
+	now.ConfirmBy, now.ConfirmedAt = nil, nil // nothing is asked for
+	err := Follow(ctx, programs, edition, before, &now, at, mode)
+	return now.Goes, err
 }

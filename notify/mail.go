@@ -90,7 +90,7 @@ func (o *Office) withAddresses(ctx context.Context, l store.Letter, r store.Resp
 		body += "\n\n" + engine.ConfirmLink
 	}
 	if strings.Contains(body, engine.ConfirmLink) {
-		at, err := o.ties.ConfirmAddress(ctx, r)
+		at, err := o.ties.ConfirmAddress(ctx, r, l.Recipient)
 		if err != nil {
 			return "", "", fmt.Errorf("making an address to confirm at: %w", err)
 		}

@@ -35,8 +35,8 @@ type Ties struct {
 	// ChangeAddress makes a private address at which a response can be changed or
 	// withdrawn; "" if it can't be.
 	ChangeAddress func(ctx context.Context, r store.Response) (string, error)
-	// ConfirmAddress is where the address of a response is confirmed.
-	ConfirmAddress func(ctx context.Context, r store.Response) (string, error)
+	// ConfirmAddress is where an e-mail address of a response is confirmed.
+	ConfirmAddress func(ctx context.Context, r store.Response, email string) (string, error)
 }
 
 // Options are what the office is told.

@@ -183,7 +183,7 @@ func ties(programs notify.Programs) notify.Ties {
 		ChangeAddress: func(_ context.Context, r store.Response) (string, error) {
 			return "https://forms.lake.example/r/" + r.ID, nil
 		},
-		ConfirmAddress: func(_ context.Context, r store.Response) (string, error) {
+		ConfirmAddress: func(_ context.Context, r store.Response, _ string) (string, error) {
 			return "https://forms.lake.example/c/" + r.ID, nil
 		}}
 }

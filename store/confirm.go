@@ -8,11 +8,22 @@ import (
 	"gorm.io/gorm/clause"
 )
 
-// Confirm notes that the address of a response is confirmed, and writes what goes out of
-// it then. It reports whether it is so now, or was before: not for a response that is not
-// there, or no longer to be confirmed in time.
+// asksAnew notes that a change came with another address, which is to be confirmed.
+func (in InForm) asksAnew(tx *gorm.DB, was, is Response) error {
+	if is.ConfirmBy == nil || was.ConfirmBy != nil && was.ConfirmBy.Equal(*is.ConfirmBy) {
+		return nil
+	}
+	return tx.Exec(`update responses set confirm_by = @by, confirm_from = case when confirm_by is null
+			then (select max(number) from response_versions where response_id = @id) else confirm_from end where id = @id`,
+		map[string]any{"by": is.ConfirmBy, "id": uuid(was.ID)}).Error
+}
+
+// Confirm notes that the address of a response is confirmed, if fits says that it is the one
+// that it has now, and writes what goes out of it then: of its receipt, or of its change from
+// the answers before. It reports whether it is so now, or was before: not for a response that
+// is not there, or no longer to be confirmed in time.
 func (in InForm) Confirm(
-	ctx context.Context, id string, at time.Time, goes func(Response) ([]Letter, error),
+	ctx context.Context, id string, at time.Time, fits func(Response) bool, goes func(before []byte, now Response) ([]Letter, error),
 ) (confirmed bool, err error) {
 	err = in.store.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
 		var r Response
@@ -22,17 +33,26 @@ func (in InForm) Confirm(
 			return nil
 		case err != nil:
 			return err
+		case !fits(r):
+			return nil
 		case r.ConfirmBy == nil:
 			confirmed = r.ConfirmedAt != nil
 			return nil
-		case r.ConfirmBy.Before(at):
+		case r.ConfirmBy.Before(at) && r.ConfirmedAt == nil:
 			return nil
 		}
-		letters, err := goes(r)
+		var before []byte
+		if r.ConfirmFrom != nil {
+			err := tx.Raw("select answers from response_versions where response_id = ? and number = ?", uuid(id), *r.ConfirmFrom).Row().Scan(&before)
+			if err != nil {
+				return err
+			}
+		}
+		letters, err := goes(before, r)
 		if err != nil {
 			return err
 		}
-		if err := tx.Exec("update responses set confirm_by = null, confirmed_at = ? where id = ?", at, id).Error; err != nil {
+		if err := tx.Exec("update responses set confirm_by = null, confirm_from = null, confirmed_at = ? where id = ?", at, id).Error; err != nil {
 			return err
 		}
 		confirmed = true
@@ -68,10 +88,11 @@ func (in InForm) AskAgain(ctx context.Context, id, message string, at time.Time,
 }
 
 // sweepUnconfirmed deletes responses whose address was not confirmed in time, with what is
-// theirs, so many at a time.
+// theirs, so many at a time. One that was confirmed once stays: a new address that is
+// mistyped must not cost it.
 func (s *Store) sweepUnconfirmed(ctx context.Context) error {
 	var late []Response
-	err := s.db.WithContext(ctx).Select("id, workspace_id, form_id").Where("confirm_by < now()").Order("confirm_by").Limit(500).
+	err := s.db.WithContext(ctx).Select("id, workspace_id, form_id").Where("confirm_by < now() and confirmed_at is null").Order("confirm_by").Limit(500).
 		Find(&late).Error
 	for _, r := range late {
 		if err == nil {

@@ -29,7 +29,10 @@ type Response struct {
 	ChangedAt   *time.Time
 	WithdrawnAt *time.Time
 	ConfirmBy   *time.Time // until when its address is to be confirmed; nil if it is not
-	ConfirmedAt *time.Time
+	ConfirmedAt *time.Time // when it was; with ConfirmBy, an address that it had before
+	// ConfirmFrom is the version before the change that came with another address, whose
+	// letters wait until that is confirmed; nil for those of the receipt.
+	ConfirmFrom *int
 	WithdrawnBy *MemberID    // nil for the respondent
 	IntakeID    *IntakeID    // with what it was read in from elsewhere
 	TakenBy     *MemberID    // who took it down for someone; nil for what a respondent sent
@@ -114,6 +117,9 @@ func (in InForm) Amend(
 			return err
 		}
 		goes = len(next.Goes) > 0
+		if err := in.asksAnew(tx, r, next); err != nil {
+			return err
+		}
 		if next.Alone {
 			return tx.Exec("update responses set answers = ?, changed_at = ? where id = ?", next.Answers, at, id).Error
 		}

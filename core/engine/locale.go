@@ -49,11 +49,12 @@ func newReading(tag language.Tag, timezone string) reading {
 	case r.decimal == ',':
 		r.group = '.'
 	}
+	// A form in British English may well be one of Uruguay: where it is says its time zone.
+	if r.region = zoneRegion[timezone]; r.region != "" {
+		return r
+	}
 	if region, confidence := tag.Region(); confidence >= language.High {
 		r.region = region.String()
-	}
-	if zone := zoneRegion[timezone]; r.region == "" && zone != "" {
-		r.region = zone
 	}
 	return r
 }

@@ -261,6 +261,34 @@ func (o *Outcome) confirmLetter() Letter {
 	}
 }
 
+// ConfirmsAt is the address of a stored response that the form asks to be confirmed, "" for
+// none.
+func (p *Program) ConfirmsAt(answers []byte) string {
+	if p.Form.Confirm == nil {
+		return ""
+	}
+	var address string
+	if err := json.Unmarshal(AnswerIn(answers, p.Form.Confirm.Item), &address); err != nil {
+		return ""
+	}
+	return address
+}
+
+// AskedAnew is the letter that asks for an address to be confirmed that came with a change,
+// and until when; ok is false where it is the address that it was, or none.
+func (p *Program) AskedAnew(before []byte, now Kept, at time.Time) (l Letter, until time.Time, ok bool, err error) {
+	address := p.ConfirmsAt(now.Answers)
+	if address == "" || address == p.ConfirmsAt(before) {
+		return l, until, false, nil
+	}
+	o, err := p.standing(now.Answers, now.Parameters, at, New)
+	if err != nil {
+		return l, until, false, err
+	}
+	by := p.confirmBy.Value(&o.frame)
+	return o.confirmLetter(), time.Unix(by.Unix(), 0), true, nil
+}
+
 // sentSubject is the subject of a letter.
 func (o *Outcome) sentSubject(src string) string { return oneLine(o.sent(src, (*text.Compiled).Plain)) }
 

@@ -190,6 +190,56 @@ func TestTheBulletinsAddressIsConfirmed(t *testing.T) {
 	assert.Empty(t, v.arrived("bo@bulletin.example", "Welcome"))
 }
 
+// An address is confirmed by who reads what comes to it: one that a change comes with is asked
+// for anew, before confirming and after it, and what came to another is good for nothing.
+func TestAnotherAddressIsConfirmedAnew(t *testing.T) {
+	v := visit(t)
+	link := func(n int, email string) string {
+		letters := v.arrives(n, email, "Please confirm: the lake bulletin")
+		_, link, _ := strings.Cut(letters[len(letters)-1].Text(), v.url)
+		return strings.Fields(link)[0]
+	}
+	change := func(way, email string) {
+		v.open(way)
+		v.until(`document.querySelector("#a-email")`)
+		v.write("#a-email", email)
+		v.write(`[name="a.email#again"]`, email)
+		v.click("#steps button.first")
+		v.sees("One more step: confirm your address.")
+		v.sees("We sent a letter to " + email)
+	}
+	v.open("/f/lake-bulletin")
+	v.until(`document.querySelector("#a-email")`)
+	v.write("#a-email", "eva@bulletin.example")
+	v.write(`[name="a.email#again"]`, "eva@bulletin.example")
+	v.click("#steps button.first")
+	v.sees("One more step: confirm your address.")
+	way := js[string](v, `new URL([...document.querySelectorAll("a[href*='/r/']")][0].href).pathname`)
+	first := link(1, "eva@bulletin.example")
+	change(way, "owner@bulletin.example")
+	v.open(first)
+	v.sees("There is nothing to confirm by this address")
+	v.open(link(1, "owner@bulletin.example"))
+	v.sees("Is owner@bulletin.example your address")
+	v.click("button.first")
+	v.sees("Your address is confirmed.")
+	v.arrives(1, "owner@bulletin.example", "Welcome aboard")
+	// And after that.
+	change(way, "other@bulletin.example")
+	v.open(first)
+	v.sees("There is nothing to confirm by this address")
+	v.sees("There is nothing to confirm")
+	_, err := v.store.Pool().Exec(context.Background(), `update responses set confirm_by = now() - interval '1 second' where answers->>'email' = 'other@bulletin.example'`)
+	require.NoError(t, err)
+	require.NoError(t, v.store.Sweep(context.Background(), time.Hour), "what was confirmed once is not deleted for a new address")
+	v.open(link(1, "other@bulletin.example"))
+	v.click("button.first")
+	v.sees("Your address is confirmed.")
+	assert.Empty(t, v.arrived("other@bulletin.example", "Welcome"), "it is not welcomed twice")
+	_, answers := v.last("lake-bulletin")
+	assert.Equal(t, "other@bulletin.example", answers["email"])
+}
+
 // begins is how what is at a path begins.
 func (v *visitor) begins(path string) string {
 	v.t.Helper()

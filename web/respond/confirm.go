@@ -17,18 +17,19 @@ import (
 
 // ConfirmAddress gives where, at a site, the addresses of responses are confirmed. It is
 // the same whenever it is asked for.
-func (s *Side) ConfirmAddress(site string) func(ctx context.Context, resp store.Response) (string, error) {
-	return func(ctx context.Context, resp store.Response) (string, error) {
+func (s *Side) ConfirmAddress(site string) func(ctx context.Context, resp store.Response, email string) (string, error) {
+	return func(ctx context.Context, resp store.Response, email string) (string, error) {
 		keys, err := s.keys(ctx)
 		if err != nil {
 			return "", err
 		}
-		return site + "/c/" + resp.ID + "." + keys.sign(toBeConfirmed(resp.ID), confirmSize), nil
+		return site + "/c/" + resp.ID + "." + keys.sign(toBeConfirmed(resp.ID, email), confirmSize), nil
 	}
 }
 
-// toBeConfirmed is what the address of a response signs, by so many bytes.
-func toBeConfirmed(id string) string { return "confirm " + id }
+// toBeConfirmed is what the place signs where an e-mail address of a response is confirmed,
+// by so many bytes: who has it confirms the one that it came to, and no other.
+func toBeConfirmed(id, email string) string { return "confirm " + id + " " + email }
 
 const confirmSize = 16
 
@@ -47,14 +48,7 @@ type confirmPage struct {
 
 // toConfirm finds the response that an address of a letter leads to.
 func (s *Side) toConfirm(r *http.Request) (store.Response, store.Form, error) {
-	id, sum, _ := strings.Cut(chi.URLParam(r, "token"), ".")
-	keys, err := s.keys(r.Context())
-	if err != nil {
-		return store.Response{}, store.Form{}, err
-	}
-	if !keys.signed(toBeConfirmed(id), sum, confirmSize) {
-		return store.Response{}, store.Form{}, notConfirmed
-	}
+	id, _, _ := strings.Cut(chi.URLParam(r, "token"), ".")
 	resp, err := s.store.ResponseByID(r.Context(), id)
 	if errors.Is(err, store.ErrNotFound) {
 		return resp, store.Form{}, notConfirmed
@@ -62,11 +56,37 @@ func (s *Side) toConfirm(r *http.Request) (store.Response, store.Form, error) {
 	if err != nil {
 		return resp, store.Form{}, err
 	}
+	fits, err := s.confirms(r)
+	if err == nil && !fits(resp) {
+		err = notConfirmed
+	}
+	if err != nil {
+		return store.Response{}, store.Form{}, err
+	}
 	f, err := s.store.In(resp.WorkspaceID).Form(resp.FormID).Get(r.Context())
 	if errors.Is(err, store.ErrNotFound) {
 		err = notConfirmed
 	}
 	return resp, f, err
+}
+
+// confirms tells whether the address of a letter confirms the one that a response has.
+func (s *Side) confirms(r *http.Request) (func(store.Response) bool, error) {
+	ctx := r.Context()
+	id, sum, _ := strings.Cut(chi.URLParam(r, "token"), ".")
+	keys, err := s.keys(ctx)
+	return func(resp store.Response) bool {
+		p, err := s.programs.In(ctx, resp.FormID, resp.Edition, resp.Language)
+		if err != nil {
+			return false
+		}
+		email := p.ConfirmsAt(resp.Answers)
+		// Letters of before named no address; they are good for one that nobody has changed.
+		if resp.ChangedAt == nil && keys.signed("confirm "+resp.ID, sum, confirmSize) {
+			return true
+		}
+		return email != "" && resp.ID == id && keys.signed(toBeConfirmed(id, email), sum, confirmSize)
+	}, err
 }
 
 // confirming is the page with the button.
@@ -80,7 +100,7 @@ func (s *Side) confirming(w http.ResponseWriter, r *http.Request) error {
 		http.Redirect(w, r, "/f/"+f.Address+"/received/"+resp.Filling, http.StatusSeeOther)
 		return nil
 	}
-	if resp.ConfirmBy == nil || resp.ConfirmBy.Before(s.now()) {
+	if resp.ConfirmBy == nil || resp.ConfirmBy.Before(s.now()) && resp.ConfirmedAt == nil {
 		return notConfirmed
 	}
 	p, err := s.programs.In(r.Context(), f.ID, resp.Edition, resp.Language)
@@ -106,8 +126,16 @@ func (s *Side) confirm(w http.ResponseWriter, r *http.Request) error {
 	if f.LiveEdition != nil {
 		edition = *f.LiveEdition
 	}
-	done, err := s.store.In(resp.WorkspaceID).Form(f.ID).Confirm(r.Context(), resp.ID, at, func(now store.Response) ([]store.Letter, error) {
-		return notify.Following(r.Context(), s.programs, edition, nil, now, at, engine.New)
+	fits, err := s.confirms(r)
+	if err != nil {
+		return err
+	}
+	mode := engine.New
+	if resp.ConfirmFrom != nil {
+		mode = engine.Revisit
+	}
+	done, err := s.store.In(resp.WorkspaceID).Form(f.ID).Confirm(r.Context(), resp.ID, at, fits, func(before []byte, now store.Response) ([]store.Letter, error) {
+		return notify.Confirmed(r.Context(), s.programs, edition, before, now, at, mode)
 	})
 	if err != nil {
 		return err

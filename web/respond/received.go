@@ -48,6 +48,7 @@ type endPage struct {
 	Recipient string     // the address
 	Asked     bool       // the letter was sent again just now
 	Confirmed bool
+	Anew      bool // it was confirmed before it was changed
 }
 
 // sentCookie is the cookie by which the browser that sent a filling is known at its end page
@@ -145,7 +146,7 @@ func (s *Side) end(w http.ResponseWriter, r *http.Request, way func(context.Cont
 		page.Confirm, page.Asked = &until, r.URL.Query().Get("asked") != ""
 		page.Recipient, _ = raw[p.Form.Confirm.Item].(string)
 	}
-	page.Confirmed = resp.ConfirmedAt != nil
+	page.Confirmed, page.Anew = resp.ConfirmBy == nil && resp.ConfirmedAt != nil, resp.ConfirmedAt != nil
 	if page.Sent = s.stillShown(r, resp); page.Sent && p.MayChange(s.now()) && resp.ChangedAt == nil {
 		back, err := s.wayToChange(p, f, resp, params)
 		if err != nil {

@@ -111,12 +111,12 @@ func (s *Side) keep(r *http.Request, f *filling, response store.Response) (store
 				next.Answers, next.Labels, next.Uploads, next.Takes = stored.Answers, stored.Labels, stored.Files, stored.Takes
 				response.Answers = stored.Answers
 			}
-			next.ConfirmBy = now.ConfirmBy
+			next.ConfirmBy, next.ConfirmedAt = now.ConfirmBy, now.ConfirmedAt
 			var err error
 			if next.Answers, err = f.program.Beside(response.Answers, now.Answers); err != nil {
 				return next, err
 			}
-			next.Goes, err = notify.Following(r.Context(), s.programs, response.Judge, now.Answers, next, f.input.At, engine.Revisit)
+			err = notify.Follow(r.Context(), s.programs, response.Judge, now.Answers, &next, f.input.At, engine.Revisit)
 			return next, err
 		})
 	}

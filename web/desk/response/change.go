@@ -93,7 +93,7 @@ func (d *Room) change(w http.ResponseWriter, r *http.Request) error {
 		if next.Answers, err = p.Beside(stored.Answers, now.Answers); err != nil {
 			return next, err
 		}
-		next.Goes, err = l.Following(r.Context(), d.Desk, now.Answers, next)
+		err = l.Follow(r.Context(), d.Desk, now.Answers, &next)
 		return next, err
 	})
 	switch {
@@ -173,7 +173,7 @@ func (d *Room) takeDown(w http.ResponseWriter, r *http.Request) error {
 		WorkspaceID: l.Form.WorkspaceID, FormID: l.Form.ID, Edition: edition, Answers: stored.Answers, Labels: stored.Labels,
 		Takes: stored.Takes, ReceivedAt: l.Now, Filling: page.Since, TakenBy: &by, Overridden: page.Problems,
 	}
-	if taken.Goes, err = l.Following(r.Context(), d.Desk, nil, taken); err != nil {
+	if err := l.Follow(r.Context(), d.Desk, nil, &taken); err != nil {
 		return err
 	}
 	got, err := d.Store.AddResponse(r.Context(), taken)

@@ -40,6 +40,7 @@ type Sheet struct {
 	Mask       view.Mask // of a reader: the questions whose answers are not shown
 	Overridden []string
 	Withdrawn  bool
+	Anew       bool            // an address that it had before was confirmed
 	ConfirmBy  string          // until when its address is to be confirmed, "" if it is not
 	Letters    []engine.Letter // as the form as it is now would send them at receipt
 	Outbox     []outbox.Line   // what went out of it, or is to
@@ -95,6 +96,7 @@ func (d *Room) page(r *http.Request, l *responses.Looking, id string) (*Sheet, e
 		Withdrawn: res.WithdrawnAt != nil, Mask: l.Mask}
 	zone := l.Lens.Syms.Zone
 	if res.ConfirmBy != nil {
+		page.Anew = res.ConfirmedAt != nil
 		page.ConfirmBy = res.ConfirmBy.In(zone).Format(frame.PlainMoment)
 	}
 	page.Received = res.ReceivedAt.In(zone).Format(frame.PlainMoment)
@@ -385,8 +387,8 @@ func (d *Room) confirm(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	id := chi.URLParam(r, "response")
-	done, err := d.Of(l.Form).Confirm(r.Context(), id, l.Now, func(now store.Response) ([]store.Letter, error) {
-		return l.Following(r.Context(), d.Desk, nil, now)
+	done, err := d.Of(l.Form).Confirm(r.Context(), id, l.Now, func(store.Response) bool { return true }, func(before []byte, now store.Response) ([]store.Letter, error) {
+		return l.Confirmed(r.Context(), d.Desk, before, now)
 	})
 	if err == nil && !done {
 		err = store.ErrNotFound

@@ -105,7 +105,7 @@ func (d *Room) goBack(
 		if next.Answers, err = p.Beside(stored.Answers, now.Answers); err != nil {
 			return now, err
 		}
-		next.Goes, err = l.Following(r.Context(), d.Desk, now.Answers, next)
+		err = l.Follow(r.Context(), d.Desk, now.Answers, &next)
 		return next, err
 	})
 	switch {

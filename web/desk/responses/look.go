@@ -92,14 +92,23 @@ func Read(d *frame.Desk, r *http.Request) (*Looking, error) {
 	return l, nil
 }
 
-// Following are the letters that follow from a response as the office has it stored: from
-// its receipt if before is nil, or from its change from the answers before.
-func (l *Looking) Following(ctx context.Context, d *frame.Desk, before []byte, now store.Response) ([]store.Letter, error) {
-	edition := now.Edition
+// Follow gives a response, as the office has it stored, what follows from it: from its
+// receipt if before is nil, or from its change from the answers before.
+func (l *Looking) Follow(ctx context.Context, d *frame.Desk, before []byte, next *store.Response) error {
+	return notify.Follow(ctx, d.Programs, l.sends(next.Edition), before, next, l.Now, engine.Staff)
+}
+
+// Confirmed are the letters of a response whose address is confirmed now.
+func (l *Looking) Confirmed(ctx context.Context, d *frame.Desk, before []byte, now store.Response) ([]store.Letter, error) {
+	return notify.Confirmed(ctx, d.Programs, l.sends(now.Edition), before, now, l.Now, engine.Staff)
+}
+
+// sends is the edition whose letters go out of a response of one.
+func (l *Looking) sends(edition int) int {
 	if l.Form.LiveEdition != nil {
-		edition = *l.Form.LiveEdition
+		return *l.Form.LiveEdition
 	}
-	return notify.Following(ctx, d.Programs, edition, before, now, l.Now, engine.Staff)
+	return edition
 }
 
 // override takes what the address says instead of the view.

@@ -108,7 +108,7 @@ func (p putter) into(id string) (before, after json.RawMessage, over []string, e
 		if err != nil {
 			return next, err
 		}
-		next.Goes, err = p.l.Following(p.ctx, p.d.Desk, r.Answers, next)
+		err = p.l.Follow(p.ctx, p.d.Desk, r.Answers, &next)
 		return next, err
 	})
 	switch {
@@ -315,11 +315,10 @@ func (p putter) would(ids []string) (out would, err error) {
 			continue
 		}
 		out.Changes++
-		goes, err := p.l.Following(p.ctx, p.d.Desk, r.Answers, next)
-		if err != nil {
+		if err := p.l.Follow(p.ctx, p.d.Desk, r.Answers, &next); err != nil {
 			return out, err
 		}
-		for _, l := range goes {
+		for _, l := range next.Goes {
 			switch {
 			case l.Kind == store.Hook:
 				out.Hooks++
@@ -452,7 +451,7 @@ func (d *Room) takeBack(w http.ResponseWriter, r *http.Request) error {
 			if err != nil {
 				return next, err
 			}
-			next.Goes, err = l.Following(r.Context(), d.Desk, res.Answers, next)
+			err = l.Follow(r.Context(), d.Desk, res.Answers, &next)
 			return next, err
 		})
 		var refused engine.RefusedError
