@@ -162,17 +162,27 @@ const said = `const said = (page) => [...page.querySelectorAll(".row.item, #form
 	return row.id + ": " + copy.textContent.replace(/\s+/g, " ") + fields.join(";");
 });`
 
-// agrees is that the page says what one that is loaded afresh says.
-func (b *designer) agrees() {
-	b.t.Helper()
-	differ, err := chromedp.Run(b.ctx, chromedp.Evaluate[string](`(async () => { `+said+`
+// differs is where the page is not what one that is loaded afresh is.
+const differs = `(async () => { ` + said + `
 		const refused = document.querySelector("[aria-invalid=true], .flash[role=alert], #unsaved");
 		const open = document.querySelector(".row.sel")?.dataset.key ?? "";
 		const answer = await fetch(location.pathname + "?at=" + open), text = await answer.text();
 		const now = said(document), then = said(new DOMParser().parseFromString(text, "text/html"));
 		return refused || now.join("\n") === then.join("\n") ? "" : now.filter((l) => !then.includes(l)).join("\n") + "\n--- afresh\n" + then.filter((l) => !now.includes(l)).join("\n");
-	})()`, chromedp.EvalAwaitPromise))
-	require.NoError(b.t, err)
+	})()`
+
+// agrees is that the page says what one that is loaded afresh says.
+func (b *designer) agrees() {
+	b.t.Helper()
+	var differ string
+	for deadline := time.Now().Add(3 * time.Second); ; time.Sleep(50 * time.Millisecond) { // what is under way comes in parts
+		var err error
+		differ, err = chromedp.Run(b.ctx, chromedp.Evaluate[string](differs, chromedp.EvalAwaitPromise))
+		require.NoError(b.t, err)
+		if differ == "" || time.Now().After(deadline) {
+			break
+		}
+	}
 	require.Empty(b.t, differ, "after %s", strings.Join(b.did, "; "))
 	def, remarks := form.Read(b.draft().JSON())
 	require.NotNil(b.t, def, remarks)

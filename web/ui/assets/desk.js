@@ -429,6 +429,7 @@
   const inSight = (source) => {
     const form = source?.closest?.("form") ?? source, notice = document.querySelector("#notices .flash[role=alert]");
     if (notice && form?.isConnected && form.closest("#desk")) {
+      notice.id = "refusal"; // so that nothing that comes is taken for it
       notice.classList.add("problem", "col-span-full", "basis-full");
       if (form.matches(".marked-bar")) form.append(notice); else form.after(notice);
       refusal = notice;
