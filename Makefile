@@ -1,4 +1,4 @@
-.PHONY: help demo demo-reset test lint check-assets assets soak endure upgrade fuzz bench bench-scale release shots
+.PHONY: help demo demo-reset test lint check-assets assets soak endure upgrade fuzz bench bench-scale release shots stories
 help: ## this list
 	@grep -hE '^[a-z-]+:.*##' Makefile | sed 's/:.*## /\t/' | expand -t 14
 
@@ -51,6 +51,9 @@ bench-scale: ## a million responses of one form: what the desk makes people wait
 
 release: ## build the static binaries of a release: make release VERSION=0.8.0
 	@bash scripts/release.sh $(VERSION)
+
+stories: ## how many presses the stories of docs/stories.md take
+	@bash scripts/stories.sh
 
 shots: ## take the pictures in docs/screenshots afresh
 	@bash scripts/shots.sh

@@ -407,3 +407,10 @@ func (p *place) all() []store.LetterOf {
 	require.NoError(p.t, err)
 	return letters
 }
+
+// What would take a parser long is sent as it was written.
+func TestATextThatNobodyWritesIsSentAsItIs(t *testing.T) {
+	for _, text := range []string{strings.Repeat("> ", 50_000) + "x", strings.Repeat("1. ", 5_000) + "x", strings.Repeat("[a](", 5_000)} {
+		assert.Equal(t, text, strings.TrimSpace(notify.Plain(text)), "%.20q", text)
+	}
+}

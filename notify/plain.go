@@ -8,15 +8,24 @@ import (
 	"github.com/yuin/goldmark/ast"
 	"github.com/yuin/goldmark/text"
 	"github.com/yuin/goldmark/util"
+
+	bounds "lazo/markdown"
 )
 
 // Plain is Markdown as a text that is read without it: paragraphs, lists and quotations as
 // they are written by hand, links as their words with the address behind them.
 func Plain(markdown string) string {
-	src := []byte(markdown)
-	p := plain{src: src}
-	p.blocks(goldmark.DefaultParser().Parse(text.NewReader(src)), "")
-	return strings.TrimSpace(p.out.String()) + "\n"
+	var out strings.Builder
+	for _, part := range bounds.Parts(markdown) {
+		if part.AsWritten {
+			out.WriteString(part.Text + "\n\n")
+			continue
+		}
+		p := plain{src: []byte(part.Text)}
+		p.blocks(goldmark.DefaultParser().Parse(text.NewReader(p.src)), "")
+		out.WriteString(p.out.String())
+	}
+	return strings.TrimSpace(out.String()) + "\n"
 }
 
 // plain writes the text; each line of a block begins with its indent.

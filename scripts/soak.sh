@@ -15,5 +15,5 @@ fi
 go test ./core/engine ./core/form ./core/list ./core/expr -timeout 60m -rapid.checks=2000
 go test ./core/proof -timeout 60m -rapid.checks=1000
 LAZO_SOAK=10 go test ./web -timeout 60m -run 'RandomForms|EveryPageShows' -rapid.checks=250
-LAZO_SOAK=5 go test ./web/e2e -timeout 60m -run RandomForms
+LAZO_SOAK=5 go test ./web/e2e -timeout 60m -run "RandomForms|RandomTypistDesigns"
 LAZO_SOAK=1 go test ./web/e2e -timeout 120m -run EveryConditionCanBeSetByHand

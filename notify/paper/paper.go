@@ -24,6 +24,8 @@ import (
 	"golang.org/x/image/font/gofont/goitalic"
 	"golang.org/x/image/font/gofont/goregular"
 	"golang.org/x/image/font/sfnt"
+
+	"lazo/markdown"
 )
 
 // Document is a text to be put on paper.
@@ -82,9 +84,17 @@ func PDF(paper string, made time.Time, documents ...Document) ([]byte, error) {
 		if f.PageNo() > mostPage {
 			return nil, ErrTooLong
 		}
-		w := &writer{f: f, src: []byte(d.Body)}
+		w := &writer{f: f}
 		w.heading(1, func() { w.write(d.Title) })
-		w.blocks(goldmark.DefaultParser().Parse(text.NewReader(w.src)))
+		for _, part := range markdown.Parts(d.Body) {
+			w.src = []byte(part.Text)
+			if part.AsWritten {
+				w.write(part.Text)
+			w.f.Ln(line)
+				continue
+			}
+			w.blocks(goldmark.DefaultParser().Parse(text.NewReader(w.src)))
+		}
 	}
 	var out bytes.Buffer
 	err := f.Output(&out)

@@ -11,9 +11,11 @@ import (
 	"net/http/httptest"
 	"os"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
+	"github.com/chromedp/cdproto/page"
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/require"
@@ -101,7 +103,46 @@ func visit(t *testing.T) *visitor {
 	t.Helper()
 	ctx, cancel := context.WithTimeout(shared.tab, 90*time.Second)
 	t.Cleanup(cancel)
-	return &visitor{shared, t, ctx}
+	v := &visitor{shared, t, ctx}
+	v.counts()
+	return v
+}
+
+// counted is what hands do in the browser: clicks and keys, and beside them the letters of
+// texts, which are those of the form whatever makes it. It is the browser that counts, and
+// only what came from a pointer or a keyboard.
+const counted = `(() => {
+	const count = (what) => { try { sessionStorage[what] = Number(sessionStorage[what] ?? 0) + 1; } catch { /* not of a site */ } };
+	addEventListener("pointerdown", (event) => event.isTrusted && count("presses"), true);
+	addEventListener("keydown", (event) => {
+		if (!event.isTrusted || /^(Shift|Control|Alt|Meta)$/.test(event.key)) return;
+		const text = [...event.key].length === 1 && !event.ctrlKey && !event.altKey && /^(INPUT|TEXTAREA)$/.test(document.activeElement?.tagName);
+		count(text ? "letters" : "presses");
+	}, true);
+})()`
+
+var countsOnce sync.Once
+
+// counts has the browser count what hands do, and says at the end of a test how much it was.
+func (v *visitor) counts() {
+	v.t.Helper()
+	countsOnce.Do(func() {
+		_, err := chromedp.Call(v.ctx, page.AddScriptToEvaluateOnNewDocument, page.AddScriptToEvaluateOnNewDocumentParams{Source: counted})
+		require.NoError(v.t, err)
+	})
+	read := func() []int {
+		out, err := chromedp.Run(v.ctx, chromedp.Evaluate[[]int](
+			`(() => { try { return [Number(sessionStorage.presses ?? 0), Number(sessionStorage.letters ?? 0)] } catch { return [0, 0] } })()`))
+		if err != nil {
+			return []int{0, 0}
+		}
+		return out
+	}
+	before := read()
+	v.t.Cleanup(func() {
+		now := read()
+		v.t.Logf("by hand: %d presses, %d letters", now[0]-before[0], now[1]-before[1])
+	})
 }
 
 func (v *visitor) do(actions ...chromedp.Action[chromedp.Void]) {

@@ -136,7 +136,16 @@ const longestAbout = 200
 
 // About is what a form is about, in one plain line: how its greeting begins.
 func (p page) About() string {
-	words := strings.Join(strings.Fields(notify.Plain(p.Greeting())), " ")
+	greeting := p.Greeting()
+	about, _ := abouts.Of(greeting, func() (string, error) { return aboutOf(greeting), nil })
+	return about
+}
+
+// abouts remembers what greetings say, since every visit of a form asks for the same.
+var abouts = held.New(1<<20, func(greeting, about string) int { return len(greeting) + len(about) })
+
+func aboutOf(greeting string) string {
+	words := strings.Join(strings.Fields(notify.Plain(greeting)), " ")
 	if r := []rune(words); len(r) > longestAbout {
 		return string(r[:longestAbout-1]) + "…"
 	}

@@ -3,7 +3,6 @@ package ui
 import (
 	"bytes"
 	"html/template"
-	"regexp"
 	"strings"
 
 	"github.com/microcosm-cc/bluemonday"
@@ -14,6 +13,7 @@ import (
 	"github.com/yuin/goldmark/util"
 
 	"lazo/held"
+	bounds "lazo/markdown"
 )
 
 var (
@@ -43,17 +43,6 @@ func (headings) Transform(doc *ast.Document, _ text.Reader, _ parser.Context) {
 	})
 }
 
-// Bounds of an author's Markdown, so that no text takes long to be turned into a
-// page: the bytes that are parsed at a time and of the whole, the blocks that begin
-// on one line, its indentation, and the links of a part. What is beyond them is shown as it was written.
-const (
-	partOfMarkdown = 20_000
-	mostMarkdown   = 200_000
-	mostNested     = 20
-	mostIndent     = 100
-	mostLinks      = 500
-)
-
 // rendered remembers texts that were turned into HTML, within some megabytes: the
 // same ones are shown with every page of a form.
 var rendered = held.New(8<<20, func(src string, html template.HTML) int { return len(src) + len(html) })
@@ -69,14 +58,11 @@ func Markdown(src string) template.HTML {
 }
 
 func render(src string) template.HTML {
-	if len(src) > mostMarkdown {
-		return asWritten(src)
-	}
 	var out strings.Builder
-	for _, part := range parts(src) {
+	for _, part := range bounds.Parts(src) {
 		var b bytes.Buffer
-		if excessive(part) || markdown.Convert([]byte(part), &b) != nil {
-			out.WriteString(string(asWritten(part)))
+		if part.AsWritten || markdown.Convert([]byte(part.Text), &b) != nil {
+			out.WriteString(string(asWritten(part.Text)))
 			continue
 		}
 		out.Write(policy.SanitizeBytes(b.Bytes()))
@@ -87,47 +73,4 @@ func render(src string) template.HTML {
 // asWritten shows a text with its line breaks and nothing else of its form.
 func asWritten(text string) template.HTML {
 	return template.HTML("<p>" + strings.ReplaceAll(template.HTMLEscapeString(text), "\n", "<br>\n") + "</p>\n") //nolint:gosec // escaped
-}
-
-// parts cuts a long text where a paragraph ends.
-func parts(src string) (out []string) {
-	for len(src) > partOfMarkdown {
-		at := strings.LastIndex(src[:partOfMarkdown], "\n\n")
-		if at <= 0 {
-			break
-		}
-		out, src = append(out, src[:at]), src[at:]
-	}
-	return append(out, src)
-}
-
-// nesting are the marks that begin quotations and lists on one line.
-var nesting = regexp.MustCompile(`^(?:[ \t]*(?:>|[-+*]|\d{1,9}[.)])(?:[ \t]|$|>)?)+`)
-
-// excessive reports whether a part would take longer to parse than any that is
-// written for people.
-func excessive(part string) bool {
-	if len(part) > partOfMarkdown || strings.Count(part, "](")+strings.Count(part, "[") > mostLinks {
-		return true
-	}
-	for line := range strings.Lines(part) {
-		if indent := len(line) - len(strings.TrimLeft(line, " \t")); indent > mostIndent || nested(line) > mostNested {
-			return true
-		}
-	}
-	return false
-}
-
-// nested counts the quotations and list entries that begin on a line, but for one
-// that draws a rule.
-func nested(line string) (n int) {
-	if strings.Trim(line, "- \t\r\n") == "" || strings.Trim(line, "* \t\r\n") == "" {
-		return 0
-	}
-	for _, r := range nesting.FindString(line) {
-		if strings.ContainsRune(">-+*.)", r) {
-			n++
-		}
-	}
-	return n
 }

@@ -10,6 +10,7 @@ import (
 	"github.com/yuin/goldmark/text"
 
 	"lazo/core/form"
+	bounds "lazo/markdown"
 )
 
 // Allow lets a page have to do with other sites, given by their origins, in a way that
@@ -68,14 +69,14 @@ func PictureSites(f *form.Form) []string {
 
 // picturesIn visits the addresses of the pictures in a text of Markdown.
 func picturesIn(src string, visit func(address string)) {
-	if !strings.Contains(src, "![") || len(src) > mostMarkdown {
+	if !strings.Contains(src, "![") {
 		return
 	}
-	for _, part := range parts(src) {
-		if excessive(part) {
+	for _, part := range bounds.Parts(src) {
+		if part.AsWritten {
 			continue
 		}
-		_ = ast.Walk(markdown.Parser().Parse(text.NewReader([]byte(part))), func(n ast.Node, entering bool) (ast.WalkStatus, error) {
+		_ = ast.Walk(markdown.Parser().Parse(text.NewReader([]byte(part.Text))), func(n ast.Node, entering bool) (ast.WalkStatus, error) {
 			if image, ok := n.(*ast.Image); ok && entering {
 				visit(string(image.Destination))
 			}
