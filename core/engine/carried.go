@@ -10,12 +10,12 @@ import (
 // Sendable are stored answers as a letter may carry them: without those that only the
 // workspace sees, and those that are sensitive.
 func (p *Program) Sendable(answers []byte) ([]byte, error) {
-	return p.without(answers, func(it *form.Item) bool { return it.Staff || it.Sensitive })
+	return p.without(answers, func(it *form.Item) bool { return it.Staff || p.sensitive[it.Key] })
 }
 
 // WithoutSensitive are stored answers without those that are sensitive.
 func (p *Program) WithoutSensitive(answers []byte) ([]byte, error) {
-	return p.without(answers, func(it *form.Item) bool { return it.Sensitive })
+	return p.without(answers, func(it *form.Item) bool { return p.sensitive[it.Key] })
 }
 
 func (p *Program) without(answers []byte, hides func(it *form.Item) bool) ([]byte, error) {
@@ -55,7 +55,7 @@ func (p *Program) DaysAhead(answers []byte, now time.Time) (out []DayAhead) {
 	today := now.In(p.loc).Format(time.DateOnly)
 	for pl := range p.Form.Places() {
 		it := pl.Item
-		if it.Type != form.Date || pl.Section.Repeat != nil || it.Staff || it.Sensitive {
+		if it.Type != form.Date || pl.Section.Repeat != nil || it.Staff || p.sensitive[it.Key] {
 			continue
 		}
 		text, _ := raw[it.Key].(string)

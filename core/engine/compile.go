@@ -35,6 +35,7 @@ func Compile(f *form.Form) (*Program, []form.Remark) {
 	c.computedTypes()
 	c.ties()
 	c.opening()
+	c.p.sensitive = c.form.Sensitive()
 	c.texts()
 	c.afford()
 	c.sort()

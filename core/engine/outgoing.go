@@ -135,7 +135,8 @@ func (o *Outcome) letter(i int, waits bool, before func() *Outcome) Letter {
 		Body: o.sent(o.p.linked(m.Body), (*text.Compiled).Markdown), Attach: m.Attach, Timed: l.at != nil,
 	}
 	one.Answered = o.addresses(slices.DeleteFunc(slices.Clone(m.To), func(to string) bool { return !text.Holds(to) }))
-	if reply := o.addresses([]string{m.ReplyTo}); len(reply) > 0 {
+	// It stands in the letter for whoever gets it, as its text does.
+	if reply := addressesIn([]string{o.sent(m.ReplyTo, (*text.Compiled).Plain)}); len(reply) > 0 {
 		one.ReplyTo = reply[0]
 	}
 	met := l.when.holds(o)
@@ -402,9 +403,18 @@ func (o *Outcome) moment(code *expr.Code) (at *time.Time, goes bool) {
 
 // addresses are where a letter goes, without what is blank or no address.
 func (o *Outcome) addresses(to []string) []string {
+	said := make([]string, len(to))
+	for i, src := range to {
+		said[i] = o.Plain(src)
+	}
+	return addressesIn(said)
+}
+
+// addressesIn are those of texts that are e-mail addresses, each once.
+func addressesIn(texts []string) []string {
 	out := []string{}
-	for _, src := range to {
-		a, err := mail.ParseAddress(strings.TrimSpace(o.Plain(src)))
+	for _, said := range texts {
+		a, err := mail.ParseAddress(strings.TrimSpace(said))
 		if err != nil || slices.ContainsFunc(out, func(s string) bool { return strings.EqualFold(s, a.Address) }) {
 			continue
 		}

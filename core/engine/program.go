@@ -77,6 +77,7 @@ type Program struct {
 	clockedTexts bool                       // whether any of them depends on the clock
 	limited      bool                       // whether any choice has places
 	checked      bool                       // whether any section or page has checks
+	sensitive    map[string]bool            // see [form.Form.Sensitive]
 	later        bool                       // whether any check names a question of a later page
 }
 

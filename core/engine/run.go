@@ -20,6 +20,7 @@ type Input struct {
 	Taken     Taken               // how many responses hold the choices that have places
 	Responses int                 // how many the form has, for its limit
 	Offline   bool                // the workspace has taken the form out of public
+	Apart     bool                // texts are for who may not see sensitive answers
 	Record    *Answers            // a stored response, to be shown as it stands: nothing comes by itself
 	Begun     time.Time           // when this respondent began, for the grace; zero is now
 }
@@ -51,7 +52,7 @@ func (p *Program) newRun(in *Input, track, past bool) *Outcome {
 	if in.Mode == "" {
 		in.Mode = New
 	}
-	out := &Outcome{p: p, Items: make([]ItemState, p.scalars), Sections: make([]bool, len(p.sections)), mode: in.Mode}
+	out := &Outcome{p: p, Items: make([]ItemState, p.scalars), Sections: make([]bool, len(p.sections)), mode: in.Mode, apart: in.Apart}
 	f := &out.frame
 	f.Slots = make([]expr.Value, len(p.bySlot))
 	f.Clock = expr.ClockAt(in.At.Unix(), p.loc)
@@ -731,7 +732,7 @@ func (r *run) refused(checks []check, group int32) []Problem {
 		if r.truth(&checks[i].condition) == expr.NotMet {
 			r.out.sound = false
 			message := checks[i].message
-			if c := r.p.texts[textKey{group, message}]; c != nil {
+			if c := r.p.textFor(textKey{group, message}, r.in.Apart); c != nil {
 				message = c.Plain(r.frame)
 			}
 			out = append(out, Problem{Refused, message, r.mend(&checks[i])})
@@ -807,7 +808,9 @@ func (r *run) constrain(it *item, st *ItemState, v *expr.Value) {
 	if !it.constraint || v.IsBlank() {
 		return
 	}
-	add := func(code ProblemCode, arg string) { st.own().problems = append(st.own().problems, Problem{Code: code, Arg: arg}) }
+	add := func(code ProblemCode, arg string) {
+		st.own().problems = append(st.own().problems, Problem{Code: code, Arg: arg})
+	}
 	within := func(v expr.Value, least, most *bound, under, over ProblemCode) {
 		low, high := r.bound(least), r.bound(most)
 		if below(&v, &low) {

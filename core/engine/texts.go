@@ -39,14 +39,17 @@ func (c *compiler) texts() {
 		src := linked(s.Text)
 		if compiled := c.text(src, s.Blocks, pl, syms); compiled != nil {
 			c.p.texts[textKey{group, src}] = compiled
-			if goesOut(s.Property) && !addresses(s.Property) && slices.ContainsFunc(compiled.Codes, c.p.hides) {
+			if !addresses(s.Property) && slices.ContainsFunc(compiled.Codes, c.p.hides) {
 				c.p.outside[textKey{group, src}] = compiled.Withhold(c.p.hides)
-				c.remark("withheld", form.Warning, pl.at, pl.key, "it names a sensitive answer, which is left out of what is sent")
+				if goesOut(s.Property) {
+					c.remark("withheld", form.Warning, pl.at, pl.key, "it names a sensitive answer, which is left out of what is sent")
+				}
 			}
 			c.p.clockedTexts = c.p.clockedTexts || compiled.Clocked()
 		}
 		for _, tag := range c.form.Languages() {
 			if other := linked(c.form.Translations[tag][s.Text]); other != "" {
+				// Only checked: a form that is read in a language is compiled in it.
 				c.text(other, s.Blocks, place{at: "translations." + tag + ": " + pl.at, key: pl.key}, syms)
 			}
 		}
@@ -58,17 +61,27 @@ func goesOut(property string) bool {
 	return strings.HasPrefix(property, "messages.") || strings.HasPrefix(property, "confirm.") || strings.HasPrefix(property, "documents.")
 }
 
-// addresses reports whether a text says to whom a letter goes, which holds what is sensitive too.
-func addresses(property string) bool {
-	return strings.Contains(property, ".to.") || strings.HasSuffix(property, ".reply_to")
-}
+// addresses reports whether a text says to whom a letter goes, who may well be somebody that
+// only a sensitive answer names.
+func addresses(property string) bool { return strings.Contains(property, ".to.") }
 
 // hides reports whether an expression reads an answer that is sensitive.
 func (p *Program) hides(code *expr.Code) bool {
-	return slices.ContainsFunc(code.Items, func(sym *expr.Symbol) bool {
-		it := p.lookup[sym.Key]
-		return it != nil && it.Sensitive
-	})
+	return slices.ContainsFunc(code.Items, func(sym *expr.Symbol) bool { return p.sensitive[sym.Key] }) ||
+		slices.ContainsFunc(code.Params, func(name string) bool { return p.sensitive["url."+name] })
+}
+
+// Sensitive reports whether the answer to a question is sensitive, or holds one that is;
+// url.NAME is a parameter.
+func (p *Program) Sensitive(key string) bool { return p.sensitive[key] }
+
+// textFor is a text in which answers stand, nil if none do; to who may not see what is
+// sensitive it is the text without that.
+func (p *Program) textFor(key textKey, apart bool) *text.Compiled {
+	if c := p.outside[key]; c != nil && apart {
+		return c
+	}
+	return p.texts[key]
 }
 
 // sent is Plain or Markdown of a text that leaves by letter: without what is sensitive.
@@ -130,7 +143,7 @@ func (c *compiler) text(src string, blocks bool, pl place, syms *expr.Symbols) *
 
 // plain prints a text of an item, in the row at hand.
 func (r *run) plain(it *item, src string) string {
-	if c := r.p.texts[textKey{it.group, src}]; c != nil {
+	if c := r.p.textFor(textKey{it.group, src}, r.in.Apart); c != nil {
 		return c.Plain(r.frame)
 	}
 	return src
@@ -158,7 +171,7 @@ func (r *run) word(it *item, st *ItemState) {
 }
 
 func (r *run) markdown(it *item, src string) string {
-	if c := r.p.texts[textKey{it.group, src}]; c != nil {
+	if c := r.p.textFor(textKey{it.group, src}, r.in.Apart); c != nil {
 		return c.Markdown(r.frame)
 	}
 	return src
@@ -167,7 +180,7 @@ func (r *run) markdown(it *item, src string) string {
 // Plain prints a text of the form, of a page or of a section: what stands between braces
 // is replaced by what people have answered.
 func (o *Outcome) Plain(src string) string {
-	if c := o.p.texts[textKey{-1, src}]; c != nil {
+	if c := o.p.textFor(textKey{-1, src}, o.apart); c != nil {
 		return c.Plain(&o.frame)
 	}
 	return src
@@ -175,7 +188,7 @@ func (o *Outcome) Plain(src string) string {
 
 // Markdown is Plain for a text that is Markdown; answers stand in it as plain text.
 func (o *Outcome) Markdown(src string) string {
-	if c := o.p.texts[textKey{-1, src}]; c != nil {
+	if c := o.p.textFor(textKey{-1, src}, o.apart); c != nil {
 		return c.Markdown(&o.frame)
 	}
 	return src

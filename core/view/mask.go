@@ -3,27 +3,35 @@ package view
 import (
 	"encoding/json"
 	"maps"
+	"slices"
+	"strings"
 
 	"lazo/core/engine"
 	"lazo/core/expr"
 	"lazo/core/form"
 )
 
-// Mask are the keys of questions whose answers are not shown: of those that are sensitive,
-// and of those that they were before they had another key.
+// Mask are the keys of what is not shown: of questions whose answers are sensitive, in any
+// edition or under any key that they had, and url.NAME for parameters.
 type Mask map[string]bool
 
 // Masked is the lens of who is not shown what is sensitive: no view finds, sorts or counts
-// by it, and no column holds it.
-func (l *Lens) Masked() (*Lens, Mask) {
+// by it, and no column holds it. Others are what is sensitive in editions that are no longer
+// live; what was given as such stays so.
+func (l *Lens) Masked(others ...map[string]bool) (*Lens, Mask) {
 	mask := Mask{}
-	for pl := range l.Program.Form.Places() {
-		if !pl.Item.Sensitive {
-			continue
-		}
-		mask[pl.Item.Key] = true
-		for _, key := range l.Earlier[pl.Item.Key] {
+	for _, of := range append(others, l.Program.Form.Sensitive()) {
+		for key := range of {
 			mask[key] = true
+			for _, was := range l.Earlier[key] {
+				mask[was] = true
+			}
+		}
+	}
+	// What has another key now is what it was.
+	for now, before := range l.Earlier {
+		if slices.ContainsFunc(before, func(was string) bool { return mask[was] }) {
+			mask[now] = true
 		}
 	}
 	if len(mask) == 0 {
@@ -31,8 +39,12 @@ func (l *Lens) Masked() (*Lens, Mask) {
 	}
 	out, syms := *l, *l.Syms
 	syms.Items, syms.Groups = maps.Clone(syms.Items), maps.Clone(syms.Groups)
+	syms.Params = maps.Clone(syms.Params)
 	for key := range mask {
 		delete(syms.Items, key)
+		if name, is := strings.CutPrefix(key, "url."); is {
+			delete(syms.Params, name)
+		}
 	}
 	for key, g := range syms.Groups {
 		one := *g
@@ -85,6 +97,16 @@ func (m Mask) Without(answers []byte) ([]byte, error) {
 	return json.Marshal(raw)
 }
 
+// Parameters are those that a response came with, without what is masked.
+func (m Mask) Parameters(all map[string][]string) map[string][]string {
+	if len(m) == 0 {
+		return all
+	}
+	out := maps.Clone(all)
+	maps.DeleteFunc(out, func(name string, _ []string) bool { return m["url."+name] })
+	return out
+}
+
 // Form is a form without the questions that are masked, for those who write its answers out.
 func (m Mask) Form(f *form.Form) *form.Form {
 	if len(m) == 0 {
@@ -92,6 +114,7 @@ func (m Mask) Form(f *form.Form) *form.Form {
 	}
 	out := *f
 	out.Pages = nil
+	out.Parameters = slices.DeleteFunc(slices.Clone(f.Parameters), func(p form.Parameter) bool { return m["url."+p.Name] })
 	for _, p := range f.Pages {
 		page := *p
 		page.Sections = nil

@@ -455,6 +455,9 @@ func (l *Lens) Columns() []Column {
 		}
 	}
 	for _, p := range l.Program.Form.Parameters {
+		if l.mask["url."+p.Name] {
+			continue
+		}
 		label := p.Label
 		if label == "" {
 			label = p.Name

@@ -90,7 +90,7 @@ func PDF(paper string, made time.Time, documents ...Document) ([]byte, error) {
 			w.src = []byte(part.Text)
 			if part.AsWritten {
 				w.write(part.Text)
-			w.f.Ln(line)
+				w.f.Ln(line)
 				continue
 			}
 			w.blocks(goldmark.DefaultParser().Parse(text.NewReader(w.src)))

@@ -31,11 +31,11 @@ func (b *builder) carried(it *form.Item, name string) []Carried {
 	}
 	for _, n := range names {
 		for _, v := range b.posted[n] {
-			out = append(out, Carried{n, v, it.Sensitive})
+			out = append(out, Carried{n, v, b.p.Sensitive(it.Key)})
 		}
 	}
 	if it.Value != nil && it.Asked() && !it.Type.Computed() {
-		out = append(out, Carried{headed(ownHead, name), "yes", it.Sensitive})
+		out = append(out, Carried{headed(ownHead, name), "yes", b.p.Sensitive(it.Key)})
 	}
 	return out
 }

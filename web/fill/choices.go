@@ -99,7 +99,7 @@ func (b *builder) grid(f *Field, it *form.Item, st *engine.ItemState, v *expr.Va
 	for i, row := range it.Rows {
 		if !st.RowShown(i) {
 			for _, value := range b.posted[f.Name+"."+row.Key] { // it comes back with the row
-				f.Carried = append(f.Carried, Carried{f.Name + "." + row.Key, value, it.Sensitive})
+				f.Carried = append(f.Carried, Carried{f.Name + "." + row.Key, value, b.p.Sensitive(it.Key)})
 			}
 			continue
 		}

@@ -174,7 +174,7 @@ func (b *builder) field(it *form.Item, st *engine.ItemState, row int, name strin
 		AutoName:  headed(autoHead, name),
 		OwnName:   headed(ownHead, name),
 		Computed:  it.Type.Computed(),
-		Sensitive: it.Sensitive,
+		Sensitive: b.p.Sensitive(it.Key),
 	}
 	if f.Fillable {
 		f.Hint = b.hint(it)

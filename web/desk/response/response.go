@@ -117,14 +117,14 @@ func (d *Room) page(r *http.Request, l *responses.Looking, id string) (*Sheet, e
 	if err != nil {
 		return nil, err
 	}
-	out := p.Run(engine.Input{Record: p.Record(answers), Params: res.Parameters, At: res.ReceivedAt, Mode: engine.Staff})
+	out := p.Run(engine.Input{Record: p.Record(answers), Params: res.Parameters, At: res.ReceivedAt, Mode: engine.Staff, Apart: len(l.Mask) > 0})
 	page.View, page.Edition = fill.Build(p, out, nil, "", fill.Unjudged), res.Edition
-	asTheyRead(page.View, answers, res.Labels)
+	asTheyRead(page.View, answers, readable(l, p, res.Labels))
 	if res.Language != "" {
 		page.Language = form.LanguageName(res.Language)
 	}
 	for _, param := range p.Form.Parameters {
-		if v := res.Parameters[param.Name]; len(v) > 0 {
+		if v := l.Mask.Parameters(res.Parameters)[param.Name]; len(v) > 0 {
 			page.Params = append(page.Params, parameter{param.Name, frame.LabelOr(param.Label, param.Name), strings.Join(v, ", ")})
 		}
 	}
@@ -265,6 +265,22 @@ func (d *Room) history(r *http.Request, l *responses.Looking, page *Sheet, res s
 		Shown: shown == strconv.Itoa(version) || shown == "" && version == 0,
 	})
 	return nil
+}
+
+// readable are the labels that picks had, but for those in which answers stand where a
+// reader may not see all of them.
+func readable(l *responses.Looking, p *engine.Program, labels map[string]map[string]string) map[string]map[string]string {
+	if len(l.Mask) == 0 {
+		return labels
+	}
+	out := map[string]map[string]string{}
+	for key, kept := range labels {
+		it := p.Item(key)
+		if it != nil && !slices.ContainsFunc(it.Choices, func(c form.Choice) bool { return text.Holds(c.Label) }) {
+			out[key] = kept
+		}
+	}
+	return out
 }
 
 // asTheyRead puts what picks from lists of the workspace read when they were stored in
@@ -431,9 +447,9 @@ func Printed(ctx context.Context, d *frame.Desk, l *responses.Looking, res store
 	if err != nil {
 		return nil, err
 	}
-	out := p.Run(engine.Input{Record: p.Record(answers), Params: res.Parameters, At: res.ReceivedAt, Mode: engine.Staff})
+	out := p.Run(engine.Input{Record: p.Record(answers), Params: res.Parameters, At: res.ReceivedAt, Mode: engine.Staff, Apart: len(l.Mask) > 0})
 	sheet := &Sheet{Frame: l.Frame, Mask: l.Mask, Response: res.ID, Edition: res.Edition, View: fill.Build(p, out, nil, "", fill.Unjudged),
 		Received: res.ReceivedAt.In(l.Lens.Syms.Zone).Format(frame.PlainMoment)}
-	asTheyRead(sheet.View, answers, res.Labels)
+	asTheyRead(sheet.View, answers, readable(l, p, res.Labels))
 	return sheet, nil
 }

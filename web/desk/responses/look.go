@@ -14,6 +14,7 @@ import (
 	"lazo/core/expr"
 	"lazo/core/form"
 	"lazo/core/view"
+	"lazo/held"
 	"lazo/notify"
 	"lazo/store"
 	"lazo/web/desk/frame"
@@ -64,7 +65,11 @@ func Read(d *frame.Desk, r *http.Request) (*Looking, error) {
 		return nil, err
 	}
 	if fr.Role == store.Reader {
-		l.Lens, l.Mask = l.Lens.Masked()
+		was, err := sensitiveOf(d, r.Context(), f)
+		if err != nil {
+			return nil, err
+		}
+		l.Lens, l.Mask = l.Lens.Masked(was...)
 	}
 	l.Def = l.Lens.Program.Form
 	member := frame.Member(r.Context()).ID
@@ -155,6 +160,31 @@ func moved(columns []string, key string, by int) []string {
 		return slices.Insert(slices.Delete(slices.Clone(columns), at, at+1), to, one)
 	}
 	return columns
+}
+
+// sensitives remember what is sensitive in an edition, which never changes.
+var sensitives = held.New(1<<20, func(_ editionKey, keys map[string]bool) int { return 64 + 32*len(keys) })
+
+type editionKey struct {
+	form   store.FormID
+	number int
+}
+
+// sensitiveOf is what is sensitive in each of a form's editions.
+func sensitiveOf(d *frame.Desk, ctx context.Context, f store.Form) (out []map[string]bool, err error) {
+	last, err := d.Of(f).LastEdition(ctx)
+	for number := 1; number <= last && err == nil; number++ {
+		var keys map[string]bool
+		keys, err = sensitives.Of(editionKey{f.ID, number}, func() (map[string]bool, error) {
+			def, err := d.Programs.Definition(ctx, f.ID, number)
+			if err != nil {
+				return nil, err
+			}
+			return def.Sensitive(), nil
+		})
+		out = append(out, keys)
+	}
+	return out, err
 }
 
 // lensOf is the form as its views see it: what is live, or else the draft.

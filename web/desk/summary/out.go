@@ -189,7 +189,8 @@ func toWrite(l *responses.Looking, res store.Response) (exchange.Response, error
 		return exchange.Response{}, err
 	}
 	answers, err := engine.ParseAnswers(open)
-	return exchange.Response{ID: res.ID, Edition: res.Edition, Received: res.ReceivedAt, Answers: answers, Parameters: res.Parameters}, err
+	return exchange.Response{ID: res.ID, Edition: res.Edition, Received: res.ReceivedAt, Answers: answers,
+		Parameters: l.Mask.Parameters(res.Parameters)}, err
 }
 
 // writeCSV writes under the columns of all editions that responses belong to.
@@ -242,7 +243,7 @@ func (d *Room) writeNDJSON(l *responses.Looking, all store.Snapshot, out io.Writ
 			Language   string              `json:"language,omitempty"`
 			Parameters map[string][]string `json:"parameters,omitempty"`
 			Answers    json.RawMessage     `json:"answers"`
-		}{res.ID, res.Edition, moment(&res.ReceivedAt), moment(res.ChangedAt), res.Language, res.Parameters, open})
+		}{res.ID, res.Edition, moment(&res.ReceivedAt), moment(res.ChangedAt), res.Language, l.Mask.Parameters(res.Parameters), open})
 	})
 }
 
