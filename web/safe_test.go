@@ -9,6 +9,7 @@ import (
 	"net/http"
 	"net/http/httptest"
 	"net/url"
+	"regexp"
 	"strings"
 	"sync"
 	"sync/atomic"
@@ -653,4 +654,35 @@ func secretIn(page string) string {
 		return way[1]
 	}
 	return ""
+}
+
+// The address of an end page is no key: whoever has it reads and changes nothing by it.
+func TestTheAddressOfAnEndPageIsNoKey(t *testing.T) {
+	f := published(t, storage("storage-no-key"))
+	path := "/f/" + f.Address
+	c := newClient(t)
+	_, page := c.get(path)
+	_, page = c.post(path, with(carried(page), "a.boat", "eight", "a.length_m", "17.5", "_do", "next"))
+	_, review := c.post(path, with(carried(page), "a.name", "Zulma", "_do", "review"))
+	_, end := c.post(path, with(carried(review), "_do", "send"))
+	require.Contains(t, end, "data-filling=")
+	proof := regexp.MustCompile(`data-filling="([^"]*)"`).FindStringSubmatch(end)[1]
+	filling, _, _ := strings.Cut(proof, ".")
+
+	other := newClient(t)
+	_, seen := other.get(path + "/received/" + filling)
+	assert.NotContains(t, seen, "Zulma")
+	assert.Contains(t, seen, `data-filling=""`, "another browser is given no proof")
+	try := func(c client, sent string) (int, string) {
+		_, page := c.get(path)
+		_, page = c.post(path, with(carried(page), "a.boat", "single", "a.length_m", "9", "_do", "next"))
+		return c.post(path, with(carried(page), "a.name", "Mallory", "_sent", sent, "_do", "change"))
+	}
+	for _, sent := range []string{filling, filling + ".", filling + ".AAAAAAAAAAAAAAAAAAAAAA"} {
+		status, page := try(other, sent)
+		assert.Equal(t, 410, status, sent)
+		assert.NotContains(t, page, "Zulma")
+	}
+	_, answers := last(t, f)
+	assert.Equal(t, "Zulma", answers["name"])
 }

@@ -96,10 +96,10 @@ var rules = map[string]rule{
 	"POST /forms/{form}/hooks/{hook}/secret":            {act: "settings"},
 
 	"GET /people":         {least: store.Owner},
-	"POST /people/invite": {least: store.Owner, act: "people"},
+	"POST /people/invite": {least: store.Owner, again: true, act: "people"},
 	"POST /people/second": {least: store.Owner, again: true, act: "settings"},
-	"POST /people/invitations/{invitation}/{act}": {least: store.Owner, act: "people"},
-	"POST /people/{member}":                       {least: store.Owner, act: "people"},
+	"POST /people/invitations/{invitation}/{act}": {least: store.Owner, again: true, act: "people"},
+	"POST /people/{member}":                       {least: store.Owner, again: true, act: "people"},
 	"POST /people/{member}/remove":                {least: store.Owner, again: true, act: "people"},
 	"GET /trail":                                  {least: store.Owner},
 	"GET /trail.ndjson":                           {least: store.Owner, again: true, act: "export"},

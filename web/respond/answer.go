@@ -165,9 +165,13 @@ func (s *Side) printSentBefore(w http.ResponseWriter, r *http.Request, f *fillin
 	if err != nil {
 		return err
 	}
+	proof, err := s.proofOf(r.Context(), before.Filling)
+	if err != nil {
+		return err
+	}
 	w.Header().Set("Cache-Control", "private, no-cache")
 	return s.page(w, r, f, http.StatusOK, "sent-before", sentBeforePage{f.carryAll(), f.address, token, f.ticket.Edition,
-		before.ReceivedAt.In(f.program.Location()), f.opening().MayChange(s.now()), before.Filling, f.posted.Get(farField)})
+		before.ReceivedAt.In(f.program.Location()), f.opening().MayChange(s.now()), proof, f.posted.Get(farField)})
 }
 
 // closed says why a form takes no responses now, with what was typed.

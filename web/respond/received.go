@@ -48,7 +48,8 @@ type endPage struct {
 	Recipient string     // the address
 	Asked     bool       // the letter was sent again just now
 	Confirmed bool
-	Anew      bool // it was confirmed before it was changed
+	Proof     string // by which its browser can change what was sent, "" for any other
+	Anew      bool   // it was confirmed before it was changed
 }
 
 // sentCookie is the cookie by which the browser that sent a filling is known at its end page
@@ -158,6 +159,11 @@ func (s *Side) end(w http.ResponseWriter, r *http.Request, way func(context.Cont
 		}
 		if page.Renew = secret == ""; !page.Renew {
 			page.Change = ui.Origin(r) + "/r/" + secret
+		}
+	}
+	if page.Sent {
+		if page.Proof, err = s.proofOf(r.Context(), resp.Filling); err != nil {
+			return err
 		}
 	}
 	if page.Sent && page.Confirm == nil {

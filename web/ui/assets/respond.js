@@ -242,7 +242,7 @@
 
   addEventListener("DOMContentLoaded", () => {
     const { received, filling } = document.body.dataset;
-    if (received) { memory.write(received, null); sent.note(received, filling); }
+    if (received) { memory.write(received, null); if (filling) sent.note(received, filling); }
     appoint();
     const form = remembering();
     if (form && !document.getElementById("summary")?.querySelector("li") && form.elements._page && !document.getElementById("elsewhere")?.children.length) restore(form);
