@@ -51,10 +51,11 @@ type Options struct {
 	Quiet    bool            // nothing is logged but errors of the queue
 }
 
-// The usual limits of an hour.
+// The usual limits.
 const (
 	LettersAnHour    = 1000
 	PerAddressAnHour = 10
+	PerAddressADay   = 30
 )
 
 // Office delivers what stands in the outbox.
@@ -86,7 +87,7 @@ func New(s *store.Store, o Options) *Office {
 		o.Now = time.Now
 	}
 	if o.Limits == (store.Limits{}) {
-		o.Limits = store.Limits{Form: LettersAnHour, Address: PerAddressAnHour}
+		o.Limits = store.Limits{Form: LettersAnHour, Address: PerAddressAnHour, Day: PerAddressADay}
 	}
 	if o.Waits == nil {
 		o.Waits = Waits

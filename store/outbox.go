@@ -5,6 +5,7 @@ import (
 	"context"
 	"fmt"
 	"strconv"
+	"strings"
 	"time"
 
 	"github.com/jackc/pgx/v5"
@@ -145,6 +146,7 @@ func (in InForm) follows(tx *gorm.DB, response string, goes []Letter, at time.Ti
 type Limits struct {
 	Form    int // letters of one form
 	Address int // letters of one form to one address that somebody answered
+	Day     int // and of a day; what is beyond that is dropped
 }
 
 // Due is a letter that was handed to a worker.
@@ -184,14 +186,21 @@ func (s *Store) HandOn(
 			return err
 		}
 		n = len(due)
-		spent := &spending{tx: tx, since: now.Add(-time.Hour), forms: map[FormID]int{}, addresses: map[string]int{}}
+		spent := &spending{tx: tx, now: now, forms: map[FormID]int{}, addresses: map[string]*toAddress{}}
 		var out []Due
 		for _, d := range due {
-			over := ""
+			over, never := "", false
 			if d.Kind == Mail {
-				if over, err = spent.over(ctx, limits, d.Form, d.Recipient, d.Answered); err != nil {
+				if over, never, err = spent.over(ctx, limits, d.Form, d.Recipient, d.Answered); err != nil {
 					return err
 				}
+			}
+			if never {
+				_, err := tx.Exec(ctx, "update outbox set state = $2, ended_at = $3, answer = $4 where id = $1", d.ID, string(Dropped), now, over)
+				if err != nil {
+					return err
+				}
+				continue
 			}
 			if over != "" {
 				_, err := tx.Exec(ctx, "update outbox set due_at = $2, answer = $3 where id = $1", d.ID, now.Add(time.Hour), over)
@@ -217,43 +226,56 @@ func (s *Store) HandOn(
 	return n, err
 }
 
-// spending counts what went out within the hour.
+// spending counts what went out within the hour, and to addresses within the day.
 type spending struct {
 	tx        pgx.Tx
-	since     time.Time
+	now       time.Time
 	forms     map[FormID]int
-	addresses map[string]int
+	addresses map[string]*toAddress
 }
 
-// over says which limit one more letter would break, "" for none, and counts it if not.
-func (s *spending) over(ctx context.Context, limits Limits, form FormID, to string, answered bool) (string, error) {
+// toAddress is how many letters went to an address.
+type toAddress struct{ Hour, Day int }
+
+// over says which limit one more letter would break, "" for none, and counts it if not; never
+// tells that it is not to wait for its turn. An address is the same however it is spelt.
+func (s *spending) over(ctx context.Context, limits Limits, form FormID, to string, answered bool) (why string, never bool, err error) {
+	hour := s.now.Add(-time.Hour)
 	if _, known := s.forms[form]; !known {
 		var n int
-		err := s.tx.QueryRow(ctx, "select count(*) from outbox where form_id = $1 and queued_at > $2 and kind = 'letter'", form, s.since).Scan(&n)
+		err := s.tx.QueryRow(ctx, "select count(*) from outbox where form_id = $1 and queued_at > $2 and kind = 'letter'", form, hour).Scan(&n)
 		if err != nil {
-			return "", err
+			return "", false, err
 		}
 		s.forms[form] = n
 	}
-	key := fmt.Sprintf("%d %s", form, to)
-	if _, known := s.addresses[key]; answered && !known {
-		var n int
-		err := s.tx.QueryRow(ctx, "select count(*) from outbox where form_id = $1 and queued_at > $2 and answered and lower(recipient) = lower($3)",
-			form, s.since, to).Scan(&n)
-		if err != nil {
-			return "", err
+	key := fmt.Sprintf("%d %s", form, strings.ToLower(to))
+	if s.addresses[key] == nil {
+		s.addresses[key] = &toAddress{}
+		if answered {
+			rows, err := s.tx.Query(ctx, `select count(*) filter (where queued_at > $2) as hour, count(*) as day from outbox
+				where form_id = $1 and queued_at > $3 and answered and lower(recipient) = lower($4)`, form, hour, s.now.AddDate(0, 0, -1), to)
+			if err != nil {
+				return "", false, err
+			}
+			if *s.addresses[key], err = pgx.CollectExactlyOneRow(rows, pgx.RowToStructByName[toAddress]); err != nil {
+				return "", false, err
+			}
 		}
-		s.addresses[key] = n
 	}
+	had := s.addresses[key]
 	switch {
+	case answered && limits.Day > 0 && had.Day >= limits.Day:
+		return fmt.Sprintf("It was not sent: %d letters a day are sent to one address that was answered, at most.", limits.Day), true, nil
 	case s.forms[form] >= limits.Form:
-		return fmt.Sprintf("It waits for an hour: a form sends %d letters an hour at most.", limits.Form), nil
-	case answered && s.addresses[key] >= limits.Address:
-		return fmt.Sprintf("It waits for an hour: %d letters an hour are sent to one address that was answered, at most.", limits.Address), nil
+		return fmt.Sprintf("It waits for an hour: a form sends %d letters an hour at most.", limits.Form), false, nil
+	case answered && had.Hour >= limits.Address:
+		return fmt.Sprintf("It waits for an hour: %d letters an hour are sent to one address that was answered, at most.", limits.Address), false, nil
 	}
 	s.forms[form]++
-	s.addresses[key]++
-	return "", nil
+	had.Hour++
+	had.Day++
+	return "", false, nil
 }
 
 // Claim takes a letter that is to be sent, with the response that it is of. A letter that

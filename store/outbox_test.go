@@ -3,6 +3,7 @@ package store_test
 import (
 	"context"
 	"fmt"
+	"slices"
 	"testing"
 	"time"
 
@@ -199,3 +200,38 @@ func TestLettersAreHeldLetGoAndCancelled(t *testing.T) {
 
 // numbered are answers that differ.
 func numbered(n int) []byte { return fmt.Appendf(nil, `{"n": %d}`, n) }
+
+// An address is the same in capitals, also within one batch; what is beyond a day's is not
+// sent later either, and says so.
+func TestAnAddressIsWrittenToSoOftenADay(t *testing.T) {
+	ctx := context.Background()
+	f, _ := publish(t, "so-often-a-day")
+	for i, to := range []string{"eva@lake.example", "EVA@lake.example", "Eva@Lake.example", "eva@LAKE.example", "bo@lake.example"} {
+		r := response(f, i)
+		r.Goes = []store.Letter{letter("thanks", to)}
+		r.Goes[0].Answered = true
+		_, err := db.AddResponse(ctx, r)
+		require.NoError(t, err)
+	}
+	hand := func(context.Context, pgx.Tx, []store.Due) error { return nil }
+	hand2 := func(at time.Time) (states []string) {
+		_, err := db.HandOn(ctx, at, store.Limits{Form: 50, Address: 2, Day: 3}, true, hand)
+		require.NoError(t, err)
+		_, letters := outbox(t, f)
+		for _, l := range letters {
+			switch {
+			case l.State == store.Dropped:
+				assert.Equal(t, "It was not sent: 3 letters a day are sent to one address that was answered, at most.", l.Answer)
+				states = append(states, "dropped")
+			case l.Answer != "":
+				states = append(states, "waits")
+			default:
+				states = append(states, "goes")
+			}
+		}
+		slices.Sort(states)
+		return states
+	}
+	assert.Equal(t, []string{"goes", "goes", "goes", "waits", "waits"}, hand2(time.Now()))
+	assert.Equal(t, []string{"dropped", "goes", "goes", "goes", "waits"}, hand2(time.Now().Add(61*time.Minute)))
+}

@@ -411,3 +411,25 @@ func TestACheckIsToldWhereItCanBeMended(t *testing.T) {
 	assert.Empty(t, told(`{"first": 3, "last": 4}`))
 	assert.Equal(t, []string{"one first Last is after first."}, told(`{"first": 3, "last": 2, "skip": true}`), "there is no other place left")
 }
+
+// Hours of which no day ever comes are refused as they are written, and so is what was
+// written before: it is found once.
+func TestHoursThatNeverComeAreRefused(t *testing.T) {
+	for rule, comes := range map[string]bool{
+		"FREQ=DAILY;BYMONTH=2;BYMONTHDAY=30": false, "FREQ=YEARLY;BYMONTH=4;BYMONTHDAY=31": false, "FREQ=DAILY;BYMONTH=2;BYMONTHDAY=29": true,
+		"FREQ=WEEKLY;BYDAY=MO,TU": true, "FREQ=MONTHLY;BYDAY=-1FR": true, "FREQ=DAILY;COUNT=3": true,
+	} {
+		p, remarks := engine.Load([]byte(`{"lazo": 1, "key": "hours", "title": "Hours", "timezone": "UTC",
+			"opening": {"from": "2026-05-01T00:00", "hours": {"rule": "` + rule + `", "from": "09:00", "until": "17:00"}},
+			"pages": [{"key": "p", "sections": [{"key": "s", "items": [{"key": "a", "type": "text", "label": "A"}]}]}]}`))
+		errs := form.Errors(remarks)
+		if !comes {
+			require.Len(t, errs, 1, rule)
+			assert.Equal(t, "no day is like that", errs[0].Text)
+			continue
+		}
+		require.Empty(t, errs, rule)
+		_, _, ok := p.NextHours(time.Date(2026, 5, 1, 0, 0, 0, 0, time.UTC))
+		assert.Equal(t, rule != "FREQ=DAILY;BYMONTH=2;BYMONTHDAY=29", ok, rule) // 2028 is beyond what is looked ahead
+	}
+}

@@ -3,12 +3,14 @@ package engine
 import (
 	"strconv"
 	"strings"
+	"sync"
 	"time"
 
 	"github.com/teambition/rrule-go"
 
 	"lazo/core/expr"
 	"lazo/core/form"
+	"lazo/held"
 )
 
 // moment reads a local date and time of the form's zone, or an RFC 3339 moment;
@@ -71,6 +73,10 @@ type hours struct {
 	anchor      expr.Day
 	from, until int // seconds after midnight; until may be on the next day
 	loc         *time.Location
+
+	mu   sync.Mutex
+	seen expr.Day   // the day whose days are at hand, see around
+	days []expr.Day // since finding those of a rule can take a second
 }
 
 func (c *compiler) hours(h *form.Hours) *hours {
@@ -106,41 +112,75 @@ func (c *compiler) hours(h *form.Hours) *hours {
 	if c.p.from != nil {
 		out.anchor = expr.ClockAt(*c.p.from, c.p.loc).Day()
 	}
+	if !out.comes() {
+		wrong("rule", "no day is like that")
+	}
 	return out
+}
+
+// come remembers whether rules ever come, by rule and first day.
+var come = held.New(4000, func(string, bool) int { return 1 })
+
+// comes reports whether there is any day of the rule. Of one that has none the whole calendar
+// is gone through, so that it is asked once.
+func (h *hours) comes() bool {
+	comes, err := come.Of(h.rule.String()+h.anchor.String(), func() (bool, error) {
+		rule, err := h.starting(h.anchor)
+		if err != nil {
+			return false, err
+		}
+		_, ok := rule.Iterator()()
+		return ok, nil
+	})
+	return comes && err == nil
+}
+
+// starting is the rule from a day on.
+func (h *hours) starting(begin expr.Day) (*rrule.RRule, error) {
+	y, m, n := begin.Date()
+	o := h.rule
+	o.Dtstart = time.Date(y, time.Month(m), n, 0, 0, 0, 0, time.UTC)
+	return rrule.NewRRule(o)
 }
 
 // horizon is how many days ahead the next hours are looked for.
 const horizon = 400
 
-// windows visits the hours that end after the moment, in their order, until visit
-// returns false.
-func (h *hours) windows(at int64, visit func(from, until int64) bool) {
-	today := expr.ClockAt(at, h.loc).Day()
+// around are the days of the rule from two days before a day to the horizon.
+func (h *hours) around(today expr.Day) []expr.Day {
+	h.mu.Lock()
+	defer h.mu.Unlock()
+	if h.days != nil && h.seen == today {
+		return h.days
+	}
+	h.seen, h.days = today, []expr.Day{}
 	begin := today - 2
 	if h.anchored {
 		begin = h.anchor
 	} else {
 		begin -= (begin + 3) % 7 // a Monday, so that whole weeks are seen
 	}
-	day := func(d expr.Day) time.Time {
-		y, m, n := d.Date()
-		return time.Date(y, time.Month(m), n, 0, 0, 0, 0, time.UTC)
-	}
-	o := h.rule
-	o.Dtstart = day(begin)
-	rule, err := rrule.NewRRule(o)
-	if err != nil {
-		return
+	rule, err := h.starting(begin)
+	if err != nil || !h.comes() {
+		return h.days
 	}
 	next := rule.Iterator()
 	for t, ok := next(); ok; t, ok = next() {
 		d, _ := expr.DayOf(t.Year(), int(t.Month()), t.Day())
 		if d > today+horizon {
-			return
+			break
 		}
-		if d < today-2 {
-			continue
+		if d >= today-2 {
+			h.days = append(h.days, d)
 		}
+	}
+	return h.days
+}
+
+// windows visits the hours that end after the moment, in their order, until visit
+// returns false.
+func (h *hours) windows(at int64, visit func(from, until int64) bool) {
+	for _, d := range h.around(expr.ClockAt(at, h.loc).Day()) {
 		from := expr.MomentIn(h.loc, d, h.from)
 		until := expr.MomentIn(h.loc, d+expr.Day(h.until/86400), h.until%86400)
 		if until > at && !visit(from, until) {

@@ -129,6 +129,23 @@ func TestTheTrailIsNarrowedAndSaved(t *testing.T) {
 	assert.NotContains(t, lines, "Very Private")
 }
 
+// Whoever sits down at an open desk can't let themselves in: inviting, handing an invitation's
+// address out and changing a role ask for the password again.
+func TestLettingInAsksForThePassword(t *testing.T) {
+	v := desktest.Visit(t, items)
+	v.Reader(false)
+	_, err := v.Store().Pool().Exec(context.Background(), `update sign_ins set proven_at = now() - interval '31 minutes'
+		where account_id = (select id from accounts where email = $1)`, v.Email())
+	require.NoError(t, err)
+	for _, path := range []string{"/people/invite", "/people/invitations/1/address", fmt.Sprintf("/people/%d", v.Member())} {
+		_, page := v.Post(path, desktest.Fields("email", "bo@invited.example", "role", "owner"))
+		assert.Contains(t, page, "Is it you?", path)
+	}
+	open, err := v.Workspace().Invitations(context.Background())
+	require.NoError(t, err)
+	assert.Empty(t, open)
+}
+
 // Nobody gets past the trail: not by what they send along, nor by breaking off; where no line
 // can be written, nothing is handed out and nothing is done.
 func TestNothingIsDoneWithoutItsLine(t *testing.T) {
