@@ -88,6 +88,7 @@ func (s *Store) CountBy(ctx context.Context, key string, at time.Time, by int) (
 // CountWithin adds one to what a key did within a window and returns how much that is, of
 // the whole window before at: of the part that ended last, as much counts as still lies
 // within, rounded up. So nobody does twice as much around the end of a part.
+// Of a window of more than an hour the key begins with "long ", so that it is kept as long.
 func (s *Store) CountWithin(ctx context.Context, key string, window time.Duration, at time.Time) (n int, err error) {
 	part := at.Truncate(window)
 	within := 1 - float64(at.Sub(part))/float64(window)

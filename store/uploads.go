@@ -180,7 +180,7 @@ func (s *Store) Sweep(ctx context.Context, unsent time.Duration) error {
 		{"delete from uploads where response_id is null and made_at < now() - $1::interval", []any{unsent.String()}},
 		{"delete from uploads where size = 0 and made_at < now() - interval '1 day'", nil},
 		{"delete from returns where expires_at < now()", nil},
-		{"delete from public_counts where minute < now() - interval '2 hours'", nil},
+		{"delete from public_counts where minute < now() - case when key like 'long %' then interval '15 days' else interval '2 hours' end", nil},
 		{"delete from sessions where expiry < now()", nil},
 		{"delete from list_proposals where made_at < now() - interval '1 day'", nil},
 		{"delete from ended_sessions where ended_at < now() - interval '15 days'", nil},

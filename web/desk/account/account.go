@@ -277,10 +277,20 @@ func (d *Room) second(w http.ResponseWriter, r *http.Request) error {
 		if err != nil {
 			return err
 		}
+		off := r.PostForm.Get("do") == "off"
+		if words == "" && off {
+			words, err = d.askedOfAll(r)
+		}
+		if words == "" && err == nil {
+			words, err = d.factor(r, a)
+		}
+		if err != nil {
+			return err
+		}
 		if words != "" {
 			return d.problem(w, r, "second", words)
 		}
-		if r.PostForm.Get("do") == "off" {
+		if off {
 			return d.takeOff(w, r)
 		}
 		if err := d.Store.AskTOTP(ctx, m.AccountID, credential.NewSecret()); err != nil {
@@ -311,14 +321,30 @@ func (d *Room) second(w http.ResponseWriter, r *http.Request) error {
 	return d.show(w, r, http.StatusOK, func(p *page) { p.Codes = codes })
 }
 
-func (d *Room) takeOff(w http.ResponseWriter, r *http.Request) error {
+// factor asks for a code of the second factor that there is: whoever learnt the password must
+// not take the factor off by that. It says why it was not right, "" where it was.
+func (d *Room) factor(r *http.Request, a store.Account) (problem string, err error) {
+	if !a.Second() {
+		return "", nil
+	}
+	right, _, problem, err := d.door.SecondIs(r.Context(), a, r.PostForm.Get("code"))
+	if err == nil && problem == "" && !right {
+		problem = "This is not the code of now. A code that stands in for it does as well."
+	}
+	return problem, err
+}
+
+// askedOfAll says which workspaces ask everybody for a second factor, so that it stays; ""
+// if none does.
+func (d *Room) askedOfAll(r *http.Request) (problem string, err error) {
 	asking, err := d.Store.SecondAskedOf(r.Context(), frame.Member(r.Context()).AccountID)
-	if err != nil {
-		return err
+	if err != nil || len(asking) == 0 {
+		return "", err
 	}
-	if len(asking) > 0 {
-		return d.problem(w, r, "second", strings.Join(asking, ", ")+" asks for it of everybody. You can set it up anew, on another device.")
-	}
+	return strings.Join(asking, ", ") + " asks for it of everybody. You can set it up anew, on another device.", nil
+}
+
+func (d *Room) takeOff(w http.ResponseWriter, r *http.Request) error {
 	if err := d.Store.SetTOTP(r.Context(), frame.Member(r.Context()).AccountID, nil, nil, 0); err != nil {
 		return err
 	}

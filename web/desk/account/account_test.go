@@ -2,12 +2,16 @@ package account_test
 
 import (
 	"context"
+	"encoding/base32"
 	"os"
 	"testing"
+	"time"
 
+	"github.com/pquerna/otp/totp"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"lazo/credential"
 	"lazo/web/desk/desktest"
 )
 
@@ -63,6 +67,35 @@ func TestTheSecondFactorIsSetUpInSteps(t *testing.T) {
 	require.NoError(t, err)
 	assert.False(t, a.Second())
 	_, page = second("do", "off", "own_password", own)
+	assert.Contains(t, page, "asks for your password alone")
+}
+
+// Whoever has learnt the password can't take the factor off by it, nor find a code by trying,
+// from however many addresses; its owner gets in by one that stands in for it meanwhile.
+func TestAPasswordAloneTakesNoFactorOff(t *testing.T) {
+	ctx := context.Background()
+	v := desktest.Visit(t, items)
+	a, err := v.Store().AccountByEmail(ctx, v.Email())
+	require.NoError(t, err)
+	codes, hashes := credential.Recovery()
+	require.NoError(t, v.Store().SetTOTP(ctx, a.ID, []byte("a secret of twenty b"), hashes, 1))
+	second := func(pairs ...string) (int, string) { return v.Post("/account/second", desktest.Fields(pairs...)) }
+	for range 10 {
+		status, page := second("do", "off", "own_password", own, "code", "000001")
+		assert.Equal(t, 422, status)
+		assert.Contains(t, page, "This is not the code of now.")
+	}
+	now, err := totp.GenerateCode(base32.StdEncoding.WithPadding(base32.NoPadding).EncodeToString([]byte("a secret of twenty b")), time.Now())
+	require.NoError(t, err)
+	for _, do := range []string{"off", "ask"} {
+		_, page := second("do", do, "own_password", own, "code", now)
+		assert.Contains(t, page, "Too many codes that were not right.")
+	}
+	a, err = v.Store().Account(ctx, a.ID)
+	require.NoError(t, err)
+	assert.True(t, a.Second())
+	assert.Empty(t, a.TOTPAsked)
+	_, page := second("do", "off", "own_password", own, "code", codes[0])
 	assert.Contains(t, page, "asks for your password alone")
 }
 

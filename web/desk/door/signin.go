@@ -3,6 +3,7 @@ package door
 import (
 	"context"
 	"errors"
+	"fmt"
 	"log/slog"
 	"net/http"
 	"net/url"
@@ -180,9 +181,13 @@ func (d *Room) second(w http.ResponseWriter, r *http.Request) error {
 	if !allowed {
 		return d.pages.Page(w, http.StatusTooManyRequests, "second", secondPage{tooMany, to})
 	}
-	right, stoodIn, err := d.SecondIs(r.Context(), a, r.PostForm.Get("code"))
+	right, stoodIn, problem, err := d.SecondIs(r.Context(), a, r.PostForm.Get("code"))
 	if err != nil {
 		return err
+	}
+	if problem != "" {
+		d.refusedSignIn(r, a)
+		return d.pages.Page(w, http.StatusTooManyRequests, "second", secondPage{problem, to})
 	}
 	if !right {
 		d.refusedSignIn(r, a)
@@ -276,13 +281,46 @@ func (d *Room) Prove(r *http.Request) (problem string, err error) {
 	return "", d.Store.Prove(r.Context(), frame.SignIn(r.Context()).ID)
 }
 
+// codesAllowed are how many codes of one account that are not right are judged within a
+// window, from wherever they come: whoever tries them knows the password, and a million codes
+// are soon tried from many addresses.
+var codesAllowed = []struct {
+	window time.Duration
+	most   int
+}{{attemptsWindow, 10}, {24 * time.Hour, 30}, {7 * 24 * time.Hour, 60}}
+
+const tooManyCodes = "Too many codes that were not right. For now only one of the codes that stand in for the second factor is taken."
+
 // SecondIs reports whether a code is the account's second factor now, or stands in for it;
-// either is good once.
-func (d *Room) SecondIs(ctx context.Context, a store.Account, code string) (right, stoodIn bool, err error) {
-	if step, ok := credential.Step(a.TOTPSecret, code, time.Now()); ok {
-		right, err = d.Store.UseStep(ctx, a.ID, step)
-		return right, false, err
+// either is good once. With a problem it was not judged whether it is the factor's: those that
+// stand in for it can't be guessed, so that nobody is locked out for what others try.
+func (d *Room) SecondIs(ctx context.Context, a store.Account, code string) (right, stoodIn bool, problem string, err error) {
+	if right, err = d.Store.UseRecovery(ctx, a.ID, credential.RecoveryHash(code)); err != nil || right {
+		return right, right, "", err
 	}
-	right, err = d.Store.UseRecovery(ctx, a.ID, credential.RecoveryHash(code))
-	return right, right, err
+	key, now := fmt.Sprintf("long second %d", a.ID), time.Now()
+	forget := func() error {
+		var errs []error
+		for i, c := range codesAllowed {
+			errs = append(errs, d.Store.Uncount(ctx, fmt.Sprint(key, " ", i), now.Truncate(c.window)))
+		}
+		return errors.Join(errs...)
+	}
+	over := false
+	for i, c := range codesAllowed {
+		n, err := d.Store.CountWithin(ctx, fmt.Sprint(key, " ", i), c.window, now)
+		if err != nil {
+			return false, false, "", err
+		}
+		over = over || n > c.most
+	}
+	if over {
+		return false, false, tooManyCodes, nil
+	}
+	if step, ok := credential.Step(a.TOTPSecret, code, now); ok {
+		if right, err = d.Store.UseStep(ctx, a.ID, step); err == nil && right {
+			err = forget()
+		}
+	}
+	return right, false, "", err
 }
