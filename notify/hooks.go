@@ -128,11 +128,12 @@ func newCaller(allowed []netip.Prefix) *caller {
 
 // reserved are networks that are not public and that netip does not tell: carrier-grade
 // NAT, protocol assignments, documentation, benchmarks, 6to4 relays, reserved ones, and
-// those of IPv6 that hold IPv4 addresses (RFC 6890, RFC 8215, RFC 4380).
+// those of IPv6 that hold IPv4 addresses (RFC 6890, RFC 8215, RFC 4380, RFC 9637, RFC 9602).
 var reserved = func() (out []netip.Prefix) {
 	for _, p := range []string{
 		"0.0.0.0/8", "100.64.0.0/10", "192.0.0.0/24", "192.0.2.0/24", "192.88.99.0/24", "198.18.0.0/15", "198.51.100.0/24", "203.0.113.0/24",
-		"240.0.0.0/4", "::/96", "64:ff9b::/96", "64:ff9b:1::/48", "100::/64", "2001::/23", "2001:db8::/32", "2002::/16", "fec0::/10",
+		"240.0.0.0/4", "::/96", "64:ff9b::/96", "64:ff9b:1::/48", "100::/64", "2001::/23", "2001:db8::/32", "2002::/16", "3fff::/20", "5f00::/16",
+		"fec0::/10",
 	} {
 		out = append(out, netip.MustParsePrefix(p))
 	}

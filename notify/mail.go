@@ -39,7 +39,7 @@ func (o *Office) compose(ctx context.Context, l store.Letter, r store.Response) 
 	if err := addressed(m, l); err != nil {
 		return nil, errors.Join(errNotSendable, err)
 	}
-	m.Subject(oneLine(l.Subject))
+	m.Subject(asWords(oneLine(l.Subject)))
 	m.SetDateWithValue(o.o.Now())
 	_, host, _ := strings.Cut(from.Address, "@")
 	m.SetMessageIDWithValue(l.MessageID + "@" + host)
@@ -78,6 +78,9 @@ func addressed(m *gomail.Msg, l store.Letter) error {
 	m.ReplyToMailAddress(&mail.Address{Address: reply.Address})
 	return nil
 }
+
+// asWords keeps an answer in a subject from being read as words that are encoded (RFC 2047).
+func asWords(s string) string { return strings.ReplaceAll(s, "=?", "= ?") }
 
 // oneLine keeps what stands in a header on its line.
 func oneLine(s string) string { return strings.Join(strings.Fields(s), " ") }

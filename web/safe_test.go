@@ -3,6 +3,8 @@ package web_test
 import (
 	"bytes"
 	"context"
+	"encoding/base64"
+	"encoding/json"
 	"fmt"
 	"io"
 	"log/slog"
@@ -654,6 +656,50 @@ func secretIn(page string) string {
 		return way[1]
 	}
 	return ""
+}
+
+// Small things that an attack found.
+func TestSmallThingsStaySafe(t *testing.T) {
+	ctx := context.Background()
+	f := published(t, damageReport(t))
+	path := "/f/" + f.Address
+	c := newClient(t)
+	for _, address := range []string{"/reset", "/sign-in", "/reset/x", "/join/x"} {
+		res, err := http.Get(site.URL + address)
+		require.NoError(t, err)
+		assert.Equal(t, "no-store", res.Header.Get("Cache-Control"), address)
+		require.NoError(t, res.Body.Close())
+	}
+	for _, address := range []string{path + "/received/x", "/r/x", "/c/x"} {
+		res, err := http.Get(site.URL + address)
+		require.NoError(t, err)
+		assert.Equal(t, "noindex", res.Header.Get("X-Robots-Tag"), address)
+		require.NoError(t, res.Body.Close())
+	}
+	// A filling is begun once, however often it is said.
+	_, page := c.get(path)
+	for range 20 {
+		status, _ := c.post(path+"/begun", carried(page))
+		assert.Equal(t, http.StatusNoContent, status)
+	}
+	body, err := base64.RawURLEncoding.DecodeString(strings.Split(carried(page).Get("_token"), ".")[0])
+	require.NoError(t, err)
+	var ticket struct {
+		Filling string `json:"n"`
+	}
+	require.NoError(t, json.Unmarshal(body, &ticket))
+	n, err := db.CountWithin(ctx, "long begun "+ticket.Filling, 7*24*time.Hour, time.Now())
+	require.NoError(t, err)
+	assert.Equal(t, 21, n, "what came again was seen to be so")
+	// The trail can't be emptied by whoever the application is to the database.
+	_, err = db.Pool().Exec(ctx, "truncate trail")
+	assert.ErrorContains(t, err, "the trail is not emptied")
+	// What is offline takes no files.
+	require.NoError(t, db.In(f.WorkspaceID).Form(f.ID).TakeOffline(ctx, "Later"))
+	_, _ = c.multi(path, carried(page), file{"a.photo", "oar.png", pngHead})
+	var files int
+	require.NoError(t, db.Pool().QueryRow(ctx, "select count(*) from uploads where form_id = $1", f.ID).Scan(&files))
+	assert.Zero(t, files)
 }
 
 // The address of an end page is no key: whoever has it reads and changes nothing by it.

@@ -3,6 +3,7 @@ package text
 import (
 	"slices"
 	"strings"
+	"unicode"
 
 	"lazo/core/expr"
 )
@@ -128,6 +129,17 @@ func (c *Compiled) Markdown(f *expr.Frame) string {
 	return b.String()
 }
 
+// unmarked is what is inserted without characters for private use: the application marks with
+// them where its own private addresses go, and no answer may.
+func unmarked(s string) string {
+	return strings.Map(func(r rune) rune {
+		if unicode.Is(unicode.Co, r) {
+			return -1
+		}
+		return r
+	}, s)
+}
+
 // maxPrinted bounds what one text prints, in bytes.
 const maxPrinted = 1 << 20
 
@@ -151,7 +163,7 @@ func (c *Compiled) print(b *strings.Builder, parts []part, f *expr.Frame, escape
 			c.print(b, inside, f, escape)
 		case pt.code != nil:
 			v := pt.code.Value(f)
-			b.WriteString(escape(pt.code.Type.Speak(&v, f)))
+			b.WriteString(escape(unmarked(pt.code.Type.Speak(&v, f))))
 		default:
 			b.WriteString(pt.words)
 		}

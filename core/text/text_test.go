@@ -80,6 +80,13 @@ func TestWhatIsInsertedMeansNothing(t *testing.T) {
 	}
 }
 
+// The marks where the application's own private addresses go come from no answer.
+func TestAnAnswerHoldsNoMarks(t *testing.T) {
+	for _, md := range []bool{true, false} {
+		assert.Equal(t, "Hello confirm.", strings.ReplaceAll(print(t, "Hello {who}.", map[string]any{"who": "\ue000confirm\ue000\U000f0001"}, md), "\\", ""))
+	}
+}
+
 func TestFaultsOfTextsHaveTheirPlaces(t *testing.T) {
 	for src, want := range map[string]string{
 		"a { alone":                         "at character 3: this brace is never closed",

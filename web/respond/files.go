@@ -105,6 +105,13 @@ func (s *Side) takeFile(r *http.Request, field, name string, content io.Reader, 
 	if it == nil || it.Type != form.File {
 		return nil
 	}
+	live, err := s.store.In(t.Workspace).Form(t.Form).Live(ctx)
+	switch {
+	case errors.Is(err, store.ErrNotFound), err == nil && live.Offline:
+		return nil // it takes nothing; the page says so
+	case err != nil:
+		return err
+	}
 	if err := s.room(r, t); err != nil {
 		return err
 	}

@@ -47,6 +47,9 @@ func (p *progress) flush() {
 	}
 }
 
+// begunOnce is for how long a filling is counted once, however often it is said to be begun.
+const begunOnce = 7 * 24 * time.Hour
+
 // begun counts a filling once something is filled in; its page asks once.
 func (s *Side) begun(w http.ResponseWriter, r *http.Request) error {
 	posted, err := s.posted(w, r)
@@ -66,7 +69,11 @@ func (s *Side) begun(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	if page := posted.Get("_page"); p.Form.Page(page) != nil {
+	n, err := s.store.CountWithin(r.Context(), "long begun "+t.Filling, begunOnce, s.now())
+	if err != nil {
+		return err
+	}
+	if page := posted.Get("_page"); n == 1 && p.Form.Page(page) != nil {
 		s.progress.add(store.Step{Form: t.Form, To: page, Day: s.now().UTC()})
 	}
 	w.WriteHeader(http.StatusNoContent)

@@ -63,23 +63,24 @@ func New(
 
 // Routes adds the side's addresses.
 func (s *Side) Routes(r chi.Router) {
+	own := r.With(unlisted) // what is one respondent's
 	r.Get("/f/{address}", s.pages.HandleSpoken(s.arrive))
 	r.Post("/f/{address}", s.pages.HandleSpoken(s.step))
 	r.Post("/f/{address}/live", s.pages.HandleSpoken(s.live))
 	r.Post("/f/{address}/begun", s.pages.HandleSpoken(s.begun))
 	r.Get("/l/{code}", s.pages.HandleSpoken(s.follow))
 	r.Get("/p/{picture}", s.pages.HandleSpoken(s.picture))
-	r.Get("/f/{address}/received/{filling}", s.pages.HandleSpoken(s.received))
-	r.Post("/f/{address}/received/{filling}", s.pages.HandleSpoken(s.renew))
+	own.Get("/f/{address}/received/{filling}", s.pages.HandleSpoken(s.received))
+	own.Post("/f/{address}/received/{filling}", s.pages.HandleSpoken(s.renew))
 	r.Get("/f/{address}/opening.ics", s.pages.HandleSpoken(s.calendar))
 	r.Get("/f/{address}/theme/{edition}.css", s.pages.HandleSpoken(s.theme))
 	r.Get("/f/{address}/empty", s.pages.HandleSpoken(s.empty))
-	r.Get("/r/{secret}", s.pages.HandleSpoken(s.comeBack))
-	r.Get("/c/{token}", s.pages.HandleSpoken(s.confirming))
-	r.Post("/c/{token}", s.pages.HandleSpoken(s.confirm))
-	r.Get("/f/{address}/received/{filling}/documents/{document}", s.pages.HandleSpoken(s.document))
-	r.Get("/f/{address}/received/{filling}/documents/{document}.pdf", s.pages.HandleSpoken(s.documentPDF))
-	r.Post("/f/{address}/received/{filling}/ask-again", s.pages.HandleSpoken(s.askAgain))
+	own.Get("/r/{secret}", s.pages.HandleSpoken(s.comeBack))
+	own.Get("/c/{token}", s.pages.HandleSpoken(s.confirming))
+	own.Post("/c/{token}", s.pages.HandleSpoken(s.confirm))
+	own.Get("/f/{address}/received/{filling}/documents/{document}", s.pages.HandleSpoken(s.document))
+	own.Get("/f/{address}/received/{filling}/documents/{document}.pdf", s.pages.HandleSpoken(s.documentPDF))
+	own.Post("/f/{address}/received/{filling}/ask-again", s.pages.HandleSpoken(s.askAgain))
 }
 
 // filling is one request of a form being filled.
@@ -129,6 +130,14 @@ type page struct {
 	Kept       kept         // how long what is sent is kept
 	Deadline   *time.Time
 	Origin     string // of the installation
+}
+
+// unlisted asks search engines to keep what is one respondent's out of what they find.
+func unlisted(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		w.Header().Set("X-Robots-Tag", "noindex")
+		next.ServeHTTP(w, r)
+	})
 }
 
 // longestAbout bounds what is said of a form where its address is sent on, in characters.

@@ -33,6 +33,7 @@ func New(d *frame.Desk) *Room { return &Room{d, frame.Pages(nil, templates)} }
 // OpenRoutes adds the addresses for who is not signed in.
 func (d *Room) OpenRoutes(r chi.Router) {
 	h := d.pages.Handle
+	r = r.With(unkept)
 	r.Get("/sign-in", h(d.signInForm))
 	r.Post("/sign-in", h(d.signIn))
 	r.Get("/sign-in/second", h(d.secondForm))
@@ -47,6 +48,15 @@ func (d *Room) OpenRoutes(r chi.Router) {
 	r.Post("/join/{token}", h(d.join))
 	r.Get("/begin/{token}", h(d.beginForm))
 	r.Post("/begin/{token}", h(d.begin))
+}
+
+// unkept keeps what stands on these pages, addresses and problems, from being kept by browsers
+// and by what lies in between.
+func unkept(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		w.Header().Set("Cache-Control", "no-store")
+		next.ServeHTTP(w, r)
+	})
 }
 
 // Routes adds the addresses for who is signed in.
