@@ -39,6 +39,14 @@ func (c *checker) neverAsked(n *Call) *inst {
 	return in
 }
 
+// neverAsked decides it on a stored response; undecided where nobody knows.
+func (in *inst) neverAsked(f *Frame) Truth {
+	if f.Asked == nil {
+		return Undecided
+	}
+	return truthOf(!f.Asked(in.key))
+}
+
 // neverAsked says that a question was never asked, or that it was.
 func (w *sentence) neverAsked(x Node, asked bool) {
 	w.part(x, nil)

@@ -234,10 +234,7 @@ func (in *inst) computedTruth(f *Frame) Truth {
 	case opHasAny, opHasAll, opHasNone:
 		return in.hasTruth(f)
 	case opNeverAsked:
-		if f.Asked == nil {
-			return Undecided
-		}
-		return truthOf(!f.Asked(in.key))
+		return in.neverAsked(f)
 	case opExact:
 		x, y := in.kids[0].ref(f, &t1), in.kids[1].ref(f, &t2)
 		if x.kind == Blank || y.kind == Blank {
@@ -247,24 +244,29 @@ func (in *inst) computedTruth(f *Frame) Truth {
 	case opUnique:
 		return in.unique(f)
 	case opAnyRow, opEveryRow:
-		stop := Met
-		if in.op == opEveryRow {
-			stop = NotMet
-		}
-		out := stop.not()
-		in.eachRow(f, func() bool {
-			switch in.kids[0].truth(f) {
-			case stop:
-				out = stop
-				return false
-			case Undecided:
-				out = Undecided
-			}
-			return true
-		})
-		return out
+		return in.rowsTruth(f)
 	}
 	return in.ref(f, &t1).truth()
+}
+
+// rowsTruth decides any and every.
+func (in *inst) rowsTruth(f *Frame) Truth {
+	stop := Met
+	if in.op == opEveryRow {
+		stop = NotMet
+	}
+	out := stop.not()
+	in.eachRow(f, func() bool {
+		switch in.kids[0].truth(f) {
+		case stop:
+			out = stop
+			return false
+		case Undecided:
+			out = Undecided
+		}
+		return true
+	})
+	return out
 }
 
 // hasTruth decides has on a set; an entry of the list that is blank is undecided.

@@ -134,9 +134,10 @@ func (s *Side) confirm(w http.ResponseWriter, r *http.Request) error {
 	if resp.ConfirmFrom != nil {
 		mode = engine.Revisit
 	}
-	done, err := s.store.In(resp.WorkspaceID).Form(f.ID).Confirm(r.Context(), resp.ID, at, fits, func(before []byte, now store.Response) ([]store.Letter, error) {
+	goes := func(before []byte, now store.Response) ([]store.Letter, error) {
 		return notify.Confirmed(r.Context(), s.programs, edition, before, now, at, mode)
-	})
+	}
+	done, err := s.store.In(resp.WorkspaceID).Form(f.ID).Confirm(r.Context(), resp.ID, at, fits, goes)
 	if err != nil {
 		return err
 	}

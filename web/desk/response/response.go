@@ -117,7 +117,7 @@ func (d *Room) page(r *http.Request, l *responses.Looking, id string) (*Sheet, e
 	if err != nil {
 		return nil, err
 	}
-	out := p.Run(engine.Input{Record: p.Record(answers), Params: res.Parameters, At: res.ReceivedAt, Mode: engine.Staff, Apart: len(l.Mask) > 0})
+	out := stands(l, p, res, answers)
 	page.View, page.Edition = fill.Build(p, out, nil, "", fill.Unjudged), res.Edition
 	asTheyRead(page.View, answers, readable(l, p, res.Labels))
 	if res.Language != "" {
@@ -267,6 +267,13 @@ func (d *Room) history(r *http.Request, l *responses.Looking, page *Sheet, res s
 	return nil
 }
 
+// stands is a response as it stands, in words that whoever looks may see.
+func stands(l *responses.Looking, p *engine.Program, res store.Response, answers map[string]any) *engine.Outcome {
+	return p.Run(engine.Input{
+		Record: p.Record(answers), Params: res.Parameters, At: res.ReceivedAt, Mode: engine.Staff, Apart: len(l.Mask) > 0,
+	})
+}
+
 // readable are the labels that picks had, but for those in which answers stand where a
 // reader may not see all of them.
 func readable(l *responses.Looking, p *engine.Program, labels map[string]map[string]string) map[string]map[string]string {
@@ -403,7 +410,8 @@ func (d *Room) confirm(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	id := chi.URLParam(r, "response")
-	done, err := d.Of(l.Form).Confirm(r.Context(), id, l.Now, func(store.Response) bool { return true }, func(before []byte, now store.Response) ([]store.Letter, error) {
+	whichever := func(store.Response) bool { return true }
+	done, err := d.Of(l.Form).Confirm(r.Context(), id, l.Now, whichever, func(before []byte, now store.Response) ([]store.Letter, error) {
 		return l.Confirmed(r.Context(), d.Desk, before, now)
 	})
 	if err == nil && !done {
@@ -447,7 +455,7 @@ func Printed(ctx context.Context, d *frame.Desk, l *responses.Looking, res store
 	if err != nil {
 		return nil, err
 	}
-	out := p.Run(engine.Input{Record: p.Record(answers), Params: res.Parameters, At: res.ReceivedAt, Mode: engine.Staff, Apart: len(l.Mask) > 0})
+	out := stands(l, p, res, answers)
 	sheet := &Sheet{Frame: l.Frame, Mask: l.Mask, Response: res.ID, Edition: res.Edition, View: fill.Build(p, out, nil, "", fill.Unjudged),
 		Received: res.ReceivedAt.In(l.Lens.Syms.Zone).Format(frame.PlainMoment)}
 	asTheyRead(sheet.View, answers, readable(l, p, res.Labels))
