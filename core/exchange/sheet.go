@@ -1,10 +1,13 @@
 package exchange
 
 import (
+	"archive/zip"
 	"bytes"
 	"encoding/csv"
+	"encoding/xml"
 	"errors"
 	"fmt"
+	"io"
 	"strconv"
 	"strings"
 	"unicode/utf16"
@@ -54,7 +57,12 @@ const (
 	maxSheets       = 50
 	maxCell         = 32_767 // characters in a cell of XLSX
 	maxUnpacked     = 200 << 20
+	MaxCells        = 500_000 // of a workbook, and texts that its cells share
 )
+
+// unpacking bounds how many workbooks are read at once: each cell of one that is unpacked
+// takes some hundred bytes.
+var unpacking = make(chan struct{}, 2)
 
 // ErrSheet is wrapped by what hinders a spreadsheet from being read.
 var ErrSheet = errors.New("this can’t be read as a spreadsheet")
@@ -170,7 +178,55 @@ func within(read, rows int, row []string) error {
 	return nil
 }
 
+// countCells reports whether a workbook has more cells than are read, by going through it
+// once as a stream, which takes no memory.
+func countCells(data []byte) error {
+	packed, err := zip.NewReader(bytes.NewReader(data), int64(len(data)))
+	if err != nil {
+		return sheetError("it is no whole XLSX file")
+	}
+	unpacked, cells := uint64(0), 0
+	for _, f := range packed.File {
+		if unpacked += f.UncompressedSize64; unpacked > maxUnpacked {
+			return sheetError("it unpacks to more than %d MB", maxUnpacked>>20)
+		}
+		if !strings.HasSuffix(f.Name, ".xml") {
+			continue
+		}
+		part, err := f.Open()
+		if err != nil {
+			return sheetError("it is no whole XLSX file")
+		}
+		cells += countElements(io.LimitReader(part, maxUnpacked), MaxCells-cells)
+		_ = part.Close()
+		if cells > MaxCells {
+			return sheetError("it has more than %d cells", MaxCells)
+		}
+	}
+	return nil
+}
+
+// countElements counts the cells and shared texts of a part, until there are more than most.
+func countElements(part io.Reader, most int) (n int) {
+	d := xml.NewDecoder(part)
+	for n <= most {
+		token, err := d.RawToken()
+		if err != nil {
+			return n // what is wrong with it is said by who reads it
+		}
+		if start, is := token.(xml.StartElement); is && (start.Name.Local == "c" || start.Name.Local == "si") {
+			n++
+		}
+	}
+	return n
+}
+
 func readXLSX(data []byte) ([]Sheet, error) {
+	unpacking <- struct{}{}
+	defer func() { <-unpacking }()
+	if err := countCells(data); err != nil {
+		return nil, err
+	}
 	book, err := excelize.OpenReader(bytes.NewReader(data), excelize.Options{
 		UnzipSizeLimit: maxUnpacked, UnzipXMLSizeLimit: maxUnpacked, RawCellValue: true,
 	})

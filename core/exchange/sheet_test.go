@@ -1,6 +1,7 @@
 package exchange_test
 
 import (
+	"archive/zip"
 	"bytes"
 	"strings"
 	"testing"
@@ -69,4 +70,18 @@ func TestWhatAWorkbookHolds(t *testing.T) {
 	}
 	assert.Contains(t, said, "Sheet1, A4: this cell is merged up to B4")
 	assert.Contains(t, said, "Sheet1, E2: this is a formula without a result")
+}
+
+// A workbook of more cells than anybody reads is refused before it is unpacked into memory.
+func TestAWorkbookHasSoManyCells(t *testing.T) {
+	var b bytes.Buffer
+	packed := zip.NewWriter(&b)
+	part, err := packed.Create("xl/worksheets/sheet1.xml")
+	require.NoError(t, err)
+	_, err = part.Write([]byte("<worksheet><sheetData><row>" + strings.Repeat("<c/>", exchange.MaxCells+1) + "</row></sheetData></worksheet>"))
+	require.NoError(t, err)
+	require.NoError(t, packed.Close())
+	assert.Less(t, b.Len(), 100_000, "it is small as long as it is packed")
+	_, err = exchange.ReadSheets(b.Bytes())
+	assert.ErrorContains(t, err, "more than 500000 cells")
 }
