@@ -322,6 +322,26 @@ func TestNobodyToWriteTo(t *testing.T) {
 	assert.Equal(t, notify.NoAddress, letters[0].Answer)
 }
 
+// A mail server is tried as sending uses it: its certificate counts, and a mail arrives.
+func TestAMailServerIsGreeted(t *testing.T) {
+	ctx := context.Background()
+	server, client := certificate(t)
+	b, address := box(t, server)
+	good, err := notify.SMTPTrusting("smtp://"+address, "office@pedralta.example", client)
+	require.NoError(t, err)
+	require.NoError(t, notify.Greet(ctx, good))
+	require.NoError(t, notify.Try(ctx, good, "ana@lake.example"))
+	require.Len(t, b.Letters(), 1)
+	assert.Equal(t, []string{"ana@lake.example"}, b.Letters()[0].To)
+	assert.ErrorContains(t, notify.Try(ctx, good, "nobody"), "is no address")
+	untrusted, err := notify.SMTP("smtp://"+address, "office@pedralta.example")
+	require.NoError(t, err)
+	assert.ErrorContains(t, notify.Greet(ctx, untrusted), "certificate")
+	gone, err := notify.SMTP("smtp://127.0.0.1:9?tls=none", "office@pedralta.example")
+	require.NoError(t, err)
+	assert.Error(t, notify.Greet(ctx, gone))
+}
+
 func TestMailServersAreCheckedAtTheStart(t *testing.T) {
 	for _, address := range []string{"", "mail.club.example", "http://mail.club.example",
 		"smtp://mail.club.example?tls=none", "smtp://localhost?tls=some", "smtp://:25"} {

@@ -106,6 +106,36 @@ func local(host string) bool {
 	return host == "localhost" || ip != nil && ip.IsLoopback()
 }
 
+// Greet reaches a mail server as sending does, with its certificate and the password, and
+// hands nothing over. The error is in words.
+func Greet(ctx context.Context, to Server) error {
+	s, is := to.(*smtpServer)
+	if !is {
+		return nil
+	}
+	client, err := gomail.NewClient(s.host, s.opts...)
+	if err == nil {
+		err = client.DialWithContext(ctx)
+	}
+	if err != nil {
+		return err
+	}
+	return client.Close()
+}
+
+// Try sends one mail that says that it is a try.
+func Try(ctx context.Context, by Server, to string) error {
+	m := gomail.NewMsg()
+	from := by.From()
+	m.FromMailAddress(&from)
+	if err := m.To(to); err != nil {
+		return fmt.Errorf("“%s” is no address that a mail goes to: %w", to, err)
+	}
+	m.Subject("Lazo: this mail was sent to try the settings")
+	m.SetBodyString(gomail.TypeTextPlain, "Whoever runs Lazo has asked for this mail. Since it arrived, e-mails can be sent.\n")
+	return by.Send(ctx, m)
+}
+
 // From is the address that letters come from.
 func (s *smtpServer) From() mail.Address { return s.from }
 

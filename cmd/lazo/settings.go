@@ -164,7 +164,10 @@ func (c *settings) office(s *store.Store) (*notify.Office, error) {
 	return notify.New(s, o), err
 }
 
-type checkCmd struct{ settings }
+type checkCmd struct {
+	settings
+	MailTo string `help:"Send a mail to this address, to see that it arrives." name:"mail-to" placeholder:"ADDRESS"`
+}
 
 // checkedFor is how long each of what is connected to may take.
 const checkedFor = 10 * time.Second
@@ -206,25 +209,31 @@ func (c *checkCmd) reach() (faults []error) {
 		}
 	}
 	if c.SMTP != "" {
-		u, err := url.Parse(c.SMTP)
-		if err == nil {
-			err = answers(ctx, net.JoinHostPort(u.Hostname(), cmp.Or(u.Port(), map[string]string{"smtps": "465"}[u.Scheme], "587")))
+		if err := c.mails(ctx); err != nil {
+			faults = append(faults, fmt.Errorf("LAZO_SMTP_URL: %w", err))
 		}
-		if err != nil {
-			faults = append(faults, fmt.Errorf("LAZO_SMTP_URL: the mail server does not answer: %w", err))
-		}
+	} else if c.MailTo != "" {
+		faults = append(faults, errors.New("LAZO_SMTP_URL: there is no mail server to send by"))
 	}
 	return faults
 }
 
-// answers connects to an address.
-func answers(ctx context.Context, address string) error {
-	var d net.Dialer
-	conn, err := d.DialContext(ctx, "tcp", address)
+// mails greets the mail server as sending does, and sends one mail if that is asked for.
+func (c *checkCmd) mails(ctx context.Context) error {
+	server, err := notify.SMTP(c.SMTP, c.From)
 	if err != nil {
 		return err
 	}
-	return conn.Close()
+	if err := notify.Greet(ctx, server); err != nil {
+		return fmt.Errorf("the mail server can’t be used: %w", err)
+	}
+	if c.MailTo == "" {
+		return nil
+	}
+	if err := notify.Try(ctx, server, c.MailTo); err != nil {
+		return fmt.Errorf("a mail to %s was not taken: %w", c.MailTo, err)
+	}
+	return nil
 }
 
 // notes are what can be meant, and is mostly not.
