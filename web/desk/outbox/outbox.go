@@ -55,6 +55,18 @@ type listPage struct {
 	Looked  bool   // not all are looked at
 	Open    int    // how many of those that are looked at can be let go at once
 	Said    string
+	Zone    string // in which the moments of all letters are read; "" where each has its own
+}
+
+// zoneOf is the zone that letters share, "" if they are of several.
+func zoneOf(letters []store.LetterOf) (zone string) {
+	for i, l := range letters {
+		if i > 0 && l.Zone != zone {
+			return ""
+		}
+		zone = l.Zone
+	}
+	return zone
 }
 
 // stateChoice is a state to look for.
@@ -206,6 +218,7 @@ func (d *Room) list(w http.ResponseWriter, r *http.Request) error {
 		older.Before = letters[perPage-1].ID
 		page.Older = address(older)
 	}
+	page.Zone = zoneOf(letters)
 	for _, l := range letters {
 		page.Letters = append(page.Letters, LineOf(l, !page.Unsent, d.Now(), address(page.Look)))
 	}
