@@ -48,6 +48,7 @@ type Options struct {
 	Now      func() time.Time
 	Rescue   time.Duration   // after which a worker that came to its end without a word is replaced
 	Waits    []time.Duration // before each further attempt; [Waits] if nil
+	Holds    bool            // nothing goes out: it is a copy that is only looked at
 	Quiet    bool            // nothing is logged but errors of the queue
 }
 
@@ -102,7 +103,10 @@ func New(s *store.Store, o Options) *Office {
 func (o *Office) Lend(ties Ties) { o.ties = ties }
 
 // Sends reports whether there is a mail server to send by.
-func (o *Office) Sends() bool { return o.o.Server != nil }
+func (o *Office) Sends() bool { return o.o.Server != nil && !o.o.Holds }
+
+// Holds reports whether nothing goes out by a setting, mails and hooks alike.
+func (o *Office) Holds() bool { return o.o.Holds }
 
 // Limits are those of an hour.
 func (o *Office) Limits() store.Limits { return o.o.Limits }

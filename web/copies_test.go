@@ -240,3 +240,24 @@ func TestTheLastVersionRunsOnTheNewSchema(t *testing.T) {
 	_, err = s.CreateMember(ctx, store.Member{WorkspaceID: f.WorkspaceID, Email: "late@pedralta.example", Name: "Late", PasswordHash: "x"})
 	require.NoError(t, err)
 }
+
+// One that is told to stop says so first, and goes on answering meanwhile.
+func TestItSaysThatItEndsBeforeItDoes(t *testing.T) {
+	s, address, done := storetest.OpenURL()
+	defer done()
+	require.NoError(t, s.Ready(context.Background()))
+	one := running(t, built(t, ""), address, []int{24630}, "--drain=2s")[0]
+	status := func(path string) int {
+		res, err := http.Get("http://" + one.address + path)
+		if err != nil {
+			return 0
+		}
+		res.Body.Close()
+		return res.StatusCode
+	}
+	require.Equal(t, http.StatusOK, status("/readyz"))
+	require.NoError(t, one.process.Process.Signal(os.Interrupt))
+	require.Eventually(t, func() bool { return status("/readyz") == http.StatusServiceUnavailable }, 2*time.Second, 20*time.Millisecond)
+	assert.Equal(t, http.StatusOK, status("/sign-in"), "all else answers")
+	require.Eventually(t, func() bool { return status("/readyz") == 0 }, 10*time.Second, 50*time.Millisecond)
+}

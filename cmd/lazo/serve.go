@@ -77,6 +77,10 @@ func (c *serveCmd) Run() error {
 		defer close(working)
 		if c.prepare(ctx, s) {
 			go c.sweep(ctx, s)
+			if !c.Deliver {
+				slog.Warn("LAZO_DELIVER is false: e-mails and hooks wait, and nothing goes out")
+				return
+			}
 			deliver(ctx, office)
 		}
 	}()
@@ -85,6 +89,7 @@ func (c *serveCmd) Run() error {
 		return err
 	case <-ctx.Done():
 	}
+	c.drain()
 	err = end(server, lastRequests)
 	select {
 	case <-working:
@@ -145,6 +150,21 @@ func end(server *http.Server, within time.Duration) error {
 		return server.Close()
 	}
 	return err
+}
+
+// drain goes on for a while after /readyz has begun to say no, so that a proxy sends its
+// visitors to others before nobody answers here any more. Who stops it twice does not wait.
+func (c *serveCmd) drain() {
+	if c.Demo || c.Drain <= 0 {
+		return
+	}
+	again := make(chan os.Signal, 1)
+	signal.Notify(again, os.Interrupt, syscall.SIGTERM)
+	defer signal.Stop(again)
+	select {
+	case <-time.After(c.Drain):
+	case <-again:
+	}
 }
 
 // prepare migrates as soon as the database answers, and says so; false if that never came.

@@ -3,14 +3,16 @@ package main
 import (
 	"fmt"
 	"os"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 )
 
 // sound are settings in which nothing is wrong.
 func sound() settings {
-	return settings{database: database{"postgres://lazo@127.0.0.1/lazo"}, Listen: "127.0.0.1:8080", Log: "text", Hourly: 1000,
+	return settings{database: database{"postgres://lazo@127.0.0.1/lazo"}, Listen: "127.0.0.1:8080", Log: "text", Hourly: 1000, Deliver: true,
 		Base: "https://forms.club.example", Secure: true, SMTP: "smtp://mail.club.example", From: "office@club.example"}
 }
 
@@ -63,4 +65,17 @@ func TestSettingsThatAreNoNumbersAreToldWithTheRest(t *testing.T) {
 	}
 	assert.Len(t, c.faults(), 4)
 	assert.Equal(t, "1000", os.Getenv("LAZO_LETTERS_AN_HOUR"))
+}
+
+// A copy that is only looked at sends nothing, and says so.
+func TestACopyThatIsLookedAtSendsNothing(t *testing.T) {
+	for _, delivers := range []bool{true, false} {
+		c := sound()
+		c.Deliver = delivers
+		office, err := c.office(nil)
+		require.NoError(t, err)
+		assert.Equal(t, delivers, office.Sends())
+		assert.Equal(t, !delivers, office.Holds())
+		assert.Equal(t, !delivers, strings.Contains(strings.Join(c.notes(), " "), "LAZO_DELIVER is false"))
+	}
 }

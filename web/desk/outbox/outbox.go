@@ -52,6 +52,7 @@ type listPage struct {
 	States  []stateChoice
 	Older   string // the address of the page behind this one, "" for none
 	Unsent  bool   // there is no mail server
+	Holds   bool   // nothing goes out by a setting
 	Looked  bool   // not all are looked at
 	Open    int    // how many of those that are looked at can be let go at once
 	Said    string
@@ -203,7 +204,7 @@ func (d *Room) list(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	page := listPage{Top: top, Look: lookOf(r.URL.Query()), Unsent: !d.Office.Sends()}
+	page := listPage{Top: top, Look: lookOf(r.URL.Query()), Unsent: !d.Office.Sends(), Holds: d.Office.Holds()}
 	if n := r.URL.Query().Get("said"); n != "" {
 		page.Said = n + " are on their way again."
 	}
