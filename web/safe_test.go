@@ -732,3 +732,36 @@ func TestTheAddressOfAnEndPageIsNoKey(t *testing.T) {
 	_, answers := last(t, f)
 	assert.Equal(t, "Zulma", answers["name"])
 }
+
+// One visitor does not use up what a form may send for everybody: letters to answered addresses
+// beyond so many an hour are held until the office lets them go.
+func TestOneVisitorsLettersAreHeldBack(t *testing.T) {
+	ctx := context.Background()
+	f := published(t, aForm("held-back", func(f *form.Form) {
+		f.Pages[0].Sections[0].Items = append(f.Pages[0].Sections[0].Items, &form.Item{Key: "email", Type: form.Email, Label: "E-mail"})
+		f.Messages = []form.Message{
+			{Key: "thanks", To: []string{"{email}"}, Subject: "Thanks", Body: "Thanks"},
+			{Key: "office", To: []string{"office@pedralta.example"}, Subject: "One more", Body: "One more"},
+		}
+	}))
+	c := newClient(t)
+	send := func(email string) map[string]store.LetterState {
+		_, page := c.get("/f/" + f.Address)
+		status, _ := c.post("/f/"+f.Address, with(fields(page), "a.name", "Inés", "a.email", email, "_do", "send"))
+		require.Equal(t, http.StatusOK, status)
+		letters, err := db.In(f.WorkspaceID).Letters(ctx, store.Outbox{Form: f.ID, Limit: 2})
+		require.NoError(t, err)
+		states := map[string]store.LetterState{}
+		for _, l := range letters {
+			states[l.Recipient] = l.State
+		}
+		return states
+	}
+	states := send("ines@lake.example")
+	assert.NotEqual(t, store.Held, states["ines@lake.example"])
+	_, err := db.CountBy(ctx, fmt.Sprintf("letters:%d:127.0.0.1", f.ID), time.Now().Truncate(time.Hour), 199)
+	require.NoError(t, err)
+	states = send("olga@lake.example")
+	assert.Equal(t, store.Held, states["olga@lake.example"])
+	assert.NotEqual(t, store.Held, states["office@pedralta.example"], "the office hears of it all the same")
+}

@@ -120,9 +120,38 @@ func (s *Side) keep(r *http.Request, f *filling, response store.Response) (store
 			return next, err
 		})
 	}
+	if err := s.holdBack(r, f, response.Goes); err != nil {
+		return 0, err
+	}
 	return s.store.AddBounded(r.Context(), response, store.Bounds{
 		Responses: f.limit, Sender: f.key("send", r), Weight: weight(response.Answers), Most: sendsAMinute,
 	})
+}
+
+// lettersAVisitor is how many letters to addresses that were answered one visitor sets off at
+// a form within an hour; what is beyond is held until the office lets it go, so that nobody
+// uses up what the form may send for everybody else.
+const lettersAVisitor = 200
+
+// holdBack holds letters back that are beyond what one visitor may set off.
+func (s *Side) holdBack(r *http.Request, f *filling, goes []store.Letter) error {
+	var answered []*store.Letter
+	for i := range goes {
+		if l := &goes[i]; l.Kind != store.Hook && l.Answered && l.State == store.Waiting {
+			answered = append(answered, l)
+		}
+	}
+	if len(answered) == 0 {
+		return nil
+	}
+	n, err := s.store.CountBy(r.Context(), f.key("letters", r), s.now().Truncate(time.Hour), len(answered))
+	if err != nil || n <= lettersAVisitor {
+		return err
+	}
+	for _, l := range answered {
+		l.State, l.Answer = store.Held, "Held back: very many came from one visitor within an hour. Let it go if they are meant."
+	}
+	return nil
 }
 
 // errMet is for a change of which somebody else has changed the same, too; errUnfit for one
