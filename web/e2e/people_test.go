@@ -100,6 +100,11 @@ func TestSomebodyIsInvitedAndTheirRoleChanges(t *testing.T) {
 	v.open("/outbox")
 	v.sees("Invitation to Pedralta Lake Regatta")
 	address := v.addressIn("vera@pedralta.example", "Invitation to Pedralta Lake Regatta")
+	v.open("/people")
+	v.click(`form[action$="/address"] button`)
+	v.sees("The invitation is on its way")
+	v.seesNot("Hand this address to") // only what comes to it proves whose an address is
+	v.arrives(2, "vera@pedralta.example", "Invitation to Pedralta Lake Regatta")
 
 	v.do(chromedp.Evaluate[chromedp.Void](`document.querySelector("form[action='/sign-out'] button").click(); undefined`))
 	v.sees("Password forgotten?")

@@ -221,7 +221,13 @@ func (d *Room) invite(w http.ResponseWriter, r *http.Request) error {
 	if !d.Office.Sends() {
 		return d.hand(w, r, i.ID, email)
 	}
-	if err := d.in(ctx).WriteInvitation(ctx, door.Invitation(i, m.Workspace, m.Name), time.Now()); err != nil {
+	return d.send(w, r, i)
+}
+
+// send writes the letter of an invitation.
+func (d *Room) send(w http.ResponseWriter, r *http.Request, i store.Invited) error {
+	m := frame.Member(r.Context())
+	if err := d.in(r.Context()).WriteInvitation(r.Context(), door.Invitation(i, m.Workspace, m.Name), time.Now()); err != nil {
 		return err
 	}
 	http.Redirect(w, r, "/people?done=invited", http.StatusSeeOther)
@@ -257,6 +263,10 @@ func (d *Room) invitation(w http.ResponseWriter, r *http.Request) error {
 	}
 	switch chi.URLParam(r, "act") {
 	case "address":
+		if d.Office.Sends() { // whoever is handed an address has not shown whose e-mail address it is
+			frame.Note(ctx, "sent the invitation of %s again", open[at].Email)
+			return d.send(w, r, open[at])
+		}
 		frame.Note(ctx, "made an address for the invitation of %s", open[at].Email)
 		return d.hand(w, r, open[at].ID, open[at].Email)
 	case "take-back":
