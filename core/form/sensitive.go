@@ -1,6 +1,10 @@
 package form
 
-import "lazo/core/expr"
+import (
+	"strings"
+
+	"lazo/core/expr"
+)
 
 // Sensitive are the keys of the questions whose answers are sensitive: those that are said to
 // be so, and all that such an answer flows into, by what is filled in by itself, whichever way
@@ -38,7 +42,7 @@ func (f *Form) Sensitive() map[string]bool {
 	return out
 }
 
-func isParameter(key string) bool { return len(key) > 4 && key[:4] == "url." }
+func isParameter(key string) bool { return strings.HasPrefix(key, "url.") }
 
 // readsOf are the questions and parameters that an expression reads.
 func (f *Form) readsOf(src string) (out []string) {
