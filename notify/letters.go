@@ -90,23 +90,27 @@ func Follow(
 	ctx context.Context, programs Programs, edition int, before []byte, next *store.Response, at time.Time, mode engine.Mode,
 ) error {
 	next.Goes = nil
-	p, err := programs.In(ctx, next.FormID, edition, next.Language)
-	if err != nil {
-		return err
-	}
 	now := engine.Kept{Answers: next.Answers, Parameters: next.Parameters, Received: next.ReceivedAt}
 	if before != nil && (next.ConfirmBy != nil || next.ConfirmedAt != nil) {
-		asks, until, anew, err := p.AskedAnew(before, now, at)
+		own, err := programs.In(ctx, next.FormID, next.Edition, next.Language) // by which the link is looked at, too
+		if err != nil {
+			return err
+		}
+		asks, until, anew, err := own.AskedAnew(before, now, at)
 		switch {
 		case err != nil:
 			return err
 		case anew:
 			next.ConfirmBy = &until
-			next.Goes = Letters(edition, *next, engine.Going{Letters: []engine.Letter{asks}}, at)
+			next.Goes = Letters(next.Edition, *next, engine.Going{Letters: []engine.Letter{asks}}, at)
 			return nil
 		case next.ConfirmBy != nil:
 			return nil
 		}
+	}
+	p, err := programs.In(ctx, next.FormID, edition, next.Language)
+	if err != nil {
+		return err
 	}
 	going, err := p.GoesOut(before, now, at, mode)
 	next.Goes = Letters(edition, *next, going, at)

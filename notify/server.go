@@ -107,20 +107,17 @@ func local(host string) bool {
 }
 
 // Greet reaches a mail server as sending does, with its certificate and the password, and
-// hands nothing over. The error is in words.
+// hands nothing over.
 func Greet(ctx context.Context, to Server) error {
 	s, is := to.(*smtpServer)
 	if !is {
 		return nil
 	}
-	client, err := gomail.NewClient(s.host, s.opts...)
-	if err == nil {
-		err = client.DialWithContext(ctx)
-	}
+	c, err := s.connect(ctx)
 	if err != nil {
 		return err
 	}
-	return client.Close()
+	return c.Close()
 }
 
 // Try sends one mail that says that it is a try.

@@ -25,7 +25,7 @@ func TestWhatIsSensitiveStaysApart(t *testing.T) {
 			Subject: "About " + said(t, f), Body: said(t, f)})
 		p, remarks := engine.Compile(f)
 		if p == nil || len(form.Errors(remarks)) > 0 {
-			t.Skip()
+			t.Skip("a form with errors")
 		}
 		params := map[string][]string{}
 		out := p.Run(engine.Input{Answers: p.Answers(answers), Params: params, At: drawMoment(t, f), Apart: true})

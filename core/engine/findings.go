@@ -107,10 +107,8 @@ func (o *Outcome) findingsIn(out []Finding, sec *section, page string) []Finding
 // FirstFaultyPage is the key of the first page of the route with a problem, "" if
 // there is none.
 func (o *Outcome) FirstFaultyPage() string {
-	for i := range o.p.pages {
-		if o.onRoute[i] && len(o.Findings(o.p.pages[i].Key)) > 0 {
-			return o.p.pages[i].Key
-		}
+	if all := o.Findings(""); len(all) > 0 {
+		return all[0].Page
 	}
 	return ""
 }

@@ -12,7 +12,7 @@ import (
 
 // unrecorded is for what can't be put on the trail, and so is not done.
 var unrecorded = ui.Refusal{Status: http.StatusServiceUnavailable, Title: "This can’t be done right now",
-	Text: "What is done here is written on the trail, and just now nothing can be written there. Try again in a minute."}
+	Text: "Who does this is written down, and just now nothing can be written down. Nothing was done. Try again in a minute."}
 
 // recorded is the answer to a request that is put on the trail: its line is written before
 // its first byte goes out, so that whoever breaks a download off has had it all the same,

@@ -382,9 +382,8 @@ func TestALongFormAndItsAids(t *testing.T) {
 	js[bool](v, `(() => { const d = new DataTransfer(); d.setData("text", "30.5.2012");
 		return document.querySelector("#a-born").dispatchEvent(new ClipboardEvent("paste", { clipboardData: d, bubbles: true, cancelable: true })) || true; })()`)
 	assert.Equal(t, "2012-05-30", js[string](v, `document.querySelector("#a-born").value`))
-	js[bool](v, `(() => { const c = document.querySelector("canvas"); c.scrollIntoView(); for (const [type, x, y] of [["pointerdown", 20, 20], ["pointermove", 120, 60], ["pointerup", 120, 60]]) {
-		const r = c.getBoundingClientRect(); try { c.dispatchEvent(new PointerEvent(type, { clientX: r.left + x, clientY: r.top + y, pointerId: 1, bubbles: true })); } catch { /* no such pointer */ } }
-		const f = document.getElementById("a-sign-drawn"); f.value = c.toDataURL("image/png"); f.dispatchEvent(new Event("input", { bubbles: true })); return true; })()`)
+	v.draws("canvas", 20, 20, 120, 60)
+	v.until(`document.getElementById("a-sign-drawn").value.startsWith("data:image/png")`)
 	v.click(".steps button.first")
 	v.sees("Please look at your answers once more")
 	v.until(`document.querySelector("img[alt='Your signature, as you drew it']")?.naturalWidth === 600`)

@@ -149,7 +149,7 @@ func (s *Side) holdBack(r *http.Request, f *filling, goes []store.Letter) error 
 		return err
 	}
 	for _, l := range answered {
-		l.State, l.Answer = store.Held, "Held back: very many came from one visitor within an hour. Let it go if they are meant."
+		l.State, l.Answer = store.Held, "Held back: one visitor has set off more than 200 e-mails within an hour. Press “Let it go” if it should be sent."
 	}
 	return nil
 }

@@ -204,9 +204,7 @@ func (w *Words) Time(t time.Time) string { return w.speech.Time(secondsOf(t)) }
 func (w *Words) Month(m time.Month) string { return w.speech.Month(m) }
 
 func dayOf(t time.Time) expr.Day {
-	year, month, day := t.Date()
-	d, _ := expr.DayOf(year, int(month), day)
-	return d
+	return expr.ClockAt(t.Unix(), t.Location()).Day()
 }
 
 func secondsOf(t time.Time) int64 { return int64(t.Hour()*3600 + t.Minute()*60 + t.Second()) }

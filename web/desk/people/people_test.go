@@ -184,7 +184,7 @@ func TestNothingIsDoneWithoutItsLine(t *testing.T) {
 		status, page := v.Get(v.Base + path)
 		assert.Equal(t, 503, status, path)
 		assert.NotContains(t, page, "Very Private", path)
-		assert.Contains(t, page, "written on the trail", path)
+		assert.Contains(t, page, "Nothing was done", path)
 	}
 	status, _ = v.Post(v.Base+"/responses/"+id+"/delete", desktest.Fields())
 	assert.Equal(t, 503, status)
