@@ -1,4 +1,4 @@
-.PHONY: help demo demo-reset test lint check-assets assets soak endure upgrade fuzz bench bench-scale release shots stories
+.PHONY: help demo demo-reset test shared lint check-assets assets soak endure upgrade fuzz bench bench-scale release shots stories
 help: ## this list
 	@grep -hE '^[a-z-]+:.*##' Makefile | sed 's/:.*## /\t/' | expand -t 14
 
@@ -10,6 +10,9 @@ demo-reset: ## the same, laid out afresh
 
 test: ## run every test with its own PostgreSQL and Chromium
 	@bash scripts/test.sh
+
+shared: ## the store, what goes out and the web over connections that pgbouncer shares
+	@bash scripts/shared.sh ./store/... ./notify/... ./web
 
 lint: ## vet, staticcheck and gofmt; long lines and functions; templates; scripts
 	@test -z "$$(gofmt -l .)" || { gofmt -l .; echo "gofmt these files"; exit 1; }

@@ -114,7 +114,7 @@ func (o *Office) Limits() store.Limits { return o.o.Limits }
 // Run delivers until it is told to stop; what is under way then is waited for. Several
 // copies may run at once.
 func (o *Office) Run(ctx context.Context) error {
-	if err := migrate(ctx, o.store); err != nil {
+	if err := Migrate(ctx, o.store); err != nil {
 		return err
 	}
 	level := slog.LevelWarn
@@ -129,7 +129,7 @@ func (o *Office) Run(ctx context.Context) error {
 		Queues:  map[string]river.QueueConfig{queue: {MaxWorkers: workers}, hooks: {MaxWorkers: workers}},
 		Workers: kinds, Schema: schema, JobTimeout: min(attempt, o.o.Rescue),
 		RescueStuckJobsAfter: o.o.Rescue, MaxAttempts: len(o.o.Waits) + 1, RetryPolicy: retry(o.o.Waits), CompletedJobRetentionPeriod: time.Hour,
-		DiscardedJobRetentionPeriod: time.Hour, CancelledJobRetentionPeriod: time.Hour, FetchCooldown: 50 * time.Millisecond,
+		DiscardedJobRetentionPeriod: time.Hour, CancelledJobRetentionPeriod: time.Hour, FetchCooldown: 50 * time.Millisecond, PollOnly: o.store.Shared(),
 		Logger: slog.New(atLeast{slog.Default().Handler(), level}),
 	})
 	if err != nil {
@@ -186,8 +186,21 @@ func (o *Office) hand(ctx context.Context, tx pgx.Tx, due []store.Due) error {
 	return err
 }
 
-// migrate makes the queue's tables; of several copies one does, and the others wait.
-func migrate(ctx context.Context, s *store.Store) error {
+// Migrate makes the queue's tables; of several copies one does, and the others wait, by a
+// lock that needs a session of its own. On shared connections nothing is made;
+// [store.ErrBehind] if there is something to be.
+func Migrate(ctx context.Context, s *store.Store) error {
+	m, err := rivermigrate.New(riverpgxv5.New(s.Pool()), &rivermigrate.Config{Schema: schema, Logger: slog.New(slog.DiscardHandler)})
+	if err != nil {
+		return err
+	}
+	if s.Shared() {
+		is, err := m.Validate(ctx, nil)
+		if err == nil && !is.OK {
+			err = store.ErrBehind
+		}
+		return err
+	}
 	conn, err := s.Pool().Acquire(ctx)
 	if err != nil {
 		return err
@@ -198,10 +211,6 @@ func migrate(ctx context.Context, s *store.Store) error {
 	}
 	defer conn.Exec(context.WithoutCancel(ctx), "select pg_advisory_unlock($1)", migrating) //nolint:errcheck // it ends with the connection
 	if _, err := conn.Exec(ctx, "create schema if not exists "+schema); err != nil {
-		return err
-	}
-	m, err := rivermigrate.New(riverpgxv5.New(s.Pool()), &rivermigrate.Config{Schema: schema, Logger: slog.New(slog.DiscardHandler)})
-	if err != nil {
 		return err
 	}
 	_, err = m.Migrate(ctx, rivermigrate.DirectionUp, nil)

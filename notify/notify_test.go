@@ -32,6 +32,7 @@ import (
 // TestMain skips all without a server; each test has a database of its own, since whoever
 // delivers sends all that is due.
 func TestMain(m *testing.M) {
+	storetest.Also = notify.Migrate
 	os.Exit(storetest.Main(m, func(*store.Store) func() { return func() {} }))
 }
 

@@ -6,6 +6,7 @@ for package in "$@"; do
   case $package in
   postgresql) ls -d /usr/lib/postgresql/*/bin/initdb >/dev/null 2>&1 || command -v initdb >/dev/null || missing+=(postgresql) ;;
   chromium-l10n) [ -e /usr/lib/chromium/locales/de.pak ] || missing+=(chromium-l10n) ;;
+  pgbouncer) [ -x /usr/sbin/pgbouncer ] || missing+=(pgbouncer) ;;
   poppler-utils) command -v pdftotext >/dev/null || missing+=(poppler-utils) ;;
   *) command -v "$package" >/dev/null || missing+=("$package") ;;
   esac

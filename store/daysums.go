@@ -48,7 +48,7 @@ func (in InForm) KeepDays(ctx context.Context, fingerprint string, days []DaySum
 					where form_id = (select id from forms where workspace_id = $1 and id = $2) and day = $3) t
 			where t.changes = $5
 			on conflict (form_id, day) do update set fingerprint = excluded.fingerprint, changes = excluded.changes, sums = excluded.sums`,
-			in.workspace, in.form, d.Day, fingerprint, d.Changes, d.Sums)
+			in.workspace, in.form, d.Day, fingerprint, d.Changes, JSON(d.Sums))
 	}
 	return in.store.pool.SendBatch(ctx, batch).Close()
 }

@@ -161,7 +161,7 @@ func (in InForm) editIn(tx *gorm.DB, version int64, member MemberID, whole bool,
 		return edited{}, err
 	}
 	err = tx.Exec(`insert into edits (form_id, number, member_id, edit, inverse)
-		select ?, coalesce(max(number), 0) + 1, ?, ?, ? from edits where form_id = ?`, f.ID, member, edit, back, f.ID).Error
+		select ?, coalesce(max(number), 0) + 1, ?, ?, ? from edits where form_id = ?`, f.ID, member, JSON(edit), JSON(back), f.ID).Error
 	if err != nil {
 		return edited{}, err
 	}
@@ -278,7 +278,7 @@ func (in InForm) step(ctx context.Context, member MemberID, sure, undo bool) (be
 			return err
 		}
 		column := map[bool]string{true: "edit", false: "inverse"}[undo]
-		if err := tx.Exec("update edits set undone = ?, "+column+" = ? where form_id = ? and number = ?", undo, kept, before.ID,
+		if err := tx.Exec("update edits set undone = ?, "+column+" = ? where form_id = ? and number = ?", undo, JSON(kept), before.ID,
 			row.Number).Error; err != nil {
 			return err
 		}

@@ -24,7 +24,7 @@ type Form struct {
 	WorkspaceID  WorkspaceID
 	Address      string // its key in public addresses, unique among all workspaces
 	Title        string
-	Draft        []byte `gorm:"type:jsonb"`
+	Draft        JSON `gorm:"type:jsonb"`
 	DraftVersion int64
 	LiveEdition  *int
 	CreatedAt    time.Time
@@ -65,7 +65,7 @@ func definition(data []byte) (*form.Form, error) {
 type Edition struct {
 	FormID       FormID `gorm:"primaryKey"`
 	Number       int    `gorm:"primaryKey"`
-	Definition   []byte `gorm:"type:jsonb"`
+	Definition   JSON   `gorm:"type:jsonb"`
 	DraftVersion int64
 	PublishedBy  *MemberID
 	PublishedAt  time.Time

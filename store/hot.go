@@ -185,8 +185,8 @@ const (
 // values are the arguments $1 to $15.
 func (r *Response) values() []any {
 	return []any{
-		r.WorkspaceID, r.FormID, r.Edition, r.Answers, r.Parameters, r.ReceivedAt, r.Filling, r.LinkID, r.Language, r.Judge,
-		orNull(r.Takes), r.Labels, r.TakenBy, r.Overridden, r.ConfirmBy,
+		r.WorkspaceID, r.FormID, r.Edition, r.Answers, orNull(r.Parameters), r.ReceivedAt, r.Filling, r.LinkID, r.Language, r.Judge,
+		orNull(r.Takes), orNull(r.Labels), r.TakenBy, orNullList(r.Overridden), r.ConfirmBy,
 	}
 }
 
@@ -217,7 +217,7 @@ func insert(ctx context.Context, db executor, r Response, by Bounds) (Reception,
 		if err != nil {
 			return 0, err
 		}
-		args = append(args, letters)
+		args = append(args, JSON(letters))
 	}
 	done, err := db.Exec(ctx, insertions[[3]bool{by.Sender != "", len(r.Uploads) > 0, len(r.Goes) > 0}], args...)
 	if isNoPlaces(err) {

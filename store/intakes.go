@@ -106,14 +106,13 @@ func (in InForm) TakeIntake(ctx context.Context, i Intake, next func() (Response
 		if err != nil {
 			return nil, err
 		}
-		overridden, err := orNullList(r.Overridden)
 		if r.Parameters == nil {
 			r.Parameters = map[string][]string{}
 		}
 		return []any{
-			in.workspace, in.form, i.Edition, r.Answers, r.Parameters, r.ReceivedAt, filling, orNull(r.Takes), r.Labels, overridden,
+			in.workspace, in.form, i.Edition, r.Answers, r.Parameters, r.ReceivedAt, filling, orNull(r.Takes), orNull(r.Labels), orNullList(r.Overridden),
 			i.MemberID, i.ID,
-		}, err
+		}, nil
 	}))
 	switch {
 	case failed != nil:

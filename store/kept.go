@@ -14,8 +14,8 @@ type Rehearsal struct {
 	WorkspaceID WorkspaceID
 	FormID      FormID
 	Name        string
-	Filling     []byte `gorm:"type:jsonb"`
-	Expected    []byte `gorm:"type:jsonb"`
+	Filling     JSON `gorm:"type:jsonb"`
+	Expected    JSON `gorm:"type:jsonb"`
 	MadeAt      time.Time
 }
 
@@ -48,7 +48,7 @@ type KeptSection struct {
 	ID          KeptID
 	WorkspaceID WorkspaceID
 	Name        string
-	Definition  []byte `gorm:"type:jsonb"`
+	Definition  JSON `gorm:"type:jsonb"`
 	MadeAt      time.Time
 }
 

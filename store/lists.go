@@ -37,8 +37,8 @@ func (l ListSummary) Head() (out []form.Column, err error) {
 
 // tableParts are a table as it is stored.
 type tableParts struct {
-	Columns []byte `gorm:"type:jsonb"`
-	Entries []byte `gorm:"type:jsonb"`
+	Columns JSON `gorm:"type:jsonb"`
+	Entries JSON `gorm:"type:jsonb"`
 }
 
 func partsOf(t form.Table) (p tableParts, err error) {

@@ -231,8 +231,12 @@ func (s *Store) Join(ctx context.Context, secret string, with AccountID, made Ac
 		if err := json.Unmarshal(forms, &m.Forms); err != nil {
 			return err
 		}
+		chosen := make([]int64, len(m.Forms))
+		for i, id := range m.Forms {
+			chosen[i] = int64(id)
+		}
 		_, err = tx.Exec(ctx, "insert into member_forms (member_id, form_id) select $1, id from forms where workspace_id = $2 and id = any($3)",
-			m.ID, m.WorkspaceID, m.Forms)
+			m.ID, m.WorkspaceID, chosen)
 		return err
 	})
 	return m, err

@@ -8,7 +8,7 @@ import (
 )
 
 // orNull is a map as JSON; null for an empty one.
-func orNull[K comparable, V any](m map[K]V) []byte {
+func orNull[K comparable, V any](m map[K]V) JSON {
 	if len(m) == 0 {
 		return nil
 	}
@@ -20,11 +20,11 @@ func orNull[K comparable, V any](m map[K]V) []byte {
 }
 
 // orNullList is a list as JSON; null for an empty one.
-func orNullList(list []string) ([]byte, error) {
+func orNullList(list []string) JSON {
 	if len(list) == 0 {
-		return nil, nil
+		return nil
 	}
-	return json.Marshal(list)
+	return JSON(jsonOf(list))
 }
 
 // noPlaces is what the database raises when a choice has no place left; see the migration.

@@ -45,13 +45,18 @@ func (s *Store) AdvanceAll(ctx context.Context, steps []Step) error {
 		}
 	}
 	batch := &pgx.Batch{}
-	batch.Queue("set local synchronous_commit = off")
 	for _, key := range order { // of a form that was deleted there is nothing to count
 		batch.Queue(`insert into progress as p (form_id, day, page, came, went) select id, $2, $3, $4, $5 from forms where id = $1
 			on conflict (form_id, day, page) do update set came = p.came + excluded.came, went = p.went + excluded.went`,
 			key.form, key.day, key.page, counts[key].Came, counts[key].Went)
 	}
-	return s.pool.SendBatch(ctx, batch).Close()
+	return pgx.BeginFunc(ctx, s.pool, func(tx pgx.Tx) error {
+		// A count that a crash takes along is missed by nobody.
+		if _, err := tx.Exec(ctx, "set local synchronous_commit = off"); err != nil {
+			return err
+		}
+		return tx.SendBatch(ctx, batch).Close()
+	})
 }
 
 // PageProgress is how many fillings came to a page, and how many went on from there or

@@ -39,7 +39,7 @@ const (
 // replica can't be reached, follows nothing, or is far behind, they are read from the
 // database itself.
 func (s *Store) ReadFrom(ctx context.Context, url string) error {
-	pool, err := openPool(ctx, url)
+	pool, err := openPool(ctx, url, s.shared)
 	if err != nil {
 		return err
 	}

@@ -23,7 +23,7 @@ type Response struct {
 	WorkspaceID WorkspaceID
 	FormID      FormID
 	Edition     int
-	Answers     []byte              `gorm:"type:jsonb"`
+	Answers     JSON                `gorm:"type:jsonb"`
 	Parameters  map[string][]string `gorm:"type:jsonb;serializer:json"` // of the address
 	ReceivedAt  time.Time
 	ChangedAt   *time.Time
@@ -127,12 +127,8 @@ func (in InForm) Amend(
 			uuids(next.Uploads)).Error; err != nil {
 			return err
 		}
-		overridden, err := orNullList(next.Overridden)
-		if err != nil {
-			return err
-		}
 		return tx.Exec(`update responses set answers = ?, edition = ?, changed_at = ?, takes = ?::jsonb, labels = ?::jsonb, overridden = ?::jsonb
-			where id = ?`, next.Answers, next.Edition, at, orNull(next.Takes), orNull(next.Labels), overridden, id).Error
+			where id = ?`, next.Answers, next.Edition, at, orNull(next.Takes), orNull(next.Labels), orNullList(next.Overridden), id).Error
 	})
 	switch {
 	case isNoPlaces(err):
@@ -182,7 +178,7 @@ type ResponseVersion struct {
 	ResponseID string `gorm:"primaryKey"`
 	Number     int    `gorm:"primaryKey"`
 	Edition    int
-	Answers    []byte `gorm:"type:jsonb"`
+	Answers    JSON `gorm:"type:jsonb"`
 	KeptAt     time.Time
 	ByOffice   bool      // the change that ended it was the office's
 	ChangedBy  *MemberID // who made that change; nil for the respondent, or one who has left

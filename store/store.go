@@ -18,6 +18,7 @@ import (
 	"strings"
 	"time"
 
+	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgconn"
 	"github.com/jackc/pgx/v5/pgtype"
 	"github.com/jackc/pgx/v5/pgxpool"
@@ -51,6 +52,7 @@ type Store struct {
 	drafts   *held.Cache[draftKey, *form.Form]
 	outgoing chan struct{} // see Outgoing
 	replica  *replica      // nil for none
+	shared   bool          // see OpenShared
 }
 
 // usualConnections is how many connections are held at most, unless the address says
@@ -59,8 +61,10 @@ const usualConnections = 16
 
 // Open prepares the connection pool without connecting, so that the server can
 // start before the database does. Ready reports whether it is there.
-func Open(ctx context.Context, url string) (*Store, error) {
-	pool, err := openPool(ctx, url)
+func Open(ctx context.Context, url string) (*Store, error) { return open(ctx, url, false) }
+
+func open(ctx context.Context, url string, shared bool) (*Store, error) {
+	pool, err := openPool(ctx, url, shared)
 	if err != nil {
 		return nil, err
 	}
@@ -70,10 +74,10 @@ func Open(ctx context.Context, url string) (*Store, error) {
 	if err != nil {
 		return nil, err
 	}
-	return &Store{db: db, pool: pool, drafts: newDrafts(), outgoing: make(chan struct{}, 1)}, nil
+	return &Store{db: db, pool: pool, drafts: newDrafts(), outgoing: make(chan struct{}, 1), shared: shared}, nil
 }
 
-func openPool(ctx context.Context, url string) (*pgxpool.Pool, error) {
+func openPool(ctx context.Context, url string, shared bool) (*pgxpool.Pool, error) {
 	cfg, err := pgxpool.ParseConfig(url)
 	if err != nil {
 		return nil, fmt.Errorf("the database address can't be used: %w", err)
@@ -81,6 +85,9 @@ func openPool(ctx context.Context, url string) (*pgxpool.Pool, error) {
 	cfg.ConnConfig.ConnectTimeout = 3 * time.Second
 	if !strings.Contains(url, "pool_max_conns") {
 		cfg.MaxConns = usualConnections
+	}
+	if shared {
+		cfg.ConnConfig.DefaultQueryExecMode = pgx.QueryExecModeExec
 	}
 	return pgxpool.NewWithConfig(ctx, cfg)
 }
@@ -116,29 +123,49 @@ func (s *Store) Connections() (used, most int32) {
 	return stat.AcquiredConns(), stat.MaxConns()
 }
 
-// Migrate brings the schema up to date. Several copies may call it at once.
+// Migrate brings the schema up to date. Several copies may call it at once: of them one
+// migrates and the others wait, by a lock that needs a session of its own. On shared
+// connections nothing is migrated; [ErrBehind] if there is something to be.
 func (s *Store) Migrate(ctx context.Context) error {
 	db := stdlib.OpenDBFromPool(s.pool)
 	defer db.Close()
+	if s.shared {
+		return isCurrent(ctx, db)
+	}
 	return migrate(ctx, db)
 }
 
 func migrate(ctx context.Context, db *sql.DB) error {
-	// Of several copies one migrates and the others wait.
 	locker, err := lock.NewPostgresSessionLocker()
 	if err != nil {
 		return err
 	}
-	files, err := fs.Sub(migrations, "migrations")
-	if err != nil {
-		return err
-	}
-	p, err := goose.NewProvider(goose.DialectPostgres, db, files, goose.WithSessionLocker(locker))
+	p, err := provider(db, goose.WithSessionLocker(locker))
 	if err != nil {
 		return err
 	}
 	_, err = p.Up(ctx)
 	return err
+}
+
+func isCurrent(ctx context.Context, db *sql.DB) error {
+	p, err := provider(db)
+	if err != nil {
+		return err
+	}
+	pending, err := p.HasPending(ctx)
+	if err == nil && pending {
+		err = ErrBehind
+	}
+	return err
+}
+
+func provider(db *sql.DB, with ...goose.ProviderOption) (*goose.Provider, error) {
+	files, err := fs.Sub(migrations, "migrations")
+	if err != nil {
+		return nil, err
+	}
+	return goose.NewProvider(goose.DialectPostgres, db, files, with...)
 }
 
 // jsonOf is what JSON makes of texts; none are an empty list.

@@ -26,9 +26,15 @@ import (
 
 type database struct {
 	Database string `env:"LAZO_DATABASE_URL" help:"The address of the PostgreSQL database." required:""`
+	Shared   bool   `name:"database-shared" env:"LAZO_DATABASE_SHARED" help:"The address is that of a program that shares connections by transaction, such as pgbouncer; “lazo check” proves it."`
 }
 
-func (d database) open(ctx context.Context) (*store.Store, error) { return store.Open(ctx, d.Database) }
+func (d database) open(ctx context.Context) (*store.Store, error) {
+	if d.Shared {
+		return store.OpenShared(ctx, d.Database)
+	}
+	return store.Open(ctx, d.Database)
+}
 
 type serveCmd struct {
 	settings
@@ -243,7 +249,10 @@ func (c *migrateCmd) Run() error {
 		return err
 	}
 	defer s.Close()
-	return s.Migrate(ctx)
+	if err := s.Migrate(ctx); err != nil {
+		return err
+	}
+	return notify.Migrate(ctx, s)
 }
 
 type schemaCmd struct{}

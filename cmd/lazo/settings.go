@@ -56,7 +56,7 @@ func setAside() {
 	}
 	truth, number := kind{isBool, "neither true nor false"}, kind{isNumber, "no whole number"}
 	for variable, of := range map[string]kind{
-		"LAZO_SECURE": truth, "LAZO_DELIVER": truth, "LAZO_FORM_FILES_MB": number, "LAZO_FILES_MB": number, "LAZO_LETTERS_AN_HOUR": number,
+		"LAZO_SECURE": truth, "LAZO_DATABASE_SHARED": truth, "LAZO_DELIVER": truth, "LAZO_FORM_FILES_MB": number, "LAZO_FILES_MB": number, "LAZO_LETTERS_AN_HOUR": number,
 	} {
 		if text := os.Getenv(variable); text != "" && !of.fits(text) {
 			unreadable = append(unreadable, fmt.Errorf("%s: %q is %s", variable, text, of.not))
@@ -206,11 +206,7 @@ func (c *checkCmd) reach() (faults []error) {
 		if address == "" {
 			continue
 		}
-		s, err := store.Open(ctx, address)
-		if err == nil {
-			err = s.Ready(ctx)
-			s.Close()
-		}
+		err := c.answers(ctx, address)
 		if err != nil && !(variable == "LAZO_REPLICA_URL" && errors.Is(err, store.ErrReadOnly)) {
 			faults = append(faults, fmt.Errorf("%s: %w", variable, err))
 		}
@@ -223,6 +219,24 @@ func (c *checkCmd) reach() (faults []error) {
 		faults = append(faults, errors.New("LAZO_SMTP_URL: there is no mail server to send by"))
 	}
 	return faults
+}
+
+// answers asks a database whether it is ready, and whether its connections are what the
+// settings say of them.
+func (c *checkCmd) answers(ctx context.Context, address string) error {
+	s, err := database{address, c.Shared}.open(ctx)
+	if err != nil {
+		return err
+	}
+	defer s.Close()
+	if err := s.Ready(ctx); err != nil {
+		return err
+	}
+	shared, err := store.IsShared(ctx, address)
+	if err == nil && shared && !c.Shared {
+		err = errors.New("its connections are shared by transaction: set LAZO_DATABASE_SHARED to true")
+	}
+	return err
 }
 
 // mails greets the mail server as sending does, and sends one mail if that is asked for.

@@ -30,6 +30,9 @@ func Main(m *testing.M, prepare func(s *store.Store) (done func())) int {
 	return m.Run()
 }
 
+// Also makes what else a package's tests need in a database, over it itself.
+var Also = func(context.Context, *store.Store) error { return nil }
+
 // Open makes a migrated database of its own on the server that
 // LAZO_TEST_DATABASE_URL names; done drops it. It panics without a server, since
 // no test of the store means anything without one: make test starts it.
@@ -45,10 +48,26 @@ func OpenURL() (s *store.Store, address string, done func()) {
 	s, err := store.Open(ctx, address)
 	check(err)
 	check(s.Migrate(ctx))
+	check(Also(ctx, s))
+	if at := os.Getenv("LAZO_TEST_SHARED"); at != "" {
+		s.Close()
+		s, err = store.OpenShared(ctx, Shared(address, at))
+		check(err)
+		check(s.Migrate(ctx))
+	}
 	return s, address, func() {
 		s.Close()
 		drop()
 	}
+}
+
+// Shared is the address of a database over a program that shares connections at another
+// host and port.
+func Shared(address, at string) string {
+	u, err := url.Parse(address)
+	check(err)
+	u.Host = at
+	return u.String()
 }
 
 // Empty makes a database of its own without a schema.
