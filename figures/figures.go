@@ -9,6 +9,7 @@ import (
 	"sync"
 	"time"
 
+	"github.com/jackc/pgx/v5/pgxpool"
 	"github.com/prometheus/client_golang/prometheus"
 	"github.com/prometheus/client_golang/prometheus/collectors"
 	"github.com/prometheus/client_golang/prometheus/promhttp"
@@ -90,8 +91,8 @@ func gauge(name, help string, labels ...string) *prometheus.Desc {
 }
 
 var (
-	connections = gauge("connections", "Connections to the database: in use, idle, and at most.", "state")
-	waits       = gauge("connection_waits_total", "How often a request had to wait for a connection.")
+	connections = gauge("connections", "Connections to the database, of public pages and of the desk: in use, idle, and at most.", "of", "state")
+	waits       = gauge("connection_waits_total", "How often a request had to wait for a connection.", "of")
 	up          = gauge("database_up", "1 if the database could be asked.")
 	letters     = gauge("outbox", "Letters and hooks that are not done, by state.", "kind", "state")
 	oldest      = gauge("outbox_oldest_seconds", "How long the oldest letter or hook has been due.")
@@ -113,11 +114,13 @@ func (c *stored) Collect(out chan<- prometheus.Metric) {
 	value := func(d *prometheus.Desc, v float64, labels ...string) {
 		out <- prometheus.MustNewConstMetric(d, prometheus.GaugeValue, v, labels...)
 	}
-	stat := c.store.Pool().Stat()
-	value(connections, float64(stat.AcquiredConns()), "used")
-	value(connections, float64(stat.IdleConns()), "idle")
-	value(connections, float64(stat.MaxConns()), "most")
-	value(waits, float64(stat.EmptyAcquireCount()))
+	public, desk := c.store.Connections()
+	for of, stat := range map[string]*pgxpool.Stat{"public": public, "desk": desk} {
+		value(connections, float64(stat.AcquiredConns()), of, "used")
+		value(connections, float64(stat.IdleConns()), of, "idle")
+		value(connections, float64(stat.MaxConns()), of, "most")
+		value(waits, float64(stat.EmptyAcquireCount()), of)
+	}
 	now, ok := c.look()
 	if !ok {
 		value(up, 0)

@@ -1,12 +1,16 @@
 package held_test
 
 import (
+	"context"
 	"errors"
 	"strconv"
 	"sync"
 	"sync/atomic"
 	"testing"
+	"testing/synctest"
+	"time"
 
+	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"lazo/held"
@@ -68,4 +72,58 @@ func TestAFailureIsNotRemembered(t *testing.T) {
 	v, err := c.Of(1, func() (string, error) { return "back", nil })
 	require.NoError(t, err)
 	require.Equal(t, "back", v)
+}
+
+// What nobody waits for any more is broken off, and not held; while somebody does, it
+// goes on, whoever began it.
+func TestWhatNobodyWaitsForIsBrokenOff(t *testing.T) {
+	synctest.Test(t, func(t *testing.T) {
+		c := held.New(100, letters)
+		broken := 0
+		slow := func(ctx context.Context) (string, error) {
+			select {
+			case <-time.After(time.Minute):
+				return "slow", nil
+			case <-ctx.Done():
+				broken++
+				return "cut", nil
+			}
+		}
+		first, leave := context.WithCancel(t.Context())
+		second := make(chan string)
+		go func() {
+			_, err := c.OfWhile(first, 1, slow)
+			assert.ErrorIs(t, err, context.Canceled)
+		}()
+		synctest.Wait()
+		go func() {
+			v, err := c.OfWhile(t.Context(), 1, slow)
+			assert.NoError(t, err)
+			second <- v
+		}()
+		synctest.Wait()
+		leave()
+		require.Equal(t, "slow", <-second)
+		require.Zero(t, broken)
+
+		alone, leave := context.WithTimeout(t.Context(), time.Second)
+		defer leave()
+		_, err := c.OfWhile(alone, 2, slow)
+		require.ErrorIs(t, err, context.DeadlineExceeded)
+		synctest.Wait()
+		require.Equal(t, 1, broken)
+		_, ok := c.Get(2)
+		require.False(t, ok, "what was cut is not remembered")
+		v, err := c.OfWhile(t.Context(), 2, slow)
+		require.NoError(t, err)
+		require.Equal(t, "slow", v)
+	})
+}
+
+func TestWhatPanicsDoesSoWhereItIsWaitedFor(t *testing.T) {
+	c := held.New(100, letters)
+	require.PanicsWithValue(t, "no", func() { _, _ = c.Of(1, func() (string, error) { panic("no") }) })
+	v, err := c.Of(1, func() (string, error) { return "yes", nil })
+	require.NoError(t, err)
+	require.Equal(t, "yes", v)
 }

@@ -133,6 +133,11 @@ const MostFound = 500
 // looks through everything, which takes a while where there is much.
 func (in InWorkspace) Person(ctx context.Context, pattern string) (PersonFound, error) {
 	var p PersonFound
+	ctx, leave, err := in.takeTurn(ctx)
+	if err != nil {
+		return p, err
+	}
+	defer leave()
 	db := in.store.db.WithContext(ctx) // not of a replica: what came just now counts
 	ofForms := "(select id from forms where workspace_id = @ws)"
 	find := func(into any, sql string) error {

@@ -39,14 +39,25 @@ const (
 // replica can't be reached, follows nothing, or is far behind, they are read from the
 // database itself.
 func (s *Store) ReadFrom(ctx context.Context, url string) error {
-	pool, err := openPool(ctx, url, s.shared)
+	cfg, err := poolConfig(url, s.shared)
+	if err != nil {
+		return err
+	}
+	pool, err := pgxpool.NewWithConfig(ctx, cfg)
 	if err != nil {
 		return err
 	}
 	s.replica = &replica{pool: pool}
-	return s.db.Use(dbresolver.Register(dbresolver.Config{
-		Replicas: []gorm.Dialector{postgres.New(postgres.Config{Conn: stdlib.OpenDBFromPool(pool)})},
-	}, replicaName))
+	s.desk.replica = s.replica
+	for _, one := range []*Store{s, s.desk} {
+		err := one.db.Use(dbresolver.Register(dbresolver.Config{
+			Replicas: []gorm.Dialector{postgres.New(postgres.Config{Conn: stdlib.OpenDBFromPool(pool)})},
+		}, replicaName))
+		if err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 type freshKey struct{}

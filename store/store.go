@@ -25,12 +25,11 @@ import (
 	"github.com/jackc/pgx/v5/stdlib"
 	"github.com/pressly/goose/v3"
 	"github.com/pressly/goose/v3/lock"
-	"gorm.io/driver/postgres"
 	"gorm.io/gorm"
-	"gorm.io/gorm/logger"
 
 	"lazo/core/form"
 	"lazo/held"
+	"lazo/turns"
 )
 
 //go:embed migrations/*.sql
@@ -53,31 +52,35 @@ type Store struct {
 	outgoing chan struct{} // see Outgoing
 	replica  *replica      // nil for none
 	shared   bool          // see OpenShared
+	desk     *Store        // see Desk; itself for the desk's
+	long     *turns.Queue  // of what takes long; nil where nothing waits for its turn
 }
-
-// usualConnections is how many connections are held at most, unless the address says
-// so with pool_max_conns.
-const usualConnections = 16
 
 // Open prepares the connection pool without connecting, so that the server can
 // start before the database does. Ready reports whether it is there.
 func Open(ctx context.Context, url string) (*Store, error) { return open(ctx, url, false) }
 
 func open(ctx context.Context, url string, shared bool) (*Store, error) {
-	pool, err := openPool(ctx, url, shared)
+	cfg, err := poolConfig(url, shared)
 	if err != nil {
 		return nil, err
 	}
-	db, err := gorm.Open(postgres.New(postgres.Config{Conn: stdlib.OpenDBFromPool(pool)}), &gorm.Config{
-		Logger: logger.Discard, DisableAutomaticPing: true, TranslateError: true, SkipDefaultTransaction: true,
-	})
+	public, desk := shares(cfg.MaxConns)
+	s, err := over(ctx, cfg, public)
 	if err != nil {
 		return nil, err
 	}
-	return &Store{db: db, pool: pool, drafts: newDrafts(), outgoing: make(chan struct{}, 1), shared: shared}, nil
+	s.drafts, s.outgoing, s.shared = newDrafts(), make(chan struct{}, 1), shared
+	s.desk, err = over(ctx, cfg, desk)
+	if err != nil {
+		return nil, err
+	}
+	s.desk.drafts, s.desk.outgoing, s.desk.shared = s.drafts, s.outgoing, shared
+	s.desk.desk, s.desk.long = s.desk, turns.New(turnsAtMost(desk), turnsWaited)
+	return s, nil
 }
 
-func openPool(ctx context.Context, url string, shared bool) (*pgxpool.Pool, error) {
+func poolConfig(url string, shared bool) (*pgxpool.Config, error) {
 	cfg, err := pgxpool.ParseConfig(url)
 	if err != nil {
 		return nil, fmt.Errorf("the database address can't be used: %w", err)
@@ -89,18 +92,20 @@ func openPool(ctx context.Context, url string, shared bool) (*pgxpool.Pool, erro
 	if shared {
 		cfg.ConnConfig.DefaultQueryExecMode = pgx.QueryExecModeExec
 	}
-	return pgxpool.NewWithConfig(ctx, cfg)
+	return cfg, nil
 }
 
 // Close ends all connections.
 func (s *Store) Close() {
 	s.pool.Close()
+	s.desk.pool.Close()
 	if s.replica != nil {
 		s.replica.pool.Close()
 	}
 }
 
-// Pool is the connection pool, for libraries that keep tables of their own.
+// Pool is that of public pages and what goes out, also for libraries that keep tables of
+// their own.
 func (s *Store) Pool() *pgxpool.Pool { return s.pool }
 
 // Ready reports whether the database answers and can be written to.
@@ -117,11 +122,9 @@ func (s *Store) Ready(ctx context.Context) error {
 	return nil
 }
 
-// Connections is how many connections there are in use, and at most.
-func (s *Store) Connections() (used, most int32) {
-	stat := s.pool.Stat()
-	return stat.AcquiredConns(), stat.MaxConns()
-}
+// Connections are those of public pages and what goes out, and of the desk: how many are in
+// use, and at most.
+func (s *Store) Connections() (public, desk *pgxpool.Stat) { return s.pool.Stat(), s.desk.pool.Stat() }
 
 // Migrate brings the schema up to date. Several copies may call it at once: of them one
 // migrates and the others wait, by a lock that needs a session of its own. On shared

@@ -400,9 +400,9 @@ func TestASlowSenderHoldsNoConnection(t *testing.T) {
 	ctx := context.Background()
 	f, _ := publish(t, "slow")
 	leave := make(chan struct{})
-	_, most := db.Connections()
+	stat, _ := db.Connections()
 	var all sync.WaitGroup
-	for n := range int(most) + 4 { // more than there are connections
+	for n := range int(stat.MaxConns()) + 4 { // more than there are connections
 		all.Go(func() {
 			u := store.Upload{FormID: f.ID, Filling: response(f, n).Filling, Item: "a.photo", Name: "photo.png", MediaType: "image/png"}
 			_, err := db.AddUpload(ctx, u, &slowly{pieces: []string{"begin", "end"}, leave: leave, end: io.EOF}, 1<<20)

@@ -281,6 +281,13 @@ const responseColumns = ` id, workspace_id, form_id, edition, answers, parameter
 // Look gives a page of at most limit responses behind a place, or before it; of the first
 // ones for no place, or, before none, of the last ones.
 func (in InForm) Look(ctx context.Context, l Look, at Place, before bool, limit int) (Page, error) {
+	ctx, leave, err := in.takeTurn(ctx)
+	if err != nil {
+		return Page{}, err
+	}
+	defer leave()
+	ctx, cancel := context.WithTimeout(ctx, lookTimeout)
+	defer cancel()
 	q := in.query(l)
 	var page Page
 	for looked := 0; ; {
@@ -296,8 +303,12 @@ func (in InForm) Look(ctx context.Context, l Look, at Place, before bool, limit 
 			q = in.plainQuery(l)
 			continue
 		}
+		if err = slow(err); errors.Is(err, ErrTooSlow) && looked > 0 {
+			page.Unsure, page.Last = true, at
+			break
+		}
 		if err != nil {
-			return page, slow(err)
+			return page, err
 		}
 		page.Slow = !q.exact
 		for i, r := range rows {
@@ -373,8 +384,6 @@ func (in InForm) rowsAt(ctx context.Context, q query, at Place, up, before bool,
 	} else {
 		sql += fmt.Sprintf(" order by %s %s nulls %s, id %s limit %d", q.by, order, nulls, order, limit)
 	}
-	ctx, cancel := context.WithTimeout(ctx, lookTimeout)
-	defer cancel()
 	rows, err := in.store.pool.Query(ctx, sql, args...)
 	if err != nil {
 		return nil, nil, err
@@ -417,6 +426,11 @@ func (in InForm) Count(ctx context.Context, l Look) (int, error) {
 	if l.When == nil && strings.TrimSpace(l.Find) == "" {
 		return in.CountResponses(ctx)
 	}
+	ctx, leave, err := in.takeTurn(ctx)
+	if err != nil {
+		return 0, err
+	}
+	defer leave()
 	ctx, cancel := context.WithTimeout(ctx, lookTimeout)
 	defer cancel()
 	n := 0
@@ -426,7 +440,7 @@ func (in InForm) Count(ctx context.Context, l Look) (int, error) {
 		err := in.EachOf(ctx, l, func(Response) error { n++; return nil })
 		return n, slow(err)
 	}
-	err := in.store.pool.QueryRow(ctx, "select count(*)"+q.from, q.args...).Scan(&n)
+	err = in.store.pool.QueryRow(ctx, "select count(*)"+q.from, q.args...).Scan(&n)
 	if dataFault(err) {
 		n = 0
 		err = in.visit(ctx, in.store.pool, in.plainQuery(l), l, func(Response) error { n++; return nil })
@@ -445,6 +459,11 @@ func (in InForm) CountResponses(ctx context.Context) (int, error) {
 // holding all of it in memory. A connection is held until it returns, so visit must not
 // wait for anybody.
 func (in InForm) EachOf(ctx context.Context, l Look, visit func(Response) error) error {
+	ctx, leave, err := in.takeTurn(ctx)
+	if err != nil {
+		return err
+	}
+	defer leave()
 	return in.eachOf(ctx, in.store.pool, l, visit)
 }
 
@@ -606,8 +625,13 @@ type Snapshot struct {
 
 // AtOnce calls read with a form's responses as they are now, or were seconds ago; what arrives or is
 // deleted meanwhile changes nothing in it. A connection is held until read returns,
-// so it must not wait for anybody.
+// so it must not wait for anybody, nor ask for more than the snapshot gives.
 func (in InForm) AtOnce(ctx context.Context, read func(Snapshot) error) error {
+	ctx, leave, err := in.takeTurn(ctx)
+	if err != nil {
+		return err
+	}
+	defer leave()
 	tx, err := in.store.lateTx(ctx)
 	if err != nil {
 		return err
@@ -643,6 +667,11 @@ func (s Snapshot) MostRows(section string) (int, error) {
 
 // Neighbours are the responses before and behind one in the order of a view; "" for none.
 func (in InForm) Neighbours(ctx context.Context, l Look, id string) (before, after string, err error) {
+	ctx, leave, err := in.takeTurn(ctx)
+	if err != nil {
+		return "", "", err
+	}
+	defer leave()
 	q := in.query(l)
 	place := Place{ID: id}
 	sql := fmt.Sprintf("select (%s)::text%s and id = $%d", q.by, q.from, len(q.args)+1)

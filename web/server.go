@@ -51,7 +51,7 @@ func New(s *store.Store, o Options) http.Handler {
 		o.Now = time.Now
 	}
 	sessions := scs.New()
-	sessions.Store = s.Sessions()
+	sessions.Store = s.Desk().Sessions()
 	sessions.Lifetime, sessions.IdleTimeout = 14*24*time.Hour, 3*24*time.Hour
 	sessions.HashTokenInStore = true // who reads the table can't sign in with it
 	sessions.Cookie.Name, sessions.Cookie.HttpOnly, sessions.Cookie.SameSite, sessions.Cookie.Secure = cookieName(o.Secure), true,
@@ -86,7 +86,7 @@ func New(s *store.Store, o Options) http.Handler {
 		ConfirmAddress: public.ConfirmAddress(site)})
 	r.Group(func(r chi.Router) {
 		r.Use(sessions.LoadAndSave)
-		desk.New(s, programs, sessions, o.Now, o.Office, public.Preview).Routes(r)
+		desk.New(s.Desk(), programs, sessions, o.Now, o.Office, public.Preview).Routes(r)
 	})
 	return r
 }
@@ -162,14 +162,14 @@ func ready(s *store.Store, ending <-chan struct{}) http.HandlerFunc {
 			return
 		default:
 		}
-		used, most := s.Connections()
 		switch err := s.Ready(r.Context()); {
 		case errors.Is(err, store.ErrReadOnly):
 			http.Error(w, err.Error(), http.StatusServiceUnavailable)
 		case err != nil:
 			http.Error(w, "the database can't be reached", http.StatusServiceUnavailable)
 		default:
-			fmt.Fprintf(w, "ok\nconnections: %d of %d in use\n", used, most)
+			public, desk := s.Connections()
+			fmt.Fprintf(w, "ok\nconnections: %d of %d in use\n", public.AcquiredConns()+desk.AcquiredConns(), public.MaxConns()+desk.MaxConns())
 		}
 	}
 }

@@ -221,6 +221,16 @@ func explain(err error) Refusal {
 			Status: http.StatusRequestEntityTooLarge, Title: "This is too much at once",
 			Text: "What was sent is larger than can be taken.",
 		}
+	case errors.Is(err, store.ErrBusy):
+		return Refusal{
+			Status: http.StatusServiceUnavailable, Title: "Please try again in a moment",
+			Text: "So much is being looked for at once that this did not come to its turn. Nothing is lost.",
+		}
+	case errors.Is(err, store.ErrTooSlow):
+		return Refusal{
+			Status: http.StatusServiceUnavailable, Title: "This took too long to look through",
+			Text: "Narrow it by when responses were received, and try again.",
+		}
 	case store.Unreachable(err):
 		return Refusal{
 			Status: http.StatusServiceUnavailable, Title: "Please try again in a moment",

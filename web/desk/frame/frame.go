@@ -25,6 +25,7 @@ import (
 	"lazo/held"
 	"lazo/notify"
 	"lazo/store"
+	"lazo/turns"
 	"lazo/web/fill"
 	"lazo/web/ui"
 )
@@ -42,7 +43,7 @@ type Desk struct {
 	drafts   *held.Cache[draftKey, *Draft]
 	proven   *held.Cache[provenKey, *Proven]
 	compared *held.Cache[comparedKey, *Comparison]
-	proving  chan struct{} // taken by each proof that is being made
+	proving  *turns.Queue // of proofs
 }
 
 // New is a desk over a store.
@@ -51,7 +52,7 @@ func New(
 ) *Desk {
 	return &Desk{
 		s, programs, now, office, sessions, held.New(maxDrafts, func(_ draftKey, d *Draft) int { return d.bytes }),
-		held.New(provenHeld, weight), held.New(provenHeld, compared), make(chan struct{}, provenAtAll),
+		held.New(provenHeld, weight), held.New(provenHeld, compared), turns.New(provenAtOnce(), provenWaited),
 	}
 }
 

@@ -24,7 +24,7 @@ type memberKey struct{}
 
 // WithMember is a request's context for somebody who has signed in.
 func WithMember(ctx context.Context, m store.Member, in store.SignIn) context.Context {
-	return context.WithValue(ctx, memberKey{}, signedIn{m, in, &store.TrailStep{}})
+	return context.WithValue(store.By(ctx, m.ID), memberKey{}, signedIn{m, in, &store.TrailStep{}})
 }
 
 func of(ctx context.Context) signedIn {

@@ -2,12 +2,15 @@ package frame
 
 import (
 	"context"
+	"errors"
 	"fmt"
+	"runtime"
 	"time"
 
 	"lazo/core/engine"
 	"lazo/core/proof"
 	"lazo/store"
+	"lazo/turns"
 )
 
 // provenKey is a draft as one of its versions and how much of it is proven.
@@ -18,12 +21,16 @@ type provenKey struct {
 }
 
 // Bounds of proofs: how long one may take, how many answers of witnesses are remembered,
-// and how many are made at once.
+// and for how many a member waits at once.
 const (
-	proofLimit  = 10 * time.Second
-	provenHeld  = 200_000
-	provenAtAll = 1
+	proofLimit   = 10 * time.Second
+	provenHeld   = 200_000
+	provenWaited = 8
 )
+
+// provenAtOnce is how many are made at once: the other half of the machine is for people
+// who fill forms in.
+func provenAtOnce() int { return max(1, runtime.GOMAXPROCS(0)/2) }
 
 // Proven is what was proven of a draft, and how long that took.
 type Proven struct {
@@ -50,31 +57,50 @@ func weight(_ provenKey, r *Proven) int {
 
 // Proven is what can be proven of a draft that has no errors: its remarks, made once for
 // each of its versions.
-func (d *Desk) Proven(draft *Draft) (*Proven, error) {
-	return d.prove(provenKey{draft: draft}, draft.Program, proof.Options{})
+func (d *Desk) Proven(ctx context.Context, draft *Draft) (*Proven, error) {
+	return d.prove(ctx, provenKey{draft: draft}, draft.Program, proof.Options{})
 }
 
 // ProvenWhole is the same with shapes and walks, and with what fillings that were kept have
 // tried of it; names tells these from others.
-func (d *Desk) ProvenWhole(draft *Draft, kept []engine.Filling, names string) (*Proven, error) {
-	return d.prove(provenKey{draft, true, names}, draft.Program, proof.Options{Shapes: true, Walks: true, Kept: kept})
+func (d *Desk) ProvenWhole(ctx context.Context, draft *Draft, kept []engine.Filling, names string) (*Proven, error) {
+	return d.prove(ctx, provenKey{draft, true, names}, draft.Program, proof.Options{Shapes: true, Walks: true, Kept: kept})
 }
 
-// prove makes a report unless it is there. It goes on if who asked has left, since others
-// may wait for the same.
-func (d *Desk) prove(key provenKey, p *engine.Program, o proof.Options) (*Proven, error) {
-	return d.proven.Of(key, func() (*Proven, error) {
-		d.proving <- struct{}{} // others wait, so that people who fill forms in do not
-		defer func() { <-d.proving }()
+// prove makes a report unless it is there, when it is the turn of who asked first. It goes
+// on as long as anybody waits for it.
+func (d *Desk) prove(ctx context.Context, key provenKey, p *engine.Program, o proof.Options) (*Proven, error) {
+	return d.proven.OfWhile(ctx, key, func(ctx context.Context) (*Proven, error) {
+		leave, err := d.turnToProve(ctx)
+		if err != nil {
+			return nil, err
+		}
+		defer leave()
 		begun := time.Now()
-		o.Left, o.At = within(begun, proofLimit), d.Now()
-		return &Proven{proof.Of(p, o), time.Since(begun)}, nil
+		o.Left, o.At = within(ctx, proofLimit), d.Now()
+		report := proof.Of(p, o)
+		return &Proven{report, time.Since(begun)}, ctx.Err()
 	})
 }
 
-// within tells how much is left of a time since it began.
-func within(begun time.Time, limit time.Duration) func() time.Duration {
-	return func() time.Duration { return limit - time.Since(begun) }
+// turnToProve waits until a member may have something proven.
+func (d *Desk) turnToProve(ctx context.Context) (leave func(), err error) {
+	leave, err = d.proving.Take(ctx, store.Asks(ctx, Member(ctx).WorkspaceID))
+	if errors.Is(err, turns.ErrMany) {
+		err = store.ErrBusy
+	}
+	return leave, err
+}
+
+// within tells how much is left of a time from now on; nothing once the context has ended.
+func within(ctx context.Context, limit time.Duration) func() time.Duration {
+	begun := time.Now()
+	return func() time.Duration {
+		if ctx.Err() != nil {
+			return 0
+		}
+		return limit - time.Since(begun)
+	}
 }
 
 // Comparison is what a draft makes otherwise than the live edition.
@@ -107,16 +133,19 @@ func (d *Desk) Compared(ctx context.Context, f store.Form, draft *Draft) (*Compa
 	if err != nil || live == nil {
 		return nil, err
 	}
-	return d.compared.Of(comparedKey{draft, *f.LiveEdition}, func() (*Comparison, error) {
-		d.proving <- struct{}{}
-		defer func() { <-d.proving }()
+	return d.compared.OfWhile(ctx, comparedKey{draft, *f.LiveEdition}, func(ctx context.Context) (*Comparison, error) {
+		leave, err := d.turnToProve(ctx)
+		if err != nil {
+			return nil, err
+		}
+		defer leave()
 		c := &Comparison{Claimed: map[string]bool{}}
-		o := proof.Options{At: d.Now(), Left: within(time.Now(), proofLimit/3)}
+		o := proof.Options{At: d.Now(), Left: within(ctx, proofLimit/3)}
 		for _, r := range proof.Of(live, o).Remarks {
 			c.Claimed[ClaimOf(r)] = true
 		}
 		c.Differences, c.Undecided = proof.Between(live, draft.Program, o)
-		return c, nil
+		return c, ctx.Err()
 	})
 }
 

@@ -129,7 +129,7 @@ func (d *Room) whole(ctx context.Context, f store.Form) (*frame.Draft, *frame.Pr
 	if err != nil {
 		return nil, nil, err
 	}
-	report, err := d.ProvenWhole(draft, kept, rehearsal.Names(kept))
+	report, err := d.ProvenWhole(ctx, draft, kept, rehearsal.Names(kept))
 	return draft, report, err
 }
 
@@ -362,7 +362,7 @@ func (d *Room) lines(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	if draft.Program != nil && !part.Stale {
-		report, err := d.Proven(draft)
+		report, err := d.Proven(r.Context(), draft)
 		if err != nil {
 			return err
 		}
@@ -438,7 +438,7 @@ func (d *Room) publishing(w http.ResponseWriter, r *http.Request) error {
 	if draft.Program == nil {
 		return d.pages.Page(w, http.StatusOK, "proof-publishing", part)
 	}
-	report, err := d.Proven(draft)
+	report, err := d.Proven(r.Context(), draft)
 	if err != nil {
 		return err
 	}

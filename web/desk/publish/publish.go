@@ -3,6 +3,7 @@
 package publish
 
 import (
+	"context"
 	"embed"
 	"errors"
 	"net/http"
@@ -227,7 +228,7 @@ func (d *Room) publish(w http.ResponseWriter, r *http.Request) error {
 		return d.publishPage(w, r, http.StatusUnprocessableEntity, "", nil)
 	}
 	if r.PostForm.Get("sure") == "" {
-		stuck, err := d.stuck(draft)
+		stuck, err := d.stuck(r.Context(), draft)
 		if err != nil {
 			return err
 		}
@@ -250,8 +251,8 @@ func (d *Room) publish(w http.ResponseWriter, r *http.Request) error {
 }
 
 // stuck are the errors that are proven of a draft: where somebody can't get past.
-func (d *Room) stuck(draft *frame.Draft) (out []string, err error) {
-	report, err := d.Proven(draft)
+func (d *Room) stuck(ctx context.Context, draft *frame.Draft) (out []string, err error) {
+	report, err := d.Proven(ctx, draft)
 	if err != nil {
 		return nil, err
 	}

@@ -53,7 +53,7 @@ func (d *Room) fromProof(ctx context.Context, f store.Form, p *engine.Program, a
 func (d *Room) found(ctx context.Context, f store.Form, draft *frame.Draft, kind string, n int) (shown, error) {
 	switch kind {
 	case "remark":
-		report, err := d.Proven(draft)
+		report, err := d.Proven(ctx, draft)
 		if err != nil || n >= len(report.Remarks) {
 			return shown{}, err
 		}
@@ -69,7 +69,7 @@ func (d *Room) found(ctx context.Context, f store.Form, draft *frame.Draft, kind
 	if err != nil {
 		return shown{}, err
 	}
-	report, err := d.ProvenWhole(draft, kept, Names(kept))
+	report, err := d.ProvenWhole(ctx, draft, kept, Names(kept))
 	if err != nil {
 		return shown{}, err
 	}

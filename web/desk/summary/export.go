@@ -14,6 +14,7 @@ import (
 	"github.com/go-chi/chi/v5"
 
 	"lazo/store"
+	"lazo/turns"
 	"lazo/web/desk/frame"
 	"lazo/web/desk/responses"
 )
@@ -21,6 +22,7 @@ import (
 // How files are made that take long.
 const (
 	exportsAtOnce = 2                // of one copy of the application
+	exportsWaited = 1000             // for how many a member waits at most; see store.MostExports
 	exportAtMost  = 30 * time.Minute // for one
 	exportSeen    = time.Second      // how often it says how far it is
 )
@@ -106,16 +108,18 @@ func (d *Room) export(ctx context.Context, l *responses.Looking, e store.Export)
 // exportTurn waits until it is its turn.
 func (d *Room) exportTurn(ctx context.Context, l *responses.Looking, e store.Export) error {
 	for {
-		select {
-		case d.making <- struct{}{}:
-			defer func() { <-d.making }()
-			return d.exportFile(ctx, l, e)
-		case <-time.After(10 * exportSeen):
-			if wanted, err := d.Store.SeeExport(ctx, e.ID, 0); err != nil || !wanted {
-				return errors.Join(err, errUnwanted)
-			}
-		case <-ctx.Done():
-			return ctx.Err()
+		wait, cancel := context.WithTimeout(ctx, 10*exportSeen)
+		leave, err := d.making.Take(wait, store.Asks(ctx, l.Form.WorkspaceID))
+		cancel()
+		if err == nil {
+			defer leave()
+			return d.exportFile(store.InTurn(ctx), l, e)
+		}
+		if ctx.Err() != nil || errors.Is(err, turns.ErrMany) {
+			return err
+		}
+		if wanted, err := d.Store.SeeExport(ctx, e.ID, 0); err != nil || !wanted {
+			return errors.Join(err, errUnwanted)
 		}
 	}
 }

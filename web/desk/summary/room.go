@@ -7,6 +7,7 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
+	"lazo/turns"
 	"lazo/web/desk/frame"
 	"lazo/web/desk/response"
 	"lazo/web/desk/responses"
@@ -20,12 +21,13 @@ var templates embed.FS
 type Room struct {
 	*frame.Desk
 	pages  *ui.Renderer
-	making chan struct{} // the files that are being made
+	making *turns.Queue // of the files that are made
 }
 
 // New returns the room.
 func New(d *frame.Desk) *Room {
-	return &Room{d, frame.Pages(response.Funcs, responses.Templates, response.Templates, templates), make(chan struct{}, exportsAtOnce)}
+	pages := frame.Pages(response.Funcs, responses.Templates, response.Templates, templates)
+	return &Room{d, pages, turns.New(exportsAtOnce, exportsWaited)}
 }
 
 // FormRoutes adds those of one form.
