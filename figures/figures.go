@@ -21,7 +21,9 @@ import (
 type Figures struct {
 	registry *prometheus.Registry
 	requests *prometheus.HistogramVec
+	faults   prometheus.Counter
 	runs     prometheus.Histogram
+	went     *prometheus.CounterVec
 }
 
 // New begins to count, and looks into a store when it is asked.
@@ -34,9 +36,17 @@ func New(s *store.Store, version string) *Figures {
 		runs: prometheus.NewHistogram(prometheus.HistogramOpts{Name: "lazo_run_seconds",
 			Help: "How long one run of a form took.", Buckets: []float64{.00001, .00005, .0001, .0005, .001, .005, .01, .05, .25, 1}}),
 	}
+	f.faults = prometheus.NewCounter(prometheus.CounterOpts{Name: "lazo_faults_total", Help: "Requests that failed (status 500)."})
+	f.went = prometheus.NewCounterVec(prometheus.CounterOpts{Name: "lazo_attempts_total",
+		Help: "Attempts at sending e-mails and at telling hooks, by how they ended; what is deferred is tried again."}, []string{"kind", "ended"})
+	for _, kind := range kinds {
+		for _, ended := range ends {
+			f.went.WithLabelValues(kind, ended)
+		}
+	}
 	built := prometheus.NewGaugeVec(prometheus.GaugeOpts{Name: "lazo_build", Help: "The version that runs; always 1."}, []string{"version"})
 	built.WithLabelValues(version).Set(1)
-	f.registry.MustRegister(f.requests, f.runs, built, &stored{store: s}, collectors.NewGoCollector(),
+	f.registry.MustRegister(f.requests, f.faults, f.runs, f.went, built, &stored{store: s}, collectors.NewGoCollector(),
 		collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}))
 	return f
 }
@@ -45,6 +55,24 @@ func New(s *store.Store, version string) *Figures {
 func (f *Figures) Request(method, route string, status int, took time.Duration) {
 	if f != nil {
 		f.requests.WithLabelValues(known(method), route, strconv.Itoa(status)).Observe(took.Seconds())
+		if status == http.StatusInternalServerError {
+			f.faults.Inc()
+		}
+	}
+}
+
+// What is counted of what goes out, there from the beginning so that a first one is seen
+// to come: kinds as the outbox has them but for e-mails, which it calls letters.
+var (
+	kinds = map[store.LetterKind]string{store.Mail: "email", store.Hook: "hook"}
+	ends  = map[store.LetterState]string{store.Sent: "sent", store.Waiting: "deferred", store.Failed: "failed"}
+	open  = []store.LetterState{store.Waiting, store.Held, store.Sending, store.Failed}
+)
+
+// Went counts how an attempt at sending something ended.
+func (f *Figures) Went(kind store.LetterKind, became store.LetterState) {
+	if ended := ends[became]; f != nil && ended != "" {
+		f.went.WithLabelValues(kinds[kind], ended).Inc()
 	}
 }
 
@@ -93,9 +121,9 @@ func gauge(name, help string, labels ...string) *prometheus.Desc {
 var (
 	connections = gauge("connections", "Connections to the database, of public pages and of the desk: in use, idle, and at most.", "of", "state")
 	waits       = gauge("connection_waits_total", "How often a request had to wait for a connection.", "of")
-	up          = gauge("database_up", "1 if the database could be asked.")
-	letters     = gauge("outbox", "Letters and hooks that are not done, by state.", "kind", "state")
-	oldest      = gauge("outbox_oldest_seconds", "How long the oldest letter or hook has been due.")
+	up          = gauge("database_up", "1 if the database answers and can be written to.")
+	letters     = gauge("outbox", "E-mails and hooks that are not done, by state.", "kind", "state")
+	oldest      = gauge("outbox_oldest_seconds", "How long the oldest e-mail or hook that was not tried yet has been due.")
 	jobs        = gauge("jobs", "Jobs of the queue, by state.", "state")
 	sizes       = gauge("bytes", "How much room is taken: by the database, and by files in it.", "of")
 	responses   = gauge("responses", "Responses that are stored.")
@@ -127,8 +155,14 @@ func (c *stored) Collect(out chan<- prometheus.Metric) {
 		return
 	}
 	value(up, 1)
+	counts := map[store.OutboxFigure]int64{}
 	for _, l := range now.Outbox {
-		value(letters, float64(l.N), string(l.Kind), string(l.State))
+		counts[store.OutboxFigure{Kind: l.Kind, State: l.State}] = l.N
+	}
+	for kind, name := range kinds {
+		for _, state := range open {
+			value(letters, float64(counts[store.OutboxFigure{Kind: kind, State: state}]), name, string(state))
+		}
 	}
 	value(oldest, now.OldestDue.Seconds())
 	for state, n := range now.Jobs {
@@ -149,7 +183,10 @@ func (c *stored) look() (store.Figures, bool) {
 	}
 	ctx, cancel := context.WithTimeout(context.Background(), askedFor)
 	defer cancel()
-	now, err := c.store.Figures(ctx)
+	now, err := store.Figures{}, c.store.Ready(ctx)
+	if err == nil {
+		now, err = c.store.Figures(ctx)
+	}
 	if err != nil {
 		slog.Warn("the figures of the database could not be had", "err", err)
 	}

@@ -46,10 +46,13 @@ type Options struct {
 	// Networks may be called by hooks though they are not public, and without https.
 	Networks []netip.Prefix
 	Now      func() time.Time
-	Rescue   time.Duration   // after which a worker that came to its end without a word is replaced
-	Waits    []time.Duration // before each further attempt; [Waits] if nil
-	Holds    bool            // nothing goes out: it is a copy that is only looked at
-	Quiet    bool            // nothing is logged but errors of the queue
+	// Counted is told how each attempt ended: sent, waiting to be tried again, failed, or
+	// dropped and held where nothing was tried.
+	Counted func(kind store.LetterKind, became store.LetterState)
+	Rescue  time.Duration   // after which a worker that came to its end without a word is replaced
+	Waits   []time.Duration // before each further attempt; [Waits] if nil
+	Holds   bool            // nothing goes out: it is a copy that is only looked at
+	Quiet   bool            // nothing is logged but errors of the queue
 }
 
 // The usual limits.
@@ -67,6 +70,7 @@ type Office struct {
 	river *river.Client[pgx.Tx]
 
 	caller *caller // of other programs
+	watch  watch   // of the mail server
 }
 
 const (

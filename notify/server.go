@@ -140,7 +140,7 @@ func (s *smtpServer) From() mail.Address { return s.from }
 func (s *smtpServer) Send(ctx context.Context, m *gomail.Msg) error {
 	c, err := s.connect(ctx)
 	if err != nil {
-		return err
+		return unreachable{err}
 	}
 	if err := c.Send(m); err != nil {
 		_ = c.Close()

@@ -119,6 +119,7 @@ func (o *Office) attend(ctx context.Context, job delivery, last bool) error {
 	if err := o.store.Became(context.WithoutCancel(ctx), due, state, answer, o.o.Now()); err != nil {
 		return err
 	}
+	o.count(l.Kind, state)
 	switch state {
 	case store.Waiting:
 		return errLater
@@ -164,7 +165,8 @@ func (o *Office) send(ctx context.Context, due store.Due, l store.Letter, r stor
 	if err != nil {
 		return "", "", err
 	}
-	if err := o.o.Server.Send(ctx, m); err != nil {
+	err = o.o.Server.Send(ctx, m)
+	if o.watch.met(err); err != nil {
 		return "", "", err
 	}
 	return store.Sent, "", nil

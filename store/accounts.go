@@ -7,6 +7,7 @@ import (
 	"strings"
 	"time"
 
+	"github.com/jackc/pgx/v5"
 	"gorm.io/gorm"
 )
 
@@ -16,11 +17,12 @@ type Account struct {
 	Email        string
 	Name         string
 	PasswordHash string
-	PasswordAt   time.Time `gorm:"default:now()"` // when it was set
-	TOTPSecret   []byte    `gorm:"column:totp_secret"`
-	TOTPAsked    []byte    `gorm:"column:totp_asked"` // a secret that is being set up
-	Recovery     []string  `gorm:"type:jsonb;serializer:json"`
-	MadeAt       time.Time `gorm:"default:now()"`
+	PasswordAt   time.Time  `gorm:"default:now()"` // when it was set
+	TOTPSecret   []byte     `gorm:"column:totp_secret"`
+	TOTPAsked    []byte     `gorm:"column:totp_asked"` // a secret that is being set up
+	FactorOffAt  *time.Time // when the second factor goes, as was asked by mail
+	Recovery     []string   `gorm:"type:jsonb;serializer:json"`
+	MadeAt       time.Time  `gorm:"default:now()"`
 }
 
 // Second reports whether signing in asks for a second factor.
@@ -109,10 +111,38 @@ func (s *Store) AskTOTP(ctx context.Context, id AccountID, secret []byte) error 
 // SetTOTP gives an account a second factor, with the hashes of the codes that stand in
 // for it; none takes it away. The code of a period was used to set it up.
 func (s *Store) SetTOTP(ctx context.Context, id AccountID, secret []byte, recovery []string, used int64) error {
-	return s.db.WithContext(ctx).Model(&Account{ID: id}).Select("totp_secret", "totp_asked", "recovery", "totp_step").
+	return s.db.WithContext(ctx).Model(&Account{ID: id}).Select("totp_secret", "totp_asked", "recovery", "totp_step", "factor_off_at").
 		Updates(map[string]any{
-			"totp_secret": secret, "totp_asked": nil, "recovery": gorm.Expr("?::jsonb", jsonOf(recovery)), "totp_step": used,
+			"totp_secret": secret, "totp_asked": nil, "factor_off_at": nil, "recovery": gorm.Expr("?::jsonb", jsonOf(recovery)), "totp_step": used,
 		}).Error
+}
+
+// KeepFactor lets the second factor of an account stay, whose owner had asked to be rid of
+// it; it reports whether they had.
+func (s *Store) KeepFactor(ctx context.Context, id AccountID) (bool, error) {
+	done := s.db.WithContext(ctx).Exec("update accounts set factor_off_at = null where id = ? and factor_off_at is not null", id)
+	return done.RowsAffected == 1, done.Error
+}
+
+// KeepFactorBy is KeepFactor by the secret of an address, which is then used.
+func (s *Store) KeepFactorBy(ctx context.Context, secret string) (AccountID, error) {
+	var of AccountID
+	return of, pgx.BeginFunc(ctx, s.pool, func(tx pgx.Tx) error {
+		t, err := useToken(ctx, tx, KeepFactor, secret)
+		if err != nil {
+			return err
+		}
+		of = t.Account
+		_, err = tx.Exec(ctx, "update accounts set factor_off_at = null where id = $1", int64(t.Account))
+		return err
+	})
+}
+
+// LetFactorGo takes off a second factor whose time is over; it reports whether it was.
+func (s *Store) LetFactorGo(ctx context.Context, id AccountID, now time.Time) (bool, error) {
+	done := s.db.WithContext(ctx).Exec(`update accounts set totp_secret = null, totp_asked = null, recovery = '[]', totp_step = 0, factor_off_at = null
+		where id = ? and factor_off_at <= ?`, id, now)
+	return done.RowsAffected == 1, done.Error
 }
 
 // UseStep notes that the code of a period was used; false if it, or a later one, was.
@@ -154,6 +184,7 @@ const (
 	AboutReset      = "reset "
 	AboutInvitation = "invitation "
 	AboutAddress    = "address "
+	AboutFactor     = "factor "
 )
 
 // AddressFor makes the address that a letter gives to its recipient: its path, "" where
@@ -173,6 +204,8 @@ func (s *Store) AddressFor(ctx context.Context, about string) (string, error) {
 		t, path, lasts = Token{Kind: Reset, Account: AccountID(id)}, "/reset/", ResetLasts
 	case AboutInvitation:
 		t, path, lasts = Token{Kind: Invitation, Invitation: InvitationID(id)}, "/join/", InvitationLasts
+	case AboutFactor:
+		t, path, lasts = Token{Kind: KeepFactor, Account: AccountID(id)}, "/factor/", FactorWaits
 	case AboutAddress:
 		t, path, lasts = Token{Kind: NewAddress, Account: AccountID(id), Email: address(email)}, "/address/", NewAddressLasts
 	default:

@@ -10,7 +10,7 @@ import (
 // Figures are what whoever runs the application watches.
 type Figures struct {
 	Outbox                   []OutboxFigure
-	OldestDue                time.Duration // how long the oldest of those has been due
+	OldestDue                time.Duration // how long the oldest that was not tried yet has been due
 	Jobs                     map[string]int64
 	DatabaseBytes, FileBytes int64
 	Responses                int64
@@ -35,7 +35,8 @@ func (s *Store) Figures(ctx context.Context) (Figures, error) {
 		return f, err
 	}
 	var oldest float64
-	err = s.pool.QueryRow(ctx, `select coalesce((select extract(epoch from now() - min(due_at)) from outbox where state = 'waiting' and due_at < now()), 0)::float8,
+	err = s.pool.QueryRow(ctx, `select coalesce((select extract(epoch from now() - min(due_at)) from outbox
+			where state = 'waiting' and attempts = 0 and due_at < now()), 0)::float8,
 		pg_database_size(current_database()), coalesce((select sum(bytes) from file_tallies), 0)::bigint,
 		coalesce((select sum(responses) from response_tallies), 0)::bigint, (select count(*) from forms),
 		(select count(*) from forms where live_edition is not null and offline_since is null)`).

@@ -17,6 +17,7 @@ type Workspace struct {
 	// PictureSites are the sites, as https origins, whose pictures texts may show.
 	PictureSites []string `gorm:"->;serializer:json"` // set by AllowPictures
 	TrailDays    int      `gorm:"default:365"`        // how long its trail is kept
+	EmailsDays   *int     // how long e-mails that have gone are kept, nil for as long as their responses
 	Note         string   // what it says of itself above its forms, in Markdown
 }
 

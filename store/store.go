@@ -40,6 +40,7 @@ var (
 	ErrNotFound = errors.New("there is no such thing")
 	ErrConflict = errors.New("someone else has changed it meanwhile")
 	ErrReadOnly = errors.New("the database can't be written to")
+	ErrNoRoom   = errors.New("the database has no room left")
 	ErrTooOften = errors.New("it was done too often")
 )
 
@@ -54,6 +55,7 @@ type Store struct {
 	shared   bool          // see OpenShared
 	desk     *Store        // see Desk; itself for the desk's
 	long     *turns.Queue  // of what takes long; nil where nothing waits for its turn
+	pulse    pulse
 }
 
 // Open prepares the connection pool without connecting, so that the server can
@@ -107,20 +109,6 @@ func (s *Store) Close() {
 // Pool is that of public pages and what goes out, also for libraries that keep tables of
 // their own.
 func (s *Store) Pool() *pgxpool.Pool { return s.pool }
-
-// Ready reports whether the database answers and can be written to.
-func (s *Store) Ready(ctx context.Context) error {
-	ctx, cancel := context.WithTimeout(ctx, 2*time.Second)
-	defer cancel()
-	var readOnly bool
-	if err := s.pool.QueryRow(ctx, "select current_setting('transaction_read_only')::bool").Scan(&readOnly); err != nil {
-		return err
-	}
-	if readOnly {
-		return ErrReadOnly
-	}
-	return nil
-}
 
 // Connections are those of public pages and what goes out, and of the desk: how many are in
 // use, and at most.
@@ -215,6 +203,8 @@ func plain(err error) error {
 // What PostgreSQL says, by its codes.
 const (
 	uniqueViolation     = "23505"
+	readOnly            = "25006"
+	diskFull            = "53100"
 	foreignKeyViolation = "23503"
 )
 
@@ -230,7 +220,7 @@ func says(err error, code string) bool {
 func Unreachable(err error) bool {
 	var pg *pgconn.PgError
 	if errors.As(err, &pg) &&
-		(strings.HasPrefix(pg.Code, "57P") || strings.HasPrefix(pg.Code, "53") || strings.HasPrefix(pg.Code, "08") || pg.Code == "25006") {
+		(strings.HasPrefix(pg.Code, "57P") || strings.HasPrefix(pg.Code, "53") || strings.HasPrefix(pg.Code, "08") || pg.Code == readOnly) {
 		return true
 	}
 	var connect *pgconn.ConnectError

@@ -20,6 +20,7 @@ const (
 	Invitation TokenKind = "invitation" // to become a member
 	Reset      TokenKind = "reset"      // to set another password
 	NewAddress TokenKind = "address"    // to sign in with another e-mail address
+	KeepFactor TokenKind = "factor"     // to keep a second factor that is to go
 )
 
 // How long addresses are good.
@@ -29,6 +30,10 @@ const (
 	InvitationLasts = 7 * 24 * time.Hour
 	FirstLasts      = 24 * time.Hour
 )
+
+// FactorWaits is how long a second factor stays after its owner asked by mail to be rid of
+// it: so long can they notice that it was not them.
+const FactorWaits = 72 * time.Hour
 
 // Token is what an address leads to.
 type Token struct {
@@ -77,8 +82,9 @@ func scanToken(row pgx.Row) (t Token, err error) {
 }
 
 // ResetPassword sets another password by the secret of an address, once, and ends all
-// sign-ins of its account.
-func (s *Store) ResetPassword(ctx context.Context, secret, hash string) (AccountID, error) {
+// sign-ins of its account. Of who has lost the second factor as well, that goes after
+// [FactorWaits]; asking again does not put it off.
+func (s *Store) ResetPassword(ctx context.Context, secret, hash string, lost bool) (AccountID, error) {
 	var of AccountID
 	return of, pgx.BeginFunc(ctx, s.pool, func(tx pgx.Tx) error {
 		t, err := useToken(ctx, tx, Reset, secret)
@@ -86,6 +92,13 @@ func (s *Store) ResetPassword(ctx context.Context, secret, hash string) (Account
 			return err
 		}
 		of = t.Account
+		if lost {
+			_, err := tx.Exec(ctx, `update accounts set factor_off_at = coalesce(factor_off_at, now() + $2::interval)
+				where id = $1 and totp_secret is not null`, int64(t.Account), FactorWaits)
+			if err != nil {
+				return err
+			}
+		}
 		for _, q := range []string{
 			"update accounts set password_hash = $2, password_at = now() where id = $1",
 			"delete from sign_ins where account_id = $1 and $2 <> ''", "delete from tokens where account_id = $1 and kind in ('reset', 'address') and $2 <> ''",

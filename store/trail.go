@@ -96,9 +96,21 @@ func (s *Store) AccountTrail(ctx context.Context, of AccountID, limit int) ([]Tr
 	return out, s.db.WithContext(ctx).Where("account_id = ? and act in ('account', 'sign-in', 'sign-in-refused')", of).Order("id desc").Limit(limit).Find(&out).Error
 }
 
+// FewestDays and MostDays bound for how long the trail, and e-mails, are kept.
+const (
+	FewestDays = 30
+	MostDays   = 3650
+)
+
 // KeepTrail sets how many days the workspace's trail is kept, from 30 to 3,650.
 func (in InWorkspace) KeepTrail(ctx context.Context, days int) error {
 	return in.store.db.WithContext(ctx).Exec("update workspaces set trail_days = ? where id = ?", days, in.workspace).Error
+}
+
+// KeepEmails sets how many days e-mails of the workspace, and what hooks were told, are kept
+// after they have gone or were given up, from 30 to 3,650; nil for as long as their responses.
+func (in InWorkspace) KeepEmails(ctx context.Context, days *int) error {
+	return in.store.db.WithContext(ctx).Exec("update workspaces set emails_days = ? where id = ?", days, in.workspace).Error
 }
 
 // sweepTrail deletes what is older than is kept: a year where no workspace says otherwise.

@@ -187,6 +187,7 @@ func (s *Store) Sweep(ctx context.Context, unsent time.Duration) error {
 		{"delete from bulk_changes where made_at < now() - interval '30 days'", nil},
 		{"delete from intakes where taken_at is null and made_at < now() - interval '1 day'", nil},
 		{"delete from exports where began_at < now() - interval '" + exportsKept + "'", nil},
+		{`delete from outbox o using workspaces w where w.id = o.workspace_id and o.ended_at < now() - make_interval(days => w.emails_days)`, nil},
 		{staleDays, nil},
 		{"delete from presences where seen_at < now() - interval '1 day'", nil},
 		{"delete from erased_fillings where erased_at < now() - interval '400 days'", nil}, {lookForPictures, nil},

@@ -39,7 +39,7 @@ var mayCome = map[who][]string{
 	anybody: {
 		"GET /healthz", "GET /readyz", "GET /schema/form.json", "* /static/*", "GET /sign-in", "POST /sign-in",
 		"GET /sign-in/second", "POST /sign-in/second", "GET /reset", "POST /reset", "GET /reset/{token}", "POST /reset/{token}",
-		"GET /address/{token}", "POST /address/{token}", "GET /join/{token}", "POST /join/{token}", "GET /begin/{token}", "POST /begin/{token}",
+		"GET /address/{token}", "POST /address/{token}", "GET /factor/{token}", "POST /factor/{token}", "GET /join/{token}", "POST /join/{token}", "GET /begin/{token}", "POST /begin/{token}",
 		"GET /f/{address}", "POST /f/{address}", "POST /f/{address}/begun",
 		"POST /f/{address}/live", "GET /f/{address}/empty", "GET /f/{address}/opening.ics",
 		"GET /f/{address}/received/{filling}", "POST /f/{address}/received/{filling}", "GET /f/{address}/theme/{edition}.css",
@@ -54,7 +54,7 @@ var mayCome = map[who][]string{
 	},
 	readers: {"GET /forms", "GET /keys", "GET /help/{topic}", "GET /workspace", "POST /workspace/notices"},
 	designers: {
-		"POST /forms", "GET /samples", "POST /samples", "POST /import", "GET /lists", "POST /lists", "GET /outbox", "POST /outbox/go",
+		"POST /forms", "GET /samples", "POST /samples", "POST /import", "GET /lists", "POST /lists", "GET /outbox", "POST /outbox/go", "POST /outbox/kept",
 	},
 	owners: {
 		"POST /workspace/note", "POST /workspace/pictures",

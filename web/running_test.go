@@ -6,6 +6,8 @@ import (
 	"net/http"
 	"net/http/httptest"
 	"net/url"
+	"os"
+	"regexp"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -55,18 +57,36 @@ func TestWhatIsCounted(t *testing.T) {
 	said := w.Body.String()
 	for _, line := range []string{
 		`lazo_request_seconds_count{method="GET",route="/f/{address}",status="200"} 1`, "lazo_run_seconds_count 1", `lazo_build{version="1.2.3"} 1`,
-		"lazo_database_up 1", `lazo_connections{state="most"}`, `lazo_bytes{of="database"}`, "lazo_responses ", `lazo_forms{state="live"}`,
+		"lazo_database_up 1", `lazo_connections{of="public",state="most"}`, `lazo_connections{of="desk",state="used"}`,
+		`lazo_attempts_total{ended="failed",kind="email"} 0`, `lazo_outbox{kind="hook",state="failed"} 0`, "lazo_faults_total 0", `lazo_bytes{of="database"}`, "lazo_responses ", `lazo_forms{state="live"}`,
 		"lazo_outbox_oldest_seconds", `method="other"`, "process_resident_memory_bytes",
 	} {
 		assert.Contains(t, said, line)
 	}
 	assert.NotContains(t, said, "shore-crew")
+	assertWatched(t, said)
 
 	assert.Equal(t, http.StatusOK, visit(http.MethodGet, "/readyz", nil).Code)
 	close(ending)
 	assert.Equal(t, http.StatusServiceUnavailable, visit(http.MethodGet, "/readyz", nil).Code, "a proxy sends visitors to others")
 	assert.Equal(t, http.StatusOK, visit(http.MethodGet, "/healthz", nil).Code, "it still lives")
 	assert.Equal(t, http.StatusOK, visit(http.MethodGet, "/f/shore-crew", nil).Code, "and serves who is there")
+}
+
+// assertWatched looks whether what the rules and the picture for who runs Lazo ask for is
+// there to be collected.
+func assertWatched(t *testing.T, said string) {
+	t.Helper()
+	named := regexp.MustCompile(`\b(?:lazo|process)_[a-z_]+`)
+	for _, file := range []string{"../deploy/alerts.yml", "../deploy/dashboard.json"} {
+		data, err := os.ReadFile(file)
+		require.NoError(t, err)
+		found := named.FindAllString(string(data), -1)
+		assert.Greater(t, len(found), 6)
+		for _, name := range found {
+			assert.Contains(t, said, "\n"+name, "%s asks for it", file)
+		}
+	}
 }
 
 // The log says who made a request by a number, and what they answered not at all.

@@ -24,7 +24,9 @@ import (
 
 	"lazo/core/form"
 	"lazo/demo"
+	"lazo/figures"
 	"lazo/store"
+	"lazo/store/storetest"
 	"lazo/web"
 	"lazo/web/respond"
 )
@@ -217,6 +219,48 @@ func TestHealthTellsHowManyConnectionsThereAre(t *testing.T) {
 	status, body := newClient(t).get("/readyz")
 	assert.Equal(t, http.StatusOK, status)
 	assert.Regexp(t, `^ok\nconnections: \d+ of \d+ in use\n$`, body)
+}
+
+// A database that can't be written to, for want of room or by a setting, is not called ready,
+// and what is sent meanwhile is told to come again; it is found out that it can again.
+func TestADatabaseThatCantBeWrittenTo(t *testing.T) {
+	ctx := context.Background()
+	own, address, done := storetest.OpenURL()
+	defer done()
+	require.NoError(t, demo.Ensure(ctx, own, time.Now()))
+	for what, how := range map[string]struct{ spoil, mend, says string }{
+		"no room": {
+			`create function no_room() returns trigger language plpgsql as $$ begin raise exception using errcode = 'disk_full'; end $$;
+			create trigger no_room before insert on pulses for each row execute function no_room();
+			create trigger no_room before insert on responses for each row execute function no_room()`,
+			"drop function no_room cascade", "no room left",
+		},
+		"read only": {
+			"do $$ begin execute format('alter database %I set default_transaction_read_only = on', current_database()); end $$",
+			"do $$ begin set transaction read write; execute format('alter database %I reset default_transaction_read_only', current_database()); end $$",
+			"can't be written to",
+		},
+	} {
+		_, err := own.Pool().Exec(ctx, how.spoil)
+		require.NoError(t, err)
+		s, err := store.Open(ctx, address) // as it would be found after ten seconds
+		require.NoError(t, err)
+		f := figures.New(s, "x")
+		visit := from(web.New(s, web.Options{Quiet: true, Trust: true}), "192.0.2.93")
+		ready := visit(http.MethodGet, "/readyz", nil)
+		assert.Equal(t, http.StatusServiceUnavailable, ready.Code, what)
+		assert.Contains(t, ready.Body.String(), how.says)
+		w := httptest.NewRecorder()
+		f.Handler().ServeHTTP(w, httptest.NewRequest(http.MethodGet, "/", nil))
+		assert.Contains(t, w.Body.String(), "lazo_database_up 0", what)
+		sent := visit(http.MethodPost, "/f/lake-bulletin", url.Values{})
+		assert.NotEqual(t, http.StatusInternalServerError, sent.Code)
+		_, err = own.Pool().Exec(ctx, how.mend)
+		require.NoError(t, err)
+		s.Pool().Reset()
+		assert.Equal(t, http.StatusOK, visit(http.MethodGet, "/readyz", nil).Code, what)
+		s.Close()
+	}
 }
 
 // from is a client at a network address of its own.

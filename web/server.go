@@ -163,7 +163,7 @@ func ready(s *store.Store, ending <-chan struct{}) http.HandlerFunc {
 		default:
 		}
 		switch err := s.Ready(r.Context()); {
-		case errors.Is(err, store.ErrReadOnly):
+		case errors.Is(err, store.ErrReadOnly), errors.Is(err, store.ErrNoRoom):
 			http.Error(w, err.Error(), http.StatusServiceUnavailable)
 		case err != nil:
 			http.Error(w, "the database can't be reached", http.StatusServiceUnavailable)

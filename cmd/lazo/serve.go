@@ -61,11 +61,11 @@ func (c *serveCmd) Run() error {
 			return err
 		}
 	}
-	office, err := c.office(s)
+	counted := figures.New(s, built())
+	office, err := c.office(s, counted)
 	if err != nil {
 		return err
 	}
-	counted := figures.New(s, built())
 	server := &http.Server{Addr: c.Listen, Handler: web.New(s, web.Options{Base: c.Base, Secure: c.Secure, Proxies: prefixes(c.Proxies),
 		Letters: "http://" + c.Listen, Office: office, Files: respond.Quotas{Form: c.FormMB << 20, All: c.FilesMB << 20},
 		Figures: counted, Ending: ctx.Done()}),

@@ -18,6 +18,7 @@ import (
 
 	"github.com/jackc/pgx/v5/pgxpool"
 
+	"lazo/figures"
 	"lazo/notify"
 	"lazo/store"
 )
@@ -160,8 +161,8 @@ func (c *settings) logs() {
 }
 
 // office is who sends what goes out.
-func (c *settings) office(s *store.Store) (*notify.Office, error) {
-	o := notify.Options{Networks: prefixes(c.Hooks), Holds: !c.Deliver,
+func (c *settings) office(s *store.Store, counted *figures.Figures) (*notify.Office, error) {
+	o := notify.Options{Counted: counted.Went, Networks: prefixes(c.Hooks), Holds: !c.Deliver,
 		Limits: store.Limits{Form: c.Hourly, Address: notify.PerAddressAnHour, Day: notify.PerAddressADay}}
 	if c.SMTP == "" {
 		return notify.New(s, o), nil

@@ -72,7 +72,7 @@ func TestACopyThatIsLookedAtSendsNothing(t *testing.T) {
 	for _, delivers := range []bool{true, false} {
 		c := sound()
 		c.Deliver = delivers
-		office, err := c.office(nil)
+		office, err := c.office(nil, nil)
 		require.NoError(t, err)
 		assert.Equal(t, delivers, office.Sends())
 		assert.Equal(t, !delivers, office.Holds())

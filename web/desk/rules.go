@@ -104,6 +104,7 @@ var rules = map[string]rule{
 	"GET /trail":                                  {least: store.Owner},
 	"GET /trail.ndjson":                           {least: store.Owner, again: true, act: "export"},
 	"POST /trail/kept":                            {least: store.Owner, act: "settings"},
+	"POST /outbox/kept":                           {least: store.Owner, act: "settings"},
 	"GET /person":                                 {least: store.Owner},
 	"POST /person":                                {least: store.Owner, act: "person"},
 	"POST /person/file":                           {least: store.Owner, again: true, act: "person"},

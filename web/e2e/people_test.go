@@ -14,6 +14,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"lazo/credential"
 	"lazo/demo"
 	"lazo/store"
 	"lazo/store/storetest"
@@ -35,12 +36,18 @@ func (v *visitor) chooses(password string) {
 	v.write("#repeated", password)
 }
 
-var onceAddress = regexp.MustCompile(`http://[^\s>]+(/(?:reset|join|address)/[\w-]+)`)
+var onceAddress = regexp.MustCompile(`http://[^\s>]+(/(?:reset|join|address|factor)/[\w-]+)`)
 
 // addressIn is the path of the address in the one letter to somebody with a subject.
 func (v *visitor) addressIn(to, subject string) string {
 	v.t.Helper()
-	found := onceAddress.FindStringSubmatch(v.arrives(1, to, subject)[0].Text())
+	return v.addressInLast(1, to, subject)
+}
+
+// addressInLast is the path of the address in the last of so many.
+func (v *visitor) addressInLast(n int, to, subject string) string {
+	v.t.Helper()
+	found := onceAddress.FindStringSubmatch(v.arrives(n, to, subject)[n-1].Text())
 	require.NotNil(v.t, found)
 	return found[1]
 }
@@ -266,6 +273,78 @@ func TestTheSecondFactor(t *testing.T) {
 	steps, err := v.store.In(m.WorkspaceID).Trail(context.Background(), store.Trail{Act: "sign-in-refused", Limit: 10})
 	require.NoError(t, err)
 	assert.Len(t, steps, 2, fmt.Sprint(steps))
+	v.signIn()
+}
+
+// Who has lost the password, the device and the codes comes in by mail, after three days in
+// which whoever else has the factor is told and keeps it.
+func TestASecondFactorThatWasLost(t *testing.T) {
+	v := visit(t)
+	ctx := context.Background()
+	v.somebody("iker@lost.example", "a heron on the jetty")
+	a, err := v.store.AccountByEmail(ctx, "iker@lost.example")
+	require.NoError(t, err)
+	secret := []byte("twenty bytes of oars")
+	codes, hashes := credential.Recovery()
+	require.NoError(t, v.store.SetTOTP(ctx, a.ID, secret, hashes, 1))
+	asked := 0
+	reset := func(password string, lost bool) {
+		asked++ // as on another day each time
+		_, err := v.store.Pool().Exec(ctx, "delete from public_counts")
+		require.NoError(t, err)
+		v.open("/reset")
+		v.write("#email", "iker@lost.example")
+		v.click("button.first")
+		v.sees("If iker@lost.example has an account here")
+		v.open(v.addressInLast(asked, "iker@lost.example", "another password"))
+		v.sees("I have also lost the device")
+		if lost {
+			v.accessible("another password, of who has a second factor")
+			v.click("[name=lost]")
+		}
+		v.chooses(password)
+		v.click("button.first")
+		v.sees("Sign in")
+	}
+	goes := func() bool {
+		a, err := v.store.AccountByEmail(ctx, "iker@lost.example")
+		require.NoError(t, err)
+		return a.FactorOffAt != nil
+	}
+	reset("new oars by the jetty", false)
+	require.False(t, goes(), "a password alone takes nothing off")
+
+	reset("newer oars by the jetty", true)
+	require.True(t, goes())
+	v.as("iker@lost.example", "newer oars by the jetty")
+	v.sees("from then on your password is enough")
+	v.accessible("second factor that goes")
+	v.open(v.addressIn("iker@lost.example", "your second factor will be taken off"))
+	v.sees("Keep your second factor?")
+	v.accessible("a second factor to be kept")
+	require.True(t, goes(), "opening it changes nothing")
+	v.click("button.first")
+	v.sees("Password forgotten")
+	require.False(t, goes())
+
+	reset("other oars by the jetty", true)
+	v.as("iker@lost.example", "other oars by the jetty")
+	v.write("#code", codes[0])
+	v.click("button.first")
+	v.sees("There are no forms yet")
+	require.False(t, goes(), "who gives a code has not lost it")
+
+	reset("last oars by the jetty", true)
+	_, err = v.store.Pool().Exec(ctx, "update accounts set factor_off_at = factor_off_at - interval '72 hours' where id = $1", a.ID)
+	require.NoError(t, err)
+	v.as("iker@lost.example", "not the oars")
+	v.sees("do not go together")
+	v.as("iker@lost.example", "last oars by the jetty")
+	v.sees("There are no forms yet")
+	v.arrives(1, "iker@lost.example", "your second factor was taken off")
+	a, err = v.store.AccountByEmail(ctx, "iker@lost.example")
+	require.NoError(t, err)
+	require.False(t, a.Second())
 	v.signIn()
 }
 

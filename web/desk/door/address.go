@@ -54,13 +54,8 @@ func (d *Room) Move(r *http.Request, secret string) error {
 	if err != nil {
 		return err
 	}
-	all, err := d.Store.Memberships(r.Context(), before.ID)
-	if err != nil {
+	if err := d.onTrails(r, now, "changed their e-mail address from "+before.Email); err != nil {
 		return err
-	}
-	for _, m := range all {
-		m.Name, m.Email = now.Name, now.Email
-		d.TrailOf(r, m, "account", "changed their e-mail address from "+before.Email)
 	}
 	return d.Tell(r.Context(), before, moved(now.Email))
 }

@@ -44,6 +44,8 @@ func (d *Room) OpenRoutes(r chi.Router) {
 	r.Post("/reset/{token}", h(d.reset))
 	r.Get("/address/{token}", h(d.addressForm))
 	r.Post("/address/{token}", h(d.changeAddress))
+	r.Get("/factor/{token}", h(d.factorForm))
+	r.Post("/factor/{token}", h(d.keepFactor))
 	r.Get("/join/{token}", h(d.joinForm))
 	r.Post("/join/{token}", h(d.join))
 	r.Get("/begin/{token}", h(d.beginForm))

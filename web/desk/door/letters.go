@@ -2,6 +2,7 @@ package door
 
 import (
 	"fmt"
+	"time"
 
 	"lazo/core/text"
 	"lazo/notify"
@@ -41,6 +42,24 @@ func wasReset() frame.Notice {
 	return frame.Notice{Subject: "your password was set anew",
 		Text: "your password was set anew by an address from a letter, and all sign-ins were ended. If it was not you, ask for another one at once."}
 }
+
+// factorGoes tells that the second factor is to be taken off.
+func factorGoes(a store.Account, at time.Time) frame.Notice {
+	return frame.Notice{Subject: "your second factor will be taken off", About: store.AboutFactor + fmt.Sprint(a.ID),
+		Text: "somebody, most likely you, has set your password anew and said that the second factor is lost. On " + moment(at) +
+			" it is taken off; from then on your password alone is asked for. If you find it again, sign in with a code before then: it stays.\n\n" +
+			"If it was not you, keep it here, and ask for another password at once:\n\n" + notify.OnceLink}
+}
+
+// factorWent tells that it was.
+func factorWent() frame.Notice {
+	return frame.Notice{Subject: "your second factor was taken off",
+		Text: "your second factor was taken off, as was asked for three days ago. Signing in asks for your password alone from now on; " +
+			"set up another factor on the page of your account. If it was not you, ask for another password at once, and write to whoever runs this installation."}
+}
+
+// moment is a moment as letters of the door say it.
+func moment(at time.Time) string { return at.UTC().Format("2 January 2006, 15:04") + " (UTC)" }
 
 // Invitation is the letter to who is asked to become a member.
 func Invitation(i store.Invited, workspace, by string) store.Letter {

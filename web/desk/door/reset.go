@@ -71,6 +71,7 @@ type choosePage struct {
 	Email                          string // whose password it is, for programs that keep them
 	Fields                         []nameField
 	Have                           bool // the account is there, and its password is asked for
+	Second                         bool // it has a second factor, which can be lost as well
 	Least                          int  // characters of a password
 }
 
@@ -85,7 +86,8 @@ func (d *Room) resetPage(r *http.Request) (choosePage, store.Account, error) {
 	}
 	a, err := d.Store.Account(r.Context(), t.Account)
 	return choosePage{Heading: "Another password", Says: "For " + a.Email + ". Wherever you are signed in, you will be signed out.",
-		Button: "Set it", Action: "/reset/" + token, Email: a.Email, Least: credential.Shortest}, a, err
+		Button: "Set it", Action: "/reset/" + token, Email: a.Email, Least: credential.Shortest,
+		Second: a.Second() && d.Office.Sends()}, a, err
 }
 
 func (d *Room) resetForm(w http.ResponseWriter, r *http.Request) error {
@@ -112,16 +114,24 @@ func (d *Room) reset(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	if _, err := d.Store.ResetPassword(r.Context(), chi.URLParam(r, "token"), hash); err != nil {
+	lost := page.Second && r.PostForm.Has("lost")
+	if _, err := d.Store.ResetPassword(r.Context(), chi.URLParam(r, "token"), hash, lost); err != nil {
 		return goneIf(err)
 	}
-	all, err := d.Store.Memberships(r.Context(), a.ID)
-	if err != nil {
+	if a, err = d.Store.Account(r.Context(), a.ID); err != nil {
 		return err
 	}
-	for _, m := range all {
-		m.Name, m.Email = a.Name, a.Email
-		d.TrailOf(r, m, "account", "set a new password by an address from a letter")
+	said := "set a new password by an address from a letter"
+	if lost {
+		said += ", and asked that the second factor be taken off"
+	}
+	if err := d.onTrails(r, a, said); err != nil {
+		return err
+	}
+	if lost && a.FactorOffAt != nil {
+		if err := d.Tell(r.Context(), a, factorGoes(a, *a.FactorOffAt)); err != nil {
+			return err
+		}
 	}
 	if err := d.Tell(r.Context(), a, wasReset()); err != nil {
 		return err

@@ -68,7 +68,11 @@ func (d *Room) signIn(w http.ResponseWriter, r *http.Request) error {
 		return d.pages.Page(w, http.StatusUnprocessableEntity, "sign-in",
 			signInPage{Email: email, Problem: "E-mail address and password do not go together.", To: to})
 	}
-	if a.Second() {
+	without, err := d.without(r, a)
+	if err != nil {
+		return err
+	}
+	if a.Second() && !without {
 		if err := d.leaveBehind(r); err != nil {
 			return err
 		}
@@ -142,7 +146,10 @@ func (d *Room) attempt(ctx context.Context, visitor, email string) (allowed bool
 	}, nil
 }
 
-type secondPage struct{ Problem, To string }
+type secondPage struct {
+	Problem, To string
+	Goes        string // when the factor does, "" for never
+}
 
 // half is whose password was given, while the second factor is waited for.
 func (d *Room) half(r *http.Request) store.AccountID {
@@ -153,11 +160,16 @@ func (d *Room) half(r *http.Request) store.AccountID {
 }
 
 func (d *Room) secondForm(w http.ResponseWriter, r *http.Request) error {
-	if d.half(r) == 0 {
+	id := d.half(r)
+	if id == 0 {
 		http.Redirect(w, r, "/sign-in", http.StatusSeeOther)
 		return nil
 	}
-	return d.pages.Page(w, http.StatusOK, "second", secondPage{To: r.URL.Query().Get("to")})
+	a, err := d.Store.Account(r.Context(), id)
+	if err != nil {
+		return err
+	}
+	return d.pages.Page(w, http.StatusOK, "second", secondPage{To: r.URL.Query().Get("to"), Goes: goes(a, d.Now())})
 }
 
 // second takes the code of the second factor, or one that stands in for it.
@@ -179,7 +191,7 @@ func (d *Room) second(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	if !allowed {
-		return d.pages.Page(w, http.StatusTooManyRequests, "second", secondPage{tooMany, to})
+		return d.pages.Page(w, http.StatusTooManyRequests, "second", secondPage{tooMany, to, ""})
 	}
 	right, stoodIn, problem, err := d.SecondIs(r.Context(), a, r.PostForm.Get("code"))
 	if err != nil {
@@ -187,14 +199,17 @@ func (d *Room) second(w http.ResponseWriter, r *http.Request) error {
 	}
 	if problem != "" {
 		d.refusedSignIn(r, a)
-		return d.pages.Page(w, http.StatusTooManyRequests, "second", secondPage{problem, to})
+		return d.pages.Page(w, http.StatusTooManyRequests, "second", secondPage{problem, to, goes(a, d.Now())})
 	}
 	if !right {
 		d.refusedSignIn(r, a)
 		return d.pages.Page(w, http.StatusUnprocessableEntity, "second",
-			secondPage{"This is not the code of now. Codes change every half minute, and each is good once.", to})
+			secondPage{"This is not the code of now. Codes change every half minute, and each is good once.", to, goes(a, d.Now())})
 	}
 	if err := forget(); err != nil {
+		return err
+	}
+	if err := d.found(r, a); err != nil {
 		return err
 	}
 	if stoodIn {

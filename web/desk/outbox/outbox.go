@@ -5,6 +5,7 @@ import (
 	"context"
 	"embed"
 	"errors"
+	"fmt"
 	"net/http"
 	"net/url"
 	"strconv"
@@ -36,6 +37,7 @@ func (d *Room) Routes(r chi.Router) {
 	h := d.pages.Handle
 	r.Get("/outbox", h(d.list))
 	r.Post("/outbox/go", h(d.letAllGo))
+	r.Post("/outbox/kept", h(d.keep))
 	r.Get("/outbox/{letter}", h(d.letter))
 	r.Post("/outbox/{letter}/{act}", h(d.act))
 }
@@ -56,6 +58,9 @@ type listPage struct {
 	Looked  bool   // not all are looked at
 	Open    int    // how many of those that are looked at can be let go at once
 	Said    string
+	Owner   bool   // may say how long they are kept
+	Days    *int   // for which they are, nil for as long as their responses
+	Problem string // with that
 	Zone    string // in which the moments of all letters are read; "" where each has its own
 }
 
@@ -200,11 +205,16 @@ func (d *Room) in(ctx context.Context) store.InWorkspace {
 }
 
 func (d *Room) list(w http.ResponseWriter, r *http.Request) error {
+	return d.showList(w, r, http.StatusOK, "")
+}
+
+func (d *Room) showList(w http.ResponseWriter, r *http.Request, status int, problem string) error {
 	top, err := d.Top(r, "outbox")
 	if err != nil {
 		return err
 	}
-	page := listPage{Top: top, Look: lookOf(r.URL.Query()), Unsent: !d.Office.Sends(), Holds: d.Office.Holds()}
+	page := listPage{Top: top, Look: lookOf(r.URL.Query()), Unsent: !d.Office.Sends(), Holds: d.Office.Holds(), Problem: problem,
+		Owner: frame.Member(r.Context()).Role == store.Owner}
 	if n := r.URL.Query().Get("said"); n != "" {
 		page.Said = n + " are on their way again."
 	}
@@ -235,11 +245,37 @@ func (d *Room) list(w http.ResponseWriter, r *http.Request) error {
 		page.Open = counts[page.Look.State]
 	}
 	page.Looked = page.Look.Form != 0 || page.Look.Response != "" || page.Look.Address != "" || page.Look.State != ""
-	page.Forms, err = in.FormsThatSend(r.Context())
+	if page.Forms, err = in.FormsThatSend(r.Context()); err != nil {
+		return err
+	}
+	ws, err := d.Store.In(frame.Member(r.Context()).WorkspaceID).Get(r.Context())
 	if err != nil {
 		return err
 	}
-	return d.pages.Page(w, http.StatusOK, "outbox", page)
+	page.Days = ws.EmailsDays
+	return d.pages.Page(w, status, "outbox", page)
+}
+
+// keep sets how long e-mails that have gone are kept.
+func (d *Room) keep(w http.ResponseWriter, r *http.Request) error {
+	if err := frame.Parse(w, r); err != nil {
+		return err
+	}
+	var kept *int
+	said := "set that e-mails are kept as long as their responses"
+	if text := strings.TrimSpace(r.PostForm.Get("days")); text != "" {
+		days, err := strconv.Atoi(text)
+		if err != nil || days < store.FewestDays || days > store.MostDays {
+			return d.showList(w, r, http.StatusUnprocessableEntity, "E-mails are kept for 30 to 3,650 days, or, left empty, as long as their responses.")
+		}
+		kept, said = &days, fmt.Sprintf("set that e-mails are kept for %d days", days)
+	}
+	frame.Note(r.Context(), "%s", said)
+	if err := d.Store.In(frame.Member(r.Context()).WorkspaceID).KeepEmails(r.Context(), kept); err != nil {
+		return err
+	}
+	http.Redirect(w, r, "/outbox#kept", http.StatusSeeOther)
+	return nil
 }
 
 // letterPage is one letter, as it arrives.

@@ -104,3 +104,26 @@ func TestLettersAreTurned(t *testing.T) {
 	v.Post("/outbox/go", url.Values{"state": {"sent"}})
 	assert.Equal(t, []string{"B waiting", "D waiting", "C waiting", "B sent", "A cancelled"}, states(), "what has gone is not let go")
 }
+
+// E-mails that have gone are kept as long as an owner says; what waits, and responses, stay.
+func TestHowLongEmailsAreKept(t *testing.T) {
+	v := desktest.Visit(t, `{"key": "name", "type": "text", "label": "Name"}`)
+	old, lately := time.Now().AddDate(0, 0, -40), time.Now().AddDate(0, 0, -20)
+	letters(t, v, store.Letter{Recipient: "ana@lake.example", Subject: "Long ago", State: store.Sent, EndedAt: &old},
+		store.Letter{Recipient: "ana@lake.example", Subject: "Lately", State: store.Sent, EndedAt: &lately},
+		store.Letter{Recipient: "ana@lake.example", Subject: "Held since", State: store.Held, DueAt: old})
+	v.Try([]desktest.Case{
+		{Name: "too short", Path: "/outbox/kept", Post: desktest.Fields("days", "3"), Status: 422, Says: []string{"30 to 3,650 days"}},
+		{Name: "no number", Path: "/outbox/kept", Post: desktest.Fields("days", "x"), Status: 422, Says: []string{"30 to 3,650 days"}},
+		{Name: "nothing set", Path: "/outbox", Says: []string{"Long ago", "as long as their responses"}},
+	})
+	ctx := context.Background()
+	require.NoError(t, v.Store().Sweep(ctx, time.Hour))
+	v.Try([]desktest.Case{{Name: "kept with responses", Path: "/outbox", Says: []string{"Long ago", "Lately", "Held since"}}})
+	v.Try([]desktest.Case{{Name: "set", Path: "/outbox/kept", Post: desktest.Fields("days", "30"), Says: []string{`value="30"`}}})
+	require.NoError(t, v.Store().Sweep(ctx, time.Hour))
+	v.Try([]desktest.Case{
+		{Name: "over", Path: "/outbox", Says: []string{"Lately", "Held since"}, SaysNot: []string{"Long ago"}},
+		{Name: "taken back", Path: "/outbox/kept", Post: desktest.Fields("days", ""), SaysNot: []string{`value="30"`}},
+	})
+}

@@ -115,7 +115,7 @@ func (d *Room) keepTrail(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	days, err := strconv.Atoi(r.PostForm.Get("days"))
-	if err != nil || days < 30 || days > 3650 {
+	if err != nil || days < store.FewestDays || days > store.MostDays {
 		return d.showTrail(w, r, http.StatusUnprocessableEntity, "The trail is kept for 30 to 3,650 days.")
 	}
 	frame.Note(r.Context(), "set that the trail is kept for %d days", days)
