@@ -1,13 +1,10 @@
 package exchange
 
 import (
-	"archive/zip"
 	"bytes"
 	"encoding/csv"
-	"encoding/xml"
 	"errors"
 	"fmt"
-	"io"
 	"strconv"
 	"strings"
 	"unicode/utf16"
@@ -54,15 +51,8 @@ const (
 	MaxManyBytes    = 48 << 20
 	MaxManyRows     = 250_001
 	MaxSheetColumns = 500
-	maxSheets       = 50
 	maxCell         = 32_767 // characters in a cell of XLSX
-	maxUnpacked     = 200 << 20
-	MaxCells        = 500_000 // of a workbook, and texts that its cells share
 )
-
-// unpacking bounds how many workbooks are read at once: each cell of one that is unpacked
-// takes some hundred bytes.
-var unpacking = make(chan struct{}, 2)
 
 // ErrSheet is wrapped by what hinders a spreadsheet from being read.
 var ErrSheet = errors.New("this can’t be read as a spreadsheet")
@@ -176,204 +166,6 @@ func within(read, rows int, row []string) error {
 		return sheetError("line %d has more than %d columns", read+1, MaxSheetColumns)
 	}
 	return nil
-}
-
-// countCells reports whether a workbook has more cells than are read, by going through it
-// once as a stream, which takes no memory.
-func countCells(data []byte) error {
-	packed, err := zip.NewReader(bytes.NewReader(data), int64(len(data)))
-	if err != nil {
-		return sheetError("it is no whole XLSX file")
-	}
-	unpacked, cells := uint64(0), 0
-	for _, f := range packed.File {
-		if unpacked += f.UncompressedSize64; unpacked > maxUnpacked {
-			return sheetError("it unpacks to more than %d MB", maxUnpacked>>20)
-		}
-		if !strings.HasSuffix(f.Name, ".xml") {
-			continue
-		}
-		part, err := f.Open()
-		if err != nil {
-			return sheetError("it is no whole XLSX file")
-		}
-		cells += countElements(io.LimitReader(part, maxUnpacked), MaxCells-cells)
-		_ = part.Close()
-		if cells > MaxCells {
-			return sheetError("it has more than %d cells", MaxCells)
-		}
-	}
-	return nil
-}
-
-// countElements counts the cells and shared texts of a part, until there are more than most.
-func countElements(part io.Reader, most int) (n int) {
-	d := xml.NewDecoder(part)
-	for n <= most {
-		token, err := d.RawToken()
-		if err != nil {
-			return n // what is wrong with it is said by who reads it
-		}
-		if start, is := token.(xml.StartElement); is && (start.Name.Local == "c" || start.Name.Local == "si") {
-			n++
-		}
-	}
-	return n
-}
-
-func readXLSX(data []byte) ([]Sheet, error) {
-	unpacking <- struct{}{}
-	defer func() { <-unpacking }()
-	if err := countCells(data); err != nil {
-		return nil, err
-	}
-	book, err := excelize.OpenReader(bytes.NewReader(data), excelize.Options{
-		UnzipSizeLimit: maxUnpacked, UnzipXMLSizeLimit: maxUnpacked, RawCellValue: true,
-	})
-	if err != nil {
-		return nil, sheetError("it is no whole XLSX file")
-	}
-	defer book.Close()
-	names := book.GetSheetList()
-	if len(names) > maxSheets {
-		return nil, sheetError("it has more than %d sheets", maxSheets)
-	}
-	var out []Sheet
-	x := xlsx{book, map[int]string{}}
-	for _, name := range names {
-		s, err := x.sheet(name)
-		if err != nil {
-			return nil, err
-		}
-		out = append(out, s)
-	}
-	return out, nil
-}
-
-// xlsx is a workbook being read; moments are the layouts of the styles that show a
-// number as a date or a time, "" for those that do not.
-type xlsx struct {
-	book    *excelize.File
-	moments map[int]string
-}
-
-func (x xlsx) sheet(name string) (Sheet, error) {
-	s := Sheet{Name: name}
-	rows, err := x.book.Rows(name)
-	if err != nil {
-		return s, sheetError("the sheet “%s” can’t be read", name)
-	}
-	defer rows.Close()
-	for rows.Next() {
-		row, err := rows.Columns()
-		if err != nil {
-			return s, sheetError("line %d of the sheet “%s” can’t be read", len(s.Cells)+1, name)
-		}
-		if err := within(len(s.Cells), MaxSheetRows, row); err != nil {
-			return s, err
-		}
-		for i := range row {
-			row[i] = x.shown(name, CellName(len(s.Cells), i), row[i])
-		}
-		s.Cells = append(s.Cells, row)
-	}
-	x.doubts(&s)
-	return s, nil
-}
-
-// shown is a cell as one reads it: a number that is shown as a date becomes one.
-func (x xlsx) shown(sheet, cell, raw string) string {
-	n, err := strconv.ParseFloat(raw, 64)
-	if err != nil || n < 0 {
-		return raw
-	}
-	style, err := x.book.GetCellStyle(sheet, cell)
-	if err != nil || style == 0 {
-		return raw
-	}
-	layout, ok := x.moments[style]
-	if !ok {
-		layout = x.layout(style)
-		x.moments[style] = layout
-	}
-	kind, err := x.book.GetCellType(sheet, cell)
-	if layout == "" || err != nil || kind == excelize.CellTypeSharedString || kind == excelize.CellTypeInlineString {
-		return raw
-	}
-	at, err := excelize.ExcelDateToTime(n, false)
-	if err != nil {
-		return raw
-	}
-	return at.Format(layout)
-}
-
-// layout tells how a style shows a number if it shows it as a date or a time: the
-// built-in formats 14 to 22 and 45 to 47, and those written with d, y or h.
-func (x xlsx) layout(style int) string {
-	st, err := x.book.GetStyle(style)
-	if err != nil {
-		return ""
-	}
-	format := ""
-	switch n := st.NumFmt; {
-	case st.CustomNumFmt != nil:
-		format = strings.ToLower(*st.CustomNumFmt)
-	case n >= 14 && n <= 17:
-		format = "y"
-	case n >= 18 && n <= 21, n >= 45 && n <= 47:
-		format = "h"
-	case n == 22:
-		format = "yh"
-	}
-	day, hour := strings.ContainsAny(unquoted(format), "yd"), strings.Contains(unquoted(format), "h")
-	switch {
-	case day && hour:
-		return "2006-01-02 15:04"
-	case day:
-		return "2006-01-02"
-	case hour:
-		return "15:04"
-	}
-	return ""
-}
-
-// unquoted is a number format without what it prints as it stands.
-func unquoted(format string) string {
-	parts := strings.Split(format, `"`)
-	var out strings.Builder
-	for i := 0; i < len(parts); i += 2 {
-		out.WriteString(parts[i])
-	}
-	s := out.String()
-	for {
-		from, to := strings.IndexByte(s, '['), strings.IndexByte(s, ']')
-		if from < 0 || to < from {
-			return s
-		}
-		s = s[:from] + s[to+1:]
-	}
-}
-
-// doubts notes cells that are merged, and formulas without a result.
-func (x xlsx) doubts(s *Sheet) {
-	merged, _ := x.book.GetMergeCells(s.Name)
-	for _, m := range merged {
-		s.Faults = append(s.Faults, Fault{
-			s.Name, m.GetStartAxis(), "this cell is merged up to " + m.GetEndAxis() + "; part them, since only the first would be read",
-		})
-	}
-	for r, row := range s.Cells {
-		for c, cell := range row {
-			if cell != "" {
-				continue
-			}
-			if formula, _ := x.book.GetCellFormula(s.Name, CellName(r, c)); formula != "" {
-				s.Faults = append(s.Faults, Fault{
-					s.Name, CellName(r, c), "this is a formula without a result; write what it should say",
-				})
-			}
-		}
-	}
 }
 
 // SheetName is a name that a sheet can have.

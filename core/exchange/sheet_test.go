@@ -72,16 +72,76 @@ func TestWhatAWorkbookHolds(t *testing.T) {
 	assert.Contains(t, said, "Sheet1, E2: this is a formula without a result")
 }
 
-// A workbook of more cells than anybody reads is refused before it is unpacked into memory.
-func TestAWorkbookHasSoManyCells(t *testing.T) {
+// packed is a workbook of parts as they are given.
+func packed(t testing.TB, parts map[string]string) []byte {
+	t.Helper()
 	var b bytes.Buffer
-	packed := zip.NewWriter(&b)
-	part, err := packed.Create("xl/worksheets/sheet1.xml")
+	w := zip.NewWriter(&b)
+	for name, text := range parts {
+		part, err := w.Create(name)
+		require.NoError(t, err)
+		_, err = part.Write([]byte(text))
+		require.NoError(t, err)
+	}
+	require.NoError(t, w.Close())
+	return b.Bytes()
+}
+
+// bookOf is a workbook of one sheet, with what else is given.
+func bookOf(sheet, shared string) map[string]string {
+	return map[string]string{
+		"_rels/.rels":     `<Relationships><Relationship Id="r1" Type="http://x/officeDocument" Target="/xl/workbook.xml"/></Relationships>`,
+		"xl/workbook.xml": `<workbook><workbookPr date1904="1"/><sheets><sheet name="One" sheetId="1" r:id="rId1"/></sheets></workbook>`,
+		"xl/_rels/workbook.xml.rels": `<Relationships><Relationship Id="rId1" Type="http://x/worksheet" Target="worksheets/Sheet1.xml"/>` +
+			`<Relationship Id="rId2" Type="http://x/sharedStrings" Target="sharedStrings.xml"/>` +
+			`<Relationship Id="rId3" Type="http://x/styles" Target="styles.xml"/></Relationships>`,
+		`XL\worksheets\sheet1.xml`: "<worksheet><sheetData>" + sheet + "</sheetData></worksheet>",
+		"xl/sharedStrings.xml":     "<sst>" + shared + "</sst>",
+		"xl/styles.xml":            `<styleSheet><cellStyleXfs><xf numFmtId="14"/></cellStyleXfs><cellXfs><xf numFmtId="0"/><xf numFmtId="14"/></cellXfs></styleSheet>`,
+	}
+}
+
+// Programs write workbooks in many ways: cells without names, in rows with gaps, texts in
+// runs, beside their pronunciation, in place, as results, with signs that XML can't hold.
+func TestAWorkbookHoweverItWasWritten(t *testing.T) {
+	data := packed(t, bookOf(
+		`<row><c t="s"><v>0</v></c><c t="s"><v>1</v></c><c t="inlineStr"><is><t>in </t><r><t>place</t></r></is></c></row>`+
+			`<row r="3"><c r="B3" t="str"><f>A1</f><v>of_x0020_a &lt;formula&gt;</v></c><c t="b"><v>1</v></c><c t="e"><v>#N/A</v></c>`+
+			`<c r="G3" s="1"><v>44710</v></c><c s="1" t="d"><v>2026-05-30T00:00:00</v></c><c t="d"><v>2026-05-30T09:30:00</v></c><c t="s"><v>99</v></c></row>`+
+			`<row r="900000"><c r="A900000" s="1"/></row>`,
+		`<si><t>plain</t></si><si><r><t xml:space="preserve">two </t></r><r><t><![CDATA[<runs>]]></t></r><rPh><t>spoken</t></rPh></si>`))
+	sheets, err := exchange.ReadSheets(data)
 	require.NoError(t, err)
-	_, err = part.Write([]byte("<worksheet><sheetData><row>" + strings.Repeat("<c/>", exchange.MaxCells+1) + "</row></sheetData></worksheet>"))
-	require.NoError(t, err)
-	require.NoError(t, packed.Close())
-	assert.Less(t, b.Len(), 100_000, "it is small as long as it is packed")
-	_, err = exchange.ReadSheets(b.Bytes())
-	assert.ErrorContains(t, err, "more than 500000 cells")
+	require.Len(t, sheets, 1)
+	assert.Equal(t, "One", sheets[0].Name)
+	assert.Equal(t, [][]string{
+		{"plain", "two <runs>", "in place"}, nil,
+		{"", "of a <formula>", "1", "#N/A", "", "", "2026-05-30", "2026-05-30", "2026-05-30 09:30"},
+	}, sheets[0].Cells, "what is empty at the end is no line, and days are counted from 1904")
+}
+
+// What is small as long as it is packed takes neither time nor memory: it is refused where
+// a bound is met.
+func TestAWorkbookTakesSoMuchAndNoMore(t *testing.T) {
+	long := strings.Repeat("0123456789", 150_000)
+	for name, c := range map[string]struct{ sheet, shared, says string }{
+		"cells":          {strings.Repeat("<row>"+strings.Repeat("<c><v>1</v></c>", 100)+"</row>", exchange.MaxCells/100+1), "", "more than 500000 cells"},
+		"empty cells":    {"<row>" + strings.Repeat("<c/>", 4*exchange.MaxCells+1) + "</row>", "", "more than 500000 cells"},
+		"shared texts":   {"", strings.Repeat("<si><t>x</t></si>", exchange.MaxCells+1), "more than 500000 cells"},
+		"a long text":    {"<row><c t=\"str\"><v>" + long + "</v></c></row>", "", "longer than 1 MB"},
+		"a long name":    {"<row><c t=\"" + strings.ReplaceAll(long, "0", ">") + "\"/></row>", "", "longer than 1 MB"},
+		"a long comment": {"<!-- " + strings.ReplaceAll(long, "0", "<") + " --><row/>", "", "longer than 1 MB"},
+		"literal text":   {"<row><c t=\"str\"><v><![CDATA[" + strings.ReplaceAll(long, "0", "<") + "]]></v></c></row>", "", "longer than 1 MB"},
+		"much text":      {"", strings.Repeat("<si><t>"+long[:1_000_000]+"</t></si>", 60), "more than 48 MB"},
+		"unpacked":       {strings.Repeat("<row>"+strings.Repeat(" ", 1_000_000)+"</row>", 220), "", "unpacks to more than 200 MB"},
+		"lines":          {`<row r="25001"><c><v>1</v></c></row>`, "", "more than 25000 lines"},
+		"columns":        {`<row><c r="AAA1"><v>1</v></c></row>`, "", "line 1 has more than 500 columns"},
+		"no part of it":  {"<row", "", "no whole XLSX file"},
+	} {
+		parts := bookOf(c.sheet, c.shared)
+		data := packed(t, parts)
+		assert.Less(t, len(data), 1<<20, name)
+		_, err := exchange.ReadSheets(data)
+		assert.ErrorContains(t, err, c.says, name)
+	}
 }
