@@ -33,6 +33,8 @@ type Form struct {
 	// OfflineMessage is read meanwhile, "" for the usual one.
 	OfflineSince   *time.Time
 	OfflineMessage string
+	Shelf          string     `gorm:"->"` // that it stands on, "" for none; set by Shelve
+	AsideSince     *time.Time `gorm:"->"` // when it was set aside; set by SetAside
 }
 
 // Live is what the form is to the public.

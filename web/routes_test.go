@@ -54,13 +54,14 @@ var mayCome = map[who][]string{
 	},
 	readers: {"GET /forms", "GET /keys", "GET /help/{topic}", "GET /workspace", "POST /workspace/notices"},
 	designers: {
-		"POST /forms", "GET /samples", "POST /samples", "POST /import", "GET /lists", "POST /lists", "GET /outbox", "POST /outbox/go", "POST /outbox/kept",
+		"POST /forms", "GET /samples", "POST /samples", "POST /import", "GET /lists", "POST /lists", "GET /outbox", "POST /outbox/go",
 	},
 	owners: {
 		"POST /workspace/note", "POST /workspace/pictures",
 		"POST /workspace/pictures/forbid", "GET /people", "POST /people/invite", "POST /people/second",
 		"POST /people/invitations/{invitation}/{act}", "POST /people/{member}", "POST /people/{member}/remove",
-		"GET /trail", "GET /trail.ndjson", "POST /trail/kept", "GET /person", "POST /person", "POST /person/file", "POST /person/erase",
+		"GET /people/forms", "GET /people/{member}/role",
+		"GET /trail", "GET /trail.ndjson", "POST /trail/kept", "POST /outbox/kept", "GET /person", "POST /person", "POST /person/file", "POST /person/erase",
 	},
 	readersOf: {
 		"GET /forms/{form}/responses", "GET /forms/{form}/responses/{response}", "GET /forms/{form}/responses/count",
@@ -76,7 +77,7 @@ var mayCome = map[who][]string{
 	designersOf: {
 		"GET /forms/{form}/", "POST /forms/{form}/edit", "POST /forms/{form}/check", "GET /forms/{form}/clause",
 		"GET /forms/{form}/targets", "GET /forms/{form}/presence", "POST /forms/{form}/pictures", "POST /forms/{form}/keep",
-		"GET /forms/{form}/files", "GET /forms/{form}/file", "POST /forms/{form}/import", "GET /forms/{form}/sheet.{kind}",
+		"GET /forms/{form}/files", "GET /forms/{form}/more", "GET /forms/{form}/file", "POST /forms/{form}/import", "GET /forms/{form}/sheet.{kind}",
 		"POST /forms/{form}/sheet", "POST /forms/{form}/sheet/take", "GET /forms/{form}/season", "POST /forms/{form}/season",
 		"POST /forms/{form}/duplicate", "POST /forms/{form}/shelf", "POST /forms/{form}/aside",
 		"GET /forms/{form}/rehearsal", "POST /forms/{form}/rehearsal", "GET /forms/{form}/proof", "GET /forms/{form}/proof/lines",

@@ -45,6 +45,7 @@ func (d *Room) Routes(r chi.Router) {
 // FormRoutes adds those of one form.
 func (d *Room) FormRoutes(r chi.Router) {
 	h := d.pages.Handle
+	r.Get("/more", h(d.more))
 	r.Get("/files", h(d.files))
 	r.Get("/file", h(d.file))
 	r.Post("/import", h(d.importInto))
@@ -139,8 +140,27 @@ func (d *Room) listForms(w http.ResponseWriter, r *http.Request, problem string)
 	return d.pages.Page(w, status, "forms", p)
 }
 
+// morePart is what else can be done with a form of the list.
+type morePart struct {
+	ID    store.FormID
+	Title string
+	Shelf string
+	Aside bool
+	Owns  bool
+}
+
+// more gives the menu of a form of the list when it is opened: most are not.
+func (d *Room) more(w http.ResponseWriter, r *http.Request) error {
+	f, _, err := d.Open(r)
+	if err != nil {
+		return err
+	}
+	return d.pages.Page(w, http.StatusOK, "form-more", morePart{f.ID, f.Title, f.Shelf, f.AsideSince != nil,
+		frame.Member(r.Context()).Role == store.Owner})
+}
+
 // formsShown is how many forms are listed unless all are asked for.
-const formsShown = 200
+const formsShown = 100
 
 // maxShelf is the greatest length of a shelf's name in characters.
 const maxShelf = 60

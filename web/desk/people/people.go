@@ -37,6 +37,8 @@ func (d *Room) Routes(r chi.Router) {
 	h := d.pages.Handle
 	r.Get("/people", h(d.people))
 	r.Post("/people/invite", h(d.invite))
+	r.Get("/people/forms", h(d.formChoices))
+	r.Get("/people/{member}/role", h(d.role))
 	r.Post("/people/invitations/{invitation}/{act}", h(d.invitation))
 	r.Post("/people/second", h(d.askSecond))
 	r.Post("/people/{member}", h(d.setRole))
@@ -73,6 +75,7 @@ type person struct {
 	Since   string
 	Self    bool
 	Choices []choice
+	Later   bool // choices are given when they are asked for
 }
 
 // Is reports whether the person has a role.
@@ -112,7 +115,8 @@ type peoplePage struct {
 
 // Invitee is who is being invited, with the role that was picked.
 func (p *peoplePage) Invitee() person {
-	return person{Member: store.Member{Role: store.Role(p.Typed.Role)}, Choices: p.Forms}
+	reads := store.Role(p.Typed.Role) == store.Reader
+	return person{Member: store.Member{Role: store.Role(p.Typed.Role)}, Choices: p.Forms, Later: !reads}
 }
 
 // typed is what was written for an invitation that could not be made.
@@ -130,16 +134,12 @@ func (d *Room) show(w http.ResponseWriter, r *http.Request, status int, more fun
 	}
 	p := &peoplePage{Top: top, Roles: roles, Unsent: !d.Office.Sends(), Typed: typed{Role: string(store.Designer)},
 		SecondAsked: frame.Member(ctx).SecondAsked, OwnSecond: frame.Member(ctx).Second}
-	if p.Forms, err = d.forms(ctx); err != nil {
-		return err
-	}
 	members, err := d.in(ctx).Members(ctx)
 	if err != nil {
 		return err
 	}
 	for _, m := range members {
-		p.People = append(p.People, person{Member: m, Since: m.JoinedAt.UTC().Format("2 January 2006"), Self: m.ID == frame.Member(ctx).ID,
-			Choices: chosen(p.Forms, m.Forms)})
+		p.People = append(p.People, person{Member: m, Since: m.JoinedAt.UTC().Format("2 January 2006"), Self: m.ID == frame.Member(ctx).ID})
 	}
 	open, err := d.in(ctx).Invitations(ctx)
 	if err != nil {
@@ -149,7 +149,46 @@ func (d *Room) show(w http.ResponseWriter, r *http.Request, status int, more fun
 		p.Invitations = append(p.Invitations, invited{i, i.ExpiresAt.UTC().Format(frame.PlainMoment), i.ExpiresAt.Before(time.Now())})
 	}
 	more(p)
+	if p.Typed.Role == string(store.Reader) {
+		if p.Forms, err = d.forms(ctx); err != nil {
+			return err
+		}
+	}
 	return d.pages.Page(w, status, "people", p)
+}
+
+// role gives what can be changed of a member when it is asked for: a list of forms for each
+// would be long.
+func (d *Room) role(w http.ResponseWriter, r *http.Request) error {
+	ctx := r.Context()
+	id, err := strconv.ParseInt(chi.URLParam(r, "member"), 10, 64)
+	if err != nil {
+		return store.ErrNotFound
+	}
+	members, err := d.in(ctx).Members(ctx)
+	if err != nil {
+		return err
+	}
+	at := slices.IndexFunc(members, func(m store.Member) bool { return m.ID == store.MemberID(id) })
+	if at < 0 {
+		return store.ErrNotFound
+	}
+	forms, err := d.forms(ctx)
+	if err != nil {
+		return err
+	}
+	m := members[at]
+	return d.pages.Page(w, http.StatusOK, "person-role", frame.Nested(&peoplePage{Roles: roles},
+		person{Member: m, Self: m.ID == frame.Member(ctx).ID, Choices: chosen(forms, m.Forms)}))
+}
+
+// formChoices gives the forms that a reader who is invited may be let read.
+func (d *Room) formChoices(w http.ResponseWriter, r *http.Request) error {
+	forms, err := d.forms(r.Context())
+	if err != nil {
+		return err
+	}
+	return d.pages.Page(w, http.StatusOK, "form-choices", forms)
 }
 
 // forms are those of the workspace, those that are set aside as well.
