@@ -41,6 +41,7 @@ type settings struct {
 	Hooks   []string      `name:"hook-networks" help:"Networks that are not public, such as 10.1.0.0/16, which may be told by hooks all the same, also without https." env:"LAZO_HOOK_NETWORKS"`
 	Figures string        `name:"figures" help:"The address on which figures for Prometheus are handed out, such as 127.0.0.1:9180; without one they are not." env:"LAZO_FIGURES"`
 	Log     string        `help:"How the log is written: text or json." default:"text" env:"LAZO_LOG"`
+	Level   string        `name:"log-level" help:"What is logged at least: debug, info, warn or error; info has a line a request." default:"info" env:"LAZO_LOG_LEVEL"`
 }
 
 // unreadable are the settings of the environment that are no numbers, or neither true nor
@@ -117,6 +118,9 @@ func (c *settings) faults() (out []error) {
 	if c.Hourly == 0 {
 		bad("LAZO_LETTERS_AN_HOUR", "with 0 no letter is ever sent; leave LAZO_SMTP_URL out for that")
 	}
+	if _, err := c.level(); err != nil {
+		bad("LAZO_LOG_LEVEL", "%q is none of debug, info, warn and error", c.Level)
+	}
 	if c.Log != "text" && c.Log != "json" {
 		bad("LAZO_LOG", "%q is neither text nor json", c.Log)
 	}
@@ -155,9 +159,16 @@ func (c *settings) sound() error {
 
 // logs has the log written as it is set.
 func (c *settings) logs() {
+	level, _ := c.level() // it was found to be one
+	slog.SetLogLoggerLevel(level)
 	if c.Log == "json" {
-		slog.SetDefault(slog.New(slog.NewJSONHandler(os.Stderr, nil)))
+		slog.SetDefault(slog.New(slog.NewJSONHandler(os.Stderr, &slog.HandlerOptions{Level: level})))
 	}
+}
+
+// level is what is logged at least.
+func (c *settings) level() (level slog.Level, err error) {
+	return level, level.UnmarshalText([]byte(c.Level))
 }
 
 // office is who sends what goes out.

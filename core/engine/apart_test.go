@@ -28,7 +28,7 @@ func TestWhatIsSensitiveStaysApart(t *testing.T) {
 			t.Skip("a form with errors")
 		}
 		params := map[string][]string{}
-		out := p.Run(engine.Input{Answers: p.Answers(answers), Params: params, At: drawMoment(t, f), Apart: true})
+		out := p.Run(engine.Input{Answers: p.Answers(answers), Params: params, At: drawMoment(t, f), Apart: map[string]bool{}})
 		var open []string
 		for pl := range f.Places() {
 			st := out.State(pl.Item.Key, 0)

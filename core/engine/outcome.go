@@ -37,8 +37,8 @@ type Outcome struct {
 	frame     expr.Frame
 	onRoute   []bool
 	mode      Mode
-	apart     bool // its texts are without what is sensitive
-	confirmed bool // its address needs no confirming any more
+	apart     map[string]bool // see Input.Apart
+	confirmed bool            // its address needs no confirming any more
 	until     int64
 	sound     bool // it would be accepted if the form is open
 	judge     *Outcome

@@ -20,7 +20,7 @@ type Input struct {
 	Taken     Taken               // how many responses hold the choices that have places
 	Responses int                 // how many the form has, for its limit
 	Offline   bool                // the workspace has taken the form out of public
-	Apart     bool                // texts are for who may not see sensitive answers
+	Apart     map[string]bool     // keys that texts do not tell, beside what is sensitive; nil for who may see all
 	Record    *Answers            // a stored response, to be shown as it stands: nothing comes by itself
 	Begun     time.Time           // when this respondent began, for the grace; zero is now
 }

@@ -66,9 +66,13 @@ func goesOut(property string) bool {
 func addresses(property string) bool { return strings.Contains(property, ".to.") }
 
 // hides reports whether an expression reads an answer that is sensitive.
-func (p *Program) hides(code *expr.Code) bool {
-	return slices.ContainsFunc(code.Items, func(sym *expr.Symbol) bool { return p.sensitive[sym.Key] }) ||
-		slices.ContainsFunc(code.Params, func(name string) bool { return p.sensitive["url."+name] })
+func (p *Program) hides(code *expr.Code) bool { return readsOf(code, p.sensitive) }
+
+// readsOf reports whether an expression reads the answer to one of some questions, or one of
+// some parameters.
+func readsOf(code *expr.Code, keys map[string]bool) bool {
+	return slices.ContainsFunc(code.Items, func(sym *expr.Symbol) bool { return keys[sym.Key] }) ||
+		slices.ContainsFunc(code.Params, func(name string) bool { return keys["url."+name] })
 }
 
 // Sensitive reports whether the answer to a question is sensitive, or holds one that is;
@@ -76,12 +80,17 @@ func (p *Program) hides(code *expr.Code) bool {
 func (p *Program) Sensitive(key string) bool { return p.sensitive[key] }
 
 // textFor is a text in which answers stand, nil if none do; to who may not see what is
-// sensitive it is the text without that.
-func (p *Program) textFor(key textKey, apart bool) *text.Compiled {
-	if c := p.outside[key]; c != nil && apart {
+// sensitive, and more that is kept apart, it is the text without that.
+func (p *Program) textFor(key textKey, apart map[string]bool) *text.Compiled {
+	c := p.texts[key]
+	if c == nil || apart == nil {
 		return c
 	}
-	return p.texts[key]
+	hides := func(code *expr.Code) bool { return p.hides(code) || readsOf(code, apart) }
+	if !slices.ContainsFunc(c.Codes, hides) {
+		return c
+	}
+	return c.Withhold(hides)
 }
 
 // sent is Plain or Markdown of a text that leaves by letter: without what is sensitive.

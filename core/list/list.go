@@ -169,10 +169,14 @@ func (r *reader) head(titles []string, rows [][]string) {
 	}
 }
 
+// titled is the column that a title names: by its name or, where none has it, by its key.
 func titled(t form.Table, title string) (form.Column, bool) {
-	for _, c := range t.Columns {
-		if expr.Fold(c.Name) == expr.Fold(title) || c.Key == title {
-			return c, true
+	for _, is := range []func(form.Column) bool{
+		func(c form.Column) bool { return expr.Fold(c.Name) == expr.Fold(title) },
+		func(c form.Column) bool { return c.Key == title },
+	} {
+		if i := slices.IndexFunc(t.Columns, is); i >= 0 {
+			return t.Columns[i], true
 		}
 	}
 	return form.Column{}, false

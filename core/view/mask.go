@@ -16,24 +16,10 @@ import (
 type Mask map[string]bool
 
 // Masked is the lens of who is not shown what is sensitive: no view finds, sorts or counts
-// by it, and no column holds it. Others are what is sensitive in editions that are no longer
-// live; what was given as such stays so.
-func (l *Lens) Masked(others ...map[string]bool) (*Lens, Mask) {
-	mask := Mask{}
-	for _, of := range append(others, l.Program.Form.Sensitive()) {
-		for key := range of {
-			mask[key] = true
-			for _, was := range l.Earlier[key] {
-				mask[was] = true
-			}
-		}
-	}
-	// What has another key now is what it was.
-	for now, before := range l.Earlier {
-		if slices.ContainsFunc(before, func(was string) bool { return mask[was] }) {
-			mask[now] = true
-		}
-	}
+// by it, and no column holds it. Others are how answers flow in editions that are no longer
+// live; what was given as sensitive in one stays so, also where it flowed in another.
+func (l *Lens) Masked(others ...form.Flow) (*Lens, Mask) {
+	mask := Mask(form.Join(l.Earlier, append(others, l.Program.Form.Flow())...).Sensitive())
 	if len(mask) == 0 {
 		return l, nil
 	}

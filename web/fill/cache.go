@@ -22,6 +22,7 @@ type Programs struct {
 	held  *held.Cache[editionKey, sized]
 	lists *lists
 	uses  *held.Cache[editionKey, use]
+	flows *held.Cache[editionKey, form.Flow]
 }
 
 type editionKey struct {
@@ -37,8 +38,12 @@ type use struct {
 	lists     []string
 }
 
-// maxUses bounds what is remembered of the lists that editions draw from, in bytes.
-const maxUses = 1 << 20
+// Bounds of what is remembered of the lists that editions draw from, and of how answers flow
+// in them, in bytes.
+const (
+	maxUses  = 1 << 20
+	maxFlows = 4 << 20
+)
 
 // sized is a program with its size in bytes, and the other sites whose pictures its
 // form shows.
@@ -92,8 +97,20 @@ func (c *Programs) Definition(ctx context.Context, formID store.FormID, edition 
 func NewPrograms(s *store.Store) *Programs {
 	return &Programs{
 		store: s, held: held.New(maxHeld, func(_ editionKey, p sized) int { return p.bytes }), lists: newLists(s),
-		uses: held.New(maxUses, func(_ editionKey, u use) int { return 100 + 40*len(u.lists) }),
+		uses:  held.New(maxUses, func(_ editionKey, u use) int { return 100 + 40*len(u.lists) }),
+		flows: held.New(maxFlows, func(_ editionKey, f form.Flow) int { return 200 + 100*f.Len() }),
 	}
+}
+
+// Flow returns how answers flow in an edition.
+func (c *Programs) Flow(ctx context.Context, formID store.FormID, edition int) (form.Flow, error) {
+	return c.flows.Of(editionKey{form: formID, edition: edition}, func() (form.Flow, error) {
+		def, err := c.Definition(ctx, formID, edition)
+		if err != nil {
+			return form.Flow{}, err
+		}
+		return def.Flow(), nil
+	})
 }
 
 // Get returns the program of an edition in its own language.

@@ -127,11 +127,24 @@ func (v *Visitor) Draft() (*form.Form, string) {
 	return def, fmt.Sprint(f.DraftVersion)
 }
 
+// DraftJSON is the draft as a form file.
+func (v *Visitor) DraftJSON() string {
+	v.t.Helper()
+	def, _ := v.Draft()
+	return string(def.JSON())
+}
+
 // Receive stores a response with these answers (JSON).
 func (v *Visitor) Receive(answers string) {
 	v.t.Helper()
+	v.ReceiveIn(1, answers)
+}
+
+// ReceiveIn is Receive for a response that was given in an edition.
+func (v *Visitor) ReceiveIn(edition int, answers string) {
+	v.t.Helper()
 	_, err := db.AddResponse(context.Background(), store.Response{
-		WorkspaceID: v.Form.WorkspaceID, FormID: v.Form.ID, Edition: 1, Answers: []byte(answers),
+		WorkspaceID: v.Form.WorkspaceID, FormID: v.Form.ID, Edition: edition, Answers: []byte(answers),
 		ReceivedAt: time.Now(), Filling: fmt.Sprintf("%08x-0000-4000-8000-%012x", v.Form.ID, time.Now().UnixNano()&0xffffffffffff),
 	})
 	require.NoError(v.t, err)

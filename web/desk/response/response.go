@@ -270,7 +270,7 @@ func (d *Room) history(r *http.Request, l *responses.Looking, page *Sheet, res s
 // stands is a response as it stands, in words that whoever looks may see.
 func stands(l *responses.Looking, p *engine.Program, res store.Response, answers map[string]any) *engine.Outcome {
 	return p.Run(engine.Input{
-		Record: p.Record(answers), Params: res.Parameters, At: res.ReceivedAt, Mode: engine.Staff, Apart: len(l.Mask) > 0,
+		Record: p.Record(answers), Params: res.Parameters, At: res.ReceivedAt, Mode: engine.Staff, Apart: l.Mask,
 	})
 }
 

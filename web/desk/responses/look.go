@@ -14,7 +14,6 @@ import (
 	"lazo/core/expr"
 	"lazo/core/form"
 	"lazo/core/view"
-	"lazo/held"
 	"lazo/notify"
 	"lazo/store"
 	"lazo/web/desk/frame"
@@ -65,7 +64,7 @@ func Read(d *frame.Desk, r *http.Request) (*Looking, error) {
 		return nil, err
 	}
 	if fr.Role == store.Reader {
-		was, err := sensitiveOf(d, r.Context(), f)
+		was, err := flowsOf(d, r.Context(), f)
 		if err != nil {
 			return nil, err
 		}
@@ -162,27 +161,13 @@ func moved(columns []string, key string, by int) []string {
 	return columns
 }
 
-// sensitives remember what is sensitive in an edition, which never changes.
-var sensitives = held.New(1<<20, func(_ editionKey, keys map[string]bool) int { return 64 + 32*len(keys) })
-
-type editionKey struct {
-	form   store.FormID
-	number int
-}
-
-// sensitiveOf is what is sensitive in each of a form's editions.
-func sensitiveOf(d *frame.Desk, ctx context.Context, f store.Form) (out []map[string]bool, err error) {
+// flowsOf are how answers flow in each of a form's editions.
+func flowsOf(d *frame.Desk, ctx context.Context, f store.Form) (out []form.Flow, err error) {
 	last, err := d.Of(f).LastEdition(ctx)
 	for number := 1; number <= last && err == nil; number++ {
-		var keys map[string]bool
-		keys, err = sensitives.Of(editionKey{f.ID, number}, func() (map[string]bool, error) {
-			def, err := d.Programs.Definition(ctx, f.ID, number)
-			if err != nil {
-				return nil, err
-			}
-			return def.Sensitive(), nil
-		})
-		out = append(out, keys)
+		var flow form.Flow
+		flow, err = d.Programs.Flow(ctx, f.ID, number)
+		out = append(out, flow)
 	}
 	return out, err
 }
