@@ -1,4 +1,4 @@
-.PHONY: help demo demo-reset test shared lint check-assets assets soak endure upgrade fuzz bench bench-scale release shots stories
+.PHONY: help demo demo-reset test shared attack lint check-assets assets soak endure upgrade fuzz bench bench-scale release shots stories
 help: ## this list
 	@grep -hE '^[a-z-]+:.*##' Makefile | sed 's/:.*## /\t/' | expand -t 14
 
@@ -13,6 +13,9 @@ test: ## run every test with its own PostgreSQL and Chromium
 
 shared: ## the store, what goes out and the web over connections that pgbouncer shares
 	@bash scripts/shared.sh ./store/... ./notify/... ./web
+
+attack: ## readers, roles, made-up secrets, sensitive answers and batches of letters, at length
+	@bash scripts/attack.sh
 
 lint: ## vet, staticcheck and gofmt; long lines and functions; templates; scripts
 	@test -z "$$(gofmt -l .)" || { gofmt -l .; echo "gofmt these files"; exit 1; }
