@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"io"
+	"net"
 	"net/http"
 	"net/http/cookiejar"
 	"net/url"
@@ -86,37 +87,7 @@ func TestThreeCopiesAndOneIsKilled(t *testing.T) {
 	res.Body.Close()
 	require.Equal(t, http.StatusSeeOther, res.StatusCode)
 
-	var received sync.Map
-	var all atomic.Int32
-	var everyone sync.WaitGroup
-	until := time.Now().Add(5 * time.Second)
-	filling := regexp.MustCompile(`/received/([\w-]+)`)
-	for n := range 12 {
-		everyone.Go(func() {
-			visitor := either(copies, 2+n)
-			for time.Now().Before(until) {
-				res, err := visitor.Get(at + "/f/lake-bulletin")
-				if err != nil {
-					continue // the one that it was with is gone; people try again
-				}
-				page, err := io.ReadAll(res.Body)
-				res.Body.Close()
-				if err != nil || res.StatusCode != http.StatusOK {
-					continue
-				}
-				mail := fmt.Sprintf("r%d-%d@lake.example", n, all.Add(1))
-				v := with(fields(string(page)), "a.email", mail, "a.email#again", mail, "_do", "send")
-				time.Sleep(respond.LeastTime + 200*time.Millisecond) // as somebody who types
-				if res, err = visitor.PostForm(at+"/f/lake-bulletin", v); err != nil {
-					continue
-				}
-				res.Body.Close()
-				if m := filling.FindStringSubmatch(res.Header.Get("Location")); m != nil {
-					received.Store(m[1], true)
-				}
-			}
-		})
-	}
+	people := respondents(at, 12, 5*time.Second, func(n int) *http.Client { return either(copies, 2+n) })
 	time.Sleep(respond.LeastTime + time.Second)
 	copies[1].kill()
 	for range 10 { // whichever of the two is asked
@@ -128,17 +99,80 @@ func TestThreeCopiesAndOneIsKilled(t *testing.T) {
 		assert.Equal(t, http.StatusOK, res.StatusCode)
 		assert.Contains(t, string(page), "Crew entry")
 	}
-	everyone.Wait()
-	n := 0
-	received.Range(func(filling, _ any) bool {
+	n := people.stored(t, s)
+	assert.Greater(t, n, 12, "responses were received before and after")
+	t.Logf("%d received", n)
+}
+
+// answering are people who fill the sample bulletin in again and again.
+type answering struct {
+	everyone sync.WaitGroup
+	all      atomic.Int32
+	received sync.Map // the fillings that were answered “received”
+	failed   sync.Map // what else was answered, by its status
+}
+
+// respondents has so many of them answer for a while, each by a client of their own.
+func respondents(at string, many int, long time.Duration, by func(n int) *http.Client) *answering {
+	p := &answering{}
+	until := time.Now().Add(long)
+	for n := range many {
+		p.everyone.Go(func() {
+			visitor := by(n)
+			for time.Now().Before(until) {
+				p.answer(visitor, at, n)
+			}
+		})
+	}
+	return p
+}
+
+var received = regexp.MustCompile(`/received/([\w-]+)`)
+
+// answer fills the form in once; whoever it is with may be gone, and people try again.
+func (p *answering) answer(visitor *http.Client, at string, n int) {
+	res, err := visitor.Get(at + "/f/lake-bulletin")
+	if err != nil {
+		return
+	}
+	page, err := io.ReadAll(res.Body)
+	res.Body.Close()
+	if err != nil || res.StatusCode != http.StatusOK {
+		p.failed.Store(res.StatusCode, true)
+		return
+	}
+	mail := fmt.Sprintf("r%d-%d@lake.example", n, p.all.Add(1))
+	v := with(fields(string(page)), "a.email", mail, "a.email#again", mail, "_do", "send")
+	time.Sleep(respond.LeastTime + 200*time.Millisecond) // as somebody who types
+	for range tries {
+		if res, err = visitor.PostForm(at+"/f/lake-bulletin", v); err != nil {
+			return
+		}
+		res.Body.Close()
+		if res.StatusCode < http.StatusInternalServerError {
+			break
+		}
+		p.failed.Store(res.StatusCode, true)
+		time.Sleep(50 * time.Millisecond)
+	}
+	if m := received.FindStringSubmatch(res.Header.Get("Location")); m != nil {
+		p.received.Store(m[1], true)
+	}
+}
+
+// stored waits for all of them, and looks whether what they were told was received is there
+// once; it gives how much that is.
+func (p *answering) stored(t *testing.T, s *store.Store) (n int) {
+	t.Helper()
+	p.everyone.Wait()
+	p.received.Range(func(filling, _ any) bool {
 		n++
 		var stored int
-		require.NoError(t, s.Pool().QueryRow(ctx, "select count(*) from responses where filling = $1", filling).Scan(&stored))
+		require.NoError(t, s.Pool().QueryRow(context.Background(), "select count(*) from responses where filling = $1", filling).Scan(&stored))
 		assert.Equal(t, 1, stored, filling)
 		return true
 	})
-	assert.Greater(t, n, 12, "responses were received before and after")
-	t.Logf("%d received", n)
+	return n
 }
 
 // patient tries again where a plan that a connection has prepared is of the schema before:
@@ -239,6 +273,69 @@ func TestTheLastVersionRunsOnTheNewSchema(t *testing.T) {
 	assert.False(t, strings.Contains(page, "do not go together"))
 	_, err = s.CreateMember(ctx, store.Member{WorkspaceID: f.WorkspaceID, Email: "late@pedralta.example", Name: "Late", PasswordHash: "x"})
 	require.NoError(t, err)
+}
+
+// lastLanded is the state of the work before what is being made now; it moves on with it.
+const lastLanded = "29c9624"
+
+// An installation is brought up to date while people fill forms in and the office works: a
+// copy of this version starts beside the one before, brings the tables up to date, and takes
+// over. What was received is stored, once, and the desk goes on.
+func TestBroughtUpToDateUnderLoad(t *testing.T) {
+	if os.Getenv("LAZO_UPGRADE") == "" {
+		t.Skip("make upgrade runs it, since it builds another version first")
+	}
+	if exec.Command("git", "-C", "..", "cat-file", "-e", lastLanded+"^{commit}").Run() != nil {
+		t.Skip("the history of this checkout does not go back to the version before")
+	}
+	ctx := context.Background()
+	address, done := storetest.Empty()
+	t.Cleanup(done)
+	copies := running(t, built(t, lastLanded), address, []int{24640}, "--demo")
+	s, err := store.Open(ctx, address)
+	require.NoError(t, err)
+	defer s.Close()
+	require.Eventually(t, func() bool { // the last that is laid out
+		f, err := s.FormByAddress(ctx, "crew-entry")
+		return err == nil && f.LiveEdition != nil
+	}, 20*time.Second, 100*time.Millisecond)
+	after := built(t, "")
+	at := "http://" + copies[0].address
+	var all atomic.Pointer[[]*copyOf]
+	all.Store(&copies)
+	people := respondents(at, 8, 14*time.Second, func(int) *http.Client {
+		return &http.Client{Timeout: 10 * time.Second, CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse },
+			Transport: &http.Transport{DialContext: func(ctx context.Context, network, _ string) (net.Conn, error) {
+				var last error
+				for _, c := range *all.Load() {
+					conn, err := (&net.Dialer{Timeout: time.Second}).DialContext(ctx, network, c.address)
+					if err == nil {
+						return conn, nil
+					}
+					last = err
+				}
+				return nil, last
+			}}}
+	})
+	time.Sleep(4 * time.Second)
+	fresh := running(t, after, address, []int{24641})
+	both := append(append([]*copyOf{}, fresh...), copies...)
+	all.Store(&both)
+	before := 0
+	people.received.Range(func(_, _ any) bool { before++; return true })
+	time.Sleep(3 * time.Second)
+	require.NoError(t, copies[0].process.Process.Signal(os.Interrupt))
+	n := people.stored(t, s)
+	assert.Positive(t, before, "responses were received by the version before")
+	assert.Greater(t, n, before, "and by this one")
+	people.failed.Range(func(status, _ any) bool { t.Logf("some were told %d, and tried again", status); return true })
+	t.Logf("%d received, %d of them before", n, before)
+	c := newClient(t).at("http://" + fresh[0].address).signIn()
+	f, err := s.FormByAddress(ctx, "lake-bulletin")
+	require.NoError(t, err)
+	status, page := c.get(fmt.Sprintf("/forms/%d/responses", f.ID))
+	assert.Equal(t, http.StatusOK, status)
+	assert.Contains(t, page, "@lake.example")
 }
 
 // One that is told to stop says so first, and goes on answering meanwhile.
