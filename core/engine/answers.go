@@ -123,7 +123,10 @@ func (p *Program) Record(raw map[string]any) *Answers {
 }
 
 // AnswersFrom reads the answers of a source.
-func (p *Program) AnswersFrom(src Source) *Answers { return p.readAnswers(src, (*item).reads) }
+func (p *Program) AnswersFrom(src Source) *Answers {
+	// What was computed is read where the mode may leave it as it was.
+	return p.readAnswers(src, func(it *item) bool { return p.modal || it.reads() })
+}
 
 func (p *Program) readAnswers(src Source, reads func(*item) bool) *Answers {
 	a := &Answers{slots: make([]answer, len(p.bySlot)), groups: make([]groupAnswers, len(p.groups))}

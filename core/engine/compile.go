@@ -371,7 +371,7 @@ func (c *compiler) took(code *expr.Code, length int, pl place, syms *expr.Symbol
 	c.p.codes++
 	c.p.written += length
 	c.charge(code, pl, syms)
-	c.p.clocked = c.p.clocked || code.Clock
+	c.p.clocked, c.p.modal = c.p.clocked || code.Clock, c.p.modal || code.Mode
 	for _, sym := range code.Items {
 		c.p.drivers[sym.Key] = true
 		if owner := c.owners[sym]; owner.Parked && (c.p.lookup[pl.key] == nil || !c.p.lookup[pl.key].Parked) {
@@ -580,7 +580,7 @@ func (c *compiler) itemTies(it *item, self step) {
 		c.remark("missing", form.Warning, it.at+".label", it.Key, "%s has no label; a respondent could not tell what is asked", it.Key)
 	}
 	it.part = it.shown.fixed && it.shown.yes
-	it.plain = it.locked.fixed && !it.locked.yes && it.value == nil && !it.Staff && !it.Parked && it.WhenHidden != "keep" &&
+	it.plain = it.locked.fixed && !it.locked.yes && it.value == nil && !it.Staff && !it.Parked && it.WhenHidden != "keep" && it.WhenHidden != "fill" &&
 		!it.offers && it.slot >= 0 && it.kind != expr.YesNo && it.kind != expr.Choices && it.kind != expr.Grid
 }
 
@@ -644,9 +644,8 @@ func fillable(to, from expr.Kind) bool {
 }
 
 func (c *compiler) itemChoices(it *item, pl func(string, bool) place, scope *expr.Symbols) {
-	picks := it.Type.Picks()
-	if !picks {
-		if it.Type != form.Grid && len(it.Choices) > 0 || it.ChoicesFrom != nil || !it.Offered.IsZero() || !it.Withheld.IsZero() {
+	if !it.Type.Picks() && it.Type != form.Grid || it.Type == form.Grid && it.ChoicesFrom != nil {
+		if len(it.Choices) > 0 || it.ChoicesFrom != nil || !it.Offered.IsZero() || !it.Withheld.IsZero() {
 			c.remark("senseless", form.Warning, it.at+".choices", it.Key, "only questions with one or several choices have choices")
 		}
 		return

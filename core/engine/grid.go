@@ -58,8 +58,9 @@ func (p *Program) readGrid(it *item, cells map[string]any, a *answer) {
 	a.value = expr.GridValue(out)
 }
 
-// grid finds which rows of a grid are shown, and drops what was picked in others.
-func (r *run) grid(it *item, st *ItemState, v *expr.Value) {
+// grid finds which rows of a grid are shown, and drops what was picked in others. One that
+// would be shown if only the mode were another keeps what the response has.
+func (r *run) grid(it *item, st *ItemState, v *expr.Value, prior *answer) {
 	shown := make([]bool, len(it.rows))
 	for i := range it.rows {
 		shown[i] = r.met(&it.rows[i])
@@ -67,13 +68,18 @@ func (r *run) grid(it *item, st *ItemState, v *expr.Value) {
 	st.own().rows = shown
 	var kept []expr.Cell
 	for i, row := range it.Rows {
-		if cell := v.Cell(row.Key); shown[i] && !cell.IsBlank() {
+		cell := v.Cell(row.Key)
+		if !shown[i] {
+			cell = expr.Value{}
+			if prior.state == given && r.keepsLineInMode(it, i) {
+				cell = prior.value.Cell(row.Key)
+			}
+		}
+		if !cell.IsBlank() {
 			kept = append(kept, expr.Cell{Row: row.Key, Value: cell})
 		}
 	}
-	if len(kept) < len(v.Cells()) {
-		*v = expr.GridValue(kept)
-	}
+	*v = expr.GridValue(kept)
 }
 
 // complete reports whether every row of a grid that is shown is answered.

@@ -484,7 +484,7 @@ func (o *Outcome) itemObject(s *ItemState, row int) map[string]any {
 		for i, row := range s.item.Rows {
 			rows[row.Key] = map[string]any{"shown": s.RowShown(i), "label": s.RowLabel(i)}
 		}
-		out["rows"], out["choices"] = rows, s.item.all
+		out["rows"], out["choices"] = rows, s.Choices()
 	}
 	return out
 }

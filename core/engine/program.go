@@ -54,6 +54,7 @@ type Program struct {
 	written  int  // their characters
 	recalls  bool // a change of a response asks what the expressions gave on the answers before
 	clocked  bool
+	modal    bool // an expression names the mode
 	drivers  map[string]bool
 
 	from, until *int64 // the opening

@@ -159,7 +159,7 @@ func (m *maker) itemTies(sp spec) {
 	it.Required = m.rule(30, "required")
 	it.Locked = m.rule(20, "locked")
 	if m.chance(15, "keep") {
-		it.WhenHidden = "keep"
+		it.WhenHidden = m.pick("when hidden", "keep", "fill")
 	}
 	if m.chance(8, "not stored") {
 		no := false
@@ -181,8 +181,8 @@ func (m *maker) itemTies(sp spec) {
 			it.Value = &form.Value{Is: src, Once: m.chance(40, "once")}
 		}
 	}
-	if it.Type.Picks() {
-		m.choices = []string{"a", "b", "c"}
+	if it.Type.Picks() || it.Type == form.Grid {
+		m.choices = []string{"a", "b", "c"}[:len(it.Choices)]
 		if it.ChoicesFrom != nil {
 			m.choices = []string{"n1", "s1", "s2"}
 			if m.chance(60, "where") {
@@ -192,11 +192,15 @@ func (m *maker) itemTies(sp spec) {
 				)
 			}
 		}
+		candidate := m.candidate
+		if it.Type == form.Grid { // which is in no relation to a choice itself
+			candidate = func() string { return `choice != "a" or ` + m.cond(0) }
+		}
 		if m.chance(20, "question offered") {
-			it.Offered = form.When(m.candidate())
+			it.Offered = form.When(candidate())
 		}
 		if m.chance(20, "question withheld") {
-			it.Withheld = form.When(m.candidate())
+			it.Withheld = form.When(candidate())
 		}
 		m.choices = nil
 		for i := range it.Choices {

@@ -18,15 +18,17 @@ func (r *run) recall() {
 	// What was stored stands, whether or not it would be asked for now.
 	f := &r.before.frame
 	for i := range f.Slots {
-		if a := &prior.slots[i]; a.state == given && a.problem == nil {
+		if a := &prior.slots[i]; a.state == given && a.problem == nil && r.p.bySlot[i].reads() {
 			f.Slots[i] = a.value
 		}
 	}
 	for gi := range f.Groups {
 		g := &f.Groups[gi]
-		for i := range min(len(g.Cells), len(prior.groups[gi].cells)) {
-			if a := &prior.groups[gi].cells[i]; a.state == given && a.problem == nil {
-				g.Cells[i] = a.value
+		for _, it := range r.p.groups[gi].items {
+			for row := 0; it.slot >= 0 && it.reads() && row < g.Count; row++ {
+				if a := prior.groups[gi].cell(r.p, it, row); a.state == given && a.problem == nil {
+					g.Cells[row*g.Width+int(it.slot)] = a.value
+				}
 			}
 		}
 	}

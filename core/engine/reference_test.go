@@ -32,6 +32,10 @@ type reference struct {
 	isPast         bool
 	stored         bool // answers count as they were stored, shown or not
 	taken          map[string]map[string]int
+
+	as   string       // the mode as conditions see it
+	ways []*reference // in a change: the same form as if in each other mode
+	is   *reference   // of one that is only as if: the form as it is
 }
 
 type (
@@ -66,8 +70,33 @@ func newReference(f *form.Form, answers, prior map[string]any, url map[string][]
 	r := make(answers, false)
 	if mode != "new" && prior != nil {
 		r.past = make(map[string]any{}, true)
+		all := []*reference{r}
+		for _, as := range []string{"new", "revisit", "staff"} {
+			if as != mode {
+				w := make(answers, false)
+				w.as, w.is, w.past = as, r, r.past
+				all = append(all, w)
+			}
+		}
+		for _, w := range all {
+			w.ways = all
+		}
 	}
 	return r
+}
+
+// isOrOtherwise is the form as it is, for one that is only as if in another mode.
+func (r *reference) isOrOtherwise() *reference {
+	if r.is != nil {
+		return r.is
+	}
+	return r
+}
+
+// keeps reports whether what is not shown would be if only the mode were another, so that it
+// keeps what the response has.
+func (r *reference) keeps(shown func(w *reference) bool) bool {
+	return slices.ContainsFunc(r.ways, func(w *reference) bool { return w != r && shown(w) })
 }
 
 // scope is where an expression is evaluated.
@@ -77,6 +106,7 @@ type refScope struct {
 	entry   form.Entry
 	choice  any
 	self    string // the question whose tie it is
+	anew    bool   // nothing is held from before
 	asker   int    // inside others: the row that asks, from 1
 }
 
@@ -85,6 +115,9 @@ func (r *reference) with(taken map[string]map[string]int) *reference {
 	r.taken = taken
 	if r.past != nil {
 		r.past.taken = taken
+	}
+	for _, w := range r.ways {
+		w.taken = taken
 	}
 	return r
 }
@@ -97,7 +130,7 @@ func (r *reference) run() map[string]any {
 	show := func(it *form.Item, sc refScope, into map[string]any) map[string]any {
 		sc.self = it.Key
 		st := r.item(it.Key, sc)
-		req := st.shown && it.Type != form.Note && r.rule(it.Required, false, sc) && (it.Kept() || r.past == nil)
+		req := st.shown && it.Type != form.Note && r.rule(it.Required, false, sc) && (it.Kept() || r.past == nil || namesMode(it.Required))
 		if st.shown && !st.closed && req && st.problems == 0 &&
 			(it.Type != form.Grid && blank(st.value) || it.Type == form.Tick && st.value == false ||
 				it.Type == form.Grid && r.unanswered(it, st.value, sc)) {
@@ -147,8 +180,7 @@ func (r *reference) run() map[string]any {
 			for _, row := range it.Rows {
 				rows[row.Key] = map[string]any{"shown": r.rule(row.Shown, true, sc), "label": row.Name()}
 			}
-			values, _ := r.allChoices(it)
-			out["rows"], out["choices"] = rows, values
+			out["rows"], out["choices"] = rows, st.choices
 		}
 		return out
 	}
@@ -261,6 +293,20 @@ func (r *reference) refused(checks []form.Check) bool {
 	return slices.ContainsFunc(checks, func(c form.Check) bool { return r.eval(c.OK, refScope{}) == false })
 }
 
+// namesMode reports whether a rule says that it is about the mode.
+func namesMode(ru form.Rule) bool {
+	n, err := expr.Parse(ru.Expr)
+	named := false
+	if err == nil && ru.Expr != "" {
+		expr.Walk(n, func(n expr.Node) {
+			if name, is := n.(*expr.Name); is && name.Name == "mode" {
+				named = true
+			}
+		})
+	}
+	return named
+}
+
 func (r *reference) onRoute(page int) bool {
 	if on, ok := r.routes[page]; ok {
 		return on
@@ -296,7 +342,7 @@ func (r *reference) sectionShown(key string) bool {
 }
 
 func (r *reference) sentRows(key string) []any {
-	if v, ok := r.answers[key]; ok {
+	if v, ok := r.answers[key]; ok && (r.ways == nil || r.sectionShown(key) && r.isOrOtherwise().sectionShown(key)) {
 		rows, _ := v.([]any)
 		return rows
 	}
@@ -309,6 +355,16 @@ func (r *reference) sentRows(key string) []any {
 
 func (r *reference) rows(s *form.Section) (count int, tooMany bool) {
 	if !r.sectionShown(s.Key) {
+		if r.keeps(func(w *reference) bool { return w.sectionShown(s.Key) }) {
+			most := 0
+			for _, w := range r.ways {
+				if w != r && w.sectionShown(s.Key) {
+					n, _ := w.rows(s)
+					most = max(most, n)
+				}
+			}
+			return min(most, len(r.sentRows(s.Key))), false
+		}
 		return 0, false
 	}
 	n := s.Repeat.Min
@@ -348,6 +404,9 @@ func (r *reference) rowBefore(section string, at int) int {
 	now := r.sentRows(section)
 	if r.mode == "new" || at >= len(now) {
 		return -1
+	}
+	if r.isPast { // they are the same
+		return at
 	}
 	if slices.ContainsFunc(now, func(row any) bool { m, _ := row.(map[string]any); return m["_row"] != nil }) {
 		for i := range before {
@@ -407,7 +466,7 @@ func (r *reference) raw(all map[string]any, it *form.Item, sc refScope) (any, bo
 }
 
 func (r *reference) item(key string, sc refScope) *refItem {
-	sc.entry, sc.choice, sc.self, sc.asker = nil, nil, key, 0
+	sc.entry, sc.choice, sc.self, sc.asker, sc.anew = nil, nil, key, 0, false
 	id := fmt.Sprint(key, "/", sc.section, "/", sc.row)
 	if st := r.memo[id]; st != nil {
 		return st
@@ -417,6 +476,28 @@ func (r *reference) item(key string, sc refScope) *refItem {
 	r.memo[id] = st
 	st.part = !it.Parked && r.sectionShown(s.Key) && r.rule(it.Shown, true, sc)
 	st.shown = st.part && (!it.Staff || r.mode == "staff")
+	if before, had := r.before(it, sc); !st.part && !it.Parked && had && it.Type != form.Note &&
+		r.keeps(func(w *reference) bool {
+			return (sc.section == "" || sc.row < w.count(sc.section)) && w.item(key, sc).part
+		}) {
+		said := r.unmatched[it.Key]
+		st.kept, st.value = true, r.readStored(it, before)
+		st.emptied = blank(st.value) && !r.wrong(it, before)
+		if !said { // it is not asked
+			delete(r.unmatched, it.Key)
+		}
+		return st
+	}
+	if !st.part && !it.Parked && it.WhenHidden == "fill" && it.Type != form.Note {
+		st.kept, st.value = true, r.automatic(it, sc)
+		if it.Type.Picks() || it.Type == form.Grid {
+			sc.anew = true // it comes by itself, whatever the response had
+			offered, _ := r.offer(it, sc, sc)
+			st.value = r.onlyOffered(it, st.value, offered)
+			r.giveUp(it, st, sc)
+		}
+		return st
+	}
 	st.kept = !st.part && !it.Parked && it.WhenHidden == "keep"
 	if it.Type == form.Note || (!st.part && !st.kept) {
 		return st
@@ -432,6 +513,9 @@ func (r *reference) item(key string, sc refScope) *refItem {
 		answers = map[string]any{}
 	}
 	sent, touched := r.raw(answers, it, sc)
+	if r.is != nil && touched && it.WhenHidden != "keep" && (sc.section == "" || sc.row < r.is.count(sc.section)) && !r.is.item(key, sc).part {
+		sent, touched = nil, false // it is not shown
+	}
 	before, had := r.before(it, sc)
 	psc := sc
 	if sc.section != "" {
@@ -476,13 +560,27 @@ func (r *reference) item(key string, sc refScope) *refItem {
 			st.value = nil
 		}
 		st.problems = 0
+		if it.Type.Picks() || it.Type == form.Grid {
+			offered, _ := r.offer(it, sc, psc)
+			st.value = r.onlyOffered(it, st.value, offered)
+		}
 		r.giveUp(it, st, sc)
 		return st
 	}
-	if cells, ok := st.value.(refGrid); ok && st.part {
+	if it.Type == form.Grid && st.part {
 		shown := refGrid{}
-		for _, row := range it.Rows {
-			if c, there := cells[row.Key]; there && r.rule(row.Shown, true, sc) {
+		now, _ := st.value.(refGrid)
+		then, _ := r.quietly(it, before, had).(refGrid)
+		for i, row := range it.Rows {
+			from := now
+			if !r.rule(row.Shown, true, sc) {
+				if from = then; !r.keeps(func(w *reference) bool {
+					return (sc.section == "" || sc.row < w.count(sc.section)) && w.item(key, sc).part && w.rule(it.Rows[i].Shown, true, sc)
+				}) {
+					continue
+				}
+			}
+			if c, there := from[row.Key]; there {
 				shown[row.Key] = c
 			}
 		}
@@ -491,11 +589,13 @@ func (r *reference) item(key string, sc refScope) *refItem {
 			st.value = nil
 		}
 	}
-	if it.Type.Picks() && st.shown {
+	if (it.Type.Picks() || it.Type == form.Grid) && st.shown {
 		st.choices, st.full = r.offer(it, sc, psc)
 		if !locked {
 			r.lost(it, st)
-			st.value = picksLeft(it, st.value, func(pick string) bool { return slices.Contains(st.choices, pick) })
+		}
+		st.value = r.onlyOffered(it, st.value, st.choices)
+		if !locked {
 			return st
 		}
 	}
@@ -536,7 +636,7 @@ func (r *reference) giveUp(it *form.Item, st *refItem, sc refScope) {
 // held reports whether the response held a pick before.
 func (r *reference) held(it *form.Item, sc refScope, value string) bool {
 	raw, had := r.before(it, sc)
-	if r.past == nil || !had {
+	if r.past == nil || !had || sc.anew {
 		return false
 	}
 	switch v := refPicks(r.accept(it, raw, nil)).(type) {
@@ -544,6 +644,12 @@ func (r *reference) held(it *form.Item, sc refScope, value string) bool {
 		return v == value
 	case []string:
 		return slices.Contains(v, value)
+	case refGrid:
+		for _, cell := range v {
+			if list, _ := cell.([]string); cell == value || slices.Contains(list, value) {
+				return true
+			}
+		}
 	}
 	return false
 }
@@ -587,6 +693,42 @@ func (r *reference) count(section string) int {
 }
 
 // before is what the response has for an item.
+// quietly reads what the response has for an item, without a word about it.
+func (r *reference) quietly(it *form.Item, raw any, had bool) any {
+	if !had {
+		return nil
+	}
+	said := r.unmatched[it.Key]
+	v := r.accept(it, raw, nil)
+	if !said {
+		delete(r.unmatched, it.Key)
+	}
+	return v
+}
+
+// onlyOffered drops the picks that are not on offer, of a grid in each of its rows.
+func (r *reference) onlyOffered(it *form.Item, v any, offered []string) any {
+	on := func(pick string) bool { return slices.Contains(offered, pick) }
+	cells, ok := v.(refGrid)
+	if !ok {
+		return picksLeft(it, v, on)
+	}
+	one := *it
+	if one.Type = form.ChoiceType; it.Many {
+		one.Type = form.ChoicesType
+	}
+	out := refGrid{}
+	for key, cell := range cells {
+		if left := picksLeft(&one, cell, on); !blank(left) {
+			out[key] = left
+		}
+	}
+	if len(out) == 0 {
+		return nil
+	}
+	return out
+}
+
 func (r *reference) before(it *form.Item, sc refScope) (any, bool) {
 	if r.mode == "new" {
 		return nil, false
@@ -1252,6 +1394,9 @@ func (r *reference) name(name string, sc refScope) any {
 	case "weekday":
 		return strings.ToLower(local.Weekday().String()[:3])
 	case "mode":
+		if r.as != "" {
+			return r.as
+		}
 		return r.mode
 	case "row_number":
 		return big.NewRat(int64(sc.row+1), 1)

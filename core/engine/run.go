@@ -37,18 +37,23 @@ type run struct {
 	before *Outcome  // of the prior answers, where a change asks for it; see recall
 	inRow  int       // the repeating section whose rows are being visited, -1 outside
 	places [][]int32 // of each repeating section: the place of each of its rows among the prior ones, -1 for a new row
+	asked  *asked    // what would be asked in any mode, nil where that makes no difference
+	as     Mode      // the mode as conditions see it, "" for that of the input
 	until  int64     // the first moment at which a condition evaluated so far may change
 }
 
 // Run decides everything about a form for one input.
 func (p *Program) Run(in Input) *Outcome { return p.run(&in, false) }
 
-func (p *Program) run(in *Input, track bool) *Outcome { return p.newRun(in, track, false) }
+func (p *Program) run(in *Input, track bool) *Outcome {
+	return p.newRun(in, &run{track: track, asked: p.askedInAnyMode(in)})
+}
 
 // runPast runs the form on prior answers alone, as they were given.
-func (p *Program) runPast(in *Input) *Outcome { return p.newRun(in, false, true) }
+func (p *Program) runPast(in *Input) *Outcome { return p.newRun(in, &run{past: true}) }
 
-func (p *Program) newRun(in *Input, track, past bool) *Outcome {
+// newRun begins and ends a run, of which what it is for is said.
+func (p *Program) newRun(in *Input, r *run) *Outcome {
 	if in.Mode == "" {
 		in.Mode = New
 	}
@@ -56,7 +61,6 @@ func (p *Program) newRun(in *Input, track, past bool) *Outcome {
 	f := &out.frame
 	f.Slots = make([]expr.Value, len(p.bySlot))
 	f.Clock = expr.ClockAt(in.At.Unix(), p.loc)
-	f.Mode = expr.ChoiceValue(string(in.Mode))
 	f.Speech = p.speech
 	if len(p.groups) > 0 {
 		f.Groups = make([]expr.Rows, len(p.groups))
@@ -68,7 +72,8 @@ func (p *Program) newRun(in *Input, track, past bool) *Outcome {
 			f.Params[i] = expr.NewParam(paramValues(in.Params, param.Name))
 		}
 	}
-	r := &run{p: p, in: in, out: out, frame: f, track: track, until: expr.Never, inRow: -1, past: past}
+	r.p, r.in, r.out, r.frame, r.until, r.inRow = p, in, out, f, expr.Never, -1
+	f.Mode = r.modeOf()
 	if p.limited {
 		f.Left = r.left
 	}
@@ -150,12 +155,15 @@ func (r *run) rows(at int) {
 	state := &r.out.Rows[at]
 	rows := &r.frame.Groups[at]
 	rows.Width = g.width
-	if !r.out.Sections[g.section] {
+	state.Shown = r.out.Sections[g.section]
+	kept := r.keptRowsInMode(at)
+	if !state.Shown && kept == 0 {
 		return
 	}
-	state.Shown = true
 	n, limit := rep.Min, rep.Limit()
-	if g.rows != nil && r.in.Record == nil {
+	if !state.Shown {
+		n = kept
+	} else if g.rows != nil && r.in.Record == nil {
 		if v := r.value(g.rows); v.Kind() == expr.Num {
 			n = wholeRows(v.Number())
 		}
@@ -167,7 +175,9 @@ func (r *run) rows(at int) {
 		state.Problems = append(state.Problems, Problem{Code: TooManyRows, Arg: strconv.Itoa(limit)})
 		n = limit
 	}
-	n = max(n, rep.Min)
+	if state.Shown {
+		n = max(n, rep.Min)
+	}
 	r.identify(at, n)
 	rows.Count, state.Count, state.Width = n, n, len(g.items)
 	rows.Cells = make([]expr.Value, n*g.width)
@@ -221,7 +231,7 @@ func (r *run) group(at int) *groupAnswers {
 	if r.in.Record != nil {
 		return &r.in.Record.groups[at]
 	}
-	if r.in.Answers != nil && r.in.Answers.groups[at].sent {
+	if r.in.Answers != nil && r.in.Answers.groups[at].sent && !r.rowsClosedInMode(at) {
 		return &r.in.Answers.groups[at]
 	}
 	if r.in.Mode != New && r.in.Prior != nil && r.in.Prior.groups[at].sent {
@@ -255,7 +265,7 @@ func (r *run) identify(at, n int) {
 		place := -1
 		switch {
 		case before == nil || row >= now.rows:
-		case now.ids == nil && row < before.rows: // nothing but the place tells which it is
+		case r.past, now.ids == nil && row < before.rows: // they are the same, or nothing but the place tells which it is
 			place = row
 		case ids(now, row) != "":
 			place = slices.Index(before.ids, ids(now, row))
@@ -302,6 +312,9 @@ func (r *run) prior() *Answers {
 
 // sent is what was sent for an item, in the row at hand.
 func (r *run) sent(it *item) *answer {
+	if r.closedInMode(it) {
+		return &noAnswer
+	}
 	return r.p.answer(r.in.Answers, it, r.frame.Groups)
 }
 
@@ -348,8 +361,11 @@ func (r *run) visit(it *item) {
 		if it.plain && r.in.Record == nil {
 			if r.out.Sections[it.section] && (it.part || r.met(&it.shown)) {
 				r.visitPlain(it, st, v)
+				return
 			}
-			return
+			if r.asked == nil {
+				return
+			}
 		}
 		r.decide(it, st, v)
 		return
@@ -424,7 +440,22 @@ func (r *run) decide(it *item, st *ItemState, v *expr.Value) {
 	st.part = !it.Parked && r.out.Sections[it.section] && r.met(&it.shown)
 	st.Shown = st.part && (!it.Staff || r.in.Mode == Staff)
 	keep := !st.part && it.WhenHidden == "keep" && !it.Parked
-	if it.slot < 0 || (!st.part && !keep) {
+	filled := !st.part && it.WhenHidden == "fill" && !it.Parked
+	if it.slot < 0 {
+		return
+	}
+	if had := r.had(it); !st.part && r.keepsInMode(it, had) {
+		*v, st.kept, st.emptied = had.value, true, had.value.IsBlank() && !had.unmatched && had.problem == nil
+		return
+	}
+	if filled && r.in.Record == nil {
+		r.automatic(it, st, v)
+		r.onlyOffered(it, st, v, &noAnswer)
+		r.withoutPlaces(it, v, &noAnswer)
+		st.kept, st.closed = true, true
+		return
+	}
+	if !st.part && !keep && !filled {
 		return
 	}
 	locked := r.met(&it.locked)
@@ -456,27 +487,45 @@ func (r *run) decide(it *item, st *ItemState, v *expr.Value) {
 			*v = emptySet
 		}
 	}
+	if filled {
+		st.kept = true
+		return
+	}
 	if keep {
 		// What was typed stays and counts as long as it could be accepted.
 		r.constrain(it, st, v)
 		if len(st.Problems()) > 0 {
 			*v, st.extra.problems = expr.Value{}, nil
 		}
+		r.onlyOffered(it, st, v, prior)
 		r.withoutPlaces(it, v, prior)
 		st.kept = true
 		return
 	}
 	if it.rows != nil && st.part {
-		r.grid(it, st, v)
+		r.grid(it, st, v, prior)
 	}
-	if it.options != nil && st.Shown && it.kind != expr.Grid {
+	if it.options != nil && st.Shown {
 		r.offer(it, st, prior)
-		if !locked && r.in.Record == nil {
+		if r.in.Record == nil {
 			setAside(it, st, v)
-			return
+			if !locked {
+				return
+			}
 		}
 	}
 	r.withoutPlaces(it, v, prior)
+}
+
+// onlyOffered leaves what is kept while it is hidden without picks that are not on offer.
+func (r *run) onlyOffered(it *item, st *ItemState, v *expr.Value, prior *answer) {
+	if !it.offers || it.options == nil || v.IsBlank() || r.in.Record != nil {
+		return
+	}
+	var offer ItemState
+	offer.item = it
+	r.offer(it, &offer, prior)
+	setAside(it, &offer, v)
 }
 
 // automatic gives the value that comes by itself.
@@ -579,7 +628,7 @@ func (r *run) offerOne(it *item, st *ItemState, prior *answer, i int) {
 	value := it.all[i]
 	r.frame.Candidate = expr.ChoiceValue(value)
 	r.frame.Entry = it.entry(i)
-	has := prior.state == given && prior.value.Holds(value)
+	has := prior.state == given && holds(&prior.value, value)
 	if !r.onOffer(it, i, has) {
 		return
 	}
@@ -644,7 +693,39 @@ func setAside(it *item, st *ItemState, v *expr.Value) {
 			}
 		}
 		keepPicks(it, v, kept)
+	case expr.Grid:
+		setCellsAside(st, v)
 	}
+}
+
+// setCellsAside drops the picks of a grid that are not on offer, in each of its rows.
+func setCellsAside(st *ItemState, v *expr.Value) {
+	var out []expr.Cell
+	for _, cell := range v.Cells() {
+		had := cell.Value.Picks()
+		if cell.Value.Kind() == expr.Choice {
+			had = []string{cell.Value.Text()}
+		}
+		picks := slices.DeleteFunc(slices.Clone(had), func(pick string) bool {
+			gone := !slices.Contains(st.more().offered, pick)
+			if gone && !slices.Contains(st.more().aside, pick) {
+				st.own().aside = append(st.own().aside, pick)
+			}
+			return gone
+		})
+		switch {
+		case len(picks) == len(had):
+			out = append(out, cell)
+		case len(picks) > 0:
+			out = append(out, expr.Cell{Row: cell.Row, Value: expr.ChoicesValue(picks)})
+		}
+	}
+	*v = expr.GridValue(out)
+}
+
+// holds reports whether a pick, one of several, or one in a row of a grid is a value.
+func holds(v *expr.Value, value string) bool {
+	return v.Holds(value) || slices.ContainsFunc(v.Cells(), func(c expr.Cell) bool { return c.Value.Holds(value) })
 }
 
 // keepPicks leaves some of the picks of a set, and what was written for one of them.
@@ -768,7 +849,9 @@ func (r *run) finishItem(st *ItemState, v *expr.Value) {
 	}
 	if st.Shown {
 		// What is never kept was given when the response was received.
-		st.Required = r.met(&it.required) && (it.Kept() || r.prior() == nil)
+		// Who names the mode says whether it is demanded again.
+		again := it.required.code != nil && it.required.code.Mode
+		st.Required = r.met(&it.required) && (it.Kept() || r.prior() == nil || again)
 		if st.Required && len(st.Problems()) == 0 && !st.closed {
 			if it.tick && !v.Yes() {
 				st.own().problems = append(st.own().problems, Problem{Code: NotTicked})

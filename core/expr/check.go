@@ -63,6 +63,7 @@ const (
 	opCountRows
 	opCountWhere
 	opCount
+	opCountCells // the rows of a grid that hold a value
 	opRound
 	opAbs
 	opFloor
@@ -905,35 +906,45 @@ func (c *checker) aggregate(n *Call, op opcode) *inst {
 }
 
 func (c *checker) count(n *Call) *inst {
-	if len(n.Args) == 2 {
-		if name, ok := n.Args[0].(*Name); ok && (c.syms.Groups[name.Name] != nil || c.syms.Items[name.Name] == nil) {
-			return c.rows(n, opCountWhere)
-		}
+	switch name, isName := n.Args[0].(*Name); {
+	case len(n.Args) > 2:
+		return c.fault(n, "wrong-type", "", "count takes one question that has several picks, or a section; add what is counted one by one: count(a) + count(b)")
+	case len(n.Args) == 1:
+		return c.countOne(n)
+	case isName && (c.syms.Groups[name.Name] != nil || c.syms.Items[name.Name] == nil):
+		return c.rows(n, opCountWhere)
 	}
-	if len(n.Args) == 1 {
-		x := c.expr(n.Args[0])
-		switch x.typ.Kind {
-		case Choices:
-			return newInst(n, opCountPicks, tNumber, x)
-		case Group:
-			in := newInst(n, opCountRows, tNumber)
-			in.group = x.group
-			c.counts(c.syms.Groups[n.Args[0].(*Name).Name])
-			return in
-		}
-		if x.op == opParam {
-			set := newInst(x.node, opParamSet, Type{Kind: Choices}, x)
-			set.slot = x.slot
-			return newInst(n, opCountPicks, tNumber, set)
-		}
+	x := c.expr(n.Args[0])
+	if x.typ.Kind != Grid && x.typ.Kind != Blank {
+		return c.fault(n, "wrong-type", "", "count takes a condition beside a section, or a value beside a grid; %s is %s", n.Args[0], x.typ.Kind)
+	}
+	v := c.want(n.Args[1], Text, Choice)
+	c.fits(v, newInst(n.Args[0], opConst, Type{Kind: Choice, Options: x.typ.Options}))
+	return newInst(n, opCountCells, tNumber, x, v)
+}
+
+// countOne checks count of one thing.
+func (c *checker) countOne(n *Call) *inst {
+	x := c.expr(n.Args[0])
+	switch {
+	case x.typ.Kind == Choices:
+		return newInst(n, opCountPicks, tNumber, x)
+	case x.typ.Kind == Group:
+		in := newInst(n, opCountRows, tNumber)
+		in.group = x.group
+		c.counts(c.syms.Groups[n.Args[0].(*Name).Name])
+		return in
+	case x.op == opParam:
+		set := newInst(x.node, opParamSet, Type{Kind: Choices}, x)
+		set.slot = x.slot
+		return newInst(n, opCountPicks, tNumber, set)
+	case x.typ.Kind == Column || x.typ.Kind == Blank:
 		return newInst(n, opCount, tNumber, x)
+	case x.typ.Kind == Grid:
+		return c.fault(n, "wrong-type", "", "of a grid, one value is counted: count(%s, \"value\") is in how many rows it was picked", n.Args[0])
 	}
-	kids := make([]*inst, len(n.Args))
-	for i, arg := range n.Args {
-		kids[i] = c.expr(arg)
-		if kids[i].typ.Kind == Group {
-			kids[i] = c.fault(arg, "wrong-type", "", "%s is a repeating section; it is counted alone: count(%s)", arg, arg)
-		}
-	}
-	return newInst(n, opCount, tNumber, kids...)
+	return c.fault(
+		n, "wrong-type", "", "count takes a question that has several picks, or a section; %s is %s: write “%s is answered”",
+		n.Args[0], x.typ.Kind, n.Args[0],
+	)
 }

@@ -2,6 +2,7 @@ package expr
 
 import (
 	"math"
+	"slices"
 	"strings"
 	"time"
 )
@@ -396,6 +397,8 @@ func (in *inst) computed(f *Frame) Value {
 		return NumberValue(Int(int64(f.Groups[in.group].Count)))
 	case opCountWhere, opCount, opOthers:
 		return in.counted(f)
+	case opCountCells:
+		return in.cellsThatHold(in.kids[0].ref(f, &t1), in.kids[1].ref(f, &t2))
 	case opChosen:
 		return in.chosen(in.kids[0].ref(f, &t1))
 	case opDateOf, opTimeOf, opWeekdayOf, opYear, opMonth, opDay:
@@ -480,6 +483,25 @@ func (in *inst) between(x, y *Value) Value {
 		n = monthsBetween(a, b) / 12
 	}
 	return NumberValue(Int(int64(n)))
+}
+
+// cellsThatHold is in how many rows of a grid a value was picked.
+func (in *inst) cellsThatHold(grid, v *Value) Value {
+	if v.kind == Blank {
+		return Value{}
+	}
+	n := int64(0)
+	for _, cell := range grid.Cells() {
+		if holdsFolded(&cell.Value, v.folded()) {
+			n++
+		}
+	}
+	return NumberValue(Int(n))
+}
+
+// holdsFolded reports whether a pick, or one of several, is a value.
+func holdsFolded(v *Value, fold string) bool {
+	return v.kind == Choice && v.folded() == fold || v.kind == Choices && slices.Contains(v.more.folds, fold)
 }
 
 // counted is how many of its arguments are answered, or how many rows meet a condition.

@@ -41,7 +41,7 @@ func init() {
 		"months":  {2, 2, "months(from, to)", "months(joined, today) >= 6", dates(opMonths)},
 		"years":   {2, 2, "years(from, to)", "years(launched, today) < 20", dates(opYears)},
 		"length":  {1, 1, "length(text)", "length(boat_name) > 12", takes(opLength, tNumber, words)},
-		"count":   {1, many, "count(choices), count(section) or count(section, condition)", "count(rowers, age < 18) > 0", (*checker).count},
+		"count":   {1, many, "count(choices), count(section), count(section, condition) or count(grid, \"value\")", "count(rowers, age < 18) > 0", (*checker).count},
 		"round":   {1, 2, "round(number) or round(number, places)", "round(metres * 1.5, 2)", takes(opRound, tNumber, []Kind{Num}, []Kind{Num})},
 		"abs":     {1, 1, "abs(number)", "abs(metres - 12) <= 2", rounded(opAbs)},
 		"floor":   {1, 1, "floor(number)", "floor(metres / 2)", rounded(opFloor)},

@@ -805,13 +805,13 @@ func (r *sentenceReader) ages(at int, s *Symbols) []reading {
 // choicesIn reads functions of a question and one of its choices, which comes first.
 func (r *sentenceReader) choicesIn(at int, s *Symbols) []reading {
 	var out []reading
-	for words, name := range map[string]string{"the place of ": "rank", "the places left of ": "left"} {
+	for words, name := range map[string]string{"the place of ": "rank", "the places left of ": "left", "the number of rows with ": "count"} {
 		from := r.says(at, words)
 		if from < 0 {
 			continue
 		}
 		for key, sym := range s.Items {
-			if sym.Type.Options == nil {
+			if sym.Type.Options == nil || (name == "count") != (sym.Type.Kind == Grid) {
 				continue
 			}
 			q := &Name{Name: key}

@@ -543,6 +543,8 @@ func (w *sentence) call(n *Call) {
 // is one.
 func (w *sentence) overRows(n *Call, lead string) bool {
 	switch {
+	case n.Name == "count" && len(n.Args) == 2 && !w.groupNamed(n.Args[0]):
+		w.choiceIn("the number of rows with ", n)
 	case n.Name == "count" && len(n.Args) == 1:
 		w.say("the number of ")
 		w.argument(n.Args[0])

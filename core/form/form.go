@@ -205,7 +205,7 @@ type Item struct {
 	Checks   []Check   `json:"checks,omitempty"`
 	Wording  []Wording `json:"wording,omitempty"`
 
-	WhenHidden string `json:"when_hidden,omitempty"` // "forget" or "keep"
+	WhenHidden string `json:"when_hidden,omitempty"` // "forget", "keep" or "fill"
 	Place      string `json:"place,omitempty"`       // "close" or "hold"
 	Stored     *bool  `json:"stored,omitempty"`
 	Staff      bool   `json:"staff,omitempty"`

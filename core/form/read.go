@@ -592,7 +592,7 @@ func (r *reader) item(o object, section string) *Item {
 		Locked:     o.rule("locked"),
 		Offered:    o.rule("offered"),
 		Withheld:   o.rule("withheld"),
-		WhenHidden: o.word("when_hidden", "forget", "keep"),
+		WhenHidden: o.word("when_hidden", "forget", "keep", "fill"),
 		Place:      o.word("place", "close", "hold"),
 		Staff:      o.yes("staff"),
 		Parked:     o.yes("parked"),

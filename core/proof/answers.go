@@ -51,8 +51,12 @@ func (w *world) decide(it *item, row int) *val {
 		v = m.choose(m.and(touched, w.closed(it, row).not()), own, auto)
 	}
 	var kept *val
-	if it.WhenHidden == "keep" && !it.Parked {
-		kept = m.gate(v, m.and(part.not(), w.fits(it, row, v)))
+	switch {
+	case it.Parked:
+	case it.WhenHidden == "keep":
+		kept = m.gate(w.offeredOnly(it, row, v, yes), m.and(part.not(), w.fits(it, row, v)))
+	case it.WhenHidden == "fill":
+		kept = m.gate(w.offeredOnly(it, row, auto, yes), part.not())
 	}
 	switch it.Type {
 	case form.Tick:
@@ -74,9 +78,7 @@ func (w *world) decide(it *item, row int) *val {
 		}
 		v = &whole
 	}
-	if it.varies() && it.kind() != expr.Grid && it.symbol.Type.Options != nil {
-		v = w.offeredOnly(it, row, v, m.and(shown, w.locked(it, row).not()))
-	}
+	v = w.offeredOnly(it, row, v, shown)
 	v = m.gate(v, part)
 	if kept != nil {
 		v = m.choose(part, v, kept)
@@ -86,8 +88,18 @@ func (w *world) decide(it *item, row int) *val {
 
 // offeredOnly drops the picks that are not on offer, where they are judged by that.
 func (w *world) offeredOnly(it *item, row int, v *val, judged lit) *val {
+	if !it.varies() || it.symbol == nil || it.symbol.Type.Options == nil {
+		return v
+	}
 	m := w.side.model
 	out := *v
+	if v.cells != nil {
+		out.cells = nil
+		for _, cell := range v.cells {
+			out.cells = append(out.cells, w.offeredOnly(it, row, cell, judged))
+		}
+		return &out
+	}
 	if v.set != nil {
 		out.set = &picks{present: v.set.present, of: make([]lit, len(v.set.of))}
 		for i := range v.set.of {

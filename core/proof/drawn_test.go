@@ -137,6 +137,9 @@ func (d *drawer) item(key string) *form.Item {
 	case form.Grid:
 		it.Choices = letters("a", "b")
 		it.Rows = []form.GridRow{{Key: "fri"}, {Key: "sat", Shown: form.When(d.cond(0))}}
+		if d.chance(25) {
+			it.Choices[0].Offered = form.When(d.cond(0))
+		}
 	case form.Number:
 		if d.chance(25) {
 			it.Max = form.BoundOf(d.n(1, 3))
@@ -182,8 +185,11 @@ func (d *drawer) tie(it *form.Item) {
 	if d.chance(12) {
 		it.Checks = []form.Check{{OK: d.cond(1), Message: "No"}}
 	}
-	if d.chance(8) {
+	switch d.n(0, 24) {
+	case 0, 1:
 		it.WhenHidden = "keep"
+	case 2:
+		it.WhenHidden = "fill"
 	}
 	if (it.Type == form.Number || it.Type == form.ChoiceType) && d.chance(20) {
 		value := map[form.Type]string{form.Number: "2", form.ChoiceType: `"b"`}[it.Type]

@@ -238,7 +238,7 @@ func (it *item) read() {
 		}
 		it.when = sd.condition(v.When, at+"value.when", it.Key, pl)
 	}
-	if it.Type.Picks() && it.symbol != nil {
+	if (it.Type.Picks() || it.Type == form.Grid) && it.symbol != nil {
 		pick := pl
 		pick.scope = pl.scope.WithCandidate(expr.Type{Kind: expr.Choice, Options: it.symbol.Type.Options})
 		it.offered = sd.rule(it.Offered, true, at+"offered", it.Key, pick)
