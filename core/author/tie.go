@@ -114,7 +114,7 @@ func (b beginning) subject() (last expr.Subject, ok bool) {
 			break
 		}
 		inside = within
-		if b.sent() && p.Item.Staff {
+		if b.sent() && p.IsStaff() {
 			continue // nobody has answered that yet
 		}
 		if s, found := b.syms.Subject(p.Item.Key); found && p.Item.Asked() && b.likelier(p.Item, last, ok) {

@@ -20,7 +20,7 @@ import (
 // if any remark is an error.
 func Compile(f *form.Form) (*Program, []form.Remark) {
 	begun := f.Begun()
-	f = f.Finished()
+	f = f.Finished().Office()
 	c := &compiler{
 		form: f, p: &Program{Form: f, drivers: map[string]bool{}, lookup: map[string]*item{}},
 		owners: map[*expr.Symbol]*item{}, said: map[string]bool{},

@@ -334,17 +334,21 @@ func (o *Outcome) Group(key string) *RowsState {
 func (o *Outcome) SectionShown(key string) bool {
 	for i := range o.p.sections {
 		if o.p.sections[i].Key == key {
-			return o.Sections[i]
+			return o.Sections[i] && o.sees(o.p.sections[i].Staff)
 		}
 	}
 	return false
 }
 
+// sees reports whether who fills the form in sees a page or section, which may be for the
+// workspace only.
+func (o *Outcome) sees(staff bool) bool { return !staff || o.mode == Staff }
+
 // Route lists the keys of the pages that the respondent goes through.
 func (o *Outcome) Route() []string {
 	route := make([]string, 0, len(o.onRoute))
 	for i, on := range o.onRoute {
-		if on {
+		if on && o.sees(o.p.pages[i].Staff) {
 			route = append(route, o.p.pages[i].Key)
 		}
 	}
@@ -418,11 +422,12 @@ func (o *Outcome) object() map[string]any {
 		for _, row := range state.RowProblems {
 			problems = append(problems, texts(row)...)
 		}
-		items[o.p.groups[gi].symbol.Key] = map[string]any{"shown": state.Shown, "rows": rows, "problems": problems}
+		items[o.p.groups[gi].symbol.Key] = map[string]any{"shown": state.Shown && o.sees(o.p.sections[o.p.groups[gi].section].Staff), "rows": rows,
+			"problems": problems}
 	}
 	sections := map[string]any{}
-	for i, shown := range o.Sections {
-		sec := map[string]any{"shown": shown}
+	for i, part := range o.Sections {
+		sec := map[string]any{"shown": part && o.sees(o.p.sections[i].Staff)}
 		if len(o.p.sections[i].checks) > 0 {
 			sec["problems"] = texts(o.SectionProblems(i))
 		}

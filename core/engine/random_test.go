@@ -103,6 +103,7 @@ func (m *maker) ties() {
 	at := 0
 	for pi, p := range m.f.Pages {
 		m.at, m.row = at, ""
+		p.Staff = m.chance(5, "page staff")
 		if pi > 0 && m.chance(25, "page shown") {
 			p.Shown = form.When(m.cond(1))
 		}
@@ -111,6 +112,7 @@ func (m *maker) ties() {
 		}
 		for _, s := range p.Sections {
 			m.at, m.row = at, ""
+			s.Staff = m.chance(5, "section staff")
 			if m.chance(20, "section shown") {
 				s.Shown = form.When(m.cond(1))
 			}

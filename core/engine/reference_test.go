@@ -64,7 +64,7 @@ type refItem struct {
 func newReference(f *form.Form, answers, prior map[string]any, url map[string][]string, at time.Time, mode string) *reference {
 	loc, _ := time.LoadLocation(f.Timezone)
 	make := func(answers map[string]any, isPast bool) *reference {
-		return &reference{form: f, answers: answers, prior: prior, url: url, at: at.Truncate(time.Second), mode: mode, loc: loc,
+		return &reference{form: f.Office(), answers: answers, prior: prior, url: url, at: at.Truncate(time.Second), mode: mode, loc: loc,
 			memo: map[string]*refItem{}, routes: map[int]bool{}, unmatched: map[string]bool{}, isPast: isPast}
 	}
 	r := make(answers, false)
@@ -186,24 +186,26 @@ func (r *reference) run() map[string]any {
 	}
 	pages := map[string]any{}
 	for pi, p := range r.form.Pages {
-		if r.onRoute(pi) {
+		seen := !p.Staff || r.mode == "staff"
+		if r.onRoute(pi) && seen {
 			route = append(route, p.Key)
 		}
 		if len(p.Checks) > 0 {
-			bad := r.onRoute(pi) && r.refused(p.Checks)
+			bad := r.onRoute(pi) && seen && r.refused(p.Checks)
 			accepted = accepted && !bad
 			pages[p.Key] = map[string]any{"problems": bad}
 		}
 		for _, s := range p.Sections {
-			sections[s.Key] = map[string]any{"shown": r.sectionShown(s.Key)}
+			seen := !s.Staff || r.mode == "staff"
+			sections[s.Key] = map[string]any{"shown": r.sectionShown(s.Key) && seen}
 			if s.Repeat == nil {
 				for _, it := range s.Items {
 					items[it.Key] = show(it, refScope{}, stored)
 				}
 				if len(s.Checks) > 0 {
-					bad := r.sectionShown(s.Key) && r.refused(s.Checks)
+					bad := r.sectionShown(s.Key) && seen && r.refused(s.Checks)
 					accepted = accepted && !bad
-					sections[s.Key] = map[string]any{"shown": r.sectionShown(s.Key), "problems": bad}
+					sections[s.Key] = map[string]any{"shown": r.sectionShown(s.Key) && seen, "problems": bad}
 				}
 				continue
 			}
@@ -227,7 +229,7 @@ func (r *reference) run() map[string]any {
 			if some {
 				stored[s.Key] = kept
 			}
-			items[s.Key] = map[string]any{"shown": r.sectionShown(s.Key), "rows": rows, "problems": tooMany}
+			items[s.Key] = map[string]any{"shown": r.sectionShown(s.Key) && seen, "rows": rows, "problems": tooMany}
 		}
 	}
 	if !accepted {

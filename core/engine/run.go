@@ -784,13 +784,13 @@ func (r *run) finishChecks() {
 	out := r.out
 	out.pageProblems, out.sectionProblems = make([][]Problem, len(r.p.pages)), make([][]Problem, len(r.p.sections))
 	for i := range r.p.pages {
-		if out.onRoute[i] {
+		if out.onRoute[i] && out.sees(r.p.pages[i].Staff) {
 			out.pageProblems[i] = r.refused(r.p.pages[i].checks, -1)
 		}
 	}
 	for i := range r.p.sections {
 		sec := &r.p.sections[i]
-		if !out.Sections[i] || len(sec.checks) == 0 {
+		if !out.Sections[i] || len(sec.checks) == 0 || !out.sees(sec.Staff) {
 			continue
 		}
 		if sec.group < 0 {

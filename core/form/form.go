@@ -101,6 +101,7 @@ type Page struct {
 	Title    string     `json:"title"`
 	Intro    string     `json:"intro,omitempty"`
 	Shown    Rule       `json:"shown,omitzero"`
+	Staff    bool       `json:"staff,omitempty"` // only the workspace sees it, with all that is in it
 	Checks   []Check    `json:"checks,omitempty"`
 	Next     []Next     `json:"next,omitempty"`
 	Sections []*Section `json:"sections"`
@@ -128,6 +129,7 @@ type Section struct {
 	Intro   string  `json:"intro,omitempty"`
 	Columns int     `json:"columns,omitempty"` // 1 or 2; 0 is 1
 	Shown   Rule    `json:"shown,omitzero"`
+	Staff   bool    `json:"staff,omitempty"`  // only the workspace sees it, with all that is in it
 	Checks  []Check `json:"checks,omitempty"` // of each row, if it repeats
 	Repeat  *Repeat `json:"repeat,omitempty"`
 	Items   []*Item `json:"items"`

@@ -519,7 +519,7 @@ func checkKey(r *reader, key, at string) {
 }
 
 func (r *reader) page(o object) *Page {
-	p := &Page{Key: o.keyed("pages"), Title: o.text("title"), Intro: o.text("intro"), Shown: o.rule("shown")}
+	p := &Page{Key: o.keyed("pages"), Title: o.text("title"), Intro: o.text("intro"), Shown: o.rule("shown"), Staff: o.yes("staff")}
 	p.Checks = r.checks(&o, p.Key)
 	o.each("next", func(v any, at string) {
 		if n, ok := r.object(v, at, p.Key); ok {
@@ -537,7 +537,8 @@ func (r *reader) page(o object) *Page {
 }
 
 func (r *reader) section(o object, page string) *Section {
-	s := &Section{Key: o.keyed(page), Title: o.text("title"), Intro: o.text("intro"), Columns: o.count("columns"), Shown: o.rule("shown")}
+	s := &Section{Key: o.keyed(page), Title: o.text("title"), Intro: o.text("intro"), Columns: o.count("columns"), Shown: o.rule("shown"),
+		Staff: o.yes("staff")}
 	s.Checks = r.checks(&o, s.Key)
 	if s.Columns > 2 {
 		r.remark("out-of-range", o.place("columns"), s.Key, "a section has 1 or 2 columns")

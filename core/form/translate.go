@@ -101,12 +101,18 @@ func (f *Form) texts(visit func(at string, text *string, says string)) {
 		v("opening.full", &o.Full)
 	}
 	for _, p := range f.Pages {
+		if p.Staff {
+			continue // respondents never read it
+		}
 		v(p.Key, &p.Title)
 		v(p.Key, &p.Intro)
 		for i := range p.Checks {
 			v(p.Key, &p.Checks[i].Message)
 		}
 		for _, s := range p.Sections {
+			if s.Staff {
+				continue
+			}
 			v(s.Key, &s.Title)
 			v(s.Key, &s.Intro)
 			for i := range s.Checks {

@@ -70,7 +70,7 @@ func Of(p *engine.Program, out *engine.Outcome, words *wording.Words) Form {
 	pr := printer{p.Form, p.Symbols, out, words}
 	f := Form{Title: out.Plain(p.Form.Title), Intro: out.Markdown(p.Form.Intro)}
 	for _, page := range p.Form.Pages {
-		if never(page.Shown) {
+		if page.Staff || never(page.Shown) {
 			continue
 		}
 		one := Page{Title: out.Plain(page.Title), Intro: out.Markdown(page.Intro), When: pr.when(page.Key, page.Shown)}
