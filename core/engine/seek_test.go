@@ -67,7 +67,7 @@ func TestWhatSeekFindsHolds(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		f, p := drawProgram(t)
 		d := drawInput(t, f)
-		for pl := range f.Places() {
+		for pl := range f.Office().Places() {
 			if pl.Item.Shown.Expr == "" || pl.Item.Parked || pl.Item.Staff || pl.Section.Repeat != nil {
 				continue
 			}

@@ -575,7 +575,11 @@ func (c *checker) partOf(n *Member, sym *Symbol) *inst {
 			strings.Join(AddressParts, ", "),
 		)
 	}
-	in := newInst(n, opPart, tText, c.question(n, sym))
+	t := tText
+	if n.Name == "country" {
+		t.Reads = AsCountry
+	}
+	in := newInst(n, opPart, t, c.question(n, sym))
 	in.val = Value{s: n.Name}
 	in.label = sym.Label + ", " + n.Name
 	return in

@@ -1,6 +1,10 @@
 package expr
 
-import "strings"
+import (
+	"slices"
+	"strings"
+	"time"
+)
 
 // Speech says values as people of a language read them.
 type Speech interface {
@@ -10,6 +14,72 @@ type Speech interface {
 	Moment(d Day, sec int64) string
 	YesNo(yes bool) string
 	List(words []string) string // "a, b and c"
+	Weekday(d time.Weekday) string
+	MonthDay(month, day int) string
+	Country(code string) string // what is no code stays as it is
+	Mode(mode string) string    // who fills the form in
+}
+
+// Reads is what a text is that people read otherwise than it is written down.
+type Reads uint8
+
+// What a text is.
+const (
+	AsWritten  Reads = iota
+	AsMonthDay       // --05-30
+	AsCountry        // a code of two letters
+)
+
+// spoken is a text as people read it.
+func (t Type) spoken(v *Value, s Speech) string {
+	switch t.Reads {
+	case AsMonthDay:
+		if at, err := time.Parse("01-02", v.s); err == nil {
+			return s.MonthDay(int(at.Month()), at.Day())
+		}
+	case AsCountry:
+		return s.Country(v.s)
+	}
+	return v.s
+}
+
+// named are the values of a choice that is none of the form's: the days of the week, and who
+// fills it in; nil for all others.
+func (t Type) named(v *Value, s Speech) []string {
+	if s == nil || v.kind != Choice {
+		return nil
+	}
+	switch t.Options {
+	case weekdayOptions:
+		return []string{s.Weekday(time.Weekday(slices.Index(weekdayNames[:], v.s)))}
+	case modeOptions:
+		return []string{s.Mode(v.s)}
+	}
+	return nil
+}
+
+// grid is what was picked in the rows of a grid, by their labels.
+func (t Type) grid(v *Value, s Speech) string {
+	var out []string
+	for _, c := range v.Cells() {
+		row := c.Row
+		if t.Options != nil && t.Options.Lines[c.Row] != "" {
+			row = t.Options.Lines[c.Row]
+		}
+		out = append(out, row+": "+t.label(&c.Value, s))
+	}
+	return strings.Join(out, ", ")
+}
+
+// Decimals is how many decimals of a number are printed at most.
+const Decimals = 10
+
+// printed is a number as it is printed.
+func (n Number) printed() Number {
+	if rounded, ok := n.Round(Decimals); ok {
+		return rounded
+	}
+	return n
 }
 
 // labels are the labels of picks, in their order; what was written for the choice that
@@ -38,6 +108,9 @@ func (t Type) labels(v *Value) []string {
 // label is a choice, or several, as people read it.
 func (t Type) label(v *Value, s Speech) string {
 	words := t.labels(v)
+	if named := t.named(v, s); named != nil {
+		words = named
+	}
 	if s == nil || len(words) < 2 {
 		return strings.Join(words, ", ")
 	}
@@ -64,7 +137,11 @@ func (t Type) Speak(v *Value, f *Frame) string {
 	case Choice, Choices:
 		return t.label(v, s)
 	case Num:
-		return s.Number(v.num())
+		return s.Number(v.num().printed())
+	case Text:
+		return t.spoken(v, s)
+	case Grid:
+		return t.grid(v, s)
 	case YesNo:
 		return s.YesNo(v.i == 1)
 	case Time:
@@ -78,7 +155,18 @@ func (t Type) Speak(v *Value, f *Frame) string {
 func (t Type) joined(v *Value, f *Frame) string {
 	switch v.kind {
 	case Choice, Choices:
+		if named := t.named(v, f.Speech); named != nil {
+			return named[0]
+		}
 		return strings.Join(t.labels(v), ", ")
+	case Grid:
+		return t.grid(v, f.Speech)
+	case Num:
+		return v.num().printed().String()
+	case Text:
+		if f.Speech != nil {
+			return t.spoken(v, f.Speech)
+		}
 	case Date:
 		if f.Speech != nil {
 			return f.Speech.Day(Day(v.i))

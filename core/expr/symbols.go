@@ -13,6 +13,7 @@ type Type struct {
 	Of      Kind     // Column: the kind of each row's answer
 	Options *Options // Choice and Choices: what can be picked, if it is known
 	Tick    bool     // YesNo: it is a box that is ticked or not, and never blank
+	Reads   Reads    // Text: what it is to people
 	Stored  bool     // of a subject: a question of responses, of which it is known whether it was asked
 }
 
@@ -20,9 +21,10 @@ type Type struct {
 type Options struct {
 	folded         []string // the labels, to be searched
 	Values, Labels []string
-	Other          string         // the value of the choice that brings a text of its own, or ""
-	index          map[string]int // folded value to position
-	byLabel        map[string]int // folded label to position
+	Lines          map[string]string // of a grid: what its rows are called, by their keys
+	Other          string            // the value of the choice that brings a text of its own, or ""
+	index          map[string]int    // folded value to position
+	byLabel        map[string]int    // folded label to position
 }
 
 // NewOptions indexes values and their labels; of two that text comparison can't

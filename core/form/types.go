@@ -108,6 +108,15 @@ func (f *Form) exprType(it *Item) expr.Type {
 	if it.Type.Picks() || it.Type == Grid {
 		t.Options = f.Options(it)
 	}
+	if it.Type == MonthDay {
+		t.Reads = expr.AsMonthDay
+	}
+	if it.Type == Grid {
+		t.Options.Lines = map[string]string{}
+		for _, row := range it.Rows {
+			t.Options.Lines[row.Key] = row.Name()
+		}
+	}
 	return t
 }
 

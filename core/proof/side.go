@@ -157,7 +157,9 @@ func (m *model) newSide(p *engine.Program) *side {
 			pg.next = append(pg.next, sd.condition(n.When, at+".next."+strconv.Itoa(j)+".when", fp.Key, root))
 			pg.targets = append(pg.targets, target)
 		}
-		pg.checks = sd.checks(fp.Checks, at, fp.Key, root)
+		if !fp.Staff { // else nobody who fills the form in is held to them
+			pg.checks = sd.checks(fp.Checks, at, fp.Key, root)
+		}
 		for _, fs := range fp.Sections {
 			pg.sections = append(pg.sections, sd.newSection(pg, fs))
 		}
@@ -200,7 +202,9 @@ func (sd *side) newSection(pg *page, fs *form.Section) *section {
 			g.depth = min(g.limit, fewRows)
 		}
 	}
-	sec.checks = sd.checks(fs.Checks, at, fs.Key, inside)
+	if !fs.Staff {
+		sec.checks = sd.checks(fs.Checks, at, fs.Key, inside)
+	}
 	for _, fi := range fs.Items {
 		it := &item{Item: fi, side: sd, section: sec, symbol: sd.program.Symbols.Items[fi.Key], scope: sd.program.Scope(fi.Key)}
 		if !fi.Asked() {

@@ -11,6 +11,7 @@ import (
 	"time"
 
 	"golang.org/x/text/language"
+	"golang.org/x/text/language/display"
 
 	"lazo/core/expr"
 )
@@ -20,9 +21,11 @@ import (
 type Conventions struct {
 	OfDay, OfTime      string   // patterns: MMMM d, y; h:mm a
 	OfMoment           string   // and of both: {1}, {0}
+	OfMonthDay         string   // of a day without its year: MMMM d
 	AM, PM             string   `json:",omitempty"`
 	Months             []string // as they stand in a date
 	MonthsAlone        []string `json:",omitempty"` // where the pattern of a date wants them
+	Weekdays           []string // Sunday first, as they stand in a date
 	Decimal, Group     string
 	Minus              string
 	Pattern            string // of a number, which has the sizes of its groups: #,##,##0.###
@@ -31,6 +34,8 @@ type Conventions struct {
 	Two, Start, Middle string // patterns of lists: {0} and {1}
 	End                string
 	Yes, No            string
+
+	tag language.Tag
 }
 
 //go:embed cldr.json
@@ -41,6 +46,9 @@ var languages = sync.OnceValue(func() map[string]*Conventions {
 	out := map[string]*Conventions{}
 	if err := json.Unmarshal(cldr, &out); err != nil {
 		panic("text: " + err.Error()) // it ships with the program
+	}
+	for tag, c := range out {
+		c.tag = language.Make(tag)
 	}
 	return out
 })
@@ -116,7 +124,50 @@ func (c *Conventions) digits(s string) string {
 // Day is a date in its long form: May 30, 2026.
 func (c *Conventions) Day(d expr.Day) string {
 	year, month, day := d.Date()
-	return c.fill(c.OfDay, func(field string) string {
+	return c.day(c.OfDay, year, month, day)
+}
+
+// MonthDay is a day without its year: May 30.
+func (c *Conventions) MonthDay(month, day int) string { return c.day(c.OfMonthDay, 0, month, day) }
+
+// Weekday is the name of a day of the week.
+func (c *Conventions) Weekday(d time.Weekday) string { return c.Weekdays[d] }
+
+// Mode is who fills a form in, by the value of the mode.
+func (c *Conventions) Mode(mode string) string {
+	base, _ := c.tag.Base()
+	words := modes[base.String()]
+	if words == nil {
+		words = modes["en"]
+	}
+	return words[mode]
+}
+
+// modes are who fills a form in.
+var modes = map[string]map[string]string{
+	"en": {"new": "someone for the first time", "revisit": "someone coming back", "staff": "the office"},
+	"es": {"new": "alguien por primera vez", "revisit": "alguien que vuelve", "staff": "la oficina"},
+	"ar": {"new": "شخص لأول مرة", "revisit": "شخص عاد إلى رده", "staff": "المكتب"},
+	"de": {"new": "jemand zum ersten Mal", "revisit": "jemand, der zurückkommt", "staff": "das Büro"},
+	"fr": {"new": "quelqu’un pour la première fois", "revisit": "quelqu’un qui revient", "staff": "le bureau"},
+}
+
+// Country is a country by its code of two letters (ISO 3166); what is none stays as it is.
+func (c *Conventions) Country(code string) string {
+	region, err := language.ParseRegion(code)
+	if err != nil || len(code) != 2 || !region.IsCountry() {
+		return code
+	}
+	if names := display.Regions(c.tag); names != nil {
+		if name := names.Name(region); name != "" {
+			return name
+		}
+	}
+	return code
+}
+
+func (c *Conventions) day(pattern string, year, month, day int) string {
+	return c.fill(pattern, func(field string) string {
 		switch field[0] {
 		case 'y':
 			return c.digits(strconv.Itoa(year))

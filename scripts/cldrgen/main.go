@@ -108,6 +108,11 @@ func conventions(folder, tag string, digits map[string]string) text.Conventions 
 			*months.into = append(*months.into, word(names, n))
 		}
 	}
+	days := dig(dates, "days", "format", "wide")
+	for _, n := range []string{"sun", "mon", "tue", "wed", "thu", "fri", "sat"} {
+		c.Weekdays = append(c.Weekdays, word(days, n))
+	}
+	c.OfMonthDay = word(dig(dates, "dateTimeFormats", "availableFormats"), "MMMMd")
 	if !strings.Contains(c.OfDay, "LLLL") {
 		c.MonthsAlone = nil
 	}
