@@ -9,6 +9,7 @@ import (
 	"pgregory.net/rapid"
 
 	"lazo/core/engine"
+	"lazo/core/form"
 )
 
 // The parks department asks who is responsible at the first filling alone, and answers on a
@@ -53,7 +54,12 @@ func TestTheModeNeverErases(t *testing.T) {
 func TestComingBackErasesNothing(t *testing.T) {
 	tried := 0
 	rapid.Check(t, func(t *rapid.T) {
-		f, p := drawProgram(t)
+		f, _ := drawProgram(t)
+		for pl := range f.Places() {
+			pl.Item.Stored = nil // what is never kept can't be there again
+		}
+		p, remarks := engine.Compile(f)
+		require.NotNil(t, p, remarks)
 		d := drawInput(t, f)
 		first := p.Run(engine.Input{Answers: p.Answers(d.answers), Params: d.url, At: d.at, Mode: engine.New})
 		stored := storedOf(t, first)
@@ -66,12 +72,28 @@ func TestComingBackErasesNothing(t *testing.T) {
 			is := storedOf(t, again)
 			if again.Accepted {
 				for key := range stored {
+					if byItself(f, key) {
+						continue
+					}
 					require.Contains(t, is, key, "%s, coming back as %s to %v of\n%s", key, mode, stored, f.JSON())
 				}
 			}
 		}
 	})
 	t.Logf("%d responses", tried)
+}
+
+// byItself reports whether a value comes by itself, or one in a section does: those follow
+// what they are made of.
+func byItself(f *form.Form, key string) bool {
+	for pl := range f.Places() {
+		it := pl.Item
+		comes := it.Type.Computed() || it.WhenHidden == "fill" || it.Value != nil && it.Value.Is != ""
+		if comes && (it.Key == key || pl.Section.Key == key) {
+			return true
+		}
+	}
+	return false
 }
 
 // storedOf is what is stored, as it comes back from the database.

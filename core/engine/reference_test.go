@@ -407,8 +407,8 @@ func (r *reference) rowBefore(section string, at int) int {
 	if r.mode == "new" || at >= len(now) {
 		return -1
 	}
-	if r.isPast { // they are the same
-		return at
+	if _, sent := r.answers[section]; !sent || r.ways != nil && !(r.sectionShown(section) && r.isOrOtherwise().sectionShown(section)) {
+		return at // they are the same
 	}
 	if slices.ContainsFunc(now, func(row any) bool { m, _ := row.(map[string]any); return m["_row"] != nil }) {
 		for i := range before {

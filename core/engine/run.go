@@ -200,7 +200,7 @@ func (r *run) asSent(g *group, rows *expr.Rows) {
 			if it.slot < 0 {
 				continue
 			}
-			a, prior := r.answers(it)
+			a, prior := r.p.answer(r.in.Answers, it, r.frame.Groups), r.had(it)
 			if r.in.Record != nil {
 				a = r.p.answer(r.in.Record, it, r.frame.Groups)
 			} else if a.state == untouched {
@@ -265,7 +265,7 @@ func (r *run) identify(at, n int) {
 		place := -1
 		switch {
 		case before == nil || row >= now.rows:
-		case r.past, now.ids == nil && row < before.rows: // they are the same, or nothing but the place tells which it is
+		case now == before, now.ids == nil && row < before.rows: // none were sent, or nothing but the place tells which it is
 			place = row
 		case ids(now, row) != "":
 			place = slices.Index(before.ids, ids(now, row))

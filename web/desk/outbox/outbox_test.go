@@ -115,7 +115,7 @@ func TestHowLongEmailsAreKept(t *testing.T) {
 	v.Try([]desktest.Case{
 		{Name: "too short", Path: "/outbox/kept", Post: desktest.Fields("days", "3"), Status: 422, Says: []string{"30 to 3,650 days"}},
 		{Name: "no number", Path: "/outbox/kept", Post: desktest.Fields("days", "x"), Status: 422, Says: []string{"30 to 3,650 days"}},
-		{Name: "nothing set", Path: "/outbox", Says: []string{"Long ago", "as long as their responses"}},
+		{Name: "nothing set", Path: "/outbox", Says: []string{"Long ago", "as long as its response"}},
 	})
 	ctx := context.Background()
 	require.NoError(t, v.Store().Sweep(ctx, time.Hour))
