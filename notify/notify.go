@@ -133,8 +133,9 @@ func (o *Office) Run(ctx context.Context) error {
 		Queues:  map[string]river.QueueConfig{queue: {MaxWorkers: workers}, hooks: {MaxWorkers: workers}},
 		Workers: kinds, Schema: schema, JobTimeout: min(attempt, o.o.Rescue),
 		RescueStuckJobsAfter: o.o.Rescue, MaxAttempts: len(o.o.Waits) + 1, RetryPolicy: retry(o.o.Waits), CompletedJobRetentionPeriod: time.Hour,
-		DiscardedJobRetentionPeriod: time.Hour, CancelledJobRetentionPeriod: time.Hour, FetchCooldown: 50 * time.Millisecond, PollOnly: o.store.Shared(),
-		Logger: slog.New(atLeast{slog.Default().Handler(), level}),
+		DiscardedJobRetentionPeriod: time.Hour, CancelledJobRetentionPeriod: time.Hour, FetchCooldown: 50 * time.Millisecond,
+		PollOnly: o.store.Shared(),
+		Logger:   slog.New(atLeast{slog.Default().Handler(), level}),
 	})
 	if err != nil {
 		return err

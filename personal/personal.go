@@ -243,7 +243,8 @@ func dataOf(ctx context.Context, s *store.Store, found store.PersonFound) ([]byt
 		if err != nil {
 			return nil, err
 		}
-		one := responseData{Form: r.Title, ID: r.ID, Received: r.ReceivedAt.UTC(), Answers: json.RawMessage(whole.Answers), Parameters: whole.Parameters}
+		one := responseData{Form: r.Title, ID: r.ID, Received: r.ReceivedAt.UTC(), Answers: json.RawMessage(whole.Answers),
+			Parameters: whole.Parameters}
 		for _, v := range whole.Versions {
 			one.Before = append(one.Before, versionData{v.KeptAt.UTC(), json.RawMessage(v.Answers)})
 		}

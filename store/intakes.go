@@ -110,7 +110,8 @@ func (in InForm) TakeIntake(ctx context.Context, i Intake, next func() (Response
 			r.Parameters = map[string][]string{}
 		}
 		return []any{
-			in.workspace, in.form, i.Edition, r.Answers, r.Parameters, r.ReceivedAt, filling, orNull(r.Takes), orNull(r.Labels), orNullList(r.Overridden),
+			in.workspace, in.form, i.Edition, r.Answers, r.Parameters, r.ReceivedAt, filling, orNull(r.Takes), orNull(r.Labels),
+			orNullList(r.Overridden),
 			i.MemberID, i.ID,
 		}, nil
 	}))

@@ -304,7 +304,10 @@ func TestBroughtUpToDateUnderLoad(t *testing.T) {
 	var all atomic.Pointer[[]*copyOf]
 	all.Store(&copies)
 	people := respondents(at, 8, 14*time.Second, func(int) *http.Client {
-		return &http.Client{Timeout: 10 * time.Second, CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse },
+		return &http.Client{Timeout: 10 * time.Second, CheckRedirect: func(*http.Request,
+			[]*http.Request) error {
+			return http.ErrUseLastResponse
+		},
 			Transport: &http.Transport{DialContext: func(ctx context.Context, network, _ string) (net.Conn, error) {
 				var last error
 				for _, c := range *all.Load() {

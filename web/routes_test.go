@@ -39,7 +39,8 @@ var mayCome = map[who][]string{
 	anybody: {
 		"GET /healthz", "GET /readyz", "GET /schema/form.json", "* /static/*", "GET /sign-in", "POST /sign-in",
 		"GET /sign-in/second", "POST /sign-in/second", "GET /reset", "POST /reset", "GET /reset/{token}", "POST /reset/{token}",
-		"GET /address/{token}", "POST /address/{token}", "GET /factor/{token}", "POST /factor/{token}", "GET /join/{token}", "POST /join/{token}", "GET /begin/{token}", "POST /begin/{token}",
+		"GET /address/{token}", "POST /address/{token}", "GET /factor/{token}", "POST /factor/{token}", "GET /join/{token}",
+		"POST /join/{token}", "GET /begin/{token}", "POST /begin/{token}",
 		"GET /f/{address}", "POST /f/{address}", "POST /f/{address}/begun",
 		"POST /f/{address}/live", "GET /f/{address}/empty", "GET /f/{address}/opening.ics",
 		"GET /f/{address}/received/{filling}", "POST /f/{address}/received/{filling}", "GET /f/{address}/theme/{edition}.css",
@@ -61,7 +62,8 @@ var mayCome = map[who][]string{
 		"POST /workspace/pictures/forbid", "GET /people", "POST /people/invite", "POST /people/second",
 		"POST /people/invitations/{invitation}/{act}", "POST /people/{member}", "POST /people/{member}/remove",
 		"GET /people/forms", "GET /people/{member}/role",
-		"GET /trail", "GET /trail.ndjson", "POST /trail/kept", "POST /outbox/kept", "GET /person", "POST /person", "POST /person/file", "POST /person/erase",
+		"GET /trail", "GET /trail.ndjson", "POST /trail/kept", "POST /outbox/kept", "GET /person", "POST /person",
+		"POST /person/file", "POST /person/erase",
 	},
 	readersOf: {
 		"GET /forms/{form}/responses", "GET /forms/{form}/responses/{response}", "GET /forms/{form}/responses/count",
@@ -77,7 +79,8 @@ var mayCome = map[who][]string{
 	designersOf: {
 		"GET /forms/{form}/", "POST /forms/{form}/edit", "POST /forms/{form}/check", "GET /forms/{form}/clause",
 		"GET /forms/{form}/targets", "GET /forms/{form}/presence", "POST /forms/{form}/pictures", "POST /forms/{form}/keep",
-		"GET /forms/{form}/files", "GET /forms/{form}/more", "GET /forms/{form}/file", "POST /forms/{form}/import", "GET /forms/{form}/sheet.{kind}",
+		"GET /forms/{form}/files", "GET /forms/{form}/more", "GET /forms/{form}/file", "POST /forms/{form}/import",
+		"GET /forms/{form}/sheet.{kind}",
 		"POST /forms/{form}/sheet", "POST /forms/{form}/sheet/take", "GET /forms/{form}/season", "POST /forms/{form}/season",
 		"POST /forms/{form}/duplicate", "POST /forms/{form}/shelf", "POST /forms/{form}/aside",
 		"GET /forms/{form}/rehearsal", "POST /forms/{form}/rehearsal", "GET /forms/{form}/proof", "GET /forms/{form}/proof/lines",

@@ -2,7 +2,6 @@ package web_test
 
 import (
 	"context"
-	"fmt"
 	"math/rand/v2"
 	"net/http"
 	"os"
@@ -29,7 +28,8 @@ func madeUp(secret string, random *rand.Rand, n int) []string {
 		}
 		return b.String()
 	}
-	out := []string{secret[:len(secret)-1], secret[1:], secret + "A", "A" + secret, secret + "%20", "%20" + secret, secret + "%00", secret + "=",
+	out := []string{secret[:len(secret)-1], secret[1:], secret + "A", "A" + secret, secret + "%20", "%20" + secret,
+		secret + "%00", secret + "=",
 		strings.ToUpper(secret), strings.ToLower(secret), secret + "/..", secret + ";", secret + "." + secret, "null", "0", "%27%20or%201=1--",
 		strings.Repeat("A", 5000)}
 	for range n {
@@ -93,7 +93,8 @@ func TestMadeUpSecretsLeadNowhere(t *testing.T) {
 			assert.Less(t, status, http.StatusInternalServerError, d.path+secret)
 			assert.GreaterOrEqual(t, status, http.StatusBadRequest, d.path+secret)
 			assert.NotContains(t, page, d.says, d.path+secret)
-			status, page = stranger.post(d.path+secret, with(map[string][]string{}, "password", "oars in the boathouse", "repeated", "oars in the boathouse"))
+			status, page = stranger.post(d.path+secret, with(map[string][]string{}, "password", "oars in the boathouse", "repeated",
+				"oars in the boathouse"))
 			assert.GreaterOrEqual(t, status, http.StatusBadRequest, d.path+secret)
 			assert.NotContains(t, page, d.says, d.path+secret)
 			tried += 2
@@ -102,5 +103,5 @@ func TestMadeUpSecretsLeadNowhere(t *testing.T) {
 		assert.Equal(t, http.StatusOK, status, "%s still leads there", d.path)
 		assert.Contains(t, page, d.says)
 	}
-	t.Log(fmt.Sprintf("%d were tried", tried))
+	t.Logf("%d were tried", tried)
 }

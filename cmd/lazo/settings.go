@@ -58,7 +58,8 @@ func setAside() {
 	}
 	truth, number := kind{isBool, "neither true nor false"}, kind{isNumber, "no whole number"}
 	for variable, of := range map[string]kind{
-		"LAZO_SECURE": truth, "LAZO_DATABASE_SHARED": truth, "LAZO_DELIVER": truth, "LAZO_FORM_FILES_MB": number, "LAZO_FILES_MB": number, "LAZO_LETTERS_AN_HOUR": number,
+		"LAZO_SECURE": truth, "LAZO_DATABASE_SHARED": truth, "LAZO_DELIVER": truth, "LAZO_FORM_FILES_MB": number,
+		"LAZO_FILES_MB": number, "LAZO_LETTERS_AN_HOUR": number,
 	} {
 		if text := os.Getenv(variable); text != "" && !of.fits(text) {
 			unreadable = append(unreadable, fmt.Errorf("%s: %q is %s", variable, text, of.not))

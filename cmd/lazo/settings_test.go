@@ -12,7 +12,8 @@ import (
 
 // sound are settings in which nothing is wrong.
 func sound() settings {
-	return settings{database: database{Database: "postgres://lazo@127.0.0.1/lazo"}, Listen: "127.0.0.1:8080", Log: "text", Level: "info", Hourly: 1000, Deliver: true,
+	return settings{database: database{Database: "postgres://lazo@127.0.0.1/lazo"}, Listen: "127.0.0.1:8080", Log: "text",
+		Level: "info", Hourly: 1000, Deliver: true,
 		Base: "https://forms.club.example", Secure: true, SMTP: "smtp://mail.club.example", From: "office@club.example"}
 }
 

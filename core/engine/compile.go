@@ -580,7 +580,8 @@ func (c *compiler) itemTies(it *item, self step) {
 		c.remark("missing", form.Warning, it.at+".label", it.Key, "%s has no label; a respondent could not tell what is asked", it.Key)
 	}
 	it.part = it.shown.fixed && it.shown.yes
-	it.plain = it.locked.fixed && !it.locked.yes && it.value == nil && !it.Staff && !it.Parked && it.WhenHidden != "keep" && it.WhenHidden != "fill" &&
+	it.plain = it.locked.fixed && !it.locked.yes && it.value == nil && !it.Staff && !it.Parked && it.WhenHidden != "keep" &&
+		it.WhenHidden != "fill" &&
 		!it.offers && it.slot >= 0 && it.kind != expr.YesNo && it.kind != expr.Choices && it.kind != expr.Grid
 }
 

@@ -33,7 +33,8 @@ func TestTheModeNeverErases(t *testing.T) {
 	change := func(mode engine.Mode, answers map[string]any) *engine.Outcome {
 		return p.Run(engine.Input{Answers: p.Answers(answers), Prior: p.Answers(prior), Mode: mode})
 	}
-	out := change(engine.Revisit, map[string]any{"phone": "2", "responsible": "Mallory", "decision": "Mine", "days": map[string]any{"fri": "b", "sat": "a"},
+	out := change(engine.Revisit, map[string]any{"phone": "2", "responsible": "Mallory", "decision": "Mine",
+		"days":  map[string]any{"fri": "b", "sat": "a"},
 		"steps": []any{map[string]any{"step": "mine"}}})
 	require.True(t, out.Accepted)
 	assert.Equal(t, map[string]any{

@@ -422,7 +422,8 @@ func (o *Outcome) object() map[string]any {
 		for _, row := range state.RowProblems {
 			problems = append(problems, texts(row)...)
 		}
-		items[o.p.groups[gi].symbol.Key] = map[string]any{"shown": state.Shown && o.sees(o.p.sections[o.p.groups[gi].section].Staff), "rows": rows,
+		items[o.p.groups[gi].symbol.Key] = map[string]any{"shown": state.Shown &&
+			o.sees(o.p.sections[o.p.groups[gi].section].Staff), "rows": rows,
 			"problems": problems}
 	}
 	sections := map[string]any{}

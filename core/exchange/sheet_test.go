@@ -125,7 +125,8 @@ func TestAWorkbookHoweverItWasWritten(t *testing.T) {
 func TestAWorkbookTakesSoMuchAndNoMore(t *testing.T) {
 	long := strings.Repeat("0123456789", 150_000)
 	for name, c := range map[string]struct{ sheet, shared, says string }{
-		"cells":          {strings.Repeat("<row>"+strings.Repeat("<c><v>1</v></c>", 100)+"</row>", exchange.MaxCells/100+1), "", "more than 500000 cells"},
+		"cells": {strings.Repeat("<row>"+strings.Repeat("<c><v>1</v></c>", 100)+"</row>", exchange.MaxCells/100+1), "",
+			"more than 500000 cells"},
 		"empty cells":    {"<row>" + strings.Repeat("<c/>", 4*exchange.MaxCells+1) + "</row>", "", "more than 500000 cells"},
 		"shared texts":   {"", strings.Repeat("<si><t>x</t></si>", exchange.MaxCells+1), "more than 500000 cells"},
 		"a long text":    {"<row><c t=\"str\"><v>" + long + "</v></c></row>", "", "longer than 1 MB"},

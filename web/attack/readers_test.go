@@ -78,7 +78,8 @@ func (d *drawn) edition() string {
 		case 0:
 			items = append(items, map[string]any{"key": "c" + kind, "type": "hidden", "label": "Copy", "value": map[string]any{"is": from}})
 		case 1:
-			items = append(items, map[string]any{"key": "s" + kind, "type": "text", "label": "Begins", "value": map[string]any{"starts": "join(\": \", " + from + ")"}})
+			items = append(items, map[string]any{"key": "s" + kind, "type": "text", "label": "Begins",
+				"value": map[string]any{"starts": "join(\": \", " + from + ")"}})
 		case 2:
 			items = append(items, map[string]any{"key": "l" + kind, "type": "text", "label": "Since {" + from + "}?"})
 		}
@@ -206,7 +207,8 @@ func (d *drawn) attack(t *testing.T, owner *desktest.Visitor) (asked int) {
 		for _, r := range list {
 			for _, key := range d.keys {
 				path := strings.NewReplacer("{form}", fmt.Sprint(owner.Form.ID), "{response}", r.ID, "{format}", "ndjson", "{question}", key,
-					"{kind}", "csv", "{language}", "es", "{part}", "look", "{link}", "1", "{intake}", "1", "{export}", "1", "{hook}", "h", "{message}", "m",
+					"{kind}", "csv", "{language}", "es", "{part}", "look", "{link}", "1", "{intake}", "1", "{export}", "1", "{hook}", "h",
+					"{message}", "m",
 					"{document}", "d", "{upload}", r.ID).Replace(pattern)
 				if paths = append(paths, path); !strings.Contains(pattern, "{question}") {
 					break
@@ -221,7 +223,8 @@ func (d *drawn) attack(t *testing.T, owner *desktest.Visitor) (asked int) {
 		paths = append(paths, in+"?find="+code, in+"/count?find="+code)
 	}
 	for _, key := range d.keys {
-		paths = append(paths, in+"?sort="+key, in+"?cols="+key, in+"?when="+key+"+is+answered", in+"/summary?of="+key+"&by="+d.keys[0], in+"/sheets?cols="+key)
+		paths = append(paths, in+"?sort="+key, in+"?cols="+key, in+"?when="+key+"+is+answered",
+			in+"/summary?of="+key+"&by="+d.keys[0], in+"/sheets?cols="+key)
 	}
 	for _, format := range []string{"csv", "ndjson", "xlsx", "json"} {
 		paths = append(paths, in+"/as."+format, in+"/as."+format+"?cols="+strings.Join(d.keys, ","))
