@@ -84,11 +84,14 @@ func TestComingBackErasesNothing(t *testing.T) {
 	t.Logf("%d responses", tried)
 }
 
-// byItself reports whether a value comes by itself, or one in a section does: those follow
-// what they are made of.
+// byItself reports whether a value comes by itself, or one in a section does, or how many
+// rows it has: those follow what they are made of.
 func byItself(f *form.Form, key string) bool {
 	for pl := range f.Places() {
 		it := pl.Item
+		if pl.Section.Key == key && pl.Section.Repeat.Rows != "" {
+			return true
+		}
 		comes := it.Type.Computed() || it.WhenHidden == "fill" || it.Value != nil && it.Value.Is != ""
 		if comes && (it.Key == key || pl.Section.Key == key) {
 			return true

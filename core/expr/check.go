@@ -189,16 +189,6 @@ func CompileCondition(n Node, syms *Symbols) (*Code, []*Fault) {
 	return code, faults
 }
 
-func conditionHint(n Node, t Type) string {
-	switch {
-	case t.Kind == Choices:
-		return fmt.Sprintf("; did you mean “%s has …”?", n)
-	case t.Kind == Choice && t.Options != nil && len(t.Options.Values) > 0:
-		return fmt.Sprintf("; did you mean “%s = %s”?", n, Quote(t.Options.Values[0]))
-	}
-	return fmt.Sprintf("; did you mean “%s is answered”?", n)
-}
-
 type checker struct {
 	syms   *Symbols
 	over   *GroupSymbol // the expression's own section, where all its rows are looked at
@@ -259,7 +249,9 @@ func (c *checker) expr(n Node) *inst {
 		}
 		kids := make([]*inst, len(n.Terms))
 		for i, t := range n.Terms {
-			kids[i] = c.cond(t)
+			if kids[i] = c.oneOf(n, i); kids[i] == nil {
+				kids[i] = c.cond(t)
+			}
 		}
 		return newInst(n, op, tYesNo, kids...)
 	case *Neg:
@@ -566,6 +558,9 @@ func (c *checker) partOf(n *Member, sym *Symbol) *inst {
 	case sym.List != nil:
 		return c.chosen(n, sym)
 	case sym.Type.Kind != Address:
+		if n.Name == "label" || n.Name == "value" {
+			return c.fault(n, "wrong-type", "", "the %s of a choice is written %s(%s)", n.Name, n.Name, n.Of)
+		}
 		return c.fault(n, "wrong-type", "", "%s is %s and has no parts", n.Of, sym.Type.Kind)
 	}
 	part := slices.Index(AddressParts, n.Name)
@@ -641,7 +636,13 @@ func alike(a, b Kind) (class, bool) {
 }
 
 func (c *checker) compare(n Node, op string, left, right Node) *inst {
-	l, r := c.single(left), c.single(right)
+	l := c.single(left)
+	for _, fault := range []*inst{c.noValue(right, op, left), c.unquoted(right, l)} {
+		if fault != nil {
+			return fault
+		}
+	}
+	r := c.single(right)
 	if l.typ.Kind == Blank || r.typ.Kind == Blank {
 		return bad(n)
 	}
@@ -670,25 +671,6 @@ func (c *checker) compare(n Node, op string, left, right Node) *inst {
 	return in
 }
 
-func compareHint(l, r *inst) string {
-	a, b := l.typ.Kind, r.typ.Kind
-	switch {
-	case a == Choices || b == Choices:
-		return "; a set of choices is tested with has"
-	case a == Moment && b == Date:
-		return "; compare a date with today, or write the moment with its time, such as 2026-05-30T18:00"
-	case a == Date && b == Moment:
-		return "; compare a moment with now"
-	case (a == Date || b == Date) && (a == Text || b == Text):
-		return "; a date is written without quotation marks"
-	case (a == Num || b == Num) && (a == Text || b == Text):
-		return "; a number is written without quotation marks"
-	case (a == YesNo || b == YesNo) && textual(a) != textual(b):
-		return "; write yes or no without quotation marks"
-	}
-	return ""
-}
-
 // fits checks that a text written out is one of the other side's choices.
 func (c *checker) fits(lit, other *inst) bool {
 	l, ok := lit.node.(*Literal)
@@ -710,6 +692,10 @@ func (c *checker) fits(lit, other *inst) bool {
 	}
 	if near != "" {
 		near = Quote(near)
+	}
+	if o == modeOptions {
+		c.fault(l, "unknown-choice", near, "%s is none of the modes, which are “new”, “revisit” and “staff”", l)
+		return false
 	}
 	c.fault(l, "unknown-choice", near, "%s is none of the choices of %s", l, other.node)
 	return false
@@ -741,6 +727,9 @@ func (c *checker) in(n *In) *inst {
 }
 
 func (c *checker) textTest(n *TextTest) *inst {
+	if set := c.single(n.X); set.typ.Kind == Choices && n.Op == "contains" {
+		return c.fault(n, "wrong-type", "", "%s is %s; what is among them is tested with has: %s has %s", n.X, set.typ.Kind, n.X, n.Y)
+	}
 	x := c.want(n.X, Text, Choice)
 	if n.Op != "matches" {
 		return newInst(
@@ -870,6 +859,9 @@ func (c *checker) call(n *Call) *inst {
 	fn := functions[n.Name]
 	if len(n.Args) < fn.Least || len(n.Args) > fn.Most {
 		return c.fault(n, "syntax", "", "%s is written %s", n.Name, fn.Usage)
+	}
+	if fault := c.compareOutside(n); fault != nil {
+		return fault
 	}
 	return fn.check(c, n)
 }

@@ -2,6 +2,7 @@ package expr
 
 import (
 	"fmt"
+	"strconv"
 	"strings"
 	"unicode"
 	"unicode/utf8"
@@ -79,6 +80,9 @@ func (l *lexer) next() (token, *Fault) {
 		}
 		return token{kind: tokWord, text: l.src[start:l.pos], pos: start, end: l.pos}, nil
 	}
+	if own := elsewhere[l.src[start:min(start+2, len(l.src))]]; own != "" {
+		return token{}, syntax(start, start+2, "“%s” is written %s", l.src[start:start+2], own)
+	}
 	for _, sign := range []string{"!=", "<=", ">=", "=", "<", ">", "+", "-", "*", "/", "(", ")", ",", "."} {
 		if strings.HasPrefix(l.src[start:], sign) {
 			l.pos += len(sign)
@@ -97,6 +101,12 @@ func (l *lexer) next() (token, *Fault) {
 		return token{}, syntax(start, end, "“%c” is written %s", r, map[rune]string{'≤': "<=", '≥': ">=", '≠': "!="}[r])
 	case r == '×' || r == '÷':
 		return token{}, syntax(start, end, "“%c” is written %s", r, map[rune]string{'×': "*", '÷': "/"}[r])
+	case r == '!':
+		return token{}, syntax(start, end, "“!” is written not, such as not %s", nextWord(l.src[end:]))
+	case r == '%':
+		return token{}, syntax(start, end, "“%%” is not used: a tenth is written 0.1 * n, what is left of a division n - 2 * floor(n / 2)")
+	case r == '&' || r == '|':
+		return token{}, syntax(start, end, "“%c” is written %s", r, map[rune]string{'&': "and", '|': "or"}[r])
 	case r == utf8.RuneError:
 		return token{}, syntax(start, end, "this is not readable text")
 	case unicode.IsLetter(r):
@@ -104,6 +114,9 @@ func (l *lexer) next() (token, *Fault) {
 	}
 	return token{}, syntax(start, end, "“%c” means nothing here", r)
 }
+
+// elsewhere are signs of other languages, and what is written here.
+var elsewhere = map[string]string{"<>": "!=", "=>": ">=", "=<": "<=", "&&": "and", "||": "or"}
 
 func isDigit(c byte) bool  { return c >= '0' && c <= '9' }
 func isLetter(c byte) bool { return c == '_' || (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') }
@@ -172,6 +185,11 @@ func (l *lexer) number() (token, *Fault) {
 	if is(end, '.') {
 		end = run(end + 1)
 	}
+	if half, hour := halfOfDay(l.src[end:]), l.src[start:end]; half >= 0 {
+		if h, err := strconv.Atoi(hour); err == nil && h >= 1 && h <= 12 {
+			return token{}, syntax(start, end+2, "a time is written with 24 hours: %02d:00", h%12+half)
+		}
+	}
 	if end < len(l.src) && isLetter(l.src[end]) {
 		return token{}, syntax(start, end+1, "a blank is missing after %s, or a key begins with a digit", l.src[start:end])
 	}
@@ -181,6 +199,27 @@ func (l *lexer) number() (token, *Fault) {
 		return token{}, syntax(start, end, "%s has more than %d digits", l.src[start:end], MaxDigits)
 	}
 	return token{kind: tokNumber, text: l.src[start:end], pos: start, end: end, num: n}, nil
+}
+
+// halfOfDay is what pm adds to an hour, 0 for am; -1 if neither stands there.
+func halfOfDay(rest string) int {
+	switch strings.ToLower(nextWord(rest)) {
+	case "am":
+		return 0
+	case "pm":
+		return 12
+	}
+	return -1
+}
+
+// nextWord is the word that a text begins with.
+func nextWord(rest string) string {
+	rest = strings.TrimLeft(rest, " ")
+	end := 0
+	for end < len(rest) && (isLetter(rest[end]) || isDigit(rest[end])) {
+		end++
+	}
+	return rest[:end]
 }
 
 func (l *lexer) timeEnd(at int) int {

@@ -1,6 +1,7 @@
 package expr
 
 import (
+	"regexp"
 	"slices"
 	"strings"
 )
@@ -64,8 +65,30 @@ func (p *parser) afterWhole() {
 		p.fail("this parenthesis was never opened")
 	case p.tok.is("=="), p.tok.text == "equals":
 		p.fail("“%s” is written =", p.tok.text)
+	case p.tok.is(","):
+		if plain := p.ungrouped(); plain != "" {
+			p.fail("a number is written without commas: %s", plain)
+		}
 	}
 	p.fail("%s was found where “and”, “or”, an operator or the end was expected", p.tok)
+}
+
+var grouped = regexp.MustCompile(`^[0-9]{1,3}(,[0-9]{3})+$`)
+
+// ungrouped is a number that was written with commas, of which the first one is at hand,
+// without them; "" if it is none.
+func (p *parser) ungrouped() string {
+	from, to := p.tok.pos, p.tok.end
+	for from > 0 && isDigit(p.lex.src[from-1]) {
+		from--
+	}
+	for to < len(p.lex.src) && (isDigit(p.lex.src[to]) || p.lex.src[to] == ',') {
+		to++
+	}
+	if text := p.lex.src[from:to]; grouped.MatchString(text) {
+		return strings.ReplaceAll(text, ",", "")
+	}
+	return ""
 }
 
 func (p *parser) advance() {
@@ -141,6 +164,9 @@ func (p *parser) comparison() Node {
 			if op.text == "=" && p.tok.is("=") {
 				p.fail("“==” is written =")
 			}
+			if p.tok.is("blank") || p.tok.is("answered") {
+				p.blankness(op.text)
+			}
 			return &Compare{at, op.text, x, p.sum()}
 		}
 		return x
@@ -197,6 +223,12 @@ func (p *parser) comparison() Node {
 		return &Has{at, x, "", []Node{p.sum()}}
 	}
 	return x
+}
+
+// blankness says how it is written that something is blank, or is not.
+func (p *parser) blankness(op string) {
+	words := map[bool]string{true: "is blank", false: "is answered"}
+	p.fail("“%s %s” is written %s", op, p.tok.text, words[p.tok.is("blank") == (op == "=")])
 }
 
 // list reads "(a, b, …)" with at least one entry.
@@ -320,6 +352,10 @@ func (p *parser) word() Node {
 	at := Place(tok.pos)
 	p.advance()
 	switch {
+	case tok.text == "if" && (p.tok.kind == tokWord || p.tok.kind == tokNumber || p.tok.kind == tokText):
+		panic(syntax(tok.pos, tok.end, "“if” is written if(condition, value, otherwise)"))
+	case tok.text == "in" && p.tok.is("("):
+		panic(syntax(tok.pos, tok.end, "“in” stands behind what is looked for, such as n in (1, 2)"))
 	case p.tok.is("("):
 		if !isFunction(tok.text) {
 			p.unknownFunction(tok)
