@@ -240,6 +240,9 @@ func (p *typist) sets(s seat, syms *expr.Symbols, subject expr.Subject, op expr.
 		default:
 			clause.Values = append(clause.Values, value)
 		}
+		if !p.comes(`!document.querySelector(".htmx-request") && ` + p.waitsFor(s, subject, op)) { // stored is not yet shown
+			return false
+		}
 		p.gives(s, subject, op, i, value)
 		if !loose && !p.becomes(s, text()) {
 			return false
