@@ -59,6 +59,19 @@ const (
 	given                 // perhaps blank
 )
 
+// otherJSON says in words what JSON held instead of an object, as encoding/json calls it.
+func otherJSON(found string) string {
+	switch found {
+	case "bool":
+		return "true or false"
+	case "array":
+		return "a list"
+	case "string":
+		return "a text"
+	}
+	return "a number"
+}
+
 // ParseAnswers reads a JSON object of answers by key, within bounds.
 func ParseAnswers(data []byte) (map[string]any, error) {
 	if len(data) > MaxAnswers {
@@ -70,8 +83,12 @@ func ParseAnswers(data []byte) (map[string]any, error) {
 	dec := json.NewDecoder(bytes.NewReader(data))
 	dec.UseNumber()
 	var out map[string]any
-	if err := dec.Decode(&out); err != nil {
-		return nil, fmt.Errorf("the answers are no JSON object: %w", err)
+	err := dec.Decode(&out)
+	if other := (*json.UnmarshalTypeError)(nil); errors.As(err, &other) {
+		return nil, errors.New(`a JSON object of answers by key was expected, such as {"boat": "eight"}, not ` + otherJSON(other.Value))
+	}
+	if err != nil {
+		return nil, fmt.Errorf("the answers are no JSON: %w", err)
 	}
 	if _, err := dec.Token(); err != io.EOF {
 		return nil, errors.New("something stands after the answers' closing brace")
@@ -412,7 +429,11 @@ func (p *Program) readNumber(it *item, digits string, a *answer) {
 		return
 	}
 	n, err := expr.ParseNumber(digits)
-	if err != nil {
+	switch {
+	case errors.Is(err, expr.ErrDigits):
+		a.problem = &Problem{Code: TooManyDigits}
+		return
+	case err != nil:
 		a.problem = &Problem{Code: NotANumber}
 		return
 	}

@@ -433,3 +433,29 @@ func TestHoursThatNeverComeAreRefused(t *testing.T) {
 		assert.Equal(t, rule != "FREQ=DAILY;BYMONTH=2;BYMONTHDAY=29", ok, rule) // 2028 is beyond what is looked ahead
 	}
 }
+
+// What is not an object of answers, and a number that is too long, are told as what they are.
+func TestWhatIsNoAnswersIsToldApart(t *testing.T) {
+	for src, want := range map[string]string{
+		`true`:       `a JSON object of answers by key was expected, such as {"boat": "eight"}, not true or false`,
+		`["a"]`:      `a JSON object of answers by key was expected, such as {"boat": "eight"}, not a list`,
+		`"a"`:        `a JSON object of answers by key was expected, such as {"boat": "eight"}, not a text`,
+		`7`:          `a JSON object of answers by key was expected, such as {"boat": "eight"}, not a number`,
+		`{"boat":`:   `the answers are no JSON: unexpected EOF`,
+		`{} {"a":1}`: `something stands after the answers' closing brace`,
+	} {
+		_, err := engine.ParseAnswers([]byte(src))
+		require.EqualError(t, err, want, src)
+	}
+	p := asked(t, "", "", `{"key": "n", "type": "number", "label": "N"}`)
+	for digits, want := range map[string]int{strings.Repeat("9", 34): 0, strings.Repeat("9", 35): 1} {
+		for _, answer := range []string{digits, `"` + digits + `"`} {
+			out := p.Run(engine.Input{Answers: p.Answers(must(engine.ParseAnswers([]byte(`{"n": ` + answer + `}`)))), At: time.Unix(9, 0)})
+			problems := out.State("n", 0).Problems()
+			require.Len(t, problems, want, answer)
+			for _, problem := range problems {
+				require.Equal(t, engine.TooManyDigits, problem.Code)
+			}
+		}
+	}
+}
