@@ -11,30 +11,90 @@ import (
 // one that may turn out to change nothing.
 const nextTries = 64
 
-// NextChange returns the earliest moment after in.At at which the outcome may
-// differ although nothing else changes; ok is false if there is none. It is
-// never late.
+// NextChange returns the earliest moment after in.At at which the outcome, with the messages
+// and hooks that follow from it, may differ although nothing else changes; ok is false if
+// there is none. It is never late.
 //
 // The conditions that read the clock say until when they hold. At that moment
 // the form is run again, since a condition can change without an effect; the
 // first run that comes out differently is the next change.
-func (p *Program) NextChange(in Input) (at time.Time, ok bool) {
-	if !p.clocked {
+func (p *Program) NextChange(in Input) (at time.Time, ok bool) { return p.next(in, p.sends) }
+
+// NextSeen is [Program.NextChange] of what is seen of a form while it is filled in, without
+// what goes out of it: a letter of now + 3 days goes out otherwise at every second.
+func (p *Program) NextSeen(in Input) (at time.Time, ok bool) { return p.next(in, false) }
+
+func (p *Program) next(in Input, sends bool) (at time.Time, ok bool) {
+	timed := sends && slices.ContainsFunc(p.messages, func(l letter) bool { return l.at != nil })
+	if !p.clocked && !timed {
 		return time.Time{}, false
 	}
-	now := p.run(&in, true)
-	next := now
+	run := func() (o *Outcome, until int64) {
+		if o = p.run(&in, true); sends {
+			return o, min(o.until, o.sendsUntil())
+		}
+		return o, o.until
+	}
+	now, until := run()
 	for range nextTries {
-		if next.until == expr.Never {
+		if until == expr.Never {
 			return time.Time{}, false
 		}
-		in.At = time.Unix(next.until, 0)
-		next = p.run(&in, true)
-		if !now.same(next) {
+		in.At = time.Unix(until, 0)
+		var next *Outcome
+		if next, until = run(); !now.same(next) || sends && !now.sendsAsWell(next) {
 			break
 		}
 	}
 	return in.At.In(p.loc), true
+}
+
+// sendsUntil is until when the same messages and hooks follow from the outcome, as far as
+// their conditions and moments tell; what is shown of it has its own end.
+func (o *Outcome) sendsUntil() int64 {
+	until := expr.Never
+	if !o.Accepted || o.waits() {
+		return until
+	}
+	holds := func(code *expr.Code, f *expr.Frame) {
+		if code != nil {
+			until = min(until, code.Until(f))
+		}
+	}
+	var before *Outcome
+	if o.mode != New { // then it counts whether a condition was met before
+		in := *o.in
+		in.Answers = o.p.Answers(nil)
+		before = o.p.run(&in, true)
+	}
+	for i, l := range o.p.messages {
+		holds(l.when.code, &o.frame)
+		if !l.when.holds(o) {
+			continue
+		}
+		if before != nil && !o.p.Form.Messages[i].Again {
+			until = min(until, before.until)
+			if holds(l.when.code, &before.frame); l.when.holds(before) {
+				continue
+			}
+		}
+		holds(l.at, &o.frame)
+		if at, _ := o.moment(l.at); at != nil { // from then on it goes at once
+			until = min(until, at.Unix())
+		}
+	}
+	for _, h := range o.p.hooks {
+		holds(h.code, &o.frame)
+	}
+	return until
+}
+
+// sendsAsWell reports whether the same follows from another outcome.
+func (o *Outcome) sendsAsWell(u *Outcome) bool {
+	return slices.Equal(o.Hooks(), u.Hooks()) && slices.EqualFunc(o.Messages(), u.Messages(), func(a, b Outgoing) bool {
+		return a.Key == b.Key && a.Subject == b.Subject && slices.Equal(a.To, b.To) &&
+			(a.At == nil) == (b.At == nil) && (a.At == nil || a.At.Equal(*b.At))
+	})
 }
 
 // same reports whether two outcomes of one program are alike but for their moment.

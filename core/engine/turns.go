@@ -28,7 +28,7 @@ func (p *Program) Turns(in Input, until time.Time) []Turn {
 	was := p.Run(in)
 	var out []Turn
 	for range turnTries {
-		at, ok := p.NextChange(in)
+		at, ok := p.NextSeen(in)
 		if !ok || at.After(until) {
 			break
 		}

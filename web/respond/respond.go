@@ -465,7 +465,7 @@ func (s *Side) token(ctx context.Context, t ticket) (string, error) {
 
 // clock is the time in milliseconds until something changes by itself.
 func (s *Side) clock(f *filling) int64 {
-	next, ok := f.program.NextChange(f.input)
+	next, ok := f.program.NextSeen(f.input)
 	if !ok {
 		return 0
 	}
