@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"sync"
 	"unicode"
 	"unicode/utf8"
 
@@ -26,8 +27,12 @@ func (v *variable) buildTexts() {
 	for _, t := range v.texts {
 		add(t)
 		if len(v.lengths) > 0 {
-			for _, s := range shortened(t) {
-				add(s)
+			was := t
+			for _, s := range unfolded(t) {
+				if !v.asLong(expr.Length(s), expr.Length(was)) {
+					add(s)
+					was = s
+				}
 			}
 		}
 	}
@@ -48,17 +53,56 @@ func (v *variable) buildTexts() {
 	}
 }
 
-// shortened are texts that compare equal to another and have fewer characters: letters that
-// Unicode folds to several.
-func shortened(s string) (out []string) {
-	for _, of := range [][2]string{{"ss", "ß"}, {"ffi", "ﬃ"}, {"ffl", "ﬄ"}, {"ff", "ﬀ"}, {"fi", "ﬁ"}, {"fl", "ﬂ"}, {"st", "ﬆ"}} {
-		for {
-			i := strings.Index(strings.ToLower(s), of[0])
-			if i < 0 || len(strings.ToLower(s)) != len(s) {
-				break
+// joined are the letters that comparison folds to several, by those: "ß" by "ss". They
+// stand in three stretches of Unicode.
+var joined = sync.OnceValue(func() map[string]string {
+	out := map[string]string{}
+	for _, stretch := range [][2]rune{{0xDF, 0x587}, {0x1E96, 0x1FFF}, {0xFB00, 0xFB17}} {
+		for r := stretch[0]; r <= stretch[1]; r++ {
+			one := string(r)
+			if many := expr.Fold(one); expr.Length(many) > 1 && expr.Clean(one) == one {
+				out[many] = one
 			}
-			s = s[:i] + of[1] + s[i+len(of[0]):]
-			out = append(out, s)
+		}
+	}
+	return out
+})
+
+// mostJoined is of how many letters at most one is made.
+const mostJoined = 3
+
+// unfolded are texts of other lengths that compare equal to one, of every length down from
+// the longest, in which no letter stands for several, to the shortest.
+func unfolded(s string) (out []string) {
+	letters := []rune(expr.Fold(s))
+	add := func(t string) {
+		if expr.Fold(t) == expr.Fold(s) {
+			out = append(out, t)
+		}
+	}
+	add(string(letters))
+	// fewest is how few letters can be made of those from a place on, take how many of them
+	// the first is made of.
+	fewest, take := make([]int, len(letters)+1), make([]int, len(letters))
+	for i := len(letters) - 1; i >= 0; i-- {
+		fewest[i], take[i] = fewest[i+1]+1, 1
+		for n := 2; n <= min(mostJoined, len(letters)-i); n++ {
+			if joined()[string(letters[i:i+n])] != "" && fewest[i+n]+1 < fewest[i] {
+				fewest[i], take[i] = fewest[i+n]+1, n
+			}
+		}
+	}
+	before := ""
+	for i := 0; i < len(letters); i += take[i] {
+		for n := 2; n <= take[i]; n++ {
+			if one := joined()[string(letters[i:i+n])]; one != "" {
+				add(before + one + string(letters[i+n:]))
+			}
+		}
+		if one := joined()[string(letters[i:i+take[i]])]; take[i] > 1 {
+			before += one
+		} else {
+			before += string(letters[i])
 		}
 	}
 	return out
