@@ -63,9 +63,7 @@ func (o *Outcome) sendsUntil() int64 {
 	}
 	var before *Outcome
 	if o.mode != New { // then it counts whether a condition was met before
-		in := *o.in
-		in.Answers = o.p.Answers(nil)
-		before = o.p.run(&in, true)
+		before = o.priorAlone(true)
 	}
 	for i, l := range o.p.messages {
 		holds(l.when.code, &o.frame)

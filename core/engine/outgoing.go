@@ -111,7 +111,7 @@ func (o *Outcome) Letters() []Letter {
 	if o.mode == New {
 		return o.letters(nil)
 	}
-	return o.letters(sync.OnceValue(o.priorAlone)) // which most letters do not ask for
+	return o.letters(sync.OnceValue(func() *Outcome { return o.priorAlone(false) })) // which most letters do not ask for
 }
 
 // letters are the messages of an outcome after a change of what before gives, or at its
@@ -371,11 +371,12 @@ func (c *condition) holds(o *Outcome) bool {
 	return c.code == nil || c.code.Truth(&o.frame) == expr.Met
 }
 
-// priorAlone is the form on the answers of before, at the moment of the change.
-func (o *Outcome) priorAlone() *Outcome {
+// priorAlone is the form on the answers of before, at the moment of the change; if that is
+// tracked, it says until when it stays as it is.
+func (o *Outcome) priorAlone(track bool) *Outcome {
 	in := *o.in
 	in.Answers = o.p.Answers(nil)
-	return o.p.Run(in)
+	return o.p.run(&in, track)
 }
 
 // moment is when a letter goes: nil for at once. One whose moment is not known yet does
