@@ -200,6 +200,30 @@ func (p patient) post(path string, v url.Values) (status int, page string) {
 	return status, page
 }
 
+// earlier runs a copy of an earlier state, with its own schema and the sample workspace, and
+// opens its database.
+func earlier(t *testing.T, commit string, port int) (copies []*copyOf, address string, s *store.Store) {
+	t.Helper()
+	if os.Getenv("LAZO_UPGRADE") == "" {
+		t.Skip("make upgrade runs it, since it builds another version first")
+	}
+	if exec.Command("git", "-C", "..", "cat-file", "-e", commit+"^{commit}").Run() != nil {
+		t.Skip("the history of this checkout does not go back to the version before")
+	}
+	ctx := context.Background()
+	address, done := storetest.Empty()
+	t.Cleanup(done)
+	copies = running(t, built(t, commit), address, []int{port}, "--demo")
+	s, err := store.Open(ctx, address)
+	require.NoError(t, err)
+	t.Cleanup(s.Close)
+	require.Eventually(t, func() bool { // the last that is laid out
+		f, err := s.FormByAddress(ctx, "crew-entry")
+		return err == nil && f.LiveEdition != nil
+	}, 20*time.Second, 100*time.Millisecond)
+	return copies, address, s
+}
+
 // theLastVersion is the one that is out while this one is made; it moves on with each release.
 const theLastVersion = "67dc579"
 
@@ -207,23 +231,9 @@ const theLastVersion = "67dc579"
 // schema of this one: people sign in, answer, look, edit and publish, and what they do is
 // there afterwards.
 func TestTheLastVersionRunsOnTheNewSchema(t *testing.T) {
-	if os.Getenv("LAZO_UPGRADE") == "" {
-		t.Skip("make upgrade runs it, since it builds another version first")
-	}
-	if exec.Command("git", "-C", "..", "cat-file", "-e", theLastVersion+"^{commit}").Run() != nil {
-		t.Skip("the history of this checkout does not go back to the version before")
-	}
 	ctx := context.Background()
-	address, done := storetest.Empty()
-	t.Cleanup(done)
-	before := running(t, built(t, theLastVersion), address, []int{24623}, "--demo")[0] // lays out its own schema, and the sample workspace
-	s, err := store.Open(ctx, address)
-	require.NoError(t, err)
-	defer s.Close()
-	require.Eventually(t, func() bool { // the last that is laid out
-		f, err := s.FormByAddress(ctx, "crew-entry")
-		return err == nil && f.LiveEdition != nil
-	}, 20*time.Second, 100*time.Millisecond)
+	copies, _, s := earlier(t, theLastVersion, 24623)
+	before := copies[0]
 	time.Sleep(time.Second)
 	require.NoError(t, s.Migrate(ctx))
 	c := patient{newClient(t).at("http://" + before.address)}
@@ -282,23 +292,8 @@ const lastLanded = "29c9624"
 // copy of this version starts beside the one before, brings the tables up to date, and takes
 // over. What was received is stored, once, and the desk goes on.
 func TestBroughtUpToDateUnderLoad(t *testing.T) {
-	if os.Getenv("LAZO_UPGRADE") == "" {
-		t.Skip("make upgrade runs it, since it builds another version first")
-	}
-	if exec.Command("git", "-C", "..", "cat-file", "-e", lastLanded+"^{commit}").Run() != nil {
-		t.Skip("the history of this checkout does not go back to the version before")
-	}
 	ctx := context.Background()
-	address, done := storetest.Empty()
-	t.Cleanup(done)
-	copies := running(t, built(t, lastLanded), address, []int{24640}, "--demo")
-	s, err := store.Open(ctx, address)
-	require.NoError(t, err)
-	defer s.Close()
-	require.Eventually(t, func() bool { // the last that is laid out
-		f, err := s.FormByAddress(ctx, "crew-entry")
-		return err == nil && f.LiveEdition != nil
-	}, 20*time.Second, 100*time.Millisecond)
+	copies, address, s := earlier(t, lastLanded, 24640)
 	after := built(t, "")
 	at := "http://" + copies[0].address
 	var all atomic.Pointer[[]*copyOf]
