@@ -320,7 +320,7 @@ func TestASecondFactorThatWasLost(t *testing.T) {
 	reset("newer oars by the jetty", true)
 	require.True(t, goes())
 	v.as("iker@lost.example", "newer oars by the jetty")
-	v.sees("from then on your password is enough")
+	v.sees("after that your password is enough")
 	v.accessible("second factor that goes")
 	v.open(v.addressIn("iker@lost.example", "your second factor will be taken off"))
 	v.sees("Keep your second factor?")

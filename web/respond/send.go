@@ -149,7 +149,7 @@ func (s *Side) holdBack(r *http.Request, f *filling, goes []store.Letter) error 
 		return err
 	}
 	for _, l := range answered {
-		l.State, l.Answer = store.Held, "Held back: one visitor has set off more than 200 e-mails within an hour. Press “Let it go” if it should be sent."
+		l.State, l.Answer = store.Held, "On hold: one visitor caused more than 200 e-mails in one hour. Press “Let it go” to send this e-mail."
 	}
 	return nil
 }
