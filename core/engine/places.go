@@ -2,6 +2,7 @@ package engine
 
 import (
 	"encoding/json"
+	"math"
 	"slices"
 	"strings"
 
@@ -89,7 +90,7 @@ func (r *run) limit(it *item, i int) (n int, ok bool) {
 	if v.Kind() != expr.Num {
 		return 0, false
 	}
-	return max(0, wholeRows(v.Number())), true
+	return v.Number().Held(0, math.MaxInt32), true
 }
 
 // left is what the conditions read as the places of a choice that are left.
@@ -283,9 +284,9 @@ func (o *Outcome) Scale(s *ItemState, row int) (least, most int) {
 		if v.Kind() != expr.Num {
 			return otherwise
 		}
-		whole, ok := v.Number().Floor()
+		whole := v.Number().Floor()
 		n, fits := whole.Whole()
-		if !ok || !fits {
+		if !fits {
 			return otherwise
 		}
 		if up && whole.Cmp(v.Number()) != 0 {

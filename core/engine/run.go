@@ -165,7 +165,7 @@ func (r *run) rows(at int) {
 		n = kept
 	} else if g.rows != nil && r.in.Record == nil {
 		if v := r.value(g.rows); v.Kind() == expr.Num {
-			n = wholeRows(v.Number())
+			n = v.Number().Held(0, form.MaxRows+1)
 		}
 	} else if sent := r.group(at); sent != nil {
 		n = sent.rows
@@ -210,20 +210,6 @@ func (r *run) asSent(g *group, rows *expr.Rows) {
 		}
 	}
 	rows.Row = 0
-}
-
-func wholeRows(n expr.Number) int {
-	floor, ok := n.Floor()
-	if !ok {
-		return form.MaxRows + 1
-	}
-	if w, ok := floor.Whole(); ok {
-		return w
-	}
-	if floor.Sign() < 0 {
-		return 0
-	}
-	return form.MaxRows + 1
 }
 
 // group returns the rows that count: those sent or, if none were, those before.
@@ -973,18 +959,7 @@ func accepts(pattern string, file expr.Parts) bool {
 }
 
 func onStep(v, from, step expr.Number) bool {
-	d, ok := v.Sub(from)
-	if !ok {
-		return false
-	}
+	d := v.Sub(from)
 	q, ok := d.Div(step)
-	if !ok {
-		return false
-	}
-	whole, ok := q.Floor()
-	if !ok {
-		return false
-	}
-	back, ok := whole.Mul(step)
-	return ok && back.Cmp(d) == 0
+	return ok && q.Floor().Mul(step).Cmp(d) == 0
 }

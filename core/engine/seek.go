@@ -575,12 +575,8 @@ func (s *seeker) numberValues(it *item) []any {
 			return
 		}
 		add(l.Num)
-		if n, ok := l.Num.Add(step); ok {
-			add(n)
-		}
-		if n, ok := l.Num.Sub(step); ok {
-			add(n)
-		}
+		add(l.Num.Add(step))
+		add(l.Num.Sub(step))
 	})
 	for _, n := range []int64{1, 0, 2, 10, 100} {
 		add(expr.Int(n))

@@ -446,11 +446,11 @@ func (in *inst) arithmetic(x, y *Value) Value {
 	}
 	switch in.op {
 	case opAdd:
-		return numberOr(x.num().Add(y.num()))
+		return NumberValue(x.num().Add(y.num()))
 	case opSub:
-		return numberOr(x.num().Sub(y.num()))
+		return NumberValue(x.num().Sub(y.num()))
 	case opMul:
-		return numberOr(x.num().Mul(y.num()))
+		return NumberValue(x.num().Mul(y.num()))
 	}
 	return numberOr(x.num().Div(y.num()))
 }
@@ -614,9 +614,9 @@ func (in *inst) unary(f *Frame) Value {
 	case opAbs:
 		return NumberValue(x.num().Abs())
 	case opFloor:
-		return numberOr(x.num().Floor())
+		return NumberValue(x.num().Floor())
 	case opCeil:
-		return numberOr(x.num().Ceil())
+		return NumberValue(x.num().Ceil())
 	case opLength:
 		return NumberValue(Int(int64(Length(x.s))))
 	}
@@ -629,21 +629,16 @@ func (in *inst) unary(f *Frame) Value {
 		}
 		places = whole
 	}
-	return numberOr(x.num().Round(places))
+	return NumberValue(x.num().Round(places))
 }
 
 func (in *inst) total(f *Frame) Value {
-	sum, n, ok := Number{}, int64(0), true
+	sum, n := Number{}, int64(0)
 	in.each(f, 0, func(v *Value) {
-		var fine bool
-		sum, fine = sum.Add(v.num())
-		ok = ok && fine
+		sum = sum.Add(v.num())
 		n++
 	})
-	switch {
-	case !ok, in.op == opAverage && n == 0:
-		return Value{}
-	case in.op == opAverage:
+	if in.op == opAverage {
 		return numberOr(sum.Div(Int(n)))
 	}
 	return NumberValue(sum)

@@ -3,6 +3,7 @@ package expr
 import (
 	"errors"
 	"math"
+	"math/big"
 	"math/bits"
 	"strings"
 
@@ -11,11 +12,12 @@ import (
 
 // MaxDigits is the number of significant digits that a Number holds, the
 // precision of IEEE 754 decimal128. Sums, differences and products that need
-// no more are exact; longer ones, and divisions, are rounded half away from
-// zero to that many digits.
+// no more are exact; longer ones, and divisions, are rounded half to even to
+// that many digits.
 const MaxDigits = 34
 
-// maxExponent bounds the magnitude: results of 10^100 and more are out of range.
+// maxExponent bounds the magnitude: 10^99 and more is out of range, and no number
+// has more than 99 decimals. What is computed is held within that, too.
 const maxExponent = 99
 
 // ErrNumber is returned for text that is no number, ErrDigits for a number with
@@ -38,8 +40,8 @@ const maxScale = 18
 var pow10 = [...]int64{1, 1e1, 1e2, 1e3, 1e4, 1e5, 1e6, 1e7, 1e8, 1e9, 1e10, 1e11, 1e12, 1e13, 1e14, 1e15, 1e16, 1e17, 1e18}
 
 var decimals = apd.Context{
-	Precision: MaxDigits, MaxExponent: maxExponent, MinExponent: -maxExponent,
-	Rounding: apd.RoundHalfUp,
+	Precision: MaxDigits, MaxExponent: maxExponent - 1, MinExponent: -maxExponent + MaxDigits - 1,
+	Rounding: apd.RoundHalfEven,
 }
 
 // Int returns n as a Number.
@@ -204,20 +206,35 @@ func (n Number) Sign() int {
 
 type bigOp func(d, x, y *apd.Decimal) (apd.Condition, error)
 
-func viaBig(op bigOp, a, b Number) (Number, bool) {
+// viaBig computes what does not fit into 64 bits. What would be out of range is the last
+// number that is not, so that only a blank makes a sum, a difference or a product blank.
+func viaBig(op bigOp, a, b Number) Number {
 	var d apd.Decimal
 	cond, err := op(&d, a.decimal(), b.decimal())
-	if err != nil || d.Form != apd.Finite || cond.Overflow() || cond.DivisionByZero() {
-		return Number{}, false
+	if err != nil || d.Form != apd.Finite || cond.Overflow() {
+		return limit(d.Negative)
 	}
-	return fromBig(&d), true
+	return fromBig(&d)
 }
 
-// Add returns n + m; ok is false if the result is out of range.
-func (n Number) Add(m Number) (sum Number, ok bool) {
+// limit is the largest number, or the smallest.
+func limit(negative bool) Number {
+	d := apd.NewWithBigInt(new(apd.BigInt).SetMathBigInt(new(big.Int).Sub(tenTo34, big.NewInt(1))), highestExponent)
+	d.Negative = negative
+	return Number{big: d}
+}
+
+// Least and Most are the ends of all numbers.
+func Least() Number { return limit(true) }
+
+// Most is the other one.
+func Most() Number { return limit(false) }
+
+// Add returns n + m.
+func (n Number) Add(m Number) Number {
 	if x, y, scale, ok := align(n, m); ok {
 		if s := x + y; (s > x) == (y > 0) {
-			return small(s, scale), true
+			return small(s, scale)
 		}
 	}
 	return viaBig(decimals.Add, n, m)
@@ -233,63 +250,61 @@ func (n Number) Neg() Number {
 	return Number{coef: -n.coef, scale: n.scale}
 }
 
-// Sub returns n - m; ok is false if the result is out of range.
-func (n Number) Sub(m Number) (Number, bool) { return n.Add(m.Neg()) }
+// Sub returns n - m.
+func (n Number) Sub(m Number) Number { return n.Add(m.Neg()) }
 
-// Mul returns n × m; ok is false if the result is out of range.
-func (n Number) Mul(m Number) (Number, bool) {
+// Mul returns n × m.
+func (n Number) Mul(m Number) Number {
 	if n.big == nil && m.big == nil && n.scale+m.scale <= maxScale {
 		if c, ok := mul64(n.coef, m.coef); ok {
-			return small(c, n.scale+m.scale), true
+			return small(c, n.scale+m.scale)
 		}
 	}
 	return viaBig(decimals.Mul, n, m)
 }
 
-// Div returns n ÷ m; ok is false for a division by zero and out of range.
-func (n Number) Div(m Number) (Number, bool) {
+// Div returns n ÷ m; ok is false for a division by zero.
+func (n Number) Div(m Number) (quotient Number, ok bool) {
 	if m.Sign() == 0 {
 		return Number{}, false
 	}
 	if n.big == nil && m.big == nil && n.scale == m.scale && n.coef%m.coef == 0 {
 		return small(n.coef/m.coef, 0), true
 	}
-	return viaBig(decimals.Quo, n, m)
+	return viaBig(decimals.Quo, n, m), true
 }
 
-// Round rounds half away from zero to places decimals; places may be negative
-// and lies in -99 to 99.
-func (n Number) Round(places int) (Number, bool) {
+// Round rounds half away from zero to places decimals; places may be negative, and beyond
+// -99 to 99 is the same as there.
+func (n Number) Round(places int) Number {
 	if n.big == nil && places >= int(n.scale) {
-		return n, true
+		return n
 	}
-	return n.quantize(places, apd.RoundHalfUp)
+	return n.quantize(min(max(places, -maxExponent), maxExponent), apd.RoundHalfUp)
 }
 
 // Floor returns the greatest whole number that is not above n.
-func (n Number) Floor() (Number, bool) { return n.quantize(0, apd.RoundFloor) }
+func (n Number) Floor() Number { return n.quantize(0, apd.RoundFloor) }
 
 // Ceil returns the least whole number that is not below n.
-func (n Number) Ceil() (Number, bool) { return n.quantize(0, apd.RoundCeiling) }
+func (n Number) Ceil() Number { return n.quantize(0, apd.RoundCeiling) }
 
-func (n Number) quantize(places int, rounding apd.Rounder) (Number, bool) {
-	if places > maxExponent || places < -maxExponent {
-		return Number{}, false
-	}
+func (n Number) quantize(places int, rounding apd.Rounder) Number {
 	d := n.decimal()
 	if d.Exponent >= -int32(places) {
-		return n, true
+		return n
 	}
 	ctx := decimals
-	ctx.Rounding, ctx.Precision, ctx.MinExponent = rounding, 3*MaxDigits+2*maxExponent, -3*maxExponent
+	ctx.Rounding, ctx.Precision, ctx.MinExponent, ctx.MaxExponent = rounding, 3*MaxDigits+2*maxExponent, -3*maxExponent, 3*maxExponent
 	var out apd.Decimal
-	if _, err := ctx.Quantize(&out, d, -int32(places)); err != nil || out.Form != apd.Finite {
-		return Number{}, false
+	_, err := ctx.Quantize(&out, d, -int32(places))
+	switch {
+	case err != nil || out.Form != apd.Finite || int64(out.Exponent)+out.NumDigits() > maxExponent:
+		return limit(d.Negative)
+	case out.IsZero():
+		return Number{}
 	}
-	if out.IsZero() {
-		return Number{}, true
-	}
-	return fromBig(&out), true
+	return fromBig(&out)
 }
 
 // Abs returns the magnitude of n.
@@ -306,6 +321,18 @@ func (n Number) Whole() (int, bool) {
 		return 0, false
 	}
 	return int(n.coef), true
+}
+
+// Held returns n rounded down, held within low and high.
+func (n Number) Held(low, high int) int {
+	floor := n.Floor()
+	if floor.Cmp(Int(int64(low))) < 0 {
+		return low
+	}
+	if whole, ok := floor.Whole(); ok {
+		return min(whole, high)
+	}
+	return high
 }
 
 // String returns all digits in plain notation, without trailing zeros.

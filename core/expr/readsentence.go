@@ -342,7 +342,7 @@ var (
 		{" is ", "="}, {" is not ", "!="}, {" is under ", "<"}, {" is before ", "<"}, {" is at most ", "<="},
 		{" is no later than ", "<="}, {" is over ", ">"}, {" is after ", ">"}, {" is at least ", ">="}, {" is no earlier than ", ">="},
 	}
-	testing = []struct {
+	containing = []struct {
 		words, op string
 		not       bool
 	}{
@@ -406,7 +406,7 @@ func (r *sentenceReader) compared(x reading, s *Symbols) []reading {
 			return as(decided(x.n, w.op, r.part(at, x.n, s)), func(y Node) Node { return &Compare{Op: w.op, L: x.n, R: y} })
 		})...)
 	}
-	for _, w := range testing {
+	for _, w := range containing {
 		out = append(out, r.after(x.end, w.words, func(at int) []reading {
 			return as(r.part(at, nil, s), func(y Node) Node { return maybe(w.not, &TextTest{Op: w.op, X: x.n, Y: y}) })
 		})...)

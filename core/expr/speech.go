@@ -75,12 +75,7 @@ func (t Type) grid(v *Value, s Speech) string {
 const Decimals = 10
 
 // printed is a number as it is printed.
-func (n Number) printed() Number {
-	if rounded, ok := n.Round(Decimals); ok {
-		return rounded
-	}
-	return n
-}
+func (n Number) printed() Number { return n.Round(Decimals) }
 
 // labels are the labels of picks, in their order; what was written for the choice that
 // brings a text follows its label.

@@ -199,19 +199,11 @@ func literals(values []expr.Value) ([]expr.Node, bool) {
 	seen := map[string]bool{}
 	for i := range values {
 		v := &values[i]
-		var n expr.Node
-		switch v.Kind() {
-		case expr.Blank:
+		if v.Kind() == expr.Blank {
 			continue
-		case expr.Num:
-			n = &expr.Literal{Kind: expr.Num, Num: v.Number()}
-		case expr.YesNo:
-			n = &expr.Literal{Kind: expr.YesNo, Yes: v.Yes()}
-		case expr.Date:
-			n = &expr.Literal{Kind: expr.Date, Day: v.Day()}
-		case expr.Text, expr.Choice:
-			n = text(v.Text())
-		default:
+		}
+		n := literalOf(v)
+		if n == nil {
 			return nil, false
 		}
 		if s := n.String(); !seen[s] {

@@ -1,6 +1,7 @@
 package proof
 
 import (
+	"cmp"
 	"slices"
 	"strconv"
 	"strings"
@@ -9,24 +10,23 @@ import (
 	"lazo/core/expr"
 )
 
-// flips finds between which neighbouring whole numbers from low to high a function changes,
-// looking between samples; it returns the first number after each change. Between two
-// samples the function is to change only in steps that lead from one value to another and
-// never back.
-func flips(samples []int64, f func(int64) expr.Truth) []int64 {
-	slices.Sort(samples)
-	samples = slices.Compact(samples)
-	var out []int64
-	var between func(a, b int64, fa, fb expr.Truth)
-	between = func(a, b int64, fa, fb expr.Truth) {
+// flips finds between which neighbours of what is in an order a function changes, looking
+// between samples; it returns the first one after each change. Between two samples the
+// function is to change only in steps that lead from one value to another and never back.
+func flips[T any](samples []T, order func(a, b T) int, middle func(a, b T) (T, bool), f func(T) expr.Truth) []T {
+	slices.SortFunc(samples, order)
+	samples = slices.CompactFunc(samples, func(a, b T) bool { return order(a, b) == 0 })
+	var out []T
+	var between func(a, b T, fa, fb expr.Truth)
+	between = func(a, b T, fa, fb expr.Truth) {
 		if fa == fb {
 			return
 		}
-		if b-a <= 1 {
+		mid, ok := middle(a, b)
+		if !ok {
 			out = append(out, b)
 			return
 		}
-		mid := a + (b-a)/2
 		fm := f(mid)
 		between(a, mid, fa, fm)
 		between(mid, b, fm, fb)
@@ -37,10 +37,16 @@ func flips(samples []int64, f func(int64) expr.Truth) []int64 {
 	return out
 }
 
-// The days and moments between which proofs look: beyond them nothing is different.
+// wholeFlips are those of days, seconds and moments.
+func wholeFlips(samples []int64, f func(int64) expr.Truth) []int64 {
+	return flips(samples, cmp.Compare[int64], func(a, b int64) (int64, bool) { return a + (b-a)/2, b-a > 1 }, f)
+}
+
+// The first and the last day of the calendar, and one that people may live to see.
 var (
 	firstDay, _ = expr.DayOf(1, 1, 1)
 	lastDay, _  = expr.DayOf(9999, 12, 31)
+	usualDay, _ = expr.DayOf(1990, 6, 15)
 )
 
 // literalsIn are the days, times of day and moments that a condition names.
@@ -86,7 +92,7 @@ func dayStarts(pr probe, name string, day int64) []int64 {
 	}
 	samples = append(samples, day, int64(lastDay))
 	var out []int64
-	for _, t := range flips(samples, func(t int64) expr.Truth {
+	for _, t := range wholeFlips(samples, func(t int64) expr.Truth {
 		return pr.truth(name, expr.DayValue(expr.Day(day)), expr.MomentIn(loc, expr.Day(t), 0))
 	}) {
 		out = append(out, expr.MomentIn(loc, expr.Day(t), 0))
@@ -107,7 +113,7 @@ func (v *variable) buildTimes() {
 		for _, s := range secs {
 			samples = append(samples, int64(max(0, s-1)), int64(s), int64(min(daySeconds-1, s+1)))
 		}
-		starts = append(starts, flips(samples, func(s int64) expr.Truth { return pr.truth(v.name, expr.TimeValue(int(s)), 0) })...)
+		starts = append(starts, wholeFlips(samples, func(s int64) expr.Truth { return pr.truth(v.name, expr.TimeValue(int(s)), 0) })...)
 	}
 	for _, s := range within(starts, 0, daySeconds) {
 		// A whole minute, as people write it, if the region has one.
@@ -159,11 +165,11 @@ func (v *variable) dayFlips() []int64 {
 // flipsOverDays are the days at which a condition changes, at a moment.
 func flipsOverDays(pr probe, name string, at int64, near []int64) []int64 {
 	days, _, _ := literalsIn(pr.code.Node, pr.side.program.Location())
-	samples := append([]int64{int64(firstDay), int64(lastDay)}, near...)
+	samples := append([]int64{int64(firstDay), int64(usualDay), int64(lastDay)}, near...)
 	for _, d := range days {
 		samples = append(samples, d-1, d, d+1)
 	}
-	return flips(samples, func(d int64) expr.Truth { return pr.truth(name, expr.DayValue(expr.Day(d)), at) })
+	return wholeFlips(samples, func(d int64) expr.Truth { return pr.truth(name, expr.DayValue(expr.Day(d)), at) })
 }
 
 // buildDays takes one day of every region; where the clock matters too, of the regions at
@@ -188,12 +194,12 @@ func (v *variable) buildDays(clock *variable) {
 			rhythms = append(rhythms, pr)
 		}
 	}
-	for _, s := range within(starts, int64(firstDay), int64(lastDay)) {
+	for _, s := range within(starts, int64(firstDay), int64(lastDay)+1) {
 		from := s.from
 		if s.from == int64(firstDay) { // a day that people may live to see
 			from = max(s.from, s.to-max(span, 30))
-			if usual, _ := expr.DayOf(1990, 6, 15); s.to > int64(usual)+span {
-				from = int64(usual)
+			if s.to > int64(usualDay)+span {
+				from = int64(usualDay)
 			}
 		}
 		seen := map[string]bool{}
@@ -218,7 +224,7 @@ func (m *model) buildClock(clock *variable, days []*variable) {
 	secs = append(secs, clock.times...)
 	var rhythms []probe
 	weekly, monthly := len(clock.times) > 0, false
-	low, high := expr.MomentIn(loc, firstDay, 0), expr.MomentIn(loc, lastDay, 0)
+	low, high := expr.MomentIn(loc, firstDay, 0), expr.MomentIn(loc, lastDay, daySeconds-1)+1
 	for _, pr := range clock.probes {
 		d, s, ms := literalsIn(pr.code.Node, loc)
 		secs = append(secs, s...)
@@ -227,7 +233,7 @@ func (m *model) buildClock(clock *variable, days []*variable) {
 			rhythms = append(rhythms, pr)
 			continue
 		}
-		samples := []int64{low, high}
+		samples := []int64{low, m.at.Unix(), high - 1}
 		for _, day := range d {
 			at := expr.MomentIn(loc, expr.Day(day), 0)
 			samples = append(samples, at-1, at, at+1, at+daySeconds-1, at+daySeconds)
@@ -235,7 +241,7 @@ func (m *model) buildClock(clock *variable, days []*variable) {
 		for _, at := range ms {
 			samples = append(samples, at-1, at, at+1)
 		}
-		starts = append(starts, flips(samples, func(t int64) expr.Truth { return pr.truth(clockName, expr.Value{}, t) })...)
+		starts = append(starts, wholeFlips(samples, func(t int64) expr.Truth { return pr.truth(clockName, expr.Value{}, t) })...)
 	}
 	crossing := curvesOf(days)
 	recurs := slices.ContainsFunc(m.sides, func(sd *side) bool { return sd.program.Recurs() })

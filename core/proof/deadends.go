@@ -247,15 +247,10 @@ func (p *prover) tooFew(it *item, row int) lit {
 	}
 	var stuck []lit
 	for _, lc := range lows {
-		ceil, ok := lc.v.Number().Ceil()
-		low, fits := wholeOf(ceil, ok)
-		if !fits {
-			continue
-		}
-		low = max(low, 1)
+		low := lc.v.Number().Ceil().Held(1, len(at)+1)
 		stuck = append(stuck, m.and(lc.when, short(low)))
 		for _, hc := range highs {
-			if floor, ok := hc.v.Number().Floor(); ok && floor.Cmp(expr.Int(int64(low))) < 0 {
+			if hc.v.Number().Held(0, low) < low {
 				stuck = append(stuck, m.and(lc.when, hc.when))
 			}
 		}

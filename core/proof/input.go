@@ -1,6 +1,7 @@
 package proof
 
 import (
+	"encoding/json"
 	"maps"
 	"slices"
 	"strconv"
@@ -95,7 +96,7 @@ func (m *model) raws(it *item) []any {
 			}
 		case expr.Num:
 			for _, v := range m.valuesOf(one) {
-				add(v.Number().String())
+				add(json.Number(v.Number().String())) // a text is read as the form's language writes it
 			}
 		case expr.Date, expr.Time, expr.Moment:
 			for _, v := range m.valuesOf(one) {
@@ -146,8 +147,7 @@ func (m *model) valuesOf(it *item) []expr.Value {
 	case expr.Num:
 		return []expr.Value{expr.NumberValue(expr.Int(1))}
 	case expr.Date:
-		d, _ := expr.DayOf(1990, 6, 15)
-		return []expr.Value{expr.DayValue(d)}
+		return []expr.Value{expr.DayValue(usualDay)}
 	case expr.Time:
 		return []expr.Value{expr.TimeValue(12 * 3600)}
 	}

@@ -2,71 +2,110 @@ package proof
 
 import (
 	"slices"
+	"strconv"
 
 	"lazo/core/expr"
 )
 
+// beyondArithmetic is why a comparison is not followed whose steps can't be taken back.
+const beyondArithmetic = "its arithmetic is not followed"
+
 // numeric notes where a comparison of a number with a fixed one changes.
 func (pl place) numeric(n expr.Node, v *variable) string {
-	return pl.inverted(n, func(x expr.Node, levels []expr.Number) bool {
-		_, name := x.(*expr.Name)
-		for _, l := range levels {
-			if name {
-				v.addNumber(l)
-			}
-		}
-		return name
-	})
-}
-
-// inverted finds the values of a comparison's variable at which it can change, and gives
-// them to at with the variable.
-func (pl place) inverted(n expr.Node, at func(x expr.Node, levels []expr.Number) bool) string {
-	const beyond = "its arithmetic is not followed"
-	var left, right expr.Node
+	var near []expr.Number
+	at := func(x expr.Node, levels []expr.Number) bool {
+		near = append(near, levels...)
+		return isName(x)
+	}
 	switch n := n.(type) {
 	case *expr.Compare:
-		left, right = n.L, n.R
-	case *expr.IsBlank:
-		if solid(n.X) {
+		if why := pl.inverted(n, at); why != "" {
+			return why
+		}
+		if isName(n.L) || isName(n.R) { // as it was answered, so not rounded
+			for _, l := range near {
+				v.addNumber(l)
+			}
 			return ""
 		}
-		return beyond
+	case *expr.IsBlank:
+		if !pl.divided(n.X, at) {
+			return beyondArithmetic
+		}
 	default:
-		return beyond
+		return beyondArithmetic
 	}
+	return pl.probe(n, v, false, near...)
+}
+
+// inverted finds the values of a comparison's variable near which it can change, and gives
+// them to at with the variable.
+func (pl place) inverted(n *expr.Compare, at func(x expr.Node, levels []expr.Number) bool) string {
+	left, right := n.L, n.R
 	if len(regional(left)) == 0 {
 		left, right = right, left
 	}
 	if len(regional(right)) > 0 {
-		return beyond
+		return beyondArithmetic
 	}
 	level, ok := pl.constant(right)
 	if !ok {
 		return "" // it is blank, and so nothing is ever decided
 	}
 	if !pl.invert(left, []expr.Number{level}, at) {
-		return beyond
+		return beyondArithmetic
 	}
 	return ""
 }
 
+// divided finds near which values of its variable an expression divides by zero, and is
+// blank; ok is false if it can be blank in other ways.
+func (pl place) divided(n expr.Node, at func(x expr.Node, levels []expr.Number) bool) (ok bool) {
+	if div, is := n.(*expr.Arith); is && div.Op == "/" && len(regional(div.R)) > 0 &&
+		!pl.invert(div.R, []expr.Number{{}}, at) {
+		return false
+	}
+	if !blankByParts(n) {
+		return false
+	}
+	for _, kid := range expr.Children(n) {
+		if !pl.divided(kid, at) {
+			return false
+		}
+	}
+	return true
+}
+
 // solid reports whether it depends only on which of the names in an expression are blank
 // whether it is.
-func solid(n expr.Node) bool {
+func (pl place) solid(n expr.Node) bool {
 	ok := true
 	expr.Walk(n, func(n expr.Node) {
-		switch n := n.(type) {
-		case *expr.Name, *expr.Member, *expr.Literal, *expr.Neg:
-		case *expr.Arith:
-			ok = ok && n.Op != "/"
-		case *expr.Call:
-			ok = ok && slices.Contains(solidFunctions, n.Name)
-		default:
-			ok = false
+		ok = ok && blankByParts(n)
+		if arith, is := n.(*expr.Arith); is {
+			ok = ok && arith.Op != "/" && !pl.leavesCalendar(arith)
 		}
 	})
 	return ok
+}
+
+// leavesCalendar reports whether a sum is a day or a moment, which can lie beyond the first
+// or the last one.
+func (pl place) leavesCalendar(n *expr.Arith) bool {
+	code := pl.side.code(n, pl.scope)
+	return code == nil || code.Type.Kind == expr.Date || code.Type.Kind == expr.Moment
+}
+
+// blankByParts reports whether an operation is blank only where one of its parts is, where
+// it divides by zero or where it leaves the calendar.
+func blankByParts(n expr.Node) bool {
+	switch n := n.(type) {
+	case *expr.Name, *expr.Member, *expr.Literal, *expr.Neg, *expr.Arith:
+		return true
+	case *expr.Call:
+		return slices.Contains(solidFunctions, n.Name)
+	}
+	return false
 }
 
 var solidFunctions = []string{
@@ -84,10 +123,18 @@ func (pl place) constant(n expr.Node) (expr.Number, bool) {
 	return v.Number(), v.Kind() == expr.Num
 }
 
+// maxLevels bounds at how many values of a part of an expression something may change.
+const maxLevels = 400
+
 // invert goes from the values of an expression at which something changes to those of the
 // variable in it. All steps are one of a few that can be taken back; at those that are not
 // even the neighbours are noted, since a region too many does no harm.
 func (pl place) invert(n expr.Node, levels []expr.Number, at func(expr.Node, []expr.Number) bool) bool {
+	slices.SortFunc(levels, expr.Number.Cmp)
+	levels = slices.CompactFunc(levels, func(a, b expr.Number) bool { return a.Cmp(b) == 0 })
+	if len(levels) > maxLevels {
+		return false
+	}
 	each := func(f func(expr.Number) []expr.Number) []expr.Number {
 		var out []expr.Number
 		for _, l := range levels {
@@ -114,7 +161,7 @@ func (pl place) invert(n expr.Node, levels []expr.Number, at func(expr.Node, []e
 			places := 0
 			if len(n.Args) == 2 {
 				p, ok := pl.constant(n.Args[1])
-				if places, ok = wholeOf(p, ok); !ok || places < -9 || places > 9 {
+				if places, _ = p.Whole(); !ok || places < -9 || places > 9 {
 					return false
 				}
 			}
@@ -128,53 +175,28 @@ func (pl place) invert(n expr.Node, levels []expr.Number, at func(expr.Node, []e
 	return false
 }
 
-func wholeOf(n expr.Number, ok bool) (int, bool) {
-	if !ok {
-		return 0, false
-	}
-	return n.Whole()
-}
-
 // around are the whole numbers near a number.
 func around(l expr.Number) []expr.Number {
-	floor, ok := l.Floor()
-	if !ok {
-		return []expr.Number{l}
-	}
+	floor := l.Floor()
 	var out []expr.Number
 	for d := int64(-1); d <= 2; d++ {
-		if n, ok := floor.Add(expr.Int(d)); ok {
-			out = append(out, n)
-		}
+		out = append(out, floor.Add(expr.Int(d)))
 	}
 	return out
 }
 
 // halves are the numbers near l at which rounding to some places goes over.
 func halves(l expr.Number, places int) []expr.Number {
-	unit := expr.Int(1)
-	ten := expr.Int(10)
-	for range max(places, -places) {
-		if places > 0 {
-			unit, _ = unit.Div(ten)
-		} else {
-			unit, _ = unit.Mul(ten)
-		}
-	}
+	unit, _ := expr.ParseNumber("1e" + strconv.Itoa(-places))
 	half, _ := unit.Div(expr.Int(2))
 	q, ok := l.Div(unit)
 	if !ok {
 		return nil
 	}
-	q, _ = q.Floor()
 	var out []expr.Number
-	for d := int64(-1); d <= 2; d++ {
-		k, _ := q.Add(expr.Int(d))
-		if m, ok := k.Mul(unit); ok {
-			up, _ := m.Add(half)
-			down, _ := m.Sub(half)
-			out = append(out, m, up, down)
-		}
+	for _, k := range around(q) {
+		m := k.Mul(unit)
+		out = append(out, m, m.Add(half), m.Sub(half))
 	}
 	return out
 }
@@ -193,22 +215,18 @@ func (pl place) invertArith(n *expr.Arith, levels []expr.Number, at func(expr.No
 	}
 	var out []expr.Number
 	for _, l := range levels {
-		var m expr.Number
-		ok := true
+		m, ok := expr.Number{}, true
 		switch {
 		case n.Op == "+":
-			m, ok = l.Sub(c)
+			m = l.Sub(c)
 		case n.Op == "-" && left:
-			m, ok = l.Add(c)
+			m = l.Add(c)
 		case n.Op == "-":
-			m, ok = c.Sub(l)
+			m = c.Sub(l)
 		case n.Op == "*":
-			if c.Sign() == 0 {
-				continue
-			}
 			m, ok = l.Div(c)
 		case left:
-			m, ok = l.Mul(c)
+			m = l.Mul(c)
 		default: // c / x
 			out = append(out, expr.Number{})
 			m, ok = c.Div(l)
@@ -239,12 +257,12 @@ func (pl place) invertSum(args []expr.Node, levels []expr.Number, at func(expr.N
 			}
 			x = a
 		} else if c, ok := pl.constant(a); ok {
-			sum, _ = sum.Add(c)
+			sum = sum.Add(c)
 		}
 	}
 	out := slices.Clone(levels)
 	for i := range out {
-		out[i], _ = out[i].Sub(sum)
+		out[i] = out[i].Sub(sum)
 	}
 	return pl.invert(x, out, at)
 }

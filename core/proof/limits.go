@@ -129,17 +129,11 @@ func (w *world) miscounted(it *item, row int, v *val) lit {
 		}
 		for _, c := range bound.cases {
 			if i == 0 {
-				ceil, ok := c.v.Number().Ceil()
-				n, fits := wholeOf(ceil, ok)
-				if !fits {
-					n = len(at) + 1
-				}
+				n := c.v.Number().Ceil().Held(0, len(at)+1)
 				wrong = append(wrong, m.and(c.when, some, reach(n).not()))
 			} else {
-				floor, ok := c.v.Number().Floor()
-				if n, fits := wholeOf(floor, ok); fits {
-					wrong = append(wrong, m.and(c.when, some, reach(n+1)))
-				}
+				n := c.v.Number().Held(-1, len(at))
+				wrong = append(wrong, m.and(c.when, some, reach(n+1)))
 			}
 		}
 		if bound.free != no {

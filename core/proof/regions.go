@@ -19,7 +19,7 @@ type variable struct {
 	numbers []expr.Number // where conditions on a number change
 	texts   []string      // what a text is compared with
 	lengths []expr.Number // where conditions on its length change
-	probes  []probe       // conditions on a day, a time or the clock alone
+	probes  []probe       // conditions on a computed number, a day, a time or the clock alone
 	pairs   []probe       // and those on a day and the clock
 	sets    []string      // of a parameter: what its values are searched for
 	edges   []int64       // of the clock: moments besides
@@ -35,7 +35,8 @@ type variable struct {
 type probe struct {
 	side  *side
 	code  *expr.Code
-	shape string // how it reads, whatever the variable is called
+	shape string        // how it reads, whatever the variable is called
+	near  []expr.Number // of a number: the values around which it is tried
 }
 
 // truth tries the condition at a value of the variable and at a moment.
@@ -123,14 +124,14 @@ func once(n expr.Node, name string) bool {
 	return count == 1
 }
 
-// probe notes a condition on a day, a time or the clock to be tried out. One that asks
+// probe notes a condition on a computed number, a day, a time or the clock to be tried out. One that asks
 // whether two are equal is met in between only, where trying would miss it; so it is tried
 // where the one passes the other.
-func (pl place) probe(n expr.Node, v *variable, pair bool) string {
+func (pl place) probe(n expr.Node, v *variable, pair bool, near ...expr.Number) string {
 	if c, ok := n.(*expr.Compare); ok && (c.Op == "=" || c.Op == "!=") {
 		up, down := &expr.Compare{Op: "<=", L: c.L, R: c.R}, &expr.Compare{Op: ">=", L: c.L, R: c.R}
 		if _, faults := expr.CompileCondition(up, pl.scope); faults == nil {
-			return cmp.Or(pl.probe(up, v, pair), pl.probe(down, v, pair))
+			return cmp.Or(pl.probe(up, v, pair, near...), pl.probe(down, v, pair, near...))
 		}
 	}
 	code, faults := expr.CompileCondition(n, pl.scope)
@@ -141,7 +142,7 @@ func (pl place) probe(n expr.Node, v *variable, pair bool) string {
 	if v.name != clockName {
 		shape = strings.ReplaceAll(shape, v.name, "·")
 	}
-	pr := probe{pl.side, code, shape}
+	pr := probe{pl.side, code, shape, near}
 	list := &v.probes
 	if pair {
 		list = &v.pairs
@@ -177,7 +178,7 @@ func (pl place) textual(n expr.Node, v *variable) string {
 				return false
 			}
 			for _, l := range levels {
-				if n, ok := l.Floor(); ok && n.Cmp(expr.Int(longest)) > 0 {
+				if l.Floor().Cmp(expr.Int(longest)) > 0 {
 					return false
 				}
 				v.lengths = append(v.lengths, around(l)...)
@@ -185,7 +186,7 @@ func (pl place) textual(n expr.Node, v *variable) string {
 			return len(v.lengths) < mostLengths
 		})
 	case *expr.IsBlank:
-		if solid(n.X) {
+		if pl.solid(n.X) {
 			return ""
 		}
 	}

@@ -37,13 +37,7 @@ func (w *world) count(g *group) *val {
 	} else {
 		v := w.valueOf(g.rows, 0)
 		for _, c := range v.cases {
-			n := least
-			if floor, ok := c.v.Number().Floor(); ok {
-				if whole, ok := floor.Whole(); ok {
-					n = min(max(whole, least), g.limit)
-				}
-			}
-			add(n, c.when)
+			add(c.v.Number().Held(least, g.limit), c.when)
 		}
 		if v.free != no {
 			in := m.loose(g.limit + 1)
@@ -144,7 +138,7 @@ func (w *world) overLimit(g *group) lit {
 	v := w.valueOf(g.rows, 0)
 	over = append(over, m.and(v.free, m.unknown()))
 	for _, c := range v.cases {
-		if floor, ok := c.v.Number().Floor(); ok && floor.Cmp(expr.Int(int64(g.limit))) > 0 {
+		if c.v.Number().Held(0, g.limit+1) > g.limit {
 			over = append(over, c.when)
 		}
 	}

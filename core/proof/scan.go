@@ -172,7 +172,7 @@ func (pl place) blankness(n *expr.IsBlank) string {
 		return beyondIn(n.X)
 	}
 	for _, a := range alts {
-		if solid(a) {
+		if pl.solid(a) {
 			continue
 		}
 		if why := pl.atom(&expr.IsBlank{X: a, Not: n.Not}); why != "" {

@@ -24,6 +24,7 @@ type side struct {
 	letters []*condition
 	hooks   []*condition
 	beyond  map[expr.Node]string // comparisons that are not followed, and why
+	clouds  map[expr.Node]bool
 	codes   map[codeKey]*expr.Code
 }
 
@@ -144,7 +145,7 @@ func (it *item) varies() bool {
 func (m *model) newSide(p *engine.Program) *side {
 	sd := &side{
 		model: m, program: p, items: map[string]*item{}, groups: map[string]*group{}, beyond: map[expr.Node]string{},
-		codes: map[codeKey]*expr.Code{}, still: p.NewFrame(-1, 0),
+		clouds: map[expr.Node]bool{}, codes: map[codeKey]*expr.Code{}, still: p.NewFrame(-1, 0),
 	}
 	f := p.Form
 	for i, fp := range f.Pages {

@@ -296,6 +296,9 @@ type leaf struct {
 // tabulate compiles an expression and visits it in every combination of what it names, each
 // with when that is so. It returns whether all of that is known.
 func (w *world) tabulate(n expr.Node, pl place, row int, visit func(code *expr.Code, f *expr.Frame, when lit)) bool {
+	if w.side.beyond[n] != "" {
+		return false
+	}
 	leaves, ok := w.leaves(n, pl, row)
 	if !ok {
 		return false
@@ -359,21 +362,36 @@ func (t *tabulation) each(i int, whens []lit, n expr.Node) {
 		}
 		t.each(i+1, append(whens[:len(whens):len(whens)], c.when), next)
 	}
-	if l.clock || l.node != nil {
+	none := m.or(some...).not()
+	if l.clock || none == no || l.node != nil && len(l.cases) == 0 {
 		return
 	}
-	l.put(t.frame, expr.Value{})
-	if none := m.or(some...).not(); none != no {
-		t.each(i+1, append(whens[:len(whens):len(whens)], none), n)
+	if l.node != nil {
+		n = replaced(n, l.node, blankLike(&l.cases[0].v))
+	} else {
+		l.put(t.frame, expr.Value{})
 	}
+	t.each(i+1, append(whens[:len(whens):len(whens)], none), n)
 }
 
-// literalOf writes a number or a yes or no out.
+// blankLike writes a blank out that is of the kind of a value.
+func blankLike(v *expr.Value) expr.Node {
+	return &expr.Call{Name: "if", Args: []expr.Node{&expr.Literal{Kind: expr.YesNo}, literalOf(v)}}
+}
+
+// literalOf writes a value out, nil for one that can't be.
 func literalOf(v *expr.Value) expr.Node {
-	if v.Kind() == expr.YesNo {
+	switch v.Kind() {
+	case expr.Num:
+		return &expr.Literal{Kind: expr.Num, Num: v.Number()}
+	case expr.YesNo:
 		return &expr.Literal{Kind: expr.YesNo, Yes: v.Yes()}
+	case expr.Date:
+		return &expr.Literal{Kind: expr.Date, Day: v.Day()}
+	case expr.Text, expr.Choice:
+		return text(v.Text())
 	}
-	return &expr.Literal{Kind: expr.Num, Num: v.Number()}
+	return nil
 }
 
 // replaced is a tree with one node in place of another.
@@ -409,8 +427,14 @@ func (w *world) leaves(n expr.Node, pl place, row int) (out []leaf, ok bool) {
 			out = append(out, l)
 		}
 	}
-	visit = func(n expr.Node) {
-		switch n := n.(type) {
+	visit = func(part expr.Node) {
+		if part != n && w.side.clouded(part) {
+			l, known := w.partLeaf(part, pl, row)
+			ok = ok && known
+			out = append(out, l)
+			return
+		}
+		switch n := part.(type) {
 		case *expr.Name:
 			switch {
 			case isClock(n.Name):
@@ -450,12 +474,37 @@ func (w *world) leaves(n expr.Node, pl place, row int) (out []leaf, ok bool) {
 				return
 			}
 		}
-		for _, kid := range expr.Children(n) {
+		for _, kid := range expr.Children(part) {
 			visit(kid)
 		}
 	}
 	visit(n)
 	return out, ok
+}
+
+// clouded reports whether something stands in an expression that is not followed.
+func (sd *side) clouded(n expr.Node) bool {
+	if known, ok := sd.clouds[n]; ok {
+		return known
+	}
+	out := sd.beyond[n] != "" || slices.ContainsFunc(expr.Children(n), sd.clouded)
+	sd.clouds[n] = out
+	return out
+}
+
+// partLeaf is a part of an expression as one value that is written out: a condition that may
+// be either, a value that hangs on one.
+func (w *world) partLeaf(n expr.Node, pl place, row int) (leaf, bool) {
+	v := w.expr(n, pl, row)
+	if v.free != no || !plain(v) {
+		return leaf{}, false
+	}
+	for i := range v.cases {
+		if literalOf(&v.cases[i].v) == nil {
+			return leaf{}, false
+		}
+	}
+	return leaf{node: n, cases: v.cases}, len(v.cases) > 0
 }
 
 // callLeaf is a function over rows or over a set as one number that is written out.
