@@ -19,6 +19,9 @@ func (m *model) blankOnly(v *val) lit {
 
 // value is what the answer to an item counts as.
 func (w *world) value(it *item, row int) *val {
+	if w.shares(it.Key) {
+		return w.parent.value(it, row)
+	}
 	key := cellKey{it, row}
 	if v := w.values[key]; v != nil {
 		return v
@@ -141,10 +144,24 @@ func (w *world) offer(it *item, row, i int) lit {
 			all = append(all, w.truth(it.where.node, pl, row).met)
 		}
 		if it.HasPlaces() && (it.Places != nil || cand.Written >= 0 && it.Choices[cand.Written].Places != nil) {
-			all = append(all, m.unknown().not()) // others may have taken them all
+			all = append(all, m.full(it, row, cand.Value).not())
 		}
 		return m.and(all...)
 	})
+}
+
+// full is that others have taken all places of a choice.
+func (m *model) full(it *item, row int, choice string) lit {
+	key := cellKey{it, row}
+	if m.taken[key] == nil {
+		m.taken[key] = map[string]lit{}
+	}
+	l, ok := m.taken[key][choice]
+	if !ok {
+		l = m.unknown()
+		m.taken[key][choice] = l
+	}
+	return l
 }
 
 // about is the truth of a condition as it is tried on one choice or entry of a list.

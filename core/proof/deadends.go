@@ -96,7 +96,7 @@ func names(n expr.Node, some map[string]bool) (found bool) {
 		case *expr.Name:
 			found = found || some[n.Name]
 		case *expr.Member:
-			found = found || some[n.Of]
+			found = found || some[n.Of] || n.Of == "row" && some[n.Name]
 		}
 	})
 	return found

@@ -1,6 +1,7 @@
 package proof
 
 import (
+	"maps"
 	"slices"
 	"strconv"
 	"strings"
@@ -10,18 +11,100 @@ import (
 	"lazo/core/form"
 )
 
-// parts remarks on parts of a condition that can be left out. refuses is for checks, which
-// take effect where they are not met.
-func (p *prover) parts(c *condition, name string, around []lit, refuses bool) {
+// differs is when it makes a difference that a condition reads otherwise.
+type differs func(rest expr.Node) lit
+
+// comesOut is the difference of a condition that takes effect where it is met, or not met,
+// in the rows in which something holds around it.
+func (p *prover) comesOut(c *condition, around []lit, met bool) differs {
+	effect := func(n expr.Node, row int) lit {
+		if t := p.w.truth(n, c.place, row); met {
+			return t.met
+		} else {
+			return t.not
+		}
+	}
+	return func(rest expr.Node) lit {
+		differ := make([]lit, len(around))
+		for row := range around {
+			differ[row] = p.m.and(around[row], p.m.differ(effect(c.node, row), effect(rest, row)))
+		}
+		return p.m.or(differ...)
+	}
+}
+
+// leadsOn is the difference of a way to another page: that some page is on the route.
+func (p *prover) leadsOn(c *condition, pg *page) differs {
+	here := p.comesOut(c, []lit{p.w.onRoute(pg)}, true)
+	return func(rest expr.Node) lit {
+		if here(rest) == no {
+			return no
+		}
+		other := p.w.instead(c, rest)
+		var differ []lit
+		for _, later := range p.side.pages[pg.index+1:] {
+			differ = append(differ, p.m.differ(p.w.onRoute(later), other.onRoute(later)))
+		}
+		return p.m.and(here(rest), p.m.or(differ...)) // what is not known may differ, but not without the condition
+	}
+}
+
+// answersWith is the difference of a condition on what is offered or filled in: what is
+// offered while the item is shown, and what counts as its answer, shown or not.
+func (p *prover) answersWith(c *condition, it *item, parts []lit) differs {
+	if c == nil {
+		return nil
+	}
+	here := p.candidates(c, it, len(parts))
+	return func(rest expr.Node) lit {
+		if here(rest) == no {
+			return no
+		}
+		other := p.w.instead(c, rest)
+		var differ []lit
+		for row := range parts {
+			differ = append(differ, p.m.differs(p.w.value(it, row), other.value(it, row)))
+			if !it.varies() {
+				continue
+			}
+			for i := range it.candidates {
+				differ = append(differ, p.m.and(parts[row], p.m.differ(p.w.offer(it, row, i), other.offer(it, row, i))))
+			}
+		}
+		return p.m.and(here(rest), p.m.or(differ...))
+	}
+}
+
+// candidates is when a condition differs for some choice at all, in some row.
+func (p *prover) candidates(c *condition, it *item, rows int) differs {
+	around := make([]lit, rows)
+	for row := range around {
+		around[row] = yes
+	}
+	one := p.comesOut(c, around, true)
+	if c.place.scope.Candidate == nil && it.where != c {
+		return one
+	}
+	if it.where == c {
+		return func(expr.Node) lit { return yes }
+	}
+	return func(rest expr.Node) lit {
+		before := p.w.candidate
+		defer func() { p.w.candidate = before }()
+		var some []lit
+		for _, cand := range it.candidates {
+			p.w.candidate = cand.Value
+			some = append(some, one(rest))
+		}
+		return p.m.or(some...)
+	}
+}
+
+// parts remarks on parts of a condition that can be left out, since without them nothing
+// comes out otherwise.
+func (p *prover) parts(c *condition, name string, look differs) {
 	if c == nil {
 		return
-	}
-	effect := func(n expr.Node, row int) lit {
-		if t := p.w.truth(n, c.place, row); refuses {
-			return t.not
-		} else {
-			return t.met
-		}
 	}
 	var visit func(n expr.Node, whole func(expr.Node) expr.Node)
 	visit = func(n expr.Node, whole func(expr.Node) expr.Node) {
@@ -37,11 +120,7 @@ func (p *prover) parts(c *condition, name string, around []lit, refuses bool) {
 				return
 			}
 			rest := whole(without(logic, i))
-			differ := make([]lit, len(around))
-			for row := range around {
-				differ[row] = p.m.and(around[row], p.m.differ(effect(c.node, row), effect(rest, row)))
-			}
-			if v, _ := p.possible(p.m.or(differ...)); v == cannot {
+			if p.impossible(look(rest)) {
 				r := p.say(NoDifference, form.Hint, c.at, c.owner, "%s: “%s” makes no difference and can be left out.", name, p.phrase(term, c))
 				r.Part, r.Shorter = term.String(), rest.String()
 				continue
@@ -72,6 +151,42 @@ func (m *model) differ(a, b lit) lit {
 		return no
 	}
 	return m.or(m.and(a, b.not()), m.and(a.not(), b))
+}
+
+// differs is when two values of one make are not the same; what is not known may differ.
+func (m *model) differs(a, b *val) lit {
+	if a == b {
+		return no
+	}
+	at := map[string][2]lit{}
+	for i, cases := range [][]vcase{a.cases, b.cases} {
+		for _, c := range cases {
+			both, ok := at[keyOf(&c.v)]
+			if !ok {
+				both = [2]lit{no, no}
+			}
+			both[i] = m.or(both[i], c.when)
+			at[keyOf(&c.v)] = both
+		}
+	}
+	differ := []lit{a.free, b.free}
+	for _, key := range slices.Sorted(maps.Keys(at)) {
+		differ = append(differ, m.differ(at[key][0], at[key][1]))
+	}
+	if a.set != nil && b.set != nil {
+		for i := range a.set.of {
+			differ = append(differ, m.differ(m.and(a.set.present, a.set.of[i]), m.and(b.set.present, b.set.of[i])))
+		}
+	}
+	for i := range a.cells {
+		differ = append(differ, m.differs(a.cells[i], b.cells[i]))
+	}
+	for _, name := range slices.Sorted(maps.Keys(a.parts)) {
+		if b.parts[name] != nil {
+			differ = append(differ, m.differs(a.parts[name], b.parts[name]))
+		}
+	}
+	return m.or(differ...)
 }
 
 // alike remarks on conditions of items that stand side by side and come to the same.

@@ -142,7 +142,7 @@ func (p *prover) routes(pg *page, name string) {
 		}
 	}
 	for _, c := range pg.next {
-		p.parts(c, name, []lit{p.w.onRoute(pg)}, false)
+		p.parts(c, name, p.leadsOn(c, pg))
 	}
 }
 
@@ -326,9 +326,13 @@ func (p *prover) onlyRefused(it *item, parts []lit) {
 // tie remarks on a condition that is always met where it could matter, or has parts that
 // make no difference. kind is the remark for one that is never met there, "" for none.
 func (p *prover) tie(c *condition, name, kind string, around []lit, rows int) {
-	if c == nil {
-		return
+	if c != nil {
+		p.tieWith(c, name, kind, around, rows, p.comesOut(c, around, true))
 	}
+}
+
+// tieWith is tie, with the difference that a part of the condition makes.
+func (p *prover) tieWith(c *condition, name, kind string, around []lit, rows int, look differs) {
 	var mets, others []lit
 	for row := range rows {
 		t := p.w.of(c, row)
@@ -358,7 +362,7 @@ func (p *prover) tie(c *condition, name, kind string, around []lit, rows int) {
 	if len(p.report.Remarks) > 0 && kind == "" && p.impossible(p.m.or(mets...)) {
 		return
 	}
-	p.parts(c, name, around, false)
+	p.parts(c, name, look)
 }
 
 // neverMet remarks on a condition that is never met where it could matter.
@@ -439,7 +443,7 @@ func (p *prover) checks(list []*condition, name string, around []lit) {
 		case open:
 			p.leave(c.at, c.owner, "Whether the check “"+p.phrase(c.node, c)+"” ever refuses anything is not decided.", sentence(p.why(c)))
 		}
-		p.parts(c, name, around, true)
+		p.parts(c, name, p.comesOut(c, around, false))
 	}
 }
 
@@ -447,7 +451,7 @@ func (p *prover) itemTies(it *item, parts []lit) {
 	p.tie(it.required.condition, it.Name(), NeverRequired, parts, len(parts))
 	p.tie(it.locked.condition, it.Name(), NeverLocked, parts, len(parts))
 	if it.when != nil {
-		p.tie(it.when, it.Name(), NeverFilled, parts, len(parts))
+		p.tieWith(it.when, it.Name(), NeverFilled, parts, len(parts), p.answersWith(it.when, it, parts))
 	}
 	p.filled(it, parts)
 	p.worded(it, parts)
@@ -487,13 +491,9 @@ func (p *prover) filled(it *item, parts []lit) {
 
 func (p *prover) worded(it *item, parts []lit) {
 	for j, c := range it.wording {
-		lits := make([]lit, len(parts))
-		for row := range parts {
-			all := []lit{parts[row], p.w.of(c, row).met}
-			for _, e := range it.wording[:j] {
-				all = append(all, p.w.of(e, row).met.not())
-			}
-			lits[row] = p.m.and(all...)
+		lits := p.unworded(it, j, parts)
+		for row := range lits {
+			lits[row] = p.m.and(lits[row], p.w.of(c, row).met)
 		}
 		switch v, _ := p.possible(p.m.or(lits...)); v {
 		case cannot:
@@ -502,9 +502,22 @@ func (p *prover) worded(it *item, parts []lit) {
 		case open:
 			p.leave(c.at, it.Key, "Whether this wording of "+it.Name()+" is ever read is not decided.", sentence(p.why(c)))
 		case can:
-			p.tie(c, "The wording of "+it.Name(), "", parts, len(parts))
+			p.tieWith(c, "The wording of "+it.Name(), "", parts, len(parts), p.comesOut(c, p.unworded(it, j, parts), true))
 		}
 	}
+}
+
+// unworded is when an item is shown and none of its first wordings is read.
+func (p *prover) unworded(it *item, n int, parts []lit) []lit {
+	out := make([]lit, len(parts))
+	for row := range parts {
+		all := []lit{parts[row]}
+		for _, e := range it.wording[:n] {
+			all = append(all, p.w.of(e, row).met.not())
+		}
+		out[row] = p.m.and(all...)
+	}
+	return out
 }
 
 func (p *prover) gridRow(it *item, i int, r rule, parts []lit) {
@@ -556,30 +569,40 @@ func (p *prover) choices(it *item, parts []lit) {
 			p.leave(at, it.Key, "Whether the choice "+label+" of "+it.Name()+" is ever offered is not decided.", sentence(p.why(it.where)))
 		case can:
 			if cand.Written >= 0 {
-				p.choiceTie(it, i, it.choices[cand.Written].offered, parts, label)
+				p.offerTie(it, it.choices[cand.Written].offered.condition, parts, "The choice "+label+" of "+it.Name(), i)
+				p.parts(it.choices[cand.Written].withheld.condition, it.Name(), p.answersWith(it.choices[cand.Written].withheld.condition, it, parts))
 			}
 		}
 	}
+	every := make([]int, len(it.candidates))
+	for i := range every {
+		every[i] = i
+	}
+	p.offerTie(it, it.offered.condition, parts, it.Name(), every...)
+	p.parts(it.withheld.condition, it.Name(), p.answersWith(it.withheld.condition, it, parts))
+	p.parts(it.where, it.Name(), p.answersWith(it.where, it, parts))
 }
 
-// choiceTie remarks on a condition on one choice that is always met.
-func (p *prover) choiceTie(it *item, i int, r rule, parts []lit, label string) {
-	if r.condition == nil {
+// offerTie remarks on a condition on what is offered that is always met, for some choices.
+func (p *prover) offerTie(it *item, c *condition, parts []lit, name string, of ...int) {
+	if c == nil {
 		return
 	}
 	before := p.w.candidate
-	p.w.candidate = it.candidates[i].Value
 	defer func() { p.w.candidate = before }()
-	others := make([]lit, len(parts))
-	for row := range parts {
-		others[row] = p.m.and(parts[row], p.w.of(r.condition, row).met.not())
+	var others []lit
+	for _, i := range of {
+		p.w.candidate = it.candidates[i].Value
+		for row := range parts {
+			others = append(others, p.m.and(parts[row], p.w.of(c, row).met.not()))
+		}
 	}
+	p.w.candidate = before
 	if p.impossible(p.m.or(others...)) {
-		p.say(Always, form.Hint, r.condition.at, it.Key, "The choice %s of %s: “%s” is always so there, and so the condition says nothing.",
-			label, it.Name(), p.phrase(r.condition.node, r.condition))
+		p.say(Always, form.Hint, c.at, it.Key, "%s: “%s” is always so there, and so the condition says nothing.", name, p.phrase(c.node, c))
 		return
 	}
-	p.parts(r.condition, it.Name(), parts, false)
+	p.parts(c, it.Name(), p.answersWith(c, it, parts))
 }
 
 // outgoing remarks on messages, hooks and closing texts that never take effect.
@@ -602,12 +625,12 @@ func (p *prover) outgoing() {
 				t, _, ok := o.Truth("", c.at, 0)
 				return ok && t == expr.Met && o.Accepted
 			}
-			lits := []lit{accepted, met}
+			around := accepted
 			if first {
-				lits = append(lits, p.m.or(earlier...).not())
+				around = p.m.and(accepted, p.m.or(earlier...).not())
 				earlier = append(earlier, met)
 			}
-			switch p.decide(c, test, expr.Met, lits...) {
+			switch p.decide(c, test, expr.Met, around, met) {
 			case cannot:
 				after := []lit{later.accepted(), later.of(c, 0).met}
 				for _, e := range list[:i] {
@@ -624,7 +647,7 @@ func (p *prover) outgoing() {
 			case open:
 				p.leave(c.at, "", p.neverText(kind, name(i))+"? That is not decided.", sentence(p.why(c)))
 			}
-			p.parts(c, name(i), []lit{accepted}, false)
+			p.parts(c, name(i), p.comesOut(c, []lit{around}, true))
 		}
 	}
 	each(NeverSent, p.side.letters, func(i int) string {

@@ -8,6 +8,9 @@ import (
 
 // count is how many rows a section has.
 func (w *world) count(g *group) *val {
+	if w.shares(g.key) {
+		return w.parent.count(g)
+	}
 	if v := w.counts[g]; v != nil {
 		return v
 	}

@@ -25,6 +25,7 @@ type side struct {
 	hooks   []*condition
 	beyond  map[expr.Node]string // comparisons that are not followed, and why
 	clouds  map[expr.Node]bool
+	hanging map[string]map[string]bool
 	codes   map[codeKey]*expr.Code
 }
 
@@ -145,7 +146,7 @@ func (it *item) varies() bool {
 func (m *model) newSide(p *engine.Program) *side {
 	sd := &side{
 		model: m, program: p, items: map[string]*item{}, groups: map[string]*group{}, beyond: map[expr.Node]string{},
-		clouds: map[expr.Node]bool{}, codes: map[codeKey]*expr.Code{}, still: p.NewFrame(-1, 0),
+		clouds: map[expr.Node]bool{}, hanging: map[string]map[string]bool{}, codes: map[codeKey]*expr.Code{}, still: p.NewFrame(-1, 0),
 	}
 	f := p.Form
 	for i, fp := range f.Pages {
@@ -334,6 +335,7 @@ type model struct {
 	inputs     map[string]*input
 	listed     []*input // in the order in which they were made
 	answered   map[*val]lit
+	taken      map[cellKey]map[string]lit // that others have taken all places of a choice
 	clock      []lit
 	params     map[string][]lit
 	cut        bool  // there was no time for all formulas: they say nothing any more
@@ -349,7 +351,7 @@ const perItem = 40 * time.Microsecond
 func newModel(o Options, programs ...*engine.Program) *model {
 	m := &model{
 		circuit: newCircuit(), variables: map[string]*variable{clockName: {name: clockName, kind: expr.Moment}}, at: o.At.Truncate(time.Second),
-		inputs: map[string]*input{}, answered: map[*val]lit{}, params: map[string][]lit{},
+		inputs: map[string]*input{}, answered: map[*val]lit{}, taken: map[cellKey]map[string]lit{}, params: map[string][]lit{},
 	}
 	items := 0
 	for _, p := range programs {

@@ -101,6 +101,12 @@ func (w *world) compared(n expr.Node, pl place, row int) truth {
 // comparison names something blank.
 func (w *world) unknown(n expr.Node, pl place, row int) truth {
 	m := w.side.model
+	if w.parent != nil && !names(n, w.below) {
+		before := w.parent.candidate
+		w.parent.candidate = w.candidate
+		defer func() { w.parent.candidate = before }()
+		return w.parent.unknown(n, pl, row)
+	}
 	key := looseKey{n.String(), pl.group, row}
 	if len(pl.entry) > 0 || pl.scope.Candidate != nil {
 		key.text += "\x00" + entryKey(pl) + w.candidate

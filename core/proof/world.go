@@ -19,6 +19,10 @@ type world struct {
 	counts map[*group]*val
 	frames map[string]*expr.Frame
 
+	parent *world                   // of which this one differs in a condition
+	read   map[*condition]expr.Node // how conditions read instead
+	below  map[string]bool          // what hangs on those
+
 	candidate string // the choice at hand, where one is
 	later     bool   // after changes by anyone, so that what only the office fills in is free
 }
@@ -93,9 +97,63 @@ func (w *world) of(c *condition, row int) truth {
 	if t, ok := w.truths[key]; ok {
 		return t
 	}
-	t := w.truth(c.node, c.place, row)
+	n := c.node
+	if other := w.read[c]; other != nil {
+		n = other
+	}
+	t := w.truth(n, c.place, row)
 	w.truths[key] = t
 	return t
+}
+
+// instead is a world in which a condition reads otherwise. What does not hang on it is that
+// of this one.
+func (w *world) instead(c *condition, n expr.Node) *world {
+	out := w.side.world()
+	out.parent, out.read, out.below = w, map[*condition]expr.Node{c: n}, w.side.hangingOn(c.owner)
+	return out
+}
+
+// shares reports whether something is the same in the world that this one differs from.
+func (w *world) shares(key string) bool { return w.parent != nil && !w.below[key] }
+
+// hangingOn is what hangs on the conditions of an item, a section or a page: that itself,
+// what stands in it, what names any of these and, of a page, all that come later.
+func (sd *side) hangingOn(owner string) map[string]bool {
+	if out := sd.hanging[owner]; out != nil {
+		return out
+	}
+	graph := sd.program.Form.Graph()
+	out := map[string]bool{}
+	var add func(key string)
+	addSection := func(sec *section) {
+		add(sec.Key)
+		for _, it := range sec.items {
+			add(it.Key)
+		}
+	}
+	add = func(key string) {
+		if out[key] || key == "" {
+			return
+		}
+		out[key] = true
+		for _, pg := range sd.pages {
+			for _, sec := range pg.sections {
+				if sec.Key == key || pg.Key == key {
+					addSection(sec)
+				}
+			}
+			if pg.Key == key && pg.index+1 < len(sd.pages) {
+				add(sd.pages[pg.index+1].Key)
+			}
+		}
+		for _, t := range graph.Drives(key) {
+			add(t.Key)
+		}
+	}
+	add(owner)
+	sd.hanging[owner] = out
+	return out
 }
 
 // met is when a rule takes effect.
@@ -111,6 +169,9 @@ func (w *world) met(r rule, row int) lit {
 
 // onRoute is when a respondent comes through a page.
 func (w *world) onRoute(pg *page) lit {
+	if w.shares(pg.Key) {
+		return w.parent.onRoute(pg)
+	}
 	return w.once("route", pg, 0, func() lit {
 		m := w.side.model
 		var passed []lit
