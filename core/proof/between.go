@@ -229,7 +229,7 @@ func (c *comparer) compare(e effect) {
 		for i, s := range e.spots {
 			some[i] = c.differs(s, gained)
 		}
-		fl, found, settled := c.seek(c.m.or(some...), func(fl engine.Filling) bool {
+		fl, found, settled := c.seek(c.m.or(some...), c.readBoth, func(fl engine.Filling) bool {
 			old, now := run(c.oldP, fl), run(c.nowP, fl)
 			return slices.ContainsFunc(e.spots, func(s spot) bool { return s.between(old, now, gained) })
 		})
@@ -255,27 +255,6 @@ func withAnswers(told string) string {
 		return "."
 	}
 	return ", with " + told + "."
-}
-
-// seek finds an input for which a literal and a test hold, as small as can be. settled is
-// false if there may be one that was not found.
-func (c *comparer) seek(l lit, test func(engine.Filling) bool) (fl engine.Filling, found, settled bool) {
-	if c.impossible(l) {
-		return fl, false, true
-	}
-	for range 4 {
-		if c.m.ask(questionEffort, l) != satisfiable {
-			return fl, false, false
-		}
-		fl = c.readBoth()
-		if test(fl) {
-			return c.shrink(fl, test), true, true
-		}
-		for v := range c.m.solver.phases {
-			c.m.solver.phases[v] = c.m.luck.below(3) == 0
-		}
-	}
-	return fl, false, false
 }
 
 // readBoth is what was found as answers to both editions.

@@ -3,6 +3,7 @@ package proof_test
 import (
 	"fmt"
 	"maps"
+	"reflect"
 	"slices"
 	"strings"
 	"testing"
@@ -59,7 +60,7 @@ func tried(p *engine.Program, all []engine.Filling) *tally {
 			}
 		}
 		y.conditions(o, f)
-		shape := ""
+		shape, refused := "", refusedIn(o, f)
 		for pl := range f.Places() {
 			for row := 0; row < 2; row++ {
 				st := o.State(pl.Item.Key, row)
@@ -67,14 +68,52 @@ func tried(p *engine.Program, all []engine.Filling) *tally {
 					continue
 				}
 				y.state(pl.Item, st, o)
+				if st.Shown && !refused {
+					y.note("fine with %s", pl.Item.Key)
+				}
+				if blankIn(pl.Item, st, o, row) {
+					y.note("blank %s", pl.Item.Key)
+				}
 				if pl.Section.Repeat == nil {
 					shape += fmt.Sprint(st.Shown, st.Required, " ")
 				}
 			}
 		}
-		y.shape[shape] = true
+		if !refused {
+			y.shape[shape] = true
+		}
 	}
 	return y
+}
+
+// refusedIn reports whether an answer stands that is not accepted.
+func refusedIn(o *engine.Outcome, f *form.Form) bool {
+	for pl := range f.Places() {
+		for row := range 2 {
+			st := o.State(pl.Item.Key, row)
+			if st == nil || row > 0 && pl.Section.Repeat == nil {
+				break
+			}
+			if v := o.Value(st, row); len(st.Problems()) > 0 && !v.IsBlank() && (pl.Item.Type != form.Tick || v.Yes()) {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// blankIn reports whether all can be sent while an item is blank that is to be filled in.
+func blankIn(it *form.Item, st *engine.ItemState, o *engine.Outcome, row int) bool {
+	if it.Value == nil || !o.Accepted || !st.Part() || st.Touched() {
+		return false
+	}
+	if it.Value.When != "" {
+		if t, _, _ := o.Truth(it.Key, "value.when", row); t != expr.Met {
+			return false
+		}
+	}
+	v := o.Value(st, row)
+	return v.IsBlank()
 }
 
 func (y *tally) state(it *form.Item, st *engine.ItemState, o *engine.Outcome) {
@@ -150,6 +189,12 @@ func compared(t require.TestingT, p *engine.Program, y *tally, r *proof.Report) 
 		if !shown {
 			continue
 		}
+		check(proof.OnlyRefused, at, !y.seen["fine with "+it.Key])
+		if it.Value != nil {
+			at := at + ".value." + it.Value.Property()
+			_, never := got[proof.NeverFilled+" "+at+" "]
+			check(proof.CanBeBlank, at, !never && y.seen["blank "+it.Key])
+		}
 		for i := range it.Rows {
 			check(proof.NeverShown, fmt.Sprintf("%s.rows.%d", at, i), !y.seen[fmt.Sprintf("shown %s.%d", it.Key, i)])
 		}
@@ -219,12 +264,13 @@ func TestAgainstEveryInput(t *testing.T) {
 	t.Logf("%d forms, %d inputs, %v", tried1, runs, found)
 }
 
-// deadEnds compares the dead ends that are named with those that trying finds.
+// deadEnds compares the dead ends that are named, and the questions that wait for others,
+// with those that trying finds.
 func deadEnds(t require.TestingT, p *engine.Program, all []engine.Filling, r *proof.Report) {
 	named := map[string]proof.Remark{}
 	for _, m := range r.Remarks {
-		if m.Kind == proof.DeadEnd {
-			named[m.Item] = m
+		if m.Kind == proof.DeadEnd || m.Kind == proof.WaitsFor {
+			named[m.Kind+" "+m.Item] = m
 		}
 	}
 	for pl := range p.Form.Places() {
@@ -232,21 +278,79 @@ func deadEnds(t require.TestingT, p *engine.Program, all []engine.Filling, r *pr
 		if pl.Section.Repeat != nil || it.Type == form.Calculation || it.Type == form.Note {
 			continue
 		}
-		stuck := slices.ContainsFunc(all, func(fl engine.Filling) bool {
-			o := run(p, fl)
-			st := o.State(it.Key, 0)
-			return st.Shown && st.Required && len(st.Problems()) > 0 && !slices.ContainsFunc(answers(it), func(a any) bool {
-				return acceptedWith(p, fl, it.Key, a)
-			})
-		})
-		m, is := named[it.Key]
-		require.Equal(t, stuck, is, "dead end at %s of\n%s", it.Key, p.Form.JSON())
-		if is {
-			for _, a := range answers(it) {
-				require.False(t, acceptedWith(p, m.Witness.Filling(), it.Key, a), "%v to %s with %v of\n%s", a, it.Key, m.Witness, p.Form.JSON())
+		found := map[string]bool{}
+		for _, fl := range all {
+			if stuck(p, it, fl) {
+				found[afterwards(p, it, fl, all)] = true
+			}
+		}
+		for _, kind := range []string{proof.DeadEnd, proof.WaitsFor} {
+			m, is := named[kind+" "+it.Key]
+			require.Equal(t, found[kind], is, "%s at %s of\n%s", kind, it.Key, p.Form.JSON())
+			if is {
+				require.True(t, stuck(p, it, m.Witness.Filling()), "%s with %v of\n%s", m, m.Witness, p.Form.JSON())
+				require.Equal(t, kind, afterwards(p, it, m.Witness.Filling(), all), "%s with %v of\n%s", m, m.Witness, p.Form.JSON())
 			}
 		}
 	}
+}
+
+// stuck reports whether an item is shown and required and takes no answer, while nothing is
+// wrong with any other.
+func stuck(p *engine.Program, it *form.Item, fl engine.Filling) bool {
+	o := run(p, fl)
+	st := o.State(it.Key, 0)
+	if !st.Shown || !st.Required || len(st.Problems()) == 0 {
+		return false
+	}
+	for pl := range p.Form.Places() {
+		for row := range 2 {
+			other := o.State(pl.Item.Key, row)
+			if other != nil && pl.Item != it && len(other.Problems()) > 0 {
+				return false
+			}
+			if pl.Section.Repeat == nil {
+				break
+			}
+		}
+	}
+	return !slices.ContainsFunc(answers(it), func(a any) bool { return acceptedWith(p, fl, it.Key, a) })
+}
+
+// afterwards is what it is that an item takes no answer: whether any input in which more is
+// answered mends it.
+func afterwards(p *engine.Program, it *form.Item, fl engine.Filling, all []engine.Filling) string {
+	o := run(p, fl)
+	var held []string
+	for pl := range p.Form.Places() {
+		st := o.State(pl.Item.Key, 0)
+		switch {
+		case pl.Section.Repeat != nil:
+			if fl.Answers[pl.Section.Key] != nil {
+				held = append(held, pl.Section.Key)
+			}
+		case pl.Item != it && st.Item() != nil:
+			if v := o.Value(st, 0); !v.IsBlank() {
+				held = append(held, pl.Item.Key)
+			}
+		}
+	}
+	for _, more := range all {
+		if !more.At.Equal(all[0].At) || !reflect.DeepEqual(more.Params, all[0].Params) {
+			continue
+		}
+		more.Answers, more.Params, more.At = maps.Clone(more.Answers), fl.Params, fl.At
+		for _, key := range held {
+			delete(more.Answers, key)
+			if a, given := fl.Answers[key]; given {
+				more.Answers[key] = a
+			}
+		}
+		if len(run(p, more).State(it.Key, 0).Problems()) == 0 {
+			return proof.WaitsFor
+		}
+	}
+	return proof.DeadEnd
 }
 
 func acceptedWith(p *engine.Program, fl engine.Filling, key string, a any) bool {

@@ -154,6 +154,26 @@ func (c *circuit) groupOf(lits []lit) []lit {
 // shaky reports whether anything beyond the model stands in a formula.
 func (c *circuit) shaky(l lit) bool { return c.gates[l.variable()].shaky }
 
+// under is a formula in which some inputs, by their variables, are something else.
+func (c *circuit) under(l lit, at map[int]lit) lit {
+	if known, ok := at[l.variable()]; ok {
+		if l.negated() {
+			return known.not()
+		}
+		return known
+	}
+	of := c.gates[l.variable()].of
+	if of == nil {
+		return l
+	}
+	next := make([]lit, len(of))
+	for i, o := range of {
+		next[i] = c.under(o, at)
+	}
+	at[l.variable()] = c.and(next...)
+	return c.under(l, at)
+}
+
 // cone visits the variables that some literals are made of, those of whole
 // groups too, and returns its inputs.
 func (c *circuit) cone(lits []lit) (inputs []int) {
@@ -269,6 +289,13 @@ func (c *circuit) ask(effort int, lits ...lit) answer {
 	}
 	inputs := c.cone(all)
 	return c.solver.solve(all, inputs, effort)
+}
+
+// shake lets the solver look elsewhere first.
+func (c *circuit) shake() {
+	for v := range c.solver.phases {
+		c.solver.phases[v] = c.luck.below(3) == 0
+	}
 }
 
 // filling is a value for every input.

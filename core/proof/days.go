@@ -309,7 +309,9 @@ func (m *model) moments(s stretch, secs []int, weekly, monthly, curved bool) []i
 				out = append(out, t)
 			}
 		}
-		out = append(out, s.from)
+		if begin == first {
+			out = append(out, s.from)
+		}
 	}
 	for d := begin; d <= min(last, begin+around); d++ {
 		_, _, of := expr.Day(d).Date()

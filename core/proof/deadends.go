@@ -1,7 +1,6 @@
 package proof
 
 import (
-	"cmp"
 	"maps"
 	"slices"
 
@@ -28,37 +27,19 @@ func (p *prover) deadEnds() {
 	}
 }
 
-// deadEnd looks for one in a row of an item.
+// deadEnd looks in a row of an item for inputs with which it is required and takes no
+// answer, while nothing is wrong with any other. It returns whether it found one.
 func (p *prover) deadEnd(it *item, row int) bool {
 	l, all := p.stuck(it, row)
 	if l == no || p.impossible(l) || !all && p.answeredSomehow(it) {
 		return false
 	}
-	for range 4 {
-		if !all || p.m.ask(questionEffort, l) != satisfiable {
-			break
-		}
-		fl := p.m.read(p.side, p.m.found())
-		if !p.isStuck(it, row, fl) {
-			if !p.m.shaky(l) {
-				break
-			}
-			for v := range p.m.solver.phases {
-				p.m.solver.phases[v] = p.m.luck.below(3) == 0
-			}
-			continue
-		}
-		fl = p.shrink(fl, func(fl engine.Filling) bool { return p.isStuck(it, row, fl) })
-		with := p.told(fl, it.Key)
-		r := p.say(DeadEnd, form.Error, it.at()+".required", it.Key, "%s is required, and with %s no answer to it is accepted.",
-			it.Name(), cmp.Or(with, "nothing else answered"))
-		r.With = with
-		r.Witness = witnessOf(fl)
-		return true
+	a := &attempts{p: p, it: it, row: row, lits: append(p.othersSound(it, row), l)}
+	if !all || !a.run() {
+		p.leave(it.at()+".required", it.Key, "Whether there is always an answer to "+it.Name()+" that is accepted is not decided.",
+			sentence(p.whyBound(it)))
 	}
-	p.leave(it.at()+".required", it.Key, "Whether there is always an answer to "+it.Name()+" that is accepted is not decided.",
-		sentence(p.whyBound(it)))
-	return false
+	return a.end || a.waits
 }
 
 // followed reports whether what decides on an answer to an item is followed as far as it is
@@ -259,22 +240,46 @@ func (p *prover) tooFew(it *item, row int) lit {
 }
 
 // isStuck runs the form to see whether an item is required and takes none of the answers
-// that make a difference.
+// that make a difference, while nothing is wrong with any other.
 func (p *prover) isStuck(it *item, row int, fl engine.Filling) bool {
-	need := func(fl engine.Filling) (required, wrong bool) {
-		o := run(p.side.program, fl)
-		st := o.State(it.Key, row)
-		return st != nil && o.Open == engine.Open && st.Shown && st.Required, st != nil && len(st.Problems()) > 0
-	}
-	if required, _ := need(fl); !required {
+	o := run(p.side.program, fl)
+	st := o.State(it.Key, row)
+	if st == nil || o.Open != engine.Open || !st.Shown || !st.Required || p.othersWrong(o, it, row) {
 		return false
 	}
-	for _, raw := range p.tries(it) {
-		if _, wrong := need(answered(fl, it, row, raw)); !wrong {
-			return false
+	return !slices.ContainsFunc(p.tries(it), func(raw any) bool { return !p.wrong(it, row, answered(fl, it, row, raw)) })
+}
+
+// wrong runs the form to see whether something is wrong with the answer to an item.
+func (p *prover) wrong(it *item, row int, fl engine.Filling) bool {
+	st := run(p.side.program, fl).State(it.Key, row)
+	return st != nil && len(st.Problems()) > 0
+}
+
+// othersWrong reports whether something is wrong with any item but one.
+func (p *prover) othersWrong(o *engine.Outcome, it *item, row int) bool {
+	for other, r := range p.states(o) {
+		if len(o.State(other.Key, r).Problems()) > 0 && !(other == it && r == row) {
+			return true
 		}
 	}
-	return true
+	return false
+}
+
+// othersSound are what holds when nothing is wrong with any item but one, and no section has
+// more rows than it can.
+func (p *prover) othersSound(it *item, row int) (out []lit) {
+	for _, other := range p.side.list {
+		for r := range p.overRows(other.section, func(int) lit { return yes }) {
+			if other != it || r != row {
+				out = append(out, p.w.problem(other, r).not())
+			}
+		}
+	}
+	for _, g := range p.side.groups {
+		out = append(out, p.w.overLimit(g).not())
+	}
+	return out
 }
 
 // mostSubsets is of how many choices every selection is tried.

@@ -400,6 +400,17 @@ func (m *model) clockCases() []vcase {
 	return out
 }
 
+// usualFirst are the moments of the clock, the usual one before the others.
+func (m *model) usualFirst() []lit {
+	out := slices.Clone(m.clock)
+	for i, v := range m.variables[clockName].values {
+		if i < len(out) && v.Unix() == m.at.Unix() {
+			out[0], out[i] = out[i], out[0]
+		}
+	}
+	return out
+}
+
 // paramInput is what can arrive in an address parameter.
 func (m *model) paramInput(name string) (lits []lit, inputs [][]string) {
 	v := m.variables["url."+name]

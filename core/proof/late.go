@@ -56,7 +56,7 @@ func (p *prover) late(it *item, before *world, later map[string]bool) {
 		return p.m.and(p.w.shown(it, row), before.shown(it, row).not())
 	})
 	l := p.m.or(rows...)
-	if l == no || p.impossible(l) {
+	if l == no {
 		return
 	}
 	shown := func(fl engine.Filling) bool {
@@ -75,21 +75,13 @@ func (p *prover) late(it *item, before *world, later map[string]bool) {
 		}
 		return !shown(early)
 	}
-	for range 4 {
-		if p.m.ask(questionEffort, l) != satisfiable {
-			break
-		}
-		fl := p.m.read(p.side, p.m.found())
-		if !test(fl) {
-			for v := range p.m.solver.phases {
-				p.m.solver.phases[v] = p.m.luck.below(3) == 0
-			}
-			continue
-		}
-		fl = p.shrink(fl, test)
-		r := p.say(Late, form.Hint, it.at()+".shown", it.Key, "%s can appear on a page that the respondent has passed, with %s.", it.Name(), cmp.Or(p.told(fl, it.Key), "nothing else answered"))
+	fl, found, settled := p.seek(l, p.found, test)
+	switch {
+	case found:
+		r := p.say(Late, form.Hint, it.at()+".shown", it.Key, "%s can appear on a page that the respondent has passed, with %s.",
+			it.Name(), cmp.Or(p.told(fl, it.Key), "nothing else answered"))
 		r.Witness = witnessOf(fl)
-		return
+	case !settled:
+		p.leave(it.at()+".shown", it.Key, "Whether "+it.Name()+" can appear after its page was passed is not decided.", sentence(p.why(it.shown.condition)))
 	}
-	p.leave(it.at()+".shown", it.Key, "Whether "+it.Name()+" can appear after its page was passed is not decided.", sentence(p.why(it.shown.condition)))
 }

@@ -183,6 +183,42 @@ func (w *world) problem(it *item, row int) lit {
 	})
 }
 
+// refused is when an answer to an item stands that is not accepted; what is not ticked is no
+// answer here.
+func (w *world) refused(it *item, row int) lit {
+	return w.once("refused", it, row, func() lit {
+		m := w.side.model
+		v := w.value(it, row)
+		missing := m.blank(v)
+		if it.Type == form.Tick {
+			missing = w.missing(it, row, v)
+		}
+		return m.and(w.problem(it, row), missing.not())
+	})
+}
+
+// noneRefused is when no answer stands that is not accepted.
+func (w *world) noneRefused() lit {
+	return w.once("none refused", w.side, 0, func() lit { return w.side.model.and(w.accepts()...) })
+}
+
+// accepts are for every item, in each row, that no answer to it stands that is not accepted.
+func (w *world) accepts() (out []lit) {
+	for _, it := range w.side.list {
+		if it.symbol == nil {
+			continue
+		}
+		rows := 1
+		if g := it.section.group; g != nil {
+			rows = g.depth
+		}
+		for row := range rows {
+			out = append(out, w.refused(it, row).not())
+		}
+	}
+	return out
+}
+
 // halfRanked is when some of the choices on offer are ranked and others are not.
 func (w *world) halfRanked(it *item, row int, v *val) lit {
 	m := w.side.model

@@ -100,6 +100,8 @@ const (
 	SameAs        = "same-as"
 	RouteShadowed = "route-shadowed"
 	DeadEnd       = "dead-end"
+	WaitsFor      = "waits-for"
+	CanBeBlank    = "can-be-blank"
 	NeverAccepted = "never-accepted"
 	Late          = "late"
 	OnlyRefused   = "only-refused"

@@ -112,6 +112,27 @@ func (p *prover) find(lits ...lit) (filling, bool) {
 	return p.m.found(), true
 }
 
+// found is what the solver found as answers to the form.
+func (p *prover) found() engine.Filling { return p.m.read(p.side, p.m.found()) }
+
+// seek finds an input for which a literal and a test hold, as small as can be. settled is
+// false if there may be one that was not found.
+func (p *prover) seek(l lit, read func() engine.Filling, test func(engine.Filling) bool) (fl engine.Filling, found, settled bool) {
+	if p.impossible(l) {
+		return fl, false, true
+	}
+	for range 4 {
+		if p.m.ask(questionEffort, l) != satisfiable {
+			return fl, false, false
+		}
+		if fl = read(); test(fl) {
+			return p.shrink(fl, test), true, true
+		}
+		p.m.shake()
+	}
+	return fl, false, false
+}
+
 // decide settles whether something can be: where the formulas are exact by themselves, and
 // else by an input for which the engine agrees. test may be nil where nothing can be run.
 func (p *prover) decide(c *condition, test func(o *engine.Outcome) bool, want expr.Truth, lits ...lit) verdict {

@@ -46,9 +46,7 @@ func (p *prover) mayBeSent() bool {
 		if run(p.side.program, p.m.read(p.side, f)).Accepted {
 			return true
 		}
-		for v := range p.m.solver.phases {
-			p.m.solver.phases[v] = p.m.luck.below(3) == 0
-		}
+		p.m.shake()
 	}
 	return false
 }
@@ -314,13 +312,14 @@ func (p *prover) whyNever(it *item) string {
 
 // onlyRefused remarks on what is shown only while an answer stands that is not accepted.
 func (p *prover) onlyRefused(it *item, parts []lit) {
-	if p.never[""] || it.shown.fixed {
+	if !p.impossible(p.m.or(parts...), p.w.noneRefused()) {
 		return
 	}
-	if v, _ := p.possible(p.m.or(parts...), p.w.accepted()); v == cannot {
-		p.say(OnlyRefused, form.Warning, it.at(), it.Key,
-			"%s is shown only while something stands that can’t be sent: %s", it.Name(), p.needs(it.shown.condition))
+	why := "where it stands is shown only then."
+	if c := it.shown.condition; c != nil {
+		why = p.needs(c)
 	}
+	p.say(OnlyRefused, form.Warning, it.at(), it.Key, "%s is shown only while an answer stands that is not accepted: %s", called(it), why)
 }
 
 // tie remarks on a condition that is always met where it could matter, or has parts that
@@ -453,7 +452,9 @@ func (p *prover) itemTies(it *item, parts []lit) {
 	if it.when != nil {
 		p.tieWith(it.when, it.Name(), NeverFilled, parts, len(parts), p.answersWith(it.when, it, parts))
 	}
-	p.filled(it, parts)
+	if p.filled(it, parts) {
+		p.blankSometimes(it)
+	}
 	p.worded(it, parts)
 	p.checks(it.checks, it.Name(), parts)
 	for i, r := range it.rows {
@@ -462,10 +463,10 @@ func (p *prover) itemTies(it *item, parts []lit) {
 	p.choices(it, parts)
 }
 
-// filled remarks on a value that is always blank.
-func (p *prover) filled(it *item, parts []lit) {
+// filled remarks on a value that is always blank, and reports whether it can be another.
+func (p *prover) filled(it *item, parts []lit) bool {
 	if it.value == nil {
-		return
+		return false
 	}
 	some := make([]lit, len(parts))
 	for row := range parts {
@@ -477,16 +478,18 @@ func (p *prover) filled(it *item, parts []lit) {
 			when[row] = p.m.and(parts[row], p.w.of(it.when, row).met)
 		}
 		if p.impossible(p.m.or(when...)) {
-			return
+			return false
 		}
 	}
-	if p.impossible(p.m.or(some...)) {
-		said := "“" + p.phrase(it.value.node, it.value) + "” is always blank while it is shown."
-		if literal, ok := it.value.node.(*expr.Literal); ok && literal.Kind == expr.Text && literal.Text == "" {
-			said = "what it is given is empty."
-		}
-		p.say(NeverFilled, form.Warning, it.value.at, it.Key, "%s is never filled in by itself: %s", it.Name(), said)
+	if !p.impossible(p.m.or(some...)) {
+		return true
 	}
+	said := "“" + p.phrase(it.value.node, it.value) + "” is always blank while it is shown."
+	if literal, ok := it.value.node.(*expr.Literal); ok && literal.Kind == expr.Text && literal.Text == "" {
+		said = "what it is given is empty."
+	}
+	p.say(NeverFilled, form.Warning, it.value.at, it.Key, "%s is never filled in by itself: %s", it.Name(), said)
+	return false
 }
 
 func (p *prover) worded(it *item, parts []lit) {

@@ -1,9 +1,11 @@
 package proof
 
 import (
+	"iter"
 	"slices"
 
 	"lazo/core/engine"
+	"lazo/core/form"
 )
 
 // How many shapes are listed, and up to how many they are counted.
@@ -34,9 +36,11 @@ type aspect struct {
 }
 
 // component are aspects that hang together through what is answered, and the ways in which
-// they can be. All components together can be in all combinations of those.
+// they can be while no answer stands that is not accepted. All components together can be in
+// all combinations of those.
 type component struct {
 	aspects []lit
+	sound   []lit // that answers are accepted, as far as those hang together with the aspects
 	inputs  []int
 	ways    []filling
 	capped  bool
@@ -48,6 +52,10 @@ func (p *prover) shapes() {
 	p.report.Shapes = out
 	aspects := p.aspects()
 	parts := p.components(aspects)
+	if p.impossible(p.w.noneRefused()) {
+		out.Count = 0
+		return
+	}
 	for _, c := range parts {
 		if p.up() {
 			out.Capped = true
@@ -62,7 +70,7 @@ func (p *prover) shapes() {
 	}
 	for _, c := range parts {
 		if len(c.ways) == 0 { // not reached: one way will do
-			if v, f := p.possible(yes); v == can && f != nil {
+			if v, f := p.possible(p.w.noneRefused()); v == can && f != nil {
 				c.ways = []filling{f}
 			}
 		}
@@ -86,11 +94,17 @@ func (p *prover) aspects() (out []aspect) {
 
 // components gathers the aspects that share inputs.
 func (p *prover) components(aspects []aspect) (out []*component) {
+	sound := p.w.accepts()
 	sets := newUnion(len(p.m.gates))
 	var lits []lit
 	for _, a := range aspects {
 		if l := a.lit &^ 1; l != yes && !slices.Contains(lits[max(0, len(lits)-8):], l) {
 			lits = append(lits, l)
+			sets.below(p.m.circuit, l)
+		}
+	}
+	for _, l := range sound {
+		if l != yes {
 			sets.below(p.m.circuit, l)
 		}
 	}
@@ -107,11 +121,22 @@ func (p *prover) components(aspects []aspect) (out []*component) {
 			by[root].aspects = append(by[root].aspects, l)
 		}
 	}
+	for _, l := range sound {
+		if l == yes {
+			continue
+		}
+		root := sets.root(l.variable())
+		if by[root] == nil { // answers on which no aspect hangs
+			by[root] = &component{}
+			out = append(out, by[root])
+		}
+		by[root].sound = append(by[root].sound, l)
+	}
 	for _, c := range out {
 		if p.up() {
 			return out
 		}
-		c.inputs = p.m.cone(c.aspects)
+		c.inputs = p.m.cone(slices.Concat(c.aspects, c.sound))
 	}
 	return out
 }
@@ -166,7 +191,7 @@ func (u *union) below(c *circuit, l lit) {
 func (p *prover) enumerate(c *component) {
 	s := p.m.solver
 	shaky := slices.ContainsFunc(c.aspects, p.m.shaky)
-	var fixed []lit
+	fixed := slices.Clone(c.sound)
 	var visit func(i int, f filling)
 	visit = func(i int, f filling) {
 		if c.capped = c.capped || p.up(); c.capped {
@@ -186,18 +211,19 @@ func (p *prover) enumerate(c *component) {
 		if !f.holds(l) {
 			l = l.not()
 		}
+		n := len(fixed)
 		fixed = append(fixed, l)
 		visit(i+1, f)
-		fixed[i] = l.not()
+		fixed[n] = l.not()
 		switch s.solve(fixed, c.inputs, questionEffort) {
 		case satisfiable:
 			visit(i+1, p.m.found())
 		case unsure:
 			c.capped = true
 		}
-		fixed = fixed[:i]
+		fixed = fixed[:n]
 	}
-	if s.solve(nil, c.inputs, questionEffort) == satisfiable {
+	if s.solve(fixed, c.inputs, questionEffort) == satisfiable {
 		visit(0, p.m.found())
 	}
 }
@@ -205,12 +231,43 @@ func (p *prover) enumerate(c *component) {
 // asFound reports whether the engine agrees with a filling about the aspects of a component.
 func (p *prover) asFound(c *component, f filling) bool {
 	o := run(p.side.program, p.m.read(p.side, f))
+	if p.refusedIn(o) {
+		return false
+	}
 	for _, a := range p.aspects() {
 		if slices.Contains(c.aspects, a.lit&^1) && p.aspectHolds(o, a) != f.holds(a.lit) {
 			return false
 		}
 	}
 	return true
+}
+
+// refusedIn reports whether an answer stands that is not accepted.
+func (p *prover) refusedIn(o *engine.Outcome) bool {
+	for it, row := range p.states(o) {
+		st := o.State(it.Key, row)
+		if v := o.Value(st, row); len(st.Problems()) > 0 && !v.IsBlank() && (it.Type != form.Tick || v.Yes()) {
+			return true
+		}
+	}
+	return false
+}
+
+// states are the items with answers, in each row that there is.
+func (p *prover) states(o *engine.Outcome) iter.Seq2[*item, int] {
+	return func(yield func(*item, int) bool) {
+		for _, it := range p.side.list {
+			rows := 1
+			if g := it.section.group; g != nil {
+				rows = o.Group(g.key).Count
+			}
+			for row := range rows {
+				if it.symbol != nil && !yield(it, row) {
+					return
+				}
+			}
+		}
+	}
 }
 
 func (p *prover) aspectHolds(o *engine.Outcome, a aspect) bool {
@@ -257,7 +314,7 @@ func (p *prover) list(out *Shapes, aspects []aspect, parts []*component) {
 func (p *prover) shape(f filling, aspects []aspect) (Shape, bool) {
 	same := func(fl engine.Filling) bool {
 		o := run(p.side.program, fl)
-		return !slices.ContainsFunc(aspects, func(a aspect) bool { return p.aspectHolds(o, a) != f.holds(a.lit) })
+		return !p.refusedIn(o) && !slices.ContainsFunc(aspects, func(a aspect) bool { return p.aspectHolds(o, a) != f.holds(a.lit) })
 	}
 	fl := p.m.read(p.side, f)
 	if !same(fl) {

@@ -178,20 +178,21 @@ func (r *reader) bring(answers map[string]any) {
 // as there is time.
 func (p *prover) shrink(fl engine.Filling, holds func(engine.Filling) bool) engine.Filling {
 	test := func(fl engine.Filling) bool { return !p.up() && holds(fl) }
-	fl = shrunk(fl, slices.Sorted(maps.Keys(fl.Answers)), func(fl engine.Filling, keys []string) engine.Filling {
-		fl.Answers = maps.Clone(fl.Answers)
-		for _, k := range keys {
-			delete(fl.Answers, k)
+	if usual := p.m.at.In(fl.At.Location()); !usual.Equal(fl.At) {
+		then := fl
+		if then.At = usual; test(then) {
+			fl = then
 		}
-		return fl
-	}, test)
-	fl = shrunk(fl, slices.Sorted(maps.Keys(fl.Params)), func(fl engine.Filling, keys []string) engine.Filling {
-		fl.Params = maps.Clone(fl.Params)
-		for _, k := range keys {
-			delete(fl.Params, k)
-		}
-		return fl
-	}, test)
+	}
+	answered := fl.Answers
+	fl = with(fl, fewest(slices.Sorted(maps.Keys(answered)), func(keys []string) bool { return test(with(fl, keys)) }))
+	brought := fl.Params
+	at := func(names []string) engine.Filling {
+		less := fl
+		less.Params = only(brought, names)
+		return less
+	}
+	fl = at(fewest(slices.Sorted(maps.Keys(brought)), func(names []string) bool { return test(at(names)) }))
 	for _, key := range slices.Sorted(maps.Keys(fl.Answers)) {
 		if rows, ok := fl.Answers[key].([]any); ok {
 			fl = shrinkRows(fl, key, rows, test)
@@ -200,22 +201,35 @@ func (p *prover) shrink(fl engine.Filling, holds func(engine.Filling) bool) engi
 	return fl
 }
 
-// shrunk takes keys away, many at once as long as that goes.
-func shrunk(
-	fl engine.Filling, keys []string, without func(engine.Filling, []string) engine.Filling, test func(engine.Filling) bool,
-) engine.Filling {
-	for size := len(keys); size > 0; size /= 2 {
-		for from := 0; from < len(keys); {
-			some := keys[from:min(len(keys), from+size)]
-			if less := without(fl, some); test(less) {
-				fl = less
-				keys = slices.Delete(slices.Clone(keys), from, from+len(some))
+// with is a filling with some of its answers.
+func with(fl engine.Filling, keys []string) engine.Filling {
+	fl.Answers = only(fl.Answers, keys)
+	return fl
+}
+
+// only are some keys of a map.
+func only[V any](of map[string]V, keys []string) map[string]V {
+	out := map[string]V{}
+	for _, k := range keys {
+		out[k] = of[k]
+	}
+	return out
+}
+
+// fewest leaves out as much of a list as can be, many at once as long as that goes, while
+// something still is so of the rest.
+func fewest[T any](list []T, still func(rest []T) bool) []T {
+	for size := len(list); size > 0; size /= 2 {
+		for from := 0; from < len(list); {
+			rest := slices.Delete(slices.Clone(list), from, min(len(list), from+size))
+			if still(rest) {
+				list = rest
 			} else {
 				from += size
 			}
 		}
 	}
-	return fl
+	return list
 }
 
 // shrinkRows takes away what stands in rows, or which of several are picked.
