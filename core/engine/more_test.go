@@ -459,3 +459,14 @@ func TestWhatIsNoAnswersIsToldApart(t *testing.T) {
 		}
 	}
 }
+
+// A lock and a duty are about what is shown: what is hidden and kept comes along even so.
+func TestNoLockTakesWhatIsKeptWhileHidden(t *testing.T) {
+	p := asked(t, "", "", `
+		{"key": "own", "type": "yes_no", "label": "Own boat?"},
+		{"key": "sail", "type": "text", "label": "Sail number", "shown": "own", "locked": "not own", "required": true, "when_hidden": "keep"}`)
+	try{answers: `{"own": false, "sail": "URU 7"}`, want: map[string]any{
+		"items.sail.shown": false, "items.sail.locked": false, "items.sail.required": false, "items.sail.value": "URU 7", "stored.sail": "URU 7",
+	}}.check(t, p)
+	try{answers: `{"own": true, "sail": "URU 7"}`, want: map[string]any{"items.sail.locked": false, "stored.sail": "URU 7"}}.check(t, p)
+}

@@ -504,7 +504,7 @@ func (r *reference) item(key string, sc refScope) *refItem {
 	if it.Type == form.Note || (!st.part && !st.kept) {
 		return st
 	}
-	locked := r.rule(it.Locked, false, sc)
+	locked := st.part && r.rule(it.Locked, false, sc)
 	computed := it.Type == form.Hidden || it.Type == form.Calculation
 	is := it.Value != nil && (it.Value.Is != "" || computed)
 	closed := locked || is || (it.Staff && r.mode != "staff")

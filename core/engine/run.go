@@ -444,7 +444,7 @@ func (r *run) decide(it *item, st *ItemState, v *expr.Value) {
 	if !st.part && !keep && !filled {
 		return
 	}
-	locked := r.met(&it.locked)
+	locked := st.part && r.met(&it.locked) // no lock keeps what is hidden and kept from coming along
 	closed := locked || it.property == "is" || (it.Staff && r.in.Mode != Staff)
 	st.Locked = st.Shown && (locked || (it.property == "is" && !it.Type.Computed()))
 	st.closed = closed

@@ -40,10 +40,10 @@ func (w *world) decide(it *item, row int) *val {
 	m := w.side.model
 	part, shown := w.part(it, row), w.shown(it, row)
 	auto := w.automatic(it, row)
-	v := auto
+	v, hidden := auto, auto // hidden is what counts while it is not shown
 	if w.later && (it.Staff || it.once()) {
 		auto = &val{free: m.unknown(), set: auto.set, cells: auto.cells, parts: auto.parts}
-		v = auto
+		v, hidden = auto, auto
 	}
 	if it.property != "is" {
 		own, touched := w.own(it, row)
@@ -52,12 +52,15 @@ func (w *world) decide(it *item, row int) *val {
 			own, touched = m.gate(own, given), m.and(touched, given)
 		}
 		v = m.choose(m.and(touched, w.closed(it, row).not()), own, auto)
+		if !it.Staff {
+			hidden = m.choose(touched, own, auto)
+		}
 	}
 	var kept *val
 	switch {
 	case it.Parked:
 	case it.WhenHidden == "keep":
-		kept = m.gate(w.offeredOnly(it, row, v, yes), m.and(part.not(), w.fits(it, row, v)))
+		kept = m.gate(w.offeredOnly(it, row, hidden, yes), m.and(part.not(), w.fits(it, row, hidden)))
 	case it.WhenHidden == "fill":
 		kept = m.gate(w.offeredOnly(it, row, auto, yes), part.not())
 	}
@@ -141,7 +144,7 @@ func (w *world) offer(it *item, row, i int) lit {
 		if cand.Entry != nil && it.where != nil {
 			pl := it.where.place
 			pl.entry = cand.Entry
-			all = append(all, w.truth(it.where.node, pl, row).met)
+			all = append(all, w.truth(w.node(it.where), pl, row).met)
 		}
 		if it.HasPlaces() && (it.Places != nil || cand.Written >= 0 && it.Choices[cand.Written].Places != nil) {
 			all = append(all, m.full(it, row, cand.Value).not())

@@ -16,6 +16,7 @@ import (
 	"lazo/core/expr"
 	"lazo/core/form"
 	"lazo/core/proof"
+	"lazo/core/proof/prooftest"
 )
 
 const mostInputs = 2_500
@@ -28,9 +29,7 @@ type tally struct {
 
 func (y *tally) note(format string, args ...any) { y.seen[fmt.Sprintf(format, args...)] = true }
 
-func run(p *engine.Program, fl engine.Filling) *engine.Outcome {
-	return p.Run(engine.Input{Answers: p.Answers(fl.Answers), Params: fl.Params, At: fl.At, Mode: engine.New})
-}
+func run(p *engine.Program, fl engine.Filling) *engine.Outcome { return prooftest.Run(p, fl) }
 
 // tried runs a form with every input.
 func tried(p *engine.Program, all []engine.Filling) *tally {
@@ -60,7 +59,7 @@ func tried(p *engine.Program, all []engine.Filling) *tally {
 			}
 		}
 		y.conditions(o, f)
-		shape, refused := "", refusedIn(o, f)
+		shape, refused := "", prooftest.Refused(o, f)
 		for pl := range f.Places() {
 			for row := 0; row < 2; row++ {
 				st := o.State(pl.Item.Key, row)
@@ -84,22 +83,6 @@ func tried(p *engine.Program, all []engine.Filling) *tally {
 		}
 	}
 	return y
-}
-
-// refusedIn reports whether an answer stands that is not accepted.
-func refusedIn(o *engine.Outcome, f *form.Form) bool {
-	for pl := range f.Places() {
-		for row := range 2 {
-			st := o.State(pl.Item.Key, row)
-			if st == nil || row > 0 && pl.Section.Repeat == nil {
-				break
-			}
-			if v := o.Value(st, row); len(st.Problems()) > 0 && !v.IsBlank() && (pl.Item.Type != form.Tick || v.Yes()) {
-				return true
-			}
-		}
-	}
-	return false
 }
 
 // blankIn reports whether all can be sent while an item is blank that is to be filled in.
@@ -298,21 +281,8 @@ func deadEnds(t require.TestingT, p *engine.Program, all []engine.Filling, r *pr
 // stuck reports whether an item is shown and required and takes no answer, while nothing is
 // wrong with any other.
 func stuck(p *engine.Program, it *form.Item, fl engine.Filling) bool {
-	o := run(p, fl)
-	st := o.State(it.Key, 0)
-	if !st.Shown || !st.Required || len(st.Problems()) == 0 {
+	if !prooftest.Stuck(p, it.Key, 0, fl) {
 		return false
-	}
-	for pl := range p.Form.Places() {
-		for row := range 2 {
-			other := o.State(pl.Item.Key, row)
-			if other != nil && pl.Item != it && len(other.Problems()) > 0 {
-				return false
-			}
-			if pl.Section.Repeat == nil {
-				break
-			}
-		}
 	}
 	return !slices.ContainsFunc(answers(it), func(a any) bool { return acceptedWith(p, fl, it.Key, a) })
 }
@@ -362,43 +332,62 @@ func acceptedWith(p *engine.Program, fl engine.Filling, key string, a any) bool 
 	return len(run(p, fl).State(key, 0).Problems()) == 0
 }
 
-// reduced leaves the terms of conditions out one by one and compares the outcomes.
+// mostReduced bounds how many inputs a form is run with while its conditions are reduced.
+const mostReduced = 30_000
+
+// reduced leaves the terms of conditions out one by one and compares all that comes out.
 func reduced(t require.TestingT, p *engine.Program, all []engine.Filling, r *proof.Report) {
-	got := claims(r)
-	for pl := range p.Form.Places() {
-		if pl.Section.Repeat != nil || pl.Item.Shown.Expr == "" {
-			continue
+	ties := p.Form.AllTies()
+	if len(all)*len(ties) > mostReduced {
+		return
+	}
+	whole := make([]string, len(all))
+	for i, fl := range all {
+		whole[i] = prooftest.Outcome(p, fl)
+	}
+	said, claimed := []string{}, map[string]bool{}
+	for _, m := range r.Remarks {
+		switch m.Kind {
+		case proof.NoDifference:
+			claimed[m.At+" "+m.Shorter] = true
+		case proof.NeverAccepted:
+			said = append(said, "messages", "ends")
+		case proof.Always, proof.NeverShown, proof.NeverOffered, proof.NeverRequired, proof.NeverLocked, proof.NeverFilled,
+			proof.NeverWorded, proof.NeverSent, proof.NeverRead:
+			said = append(said, m.At)
 		}
-		at := pl.At() + ".shown"
-		if _, never := got[proof.NeverShown+" "+pl.At()+" "]; never {
-			continue
-		}
-		if _, always := got[proof.Always+" "+at+" "]; always {
-			continue
-		}
-		n, err := expr.Parse(pl.Item.Shown.Expr)
+	}
+	for n, tie := range ties {
+		node, err := expr.Parse(tie.Expr)
 		require.NoError(t, err)
-		logic, ok := n.(*expr.Logic)
+		logic, ok := node.(*expr.Logic)
 		if !ok {
 			continue
 		}
-		for i, term := range logic.Terms {
+		at := prooftest.PlaceOf(p.Form, tie)
+		more := slices.ContainsFunc(said, func(s string) bool { // of which nothing else is said
+			return at == s || strings.HasPrefix(at, s+".") || strings.HasPrefix(at, s+"/")
+		})
+		for i := range logic.Terms {
 			rest := slices.Delete(slices.Clone(logic.Terms), i, i+1)
 			var less expr.Node = &expr.Logic{Op: logic.Op, Terms: rest}
 			if len(rest) == 1 {
 				less = rest[0]
 			}
-			code, faults := expr.CompileCondition(less, p.Symbols)
-			require.Empty(t, faults)
-			same := !slices.ContainsFunc(all, func(fl engine.Filling) bool {
-				o := run(p, fl)
-				if !o.SectionShown(pl.Section.Key) {
-					return false
+			f := p.Form.Clone()
+			f.AllTies()[n].Set(less.String())
+			other, _ := engine.Compile(f)
+			require.NotNil(t, other, "%s without %s", tie.Expr, logic.Terms[i])
+			same := true
+			for j, fl := range all {
+				if prooftest.Outcome(other, fl) != whole[j] {
+					same = false
+					break
 				}
-				return o.Holds(code) != o.State(pl.Item.Key, 0).Shown
-			})
-			_, is := got[proof.NoDifference+" "+at+" "+term.String()]
-			require.Equal(t, same, is, "part %s of %s of\n%s", term, at, p.Form.JSON())
+			}
+			if is := claimed[at+" "+less.String()]; is || !more {
+				require.Equal(t, same, is, "%s instead of %s at %s of\n%s", less, tie.Expr, at, p.Form.JSON())
+			}
 		}
 	}
 }

@@ -81,7 +81,7 @@ func TestClaims(t *testing.T) {
 		"what comes by itself stays while it is hidden, if it has the form": {items: `{"key": "g", "type": "text", "label": "G",
 			"value": {"follows": "url.club"}, "pattern": "[A-Z]{2,3}", "locked": true, "shown": "url.club = \"harbor\"", "when_hidden": "keep"},
 			{"key": "x", "type": "text", "label": "X", "shown": "length(g) = 3 and url.club != \"harbor\""}`,
-			remarks: []string{"no-difference x"}, undecided: []string{"x"}},
+			undecided: []string{"x"}},
 		"what compares equal can have a form": {items: `{"key": "g", "type": "text", "label": "G", "pattern": "[a-zß]{4}"},
 			{"key": "x", "type": "text", "label": "X", "shown": "g = \"gross\""}`},
 		"people count fewer characters than a pattern": {items: `{"key": "g", "type": "text", "label": "G", "pattern": ".{6}"},

@@ -123,8 +123,14 @@ func (d *drawer) item(key string) *form.Item {
 				it.Choices[i].Withheld = form.When(d.cond(1))
 			}
 		}
-		if d.chance(15) {
+		switch d.n(0, 11) {
+		case 0, 1:
 			it.Withheld = form.When(`choice = "a" and ` + d.cond(0))
+		case 2: // nothing is on offer before something else is answered
+			it.Required = form.Always
+			it.Offered = form.When(d.cond(1))
+		case 3:
+			it.Withheld = form.When(d.cond(1))
 		}
 	case form.ChoicesType:
 		it.Choices = letters("x", "y")
@@ -172,6 +178,7 @@ func (d *drawer) tie(it *form.Item) {
 		switch d.n(0, 5) {
 		case 0:
 			it.Required = form.Always
+		case 3:
 		case 1, 2:
 			it.Required = form.When(d.cond(1))
 		}

@@ -97,13 +97,17 @@ func (w *world) of(c *condition, row int) truth {
 	if t, ok := w.truths[key]; ok {
 		return t
 	}
-	n := c.node
-	if other := w.read[c]; other != nil {
-		n = other
-	}
-	t := w.truth(n, c.place, row)
+	t := w.truth(w.node(c), c.place, row)
 	w.truths[key] = t
 	return t
+}
+
+// node is how a condition reads.
+func (w *world) node(c *condition) expr.Node {
+	if other := w.read[c]; other != nil {
+		return other
+	}
+	return c.node
 }
 
 // instead is a world in which a condition reads otherwise. What does not hang on it is that
