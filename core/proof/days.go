@@ -295,7 +295,7 @@ func (m *model) moments(s stretch, secs []int, weekly, monthly, curved bool) []i
 	}
 	begin := first
 	if s.from == expr.MomentIn(loc, firstDay, 0) {
-		begin = max(first, min(last, clock(usual))-around/2)
+		begin = max(first, min(last-around, clock(usual)-around/2))
 	}
 	times := []int{0, 12 * 3600, daySeconds - 1}
 	if weekly {
