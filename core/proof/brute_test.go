@@ -333,7 +333,7 @@ func acceptedWith(p *engine.Program, fl engine.Filling, key string, a any) bool 
 }
 
 // mostReduced bounds how many inputs a form is run with while its conditions are reduced.
-const mostReduced = 30_000
+const mostReduced = 10_000
 
 // reduced leaves the terms of conditions out one by one and compares all that comes out.
 func reduced(t require.TestingT, p *engine.Program, all []engine.Filling, r *proof.Report) {

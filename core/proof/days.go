@@ -76,8 +76,10 @@ func periodic(n expr.Node) (weekly, monthly bool) {
 		case *expr.Name:
 			weekly = weekly || n.Name == "weekday" || n.Name == "time"
 		case *expr.Call:
-			weekly = weekly || n.Name == "weekday" || n.Name == "time"
-			monthly = monthly || n.Name == "month" || n.Name == "day"
+			if len(regional(n)) > 0 {
+				weekly = weekly || n.Name == "weekday" || n.Name == "time"
+				monthly = monthly || n.Name == "month" || n.Name == "day"
+			}
 		}
 	})
 	return weekly, monthly
@@ -149,11 +151,26 @@ func within(starts []int64, low, high int64) []stretch {
 	return out
 }
 
-// dayFlips are the days at which conditions on a day alone change.
+// decided tells where a condition is not undecided. One that comes and goes is undecided only
+// where what is computed leaves the calendar.
+func decided(f func(int64) expr.Truth) func(int64) expr.Truth {
+	return func(at int64) expr.Truth {
+		if f(at) == expr.Undecided {
+			return expr.Undecided
+		}
+		return expr.Met
+	}
+}
+
+// dayFlips are the days at which conditions on a day alone change, and between which those that
+// come and go are decided.
 func (v *variable) dayFlips() []int64 {
 	var out []int64
 	for _, pr := range v.probes {
 		if w, mo := periodic(pr.code.Node); w || mo {
+			out = append(out, wholeFlips([]int64{int64(firstDay), int64(usualDay), int64(lastDay)}, decided(func(d int64) expr.Truth {
+				return pr.truth(v.name, expr.DayValue(expr.Day(d)), 0)
+			}))...)
 			continue
 		}
 		out = append(out, flipsOverDays(pr, v.name, 0, nil)...)
@@ -228,9 +245,11 @@ func (m *model) buildClock(clock *variable, days []*variable) {
 	for _, pr := range clock.probes {
 		d, s, ms := literalsIn(pr.code.Node, loc)
 		secs = append(secs, s...)
+		truth := func(t int64) expr.Truth { return pr.truth(clockName, expr.Value{}, t) }
 		if w, mo := periodic(pr.code.Node); w || mo {
 			weekly, monthly = weekly || w, monthly || mo
 			rhythms = append(rhythms, pr)
+			starts = append(starts, wholeFlips([]int64{low, m.at.Unix(), high - 1}, decided(truth))...)
 			continue
 		}
 		samples := []int64{low, m.at.Unix(), high - 1}
@@ -241,7 +260,7 @@ func (m *model) buildClock(clock *variable, days []*variable) {
 		for _, at := range ms {
 			samples = append(samples, at-1, at, at+1)
 		}
-		starts = append(starts, wholeFlips(samples, func(t int64) expr.Truth { return pr.truth(clockName, expr.Value{}, t) })...)
+		starts = append(starts, wholeFlips(samples, truth)...)
 	}
 	crossing := curvesOf(days)
 	recurs := slices.ContainsFunc(m.sides, func(sd *side) bool { return sd.program.Recurs() })

@@ -41,7 +41,7 @@ func disputed(t *rapid.T, f *form.Form, inputs int) {
 
 // No input near what is decided disputes what is said of a drawn form.
 func TestNothingNearDisputesAClaim(t *testing.T) {
-	rapid.Check(t, func(t *rapid.T) { disputed(t, drawForm(t), 150) })
+	rapid.Check(t, func(t *rapid.T) { disputed(t, drawForm(t), 60) })
 }
 
 // Nor of one with answers of a form, in which not everything is followed.
@@ -52,6 +52,6 @@ func TestNothingNearDisputesAClaimOfAnyType(t *testing.T) {
 		if p == nil {
 			t.Skip("a form with errors")
 		}
-		disputed(t, p.Form, 100)
+		disputed(t, p.Form, 60)
 	})
 }

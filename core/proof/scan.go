@@ -237,6 +237,11 @@ func (pl place) scanFilling(c *condition) string {
 			return "what is in a text is not followed"
 		}
 		switch o := it.symbol.Type.Options; {
+		case o != nil && it.kind() == expr.Choices:
+			if it.Type == form.Ranking || len(o.Values) > maxSearched {
+				return "a text is read as several choices"
+			}
+			v.addPicks(o)
 		case o != nil && len(o.Values) <= maxOptions:
 			for i := range o.Values {
 				v.addText(o.Values[i])
@@ -251,6 +256,20 @@ func (pl place) scanFilling(c *condition) string {
 		}
 	}
 	return ""
+}
+
+// addPicks notes every selection of some choices, as one text or as several values.
+func (v *variable) addPicks(o *expr.Options) {
+	for i := range o.Values {
+		v.addText(o.Values[i])
+		v.addText(o.Labels[i])
+		if !contains(v.sets, o.Values[i]) {
+			v.sets = append(v.sets, o.Values[i])
+		}
+	}
+	for _, some := range subsets(o.Values) {
+		v.addText(strings.Join(some, ", "))
+	}
 }
 
 func (pl place) variableOf(n expr.Node) *variable {

@@ -62,6 +62,7 @@ func Run(p *engine.Program, fl engine.Filling) *engine.Outcome {
 // Outcome is all of what comes out, as text.
 func Outcome(p *engine.Program, fl engine.Filling) string {
 	o := Run(p, fl)
+	slices.Sort(o.Unmatched) // they stand in the order in which they were met
 	b, _ := json.Marshal(o)
 	if o.Accepted { // else nobody reads how it ends
 		b = append(b, o.End()...)
