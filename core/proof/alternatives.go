@@ -27,6 +27,9 @@ type place struct {
 // parameters, the clock). A conditional is each of its branches, a calculation what it is
 // made of, a choice each of its values. ok is false for what is beyond that.
 func (pl place) alternatives(n expr.Node) (out []expr.Node, ok bool) {
+	if pl.side.model.stop() {
+		return nil, false
+	}
 	switch n := n.(type) {
 	case *expr.Literal:
 		return []expr.Node{n}, true
@@ -124,14 +127,30 @@ func (pl place) ofItem(n *expr.Name, it *item) ([]expr.Node, bool) {
 		if !it.Type.Computed() && it.value.code.Type.Kind != it.kind() {
 			return nil, false // a text that is read as a number or a day
 		}
-		own := it.place()
-		alts, ok := own.alternatives(it.value.node)
+		alts, ok := it.valueAlternatives()
 		if !ok {
 			return nil, false
 		}
 		out = append(out, alts...)
 	}
 	return distinct(out)
+}
+
+// ways are the alternatives of a value, once they are found.
+type ways struct {
+	of []expr.Node
+	ok bool
+}
+
+// valueAlternatives are the ways in which a question's expression gives a value, found once:
+// calculations that name two before them would be gone through again and again.
+func (it *item) valueAlternatives() ([]expr.Node, bool) {
+	if it.ways == nil {
+		own := it.place()
+		of, ok := own.alternatives(it.value.node)
+		it.ways = &ways{of, ok}
+	}
+	return it.ways.of, it.ways.ok
 }
 
 func options(o *expr.Options) ([]expr.Node, bool) {

@@ -147,3 +147,26 @@ func TestNothingIsClaimedWithoutTime(t *testing.T) {
 		}
 	}
 }
+
+// What is made of a value that two others name, each of which names two again, is found once:
+// 55 such calculations over 28 boxes would be gone through some hundred thousand million times.
+func TestChainsOfCalculationsEnd(t *testing.T) {
+	var items []string
+	for i := range 28 {
+		items = append(items, fmt.Sprintf(`{"key": "t%d", "type": "tick", "label": "T%d"}`, i, i))
+	}
+	chain := func(i int, is string) string {
+		return fmt.Sprintf(`{"key": "c%d", "type": "calculation", "label": "C%d", "value": {"is": "%s"}}`, i, i, is)
+	}
+	items = append(items, chain(0, "if(t0, 1, 2)"), chain(1, "if(t1, 1, 2)"))
+	for i := 2; i < 57; i++ {
+		items = append(items, chain(i, fmt.Sprintf("if(t%d, c%d, c%d)", i%28, i-1, i-2)))
+	}
+	items = append(items, `{"key": "x", "type": "note", "label": "X", "shown": "c56 = 1"}`, `{"key": "y", "type": "note", "label": "Y", "shown": "c56 = 3"}`)
+	p, remarks := engine.Load([]byte(formOf(items)))
+	require.NotNil(t, p, "%v", remarks)
+	r := proof.Of(p, usual)
+	require.Empty(t, r.Undecided)
+	require.Len(t, r.Remarks, 1)
+	require.Equal(t, "y", r.Remarks[0].Item)
+}

@@ -191,9 +191,12 @@ func flipsOverDays(pr probe, name string, at int64, near []int64) []int64 {
 
 // buildDays takes one day of every region; where the clock matters too, of the regions at
 // each of its moments.
-func (v *variable) buildDays(clock *variable) {
+func (v *variable) buildDays(m *model, clock *variable) {
 	starts := v.dayFlips()
 	for _, c := range clock.values {
+		if m.stop() {
+			break
+		}
 		for _, pr := range v.pairs {
 			today := int64(expr.ClockAt(c.Unix(), pr.side.program.Location()).Day())
 			starts = append(starts, flipsOverDays(pr, v.name, c.Unix(), []int64{today - 1, today, today + 1})...)
@@ -243,6 +246,9 @@ func (m *model) buildClock(clock *variable, days []*variable) {
 	weekly, monthly := len(clock.times) > 0, false
 	low, high := expr.MomentIn(loc, firstDay, 0), expr.MomentIn(loc, lastDay, daySeconds-1)+1
 	for _, pr := range clock.probes {
+		if m.stop() {
+			break
+		}
 		d, s, ms := literalsIn(pr.code.Node, loc)
 		secs = append(secs, s...)
 		truth := func(t int64) expr.Truth { return pr.truth(clockName, expr.Value{}, t) }
@@ -267,6 +273,9 @@ func (m *model) buildClock(clock *variable, days []*variable) {
 	for _, s := range within(starts, low, high) {
 		seen := map[string]bool{}
 		for _, t := range m.moments(s, secs, weekly || recurs, monthly || recurs, len(crossing.probes) > 0) {
+			if len(clock.values) > 0 && m.stop() {
+				break
+			}
 			var key strings.Builder
 			for _, pr := range rhythms {
 				key.WriteByte('0' + byte(pr.truth(clockName, expr.Value{}, t)))

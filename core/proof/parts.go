@@ -109,6 +109,11 @@ func (p *prover) parts(c *condition, name string, look differs) {
 	if c == nil {
 		return
 	}
+	times, nth := map[string]int{}, map[expr.Node]int{}
+	expr.Walk(c.node, func(n expr.Node) {
+		times[n.String()]++
+		nth[n] = times[n.String()]
+	})
 	var visit func(n expr.Node, whole func(expr.Node) expr.Node)
 	visit = func(n expr.Node, whole func(expr.Node) expr.Node) {
 		logic, ok := n.(*expr.Logic)
@@ -124,7 +129,11 @@ func (p *prover) parts(c *condition, name string, look differs) {
 			}
 			rest := whole(without(logic, i))
 			if p.impossible(look(rest)) {
-				r := p.say(NoDifference, form.Hint, c.at, c.owner, "%s: “%s” makes no difference and can be left out.", name, p.phrase(term, c))
+				which := ""
+				if times[term.String()] > 1 {
+					which = ", where it stands the " + ordinal(nth[term]) + " time,"
+				}
+				r := p.say(NoDifference, form.Hint, c.at, c.owner, "%s: “%s”%s makes no difference and can be left out.", name, p.phrase(term, c), which)
 				r.Part, r.Shorter = term.String(), rest.String()
 				continue
 			}
@@ -137,6 +146,14 @@ func (p *prover) parts(c *condition, name string, look differs) {
 		}
 	}
 	visit(c.node, func(n expr.Node) expr.Node { return n })
+}
+
+// ordinal says which of several is meant.
+func ordinal(n int) string {
+	if words := []string{"first", "second", "third", "fourth", "fifth"}; n <= len(words) {
+		return words[n-1]
+	}
+	return strconv.Itoa(n) + "th"
 }
 
 // without is a conjunction or disjunction without one of its terms.

@@ -207,6 +207,9 @@ func (m *model) build() {
 	clock := m.variables[clockName]
 	var days []*variable
 	for _, v := range m.ordered() {
+		if m.stop() {
+			break
+		}
 		switch v.kind {
 		case expr.Num:
 			v.buildNumbers()
@@ -222,6 +225,9 @@ func (m *model) build() {
 		bounds := v.dayFlips()
 		for _, pr := range v.pairs {
 			for _, b := range bounds {
+				if m.stop() {
+					break
+				}
 				for _, d := range []int64{b - 1, b, b + 1} {
 					clock.edges = append(clock.edges, dayStarts(pr, v.name, d)...)
 				}
@@ -230,7 +236,7 @@ func (m *model) build() {
 	}
 	m.buildClock(clock, days)
 	for _, v := range days {
-		v.buildDays(clock)
+		v.buildDays(m, clock)
 	}
 }
 

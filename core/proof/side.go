@@ -97,6 +97,7 @@ type item struct {
 	wording                 []*condition
 	bounds                  []boundary // those that are expressions
 	readings                *readings  // once they are found
+	ways                    *ways      // of its value, too
 	vague                   bool       // a limit is not followed
 }
 
@@ -378,6 +379,12 @@ func newModel(o Options, programs ...*engine.Program) *model {
 	}
 	m.build()
 	return m
+}
+
+// stop reports whether there is no time left to make formulas; they say nothing then.
+func (m *model) stop() bool {
+	m.cut = m.cut || m.late()
+	return m.cut
 }
 
 // variable is that of a name, made where it is first met; nil for what is none.
