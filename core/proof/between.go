@@ -12,7 +12,7 @@ import (
 // Difference is what another edition of a form makes otherwise of the same input.
 type Difference struct {
 	Item    string   `json:"item"`
-	Effect  string   `json:"effect"` // shown, required, offered, accepted or sent
+	Effect  string   `json:"effect"` // shown, required, locked, filled, worded, offered, accepted or sent
 	Now     bool     `json:"now"`    // whether it is so in the newer edition, and was not before
 	Choice  string   `json:"choice,omitempty"`
 	Row     string   `json:"row,omitempty"` // of a grid
@@ -29,8 +29,9 @@ type comparer struct {
 }
 
 // Between finds what a newer edition makes otherwise than an older one: which questions
-// that both have are shown, required, offer a choice to somebody now, or no longer do, and
-// what can be sent, each with an input that both were run with. What it does not name is the
+// that both have are shown, required, locked, filled in by themselves, worded in another way
+// or offer a choice to somebody now, or no longer do, and what can be sent, each with an input
+// that both were run with. What it does not name is the
 // same for every input whose answers can be read and keep the fixed limits of their
 // questions, but for what stands among the undecided. A question of another type under the
 // same key, or in other rows, is another question.
@@ -64,18 +65,34 @@ type spot struct {
 	old, now lit                          // when it is so
 	stands   func(o *engine.Outcome) bool // what is compared under, of one edition
 	holds    func(o *engine.Outcome) bool
+
+	// What is not only so or not is compared between both: what is so now and was otherwise
+	// or not at all, and what was so and no longer is.
+	gained, lost lit
+	pair         func(old, now *engine.Outcome, gained bool) bool
 }
 
 // differs is when a spot is so in one edition only.
 func (c *comparer) differs(s spot, gained bool) lit {
-	if gained {
+	switch {
+	case s.pair != nil && gained:
+		return c.m.and(s.where, s.gained)
+	case s.pair != nil:
+		return c.m.and(s.where, s.lost)
+	case gained:
 		return c.m.and(s.where, s.now, s.old.not())
 	}
 	return c.m.and(s.where, s.now.not(), s.old)
 }
 
 func (s spot) between(old, now *engine.Outcome, gained bool) bool {
-	return s.stands(old) && s.stands(now) && s.holds(now) == gained && s.holds(old) != gained
+	if !s.stands(old) || !s.stands(now) {
+		return false
+	}
+	if s.pair != nil {
+		return s.pair(old, now, gained)
+	}
+	return s.holds(now) == gained && s.holds(old) != gained
 }
 
 func always(*engine.Outcome) bool { return true }
@@ -95,16 +112,19 @@ func (c *comparer) item(before, it *item) {
 	for row := range rowsBetween(before.section.group, it.section.group) {
 		is := func(o *engine.Outcome) bool { return shownIn(o, it.Key, row) }
 		was, now := c.shownIn(c.old, before, row), c.shownIn(c.now, it, row)
-		shown.spots = append(shown.spots, spot{row, yes, was, now, always, is})
+		shown.spots = append(shown.spots, spot{row: row, where: yes, old: was, now: now, stands: always, holds: is})
 		if both := c.m.and(was, now); both != no {
 			required.spots = append(required.spots, spot{
-				row, both, c.old.met(before.required, row), c.now.met(it.required, row), is,
-				func(o *engine.Outcome) bool { return o.State(it.Key, row).Required },
+				row: row, where: both, old: c.old.met(before.required, row), now: c.now.met(it.required, row), stands: is,
+				holds: func(o *engine.Outcome) bool { return o.State(it.Key, row).Required },
 			})
 		}
 	}
 	c.compare(shown)
 	c.compare(required)
+	c.locked(before, it, required.spots)
+	c.filled(before, it, required.spots)
+	c.worded(before, it, required.spots)
 	c.gridRows(before, it, required.spots)
 	c.choices(before, it, required.spots)
 }
@@ -157,7 +177,8 @@ func gridRowShown(st *engine.ItemState, key string) bool {
 
 // choices compares what is offered where the question is shown.
 func (c *comparer) choices(before, it *item, both []spot) {
-	if !it.Type.Picks() || it.symbol == nil || before.symbol == nil || !it.varies() && !before.varies() {
+	picks := it.Type.Picks() || it.Type == form.Grid
+	if !picks || it.symbol == nil || before.symbol == nil || !it.varies() && !before.varies() {
 		return
 	}
 	if len(it.candidates) > maxLooked {
@@ -195,13 +216,13 @@ func (c *comparer) sending() {
 	accepted := func(o *engine.Outcome) bool { return o.Accepted }
 	was, now := c.old.accepted(), c.now.accepted()
 	c.compare(effect{
-		name: "accepted", spots: []spot{{0, yes, was, now, always, accepted}},
+		name: "accepted", spots: []spot{{where: yes, old: was, now: now, stands: always, holds: accepted}},
 		gained: "What could not be sent before can be now", lost: "What could be sent before can’t be any more",
 	})
 	goes := func(key, name string, old, is *condition, sent func(o *engine.Outcome) bool) {
 		c.compare(effect{
 			name: "sent", key: key, gained: name + " now goes out", lost: name + " no longer goes out",
-			spots: []spot{{0, c.m.and(was, now), c.old.of(old, 0).met, c.now.of(is, 0).met, accepted, sent}},
+			spots: []spot{{where: c.m.and(was, now), old: c.old.of(old, 0).met, now: c.now.of(is, 0).met, stands: accepted, holds: sent}},
 		})
 	}
 	before, sides := c.oldP.Form, c.m.sides

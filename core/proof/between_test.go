@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
@@ -119,10 +120,13 @@ func between(f *form.Form, old, now *engine.Outcome) (out []string) {
 			differ(was, is, "shown", it.Key, "")
 			if was && is {
 				differ(a.Required, b.Required, "required", it.Key, "")
+				differ(a.Locked, b.Locked, "locked", it.Key, "")
+				filled(it, old, now, row, note)
+				worded(it, a, b, note)
 				both(a.Item(), b.Item(), func(what, key string, i, j int) {
 					if what == "row" {
 						differ(a.RowShown(i), b.RowShown(j), "shown", it.Key, key)
-					} else if it.Type.Picks() {
+					} else if it.Type.Picks() || it.Type == form.Grid {
 						differ(slices.Contains(a.Choices(), key), slices.Contains(b.Choices(), key), "offered", it.Key, key)
 					}
 				})
@@ -137,6 +141,36 @@ func between(f *form.Form, old, now *engine.Outcome) (out []string) {
 		differ(len(old.Messages()) > 0, len(now.Messages()) > 0, "sent", "m", "")
 	}
 	return out
+}
+
+// filled notes where what an item is filled in with is otherwise.
+func filled(it *form.Item, old, now *engine.Outcome, row int, note func(gained bool, effect, item, part string)) {
+	said := func(o *engine.Outcome) string {
+		st := o.State(it.Key, row)
+		v := o.Value(st, row)
+		if !st.Automatic() || v.IsBlank() || it.Type == form.Tick && !v.Yes() {
+			return ""
+		}
+		return fmt.Sprint(v.JSON(time.UTC))
+	}
+	switch was, is := said(old), said(now); {
+	case was != is && is != "":
+		note(true, "filled", it.Key, "")
+	case was != is:
+		note(false, "filled", it.Key, "")
+	}
+}
+
+// worded notes where an item is worded otherwise; the wordings of drawn forms are labels of
+// their own.
+func worded(it *form.Item, a, b *engine.ItemState, note func(gained bool, effect, item, part string)) {
+	was, is := a.Label(), b.Label()
+	switch {
+	case was != is && is != it.Label:
+		note(true, "worded", it.Key, "")
+	case was != is && was != a.Item().Label:
+		note(false, "worded", it.Key, "")
+	}
 }
 
 // both goes through the rows and choices that an item has in both editions.
@@ -157,7 +191,18 @@ func both(a, b *form.Item, each func(what, key string, i, j int)) {
 // is otherwise for any input is said.
 func TestEditionsDifferAsInEveryInput(t *testing.T) {
 	tried, runs, found := 0, 0, map[string]int{}
-	rapid.Check(t, func(t *rapid.T) {
+	rapid.Check(t, editionsDiffer(&tried, &runs, found))
+	t.Logf("%d pairs, %d inputs, %v", tried, runs, found)
+}
+
+// The same, as long as one likes.
+func FuzzAgainst(f *testing.F) {
+	tried, runs := 0, 0
+	f.Fuzz(rapid.MakeFuzz(editionsDiffer(&tried, &runs, map[string]int{})))
+}
+
+func editionsDiffer(tried, runs *int, found map[string]int) func(t *rapid.T) {
+	return func(t *rapid.T) {
 		f, old := compiled(t)
 		g := edited(t, f)
 		now, _ := engine.Compile(g)
@@ -168,8 +213,8 @@ func TestEditionsDifferAsInEveryInput(t *testing.T) {
 		if !ok {
 			t.Skip("too many inputs")
 		}
-		tried++
-		runs += len(all)
+		*tried++
+		*runs += len(all)
 		want := map[string]bool{}
 		for _, fl := range all {
 			for _, one := range between(g, run(old, fl), run(now, fl)) {
@@ -187,6 +232,5 @@ func TestEditionsDifferAsInEveryInput(t *testing.T) {
 			found[strings.Fields(name)[0]]++
 		}
 		require.Equal(t, slices.Sorted(maps.Keys(want)), slices.Sorted(maps.Keys(got)), "of\n%s\nand\n%s", f.JSON(), g.JSON())
-	})
-	t.Logf("%d pairs, %d inputs, %v", tried, runs, found)
+	}
 }
