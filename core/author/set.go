@@ -460,8 +460,12 @@ type SetParameters struct {
 }
 
 // Do is a Command's.
-func (c SetParameters) Do(*form.Form, time.Time) (Doing, error) {
+func (c SetParameters) Do(f *form.Form, _ time.Time) (Doing, error) {
 	var out []form.Parameter
+	before := map[string]form.Parameter{}
+	for _, p := range f.Parameters {
+		before[p.Name] = p
+	}
 	for line := range strings.Lines(c.Lines) {
 		name, label, _ := strings.Cut(line, "=")
 		name, label = strings.TrimSpace(name), strings.TrimSpace(label)
@@ -474,7 +478,9 @@ func (c SetParameters) Do(*form.Form, time.Time) (Doing, error) {
 			}
 			name = form.ProposeKey(name)
 		}
-		out = append(out, form.Parameter{Name: name, Label: label})
+		p := before[name] // its type and its values stay
+		p.Name, p.Label = name, label
+		out = append(out, p)
 	}
 	if len(out) == 0 {
 		return Doing{Edit: form.SetProperty("", "parameters", nil)}, nil

@@ -88,6 +88,9 @@ func (p *Program) ParamValues(name string) (values, labels []string) {
 			values, labels = append(values, value), append(labels, label)
 		}
 	}
+	if o := p.Symbols.Params[name].Type.Options; o != nil {
+		return o.Values, o.Labels
+	}
 	u := p.paramUses(name)
 	for _, it := range u.fills {
 		if it.options != nil {
@@ -104,7 +107,9 @@ func (p *Program) ParamValues(name string) (values, labels []string) {
 
 // ParamOpen reports whether a parameter can matter by other values than those that
 // [Program.ParamValues] lists.
-func (p *Program) ParamOpen(name string) bool { return p.paramUses(name).open }
+func (p *Program) ParamOpen(name string) bool {
+	return p.Symbols.Params[name].Type.Options == nil && p.paramUses(name).open
+}
 
 // ParamMany reports whether several values of a parameter count at once: it fills a question
 // that takes several.
@@ -193,6 +198,21 @@ func (p *Program) ownerName(key string) string {
 
 func (p *Program) paramNote(name, value string, u paramUses) ParamNote {
 	note := ParamNote{Name: name, Value: value}
+	sym := p.Symbols.Params[name]
+	read, strange := sym.Read([]string{value})
+	if strange {
+		note.Wrong, note.Text = true, fmt.Sprintf("“%s” is none of the values of %s; it counts as not given", value, sym.Label)
+		if o := sym.Type.Options; o != nil {
+			if near := expr.Nearest(value, slices.Concat(o.Values, o.Labels)); near != "" {
+				note.Meant = near
+				note.Text += "; did you mean “" + near + "”?"
+			}
+		}
+		return note
+	}
+	if sym.Type.Options != nil && len(read.Texts) > 0 {
+		value = read.Texts[0]
+	}
 	if len(u.fills)+len(u.drives) == 0 {
 		note.Wrong, note.Text = true, "nothing in the form uses "+name
 		return note

@@ -30,6 +30,7 @@ func Compile(f *form.Form) (*Program, []form.Remark) {
 	c.keys()
 	c.p.Symbols = f.Symbols()
 	c.lists()
+	c.parameters()
 	c.layout()
 	c.entries()
 	c.computedTypes()
@@ -125,6 +126,64 @@ func (c *compiler) settings() {
 		}
 		seen[p.Name] = true
 	}
+}
+
+// parameters checks the values of parameters that have fixed ones.
+func (c *compiler) parameters() {
+	for i, p := range c.form.Parameters {
+		if p.Values != nil {
+			c.paramValues(p, "parameters."+strconv.Itoa(i)+".values")
+		}
+	}
+}
+
+// paramValues checks that the values of a parameter are there, each once, and of its type.
+func (c *compiler) paramValues(p form.Parameter, at string) {
+	if from := p.Values; from.List != "" {
+		c.fromList(from.List, at, "", map[string]string{"value": from.Value, "label": from.Label})
+		return
+	}
+	sym := c.p.Symbols.Params[p.Name]
+	inputs := sym.Inputs()
+	if len(inputs) < len(sym.Type.Options.Values) {
+		c.remark("wrong-type", form.Error, at, "", "not all values of the parameter “%s” are written as its type is", p.Name)
+	}
+	first := map[string]int{}
+	for i, v := range p.Values.Written {
+		for _, text := range []string{v.Value, v.Label} {
+			if j, taken := first[expr.Fold(text)]; taken && j != i && text != "" {
+				c.remark("duplicate-label", form.Warning, at+"."+strconv.Itoa(i), "", "“%s” is two values of the parameter “%s”", text, p.Name)
+			}
+			first[expr.Fold(text)] = i
+		}
+	}
+}
+
+// fromList checks that a list is there, with some columns by what they are used for.
+func (c *compiler) fromList(list, at, owner string, uses map[string]string) (columns map[string]*expr.Symbol, ok bool) {
+	columns, ok = c.columns[list]
+	if !ok {
+		c.remark("unknown-list", form.Error, at+".list", owner, "there is no list “%s”%s", list, meant(list, columnsOf(c.columns)))
+		return nil, false
+	}
+	for _, use := range slices.Sorted(maps.Keys(uses)) {
+		column := uses[use]
+		if column != "" && columns[column] == nil && len(columns) > 0 {
+			c.remark("unknown-name", form.Error, at+"."+use, owner, "the list %s has no column “%s”%s",
+				list, column, meant(column, columnsOf(columns)))
+		}
+	}
+	return columns, true
+}
+
+func columnsOf[V any](of map[string]V) []string { return slices.Collect(maps.Keys(of)) }
+
+// meant asks whether a near name was meant, if there is one.
+func meant(name string, names []string) string {
+	if near := expr.Nearest(name, names); near != "" {
+		return "; did you mean " + near + "?"
+	}
+	return ""
 }
 
 // keys checks that keys are unique in the form.
@@ -706,26 +765,9 @@ func (ch choice) fixed() bool {
 
 func (c *compiler) choicesFrom(it *item, pl func(string, bool) place, scope *expr.Symbols) {
 	from := it.ChoicesFrom
-	columns, ok := c.columns[from.List]
+	columns, ok := c.fromList(from.List, it.at+".choices_from", it.Key, map[string]string{"value": from.Value, "label": from.Label})
 	if !ok {
-		near := expr.Nearest(from.List, slices.Collect(maps.Keys(c.columns)))
-		if near != "" {
-			near = "; did you mean " + near + "?"
-		}
-		c.remark("unknown-list", form.Error, it.at+".choices_from.list", it.Key, "there is no list “%s”%s", from.List, near)
 		return
-	}
-	for _, use := range []struct{ property, column string }{{"value", from.Value}, {"label", from.Label}} {
-		if use.column != "" && columns[use.column] == nil && len(columns) > 0 {
-			near := expr.Nearest(use.column, slices.Collect(maps.Keys(columns)))
-			if near != "" {
-				near = "; did you mean " + near + "?"
-			}
-			c.remark(
-				"unknown-name", form.Error, it.at+".choices_from."+use.property, it.Key, "the list %s has no column “%s”%s",
-				from.List, use.column, near,
-			)
-		}
 	}
 	it.shared = c.form.Lists[from.List].Shared != ""
 	c.doubledCodes(it)

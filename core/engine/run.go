@@ -69,7 +69,10 @@ func (p *Program) newRun(in *Input, r *run) *Outcome {
 	if len(p.Form.Parameters) > 0 {
 		f.Params = make([]expr.Param, len(p.Form.Parameters))
 		for i, param := range p.Form.Parameters {
-			f.Params[i] = expr.NewParam(paramValues(in.Params, param.Name))
+			var strange bool
+			if f.Params[i], strange = p.Symbols.Params[param.Name].Read(paramValues(in.Params, param.Name)); strange {
+				out.Unmatched = append(out.Unmatched, "url."+param.Name)
+			}
 		}
 	}
 	r.p, r.in, r.out, r.frame, r.until, r.inRow = p, in, out, f, expr.Never, -1
@@ -558,13 +561,7 @@ func reads(t form.Type) bool {
 // parameter all its values.
 func (r *run) texts(code *expr.Code, got *expr.Value) []string {
 	if m, ok := code.Node.(*expr.Member); ok && m.Of == "url" {
-		var out []string
-		for _, t := range paramValues(r.in.Params, m.Name) {
-			if strings.TrimSpace(t) != "" {
-				out = append(out, t)
-			}
-		}
-		return out
+		return r.frame.Params[r.p.Symbols.Params[m.Name].Slot].Texts
 	}
 	switch got.Kind() {
 	case expr.Text, expr.Choice:

@@ -484,7 +484,11 @@ func (c *checker) param(n *Member) *inst {
 		}
 		return c.fault(n, "unknown-name", near, "the form has no address parameter “%s”", n.Name)
 	}
-	in := newInst(n, opParam, tText)
+	typ := param.Type
+	if typ.Kind == Blank {
+		typ = tText
+	}
+	in := newInst(n, opParam, typ)
 	in.slot, in.label = int32(param.Slot), param.Label
 	if !slices.Contains(c.code.Params, n.Name) {
 		c.code.Params = append(c.code.Params, n.Name)
@@ -661,6 +665,9 @@ func (c *checker) compare(n Node, op string, left, right Node) *inst {
 	if !c.fits(l, r) || !c.fits(r, l) {
 		return bad(n)
 	}
+	if (op == "=" || op == "!=") && (!c.brought(l, r) || !c.brought(r, l)) {
+		return bad(n)
+	}
 	for _, side := range []*inst{l, r} {
 		if side.op == opConst && side.typ.Kind == Text && side.val.folded() == "" {
 			c.note(n, "nothing equals an empty text; write is blank or is answered")
@@ -669,6 +676,21 @@ func (c *checker) compare(n Node, op string, left, right Node) *inst {
 	in := newInst(n, opCompare, tYesNo, l, r)
 	in.cmp, in.class = cmps[op], cl
 	return in
+}
+
+// brought checks that a number, a day or a yes or no written out is one of the values that the
+// other side takes from the address.
+func (c *checker) brought(lit, other *inst) bool {
+	l, ok := lit.node.(*Literal)
+	if !ok || other.op != opParam || other.typ.Options == nil || other.typ.Kind == Choice || lit.op != opConst {
+		return true
+	}
+	sym := ParamSymbol{Type: other.typ}
+	if _, known := sym.value(lit.val.Plain(nil)); known {
+		return true
+	}
+	c.fault(l, "unknown-choice", "", "%s is none of the values of %s", l, other.node)
+	return false
 }
 
 // fits checks that a text written out is one of the other side's choices.
@@ -771,8 +793,8 @@ func Pattern(src string) (*regexp.Regexp, error) {
 func (c *checker) has(n *Has) *inst {
 	x := c.single(n.X)
 	switch {
-	case x.op == opParam:
-		x = newInst(n.X, opParamSet, Type{Kind: Choices}, x)
+	case x.op == opParam && (x.typ.Kind == Text || x.typ.Kind == Choice):
+		x = newInst(n.X, opParamSet, Type{Kind: Choices, Options: x.typ.Options}, x)
 		x.slot, x.label = x.kids[0].slot, x.kids[0].label
 	case x.typ.Kind != Choices && x.typ.Kind != Blank:
 		hint := "use contains for texts"
@@ -931,7 +953,7 @@ func (c *checker) countOne(n *Call) *inst {
 		c.counts(c.syms.Groups[n.Args[0].(*Name).Name])
 		return in
 	case x.op == opParam:
-		set := newInst(x.node, opParamSet, Type{Kind: Choices}, x)
+		set := newInst(x.node, opParamSet, Type{Kind: Choices, Options: x.typ.Options}, x)
 		set.slot = x.slot
 		return newInst(n, opCountPicks, tNumber, set)
 	case x.typ.Kind == Column || x.typ.Kind == Blank:

@@ -30,7 +30,11 @@ func (s *Symbols) Subject(key string) (Subject, bool) {
 	}
 	if name, ok := strings.CutPrefix(key, "url."); ok {
 		if p, ok := s.Params[name]; ok {
-			return Subject{key, "Address: " + p.Label, Type{Kind: Text}}, true
+			t := p.Type
+			if t.Kind == Blank {
+				t = tText
+			}
+			return Subject{key, "Address: " + p.Label, t}, true
 		}
 	}
 	if name, ok := strings.CutPrefix(key, "response."); ok {

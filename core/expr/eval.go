@@ -31,37 +31,6 @@ type Rows struct {
 	Asker        int     // inside others: the row that asks
 }
 
-// Param is an address parameter as it arrived: one value as a text, and all
-// values, those between commas too, as a set.
-type Param struct{ Text, Set Value }
-
-// NewParam returns the parameter with these values; none, or only empty ones, is blank.
-func NewParam(values []string) Param {
-	var p Param
-	var set []string
-	for _, v := range values {
-		v = strings.TrimSpace(v)
-		if v == "" {
-			continue
-		}
-		if p.Text.kind == Blank {
-			p.Text = TextValue(v)
-		}
-		set = append(set, v)
-		if strings.Contains(v, ",") {
-			for part := range strings.SplitSeq(v, ",") {
-				if part = strings.TrimSpace(part); part != "" {
-					set = append(set, part)
-				}
-			}
-		}
-	}
-	if len(set) > 0 {
-		p.Set = ChoicesValue(set)
-	}
-	return p
-}
-
 // Clock is the moment of a run, to the second, in the form's zone.
 type Clock struct {
 	unix int64

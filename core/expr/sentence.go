@@ -97,6 +97,9 @@ func (w *sentence) options(n Node) *Options {
 	if call, ok := n.(*Call); ok && call.Name == "weekday" {
 		return weekdayOptions
 	}
+	if m, ok := n.(*Member); ok && m.Of == "url" && w.syms.Params[m.Name].Type.Kind == Choice {
+		return w.syms.Params[m.Name].Type.Options
+	}
 	if name, ok := n.(*Name); ok {
 		switch name.Name {
 		case "weekday":

@@ -121,6 +121,7 @@ type GroupSymbol struct {
 type ParamSymbol struct {
 	Slot  int // the place in Frame.Params
 	Label string
+	Type  Type // Text, Num, Date, YesNo or, of one with values, Choice; with the values that it takes, if not any
 }
 
 // Symbols are the names that an expression at some place can use.

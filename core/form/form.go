@@ -75,12 +75,6 @@ func (e *Entry) UnmarshalJSON(data []byte) error {
 	return nil
 }
 
-// Parameter is an address parameter that the form knows.
-type Parameter struct {
-	Name  string `json:"name"`
-	Label string `json:"label,omitempty"`
-}
-
 // Opening says when and for whom the form takes responses. From and Until are
 // local to the form's zone ("2026-03-01T09:00") or RFC 3339.
 type Opening struct {

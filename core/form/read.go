@@ -360,9 +360,8 @@ func (r *reader) form(root any) *Form {
 		f.Timezone = "UTC"
 	}
 	o.each("parameters", func(v any, at string) {
-		if p, ok := r.object(v, at, ""); ok {
-			f.Parameters = append(f.Parameters, Parameter{p.needed("name"), p.text("label")})
-			p.done()
+		if p, ok := r.parameter(v, at); ok {
+			f.Parameters = append(f.Parameters, p)
 		}
 	})
 	if v, ok := o.get("opening"); ok {

@@ -21,11 +21,7 @@ func (f *Form) Symbols() *expr.Symbols {
 		Zone: loc,
 	}
 	for i, p := range f.Parameters {
-		label := p.Label
-		if label == "" {
-			label = p.Name
-		}
-		s.Params[p.Name] = expr.ParamSymbol{Slot: i, Label: label}
+		s.Params[p.Name] = f.paramSymbol(p, i)
 	}
 	lists := map[string]*expr.List{}
 	list := func(name string) *expr.List {

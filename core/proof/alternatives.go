@@ -180,6 +180,15 @@ func (pl place) counts(group string) ([]expr.Node, bool) {
 func (pl place) ofMember(n *expr.Member) ([]expr.Node, bool) {
 	switch {
 	case n.Of == "url":
+		sym := pl.side.program.Symbols.Params[n.Name]
+		if inputs := sym.Inputs(); inputs != nil {
+			var values []expr.Value
+			for _, text := range inputs {
+				read, _ := sym.Read([]string{text})
+				values = append(values, read.Text)
+			}
+			return literals(values)
+		}
 		return []expr.Node{n}, true
 	case n.Of == "entry" && pl.scope.Entry != nil && pl.entry != nil:
 		sym := pl.scope.Entry[n.Name]

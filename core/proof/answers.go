@@ -189,9 +189,10 @@ func (w *world) automatic(it *item, row int) *val {
 	p := w.side.program
 	if member, ok := it.value.node.(*expr.Member); ok && member.Of == "url" && w.side.beyond[it.value.node] == "" {
 		lits, inputs := m.paramInput(member.Name)
+		sym := p.Symbols.Params[member.Name]
 		for i, texts := range inputs {
-			if i > 0 {
-				w.come(it, out, vcase{lits[i], p.Comes(it.Key, expr.TextValue(texts[0]), texts)})
+			if read, _ := sym.Read(texts); i > 0 {
+				w.come(it, out, vcase{lits[i], p.Comes(it.Key, read.Text, read.Texts)})
 			}
 		}
 	} else {

@@ -23,6 +23,7 @@ type drawer struct {
 	before []*form.Item // those that a condition can name
 	row    []*form.Item // and those of the row at hand
 	group  string
+	param  string // of the address, which conditions name
 	clock  bool
 	born   bool
 }
@@ -40,8 +41,9 @@ var types = []form.Type{
 
 func drawForm(t *rapid.T) *form.Form {
 	d := &drawer{t: t, f: &form.Form{Lazo: 1, Key: "t", Title: "T", Timezone: "America/Montevideo"}}
-	d.f.Parameters = []form.Parameter{{Name: "club"}}
-	d.clock = d.chance(30)
+	d.f.Parameters = []form.Parameter{{Name: "club"}, {Name: "count", Type: "number"}, {Name: "boat", Values: &form.ParameterValues{
+		Written: []form.ParameterValue{{Value: "a", Label: "Alpha"}, {Value: "b", Label: "Beta"}}}}}
+	d.clock, d.param = d.chance(30), d.pick("club", "club", "boat", "count")
 	number := 0
 	pages := d.n(1, 3)
 	for p := range pages {
@@ -245,6 +247,12 @@ func (d *drawer) atom() string {
 			`count(rowers, seat = "a") >= 2`)
 	}
 	if len(names) == 0 || d.chance(12) {
+		switch d.param {
+		case "boat":
+			return d.pick(`url.boat = "a"`, `url.boat has "b"`, "url.boat is answered")
+		case "count":
+			return d.pick("url.count > 2", "url.count = 3", "url.count is blank")
+		}
 		return d.pick(`url.club = "harbor"`, `url.club has "north"`, "url.club is answered")
 	}
 	if d.clock && d.chance(25) {
@@ -326,6 +334,13 @@ func answers(it *form.Item) []any {
 
 type untouched struct{}
 
+// arriving are values of parameters that can make a difference.
+var arriving = map[string][][]string{
+	"club":  {nil, {"harbor"}, {"north"}, {"else"}, {"harbor", "north"}, {"else", "north"}},
+	"boat":  {nil, {"a"}, {"Beta"}, {"Alpha", "b"}, {"c"}, {"b", "a"}},
+	"count": {nil, {"2"}, {"3"}, {"3.5", "9"}, {"many"}},
+}
+
 // inputs are all inputs of a form, or of several editions of it, as far as they can make
 // a difference; ok is false if they are more than max.
 func inputs(max int, clock bool, editions ...*form.Form) (out []engine.Filling, ok bool) {
@@ -356,9 +371,16 @@ func inputs(max int, clock bool, editions ...*form.Form) (out []engine.Filling, 
 			}
 		})
 	}
-	if strings.Contains(string(editions[0].JSON())+string(editions[len(editions)-1].JSON()), "url.") {
-		of := [][]string{nil, {"harbor"}, {"north"}, {"else"}, {"harbor", "north"}, {"else", "north"}}
-		multiply(len(of), func(fl *engine.Filling, i int) { fl.Params = map[string][]string{"club": of[i]} })
+	both := string(editions[0].JSON()) + string(editions[len(editions)-1].JSON())
+	for name, of := range arriving {
+		if strings.Contains(both, "url."+name) {
+			multiply(len(of), func(fl *engine.Filling, i int) {
+				if fl.Params = maps.Clone(fl.Params); fl.Params == nil {
+					fl.Params = map[string][]string{}
+				}
+				fl.Params[name] = of[i]
+			})
+		}
 	}
 	if clock {
 		at := []time.Time{}

@@ -420,20 +420,54 @@ func (m *model) paramInput(name string) (lits []lit, inputs [][]string) {
 		m.variables["url."+name] = v
 	}
 	if v.inputs == nil {
+		texts := m.paramTexts(name, v)
 		v.inputs = append(v.inputs, nil)
-		for i := range v.values {
-			v.inputs = append(v.inputs, []string{v.values[i].Text()})
+		for _, text := range texts {
+			v.inputs = append(v.inputs, []string{text})
 		}
 		for _, more := range subsets(v.sets) {
-			for i := range v.values {
-				if len(more) > 0 && !contains(more, v.values[i].Text()) {
-					v.inputs = append(v.inputs, append([]string{v.values[i].Text()}, more...))
+			for _, text := range texts {
+				if len(more) > 0 && !contains(more, text) {
+					v.inputs = append(v.inputs, append([]string{text}, more...))
 				}
 			}
 		}
 		m.params[name] = m.oneOf(len(v.inputs))
 	}
 	return m.params[name], v.inputs
+}
+
+// paramTexts are the texts that can arrive and make a difference: all values of a parameter
+// that has fixed ones in some edition, and those that the regions are made of.
+func (m *model) paramTexts(name string, v *variable) (out []string) {
+	add := func(text string) {
+		if !slices.Contains(out, text) {
+			out = append(out, text)
+		}
+	}
+	for _, sd := range m.sides {
+		for _, text := range sd.program.Symbols.Params[name].Inputs() {
+			add(text)
+		}
+	}
+	for i := range v.values {
+		if one := &v.values[i]; one.Kind() == expr.Num {
+			add(one.Number().String())
+		} else {
+			add(one.Plain(nil))
+		}
+	}
+	return out
+}
+
+// mixed reports whether editions that are compared read a parameter in other ways.
+func (m *model) mixed(name string) bool {
+	first := m.sides[0].program.Symbols.Params[name].Type
+	return slices.ContainsFunc(m.sides, func(sd *side) bool {
+		other := sd.program.Symbols.Params[name].Type
+		return first.Kind != other.Kind || (first.Options == nil) != (other.Options == nil) ||
+			first.Options != nil && (!slices.Equal(first.Options.Values, other.Options.Values) || !slices.Equal(first.Options.Labels, other.Options.Labels))
+	})
 }
 
 // maxSearched is for how many values of one parameter all combinations are looked at.

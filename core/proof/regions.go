@@ -52,6 +52,10 @@ func (pr probe) truth(name string, v expr.Value, at int64) expr.Truth {
 
 // put puts a value where expressions read the item of that key.
 func (sd *side) put(f *expr.Frame, key string, row int, v expr.Value) {
+	if name, ok := strings.CutPrefix(key, "url."); ok {
+		f.Params[sd.program.Symbols.Params[name].Slot].Text = v
+		return
+	}
 	sym := sd.program.Symbols.Items[key]
 	if sym.Group == nil {
 		f.Slots[sym.Slot] = v
@@ -85,7 +89,7 @@ func (pl place) atom(n expr.Node) (why string) {
 		if other == clockName {
 			other = names[1]
 		}
-		if v := pl.side.variable(other); v != nil && v.kind == expr.Date && once(n, other) && once(n, clockName) {
+		if v := pl.side.variable(other); v != nil && v.kind == expr.Date && !strings.HasPrefix(other, "url.") && once(n, other) && once(n, clockName) {
 			return pl.probe(n, v, true)
 		}
 		return "it compares an answer with the clock in a way that is not followed"
@@ -93,6 +97,9 @@ func (pl place) atom(n expr.Node) (why string) {
 		return "it compares two answers with each other"
 	}
 	v := pl.side.variable(names[0])
+	if name, ok := strings.CutPrefix(names[0], "url."); ok && pl.side.model.mixed(name) {
+		return "the address brings something of another type to the other edition"
+	}
 	if v == nil {
 		return "it is about something that is not followed"
 	}

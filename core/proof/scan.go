@@ -36,6 +36,9 @@ func (pl place) scan(c *condition) {
 // valued notes where a value changes that is not compared where it stands: where it begins
 // to be blank and, of a number of rows, where it goes from one to the next.
 func (pl place) valued(c *condition) string {
+	if member, ok := c.node.(*expr.Member); ok && member.Of == "url" && pl.side.model.mixed(member.Name) {
+		return "the address brings something of another type to the other edition"
+	}
 	if c.code.Type.Kind == expr.YesNo {
 		return ""
 	}
@@ -189,6 +192,9 @@ func (pl place) searched(n *expr.Has) string {
 		return ""
 	}
 	v := pl.side.variable("url." + member.Name)
+	if pl.side.model.mixed(member.Name) {
+		return "the address brings something of another type to the other edition"
+	}
 	for _, e := range n.List {
 		alts, ok := pl.alternatives(e)
 		if !ok {

@@ -396,7 +396,9 @@ func (sd *side) variable(name string) *variable {
 	if v == nil {
 		v = &variable{name: name}
 		switch {
-		case base == "url" || part != "" && it != nil && it.symbol != nil:
+		case base == "url":
+			v.kind = sd.program.Symbols.Params[part].Type.Kind
+		case part != "" && it != nil && it.symbol != nil:
 			v.kind = expr.Text
 		case it == nil || it.symbol == nil:
 			return nil
@@ -415,6 +417,7 @@ func (sd *side) variable(name string) *variable {
 func (v *variable) stepOf(it *item) {
 	st := steps{width: expr.Int(1)}
 	switch {
+	case it == nil: // of the address
 	case it.Type == form.Scale:
 		st.taken = true
 	case it.Step != nil && it.Step.Number != nil && it.Step.Number.Sign() > 0:

@@ -580,7 +580,7 @@ func (w *world) paramLeaf(name string) (leaf, bool) {
 			return
 		}
 		i, _ := v.Number().Whole()
-		f.Params[sym.Slot] = expr.NewParam(inputs[i])
+		f.Params[sym.Slot], _ = sym.Read(inputs[i])
 	}}
 	for i := range inputs {
 		if i > 0 {

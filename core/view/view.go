@@ -194,7 +194,7 @@ func (l *Lens) frame(r Record, now time.Time) *expr.Frame {
 		out.Sent = out.Cells
 	}
 	for name, p := range l.Syms.Params {
-		f.Params[p.Slot] = expr.NewParam(r.Parameters[name])
+		f.Params[p.Slot], _ = p.Read(r.Parameters[name])
 	}
 	for _, sym := range l.Syms.Response {
 		f.Slots[sym.Slot] = r.fact(sym.Key)

@@ -4,6 +4,7 @@ package prooftest
 
 import (
 	"encoding/json"
+	"fmt"
 	"strings"
 	"time"
 	"unicode"
@@ -82,6 +83,14 @@ func (l *literals) read(f *form.Form) {
 			l.texts = append(l.texts, c.Value, c.Name())
 		}
 		l.pattern(pl.Item.Pattern)
+	}
+	for _, param := range f.Parameters {
+		if param.Values == nil {
+			continue
+		}
+		for _, v := range param.Values.Written {
+			l.texts = append(l.texts, v.Value, v.Label)
+		}
 	}
 }
 
@@ -291,8 +300,11 @@ func (p *Pool) Filling(draw Draw) engine.Filling {
 	for _, param := range p.form.Parameters {
 		var of []string
 		for range draw(4) {
-			s, _ := one(draw, p.texts).(string)
-			of = append(of, s)
+			from := p.texts
+			if draw(4) == 0 {
+				from = append(append(append([]any{}, p.numbers...), p.days...), "yes", "no")
+			}
+			of = append(of, fmt.Sprint(one(draw, from)))
 		}
 		if of != nil {
 			if fl.Params == nil {

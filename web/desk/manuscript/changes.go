@@ -221,7 +221,7 @@ func (c *manuscriptChanges) named(before *form.Form) {
 		}
 	}
 	c.Names.Gone = slices.Sorted(maps.Keys(names))
-	c.AllNames = !slices.Equal(before.Parameters, c.Manuscript.Def.Parameters)
+	c.AllNames = !reflect.DeepEqual(before.Parameters, c.Manuscript.Def.Parameters)
 }
 
 // bare is a section without its items, barePage a page without its sections.
