@@ -139,6 +139,23 @@ func (r *run) closedInMode(it *item) bool {
 	return row < state.Count && !state.Row(row)[it.index].part
 }
 
+// fitsInMode reports whether a response that is changed keeps an answer whose limits it would
+// keep if only the mode were another.
+func (r *run) fitsInMode(it *item, v *expr.Value) bool {
+	if r.in.Mode == New {
+		return false
+	}
+	defer func() { r.frame.Mode = r.modeOf() }()
+	for _, mode := range []Mode{New, Revisit, Staff} {
+		r.frame.Mode = expr.ChoiceValue(string(mode))
+		other := ItemState{item: it}
+		if r.constrain(it, &other, v); len(other.Problems()) == 0 {
+			return true
+		}
+	}
+	return false
+}
+
 // modeOf is the mode as conditions see it.
 func (r *run) modeOf() expr.Value {
 	if r.as != "" {

@@ -33,7 +33,9 @@ func TestParametersHaveTypesAndValues(t *testing.T) {
 		want      map[string]any
 		unmatched []string
 	}{
-		{map[string][]string{"club": {" las garzas "}, "crew": {"Eight"}, "metres": {"3"}, "on": {"2026-05-30"}, "member": {"yes"}}, map[string]any{
+		{map[string][]string{
+			"club": {" las garzas "}, "crew": {"Eight"}, "metres": {"3"}, "on": {"2026-05-30"}, "member": {"yes"},
+		}, map[string]any{
 			"hid": true, "some": true, "long": true, "own": true, "club": "g", "crew": "8", "day": "2026-05-30"}, nil},
 		{map[string][]string{"club": {"zz", "Harbor,g"}}, map[string]any{"hid": false, "some": true, "club": "h"}, []string{"url.club"}},
 		{map[string][]string{"club": {"Foo"}, "crew": {"5"}, "metres": {"three"}, "on": {"2026-5-3"}, "member": {"perhaps"}}, map[string]any{

@@ -669,7 +669,9 @@ func drawAnswer(t *rapid.T, it *form.Item, name string) (any, bool) {
 	}
 	switch it.Type {
 	case form.Number, form.Scale:
-		return json.Number(rapid.SampledFrom([]string{"0", "1", "2", "2.5", "12", "18", "400", "-3"}).Draw(t, name+" "+it.Key)), true
+		return json.Number(rapid.SampledFrom([]string{
+			"0", "1", "2", "2.5", "12", "18", "400", "-3", "0.3333333333333333333333333333333333", "0.0000000000000000000000000000000001", "9999999999999999999999999999999995",
+		}).Draw(t, name+" "+it.Key)), true
 	case form.Grid:
 		cells := map[string]any{}
 		for _, row := range []string{"x", "y", "z"} {
@@ -686,7 +688,7 @@ func drawAnswer(t *rapid.T, it *form.Item, name string) (any, bool) {
 		}
 		return cells, true
 	case form.Date:
-		return text("2026-05-10", "2008-02-29", "2010-07-01", "2026-05-11", "1990-12-31")
+		return text("2026-05-10", "2008-02-29", "2010-07-01", "2026-05-11", "1990-12-31", "0001-01-03", "9999-12-25")
 	case form.YesNo, form.Tick:
 		return rapid.Bool().Draw(t, name+" "+it.Key), true
 	case form.ChoiceType:

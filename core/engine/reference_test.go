@@ -99,6 +99,17 @@ func (r *reference) keeps(shown func(w *reference) bool) bool {
 	return slices.ContainsFunc(r.ways, func(w *reference) bool { return w != r && shown(w) })
 }
 
+// fitsOtherwise reports whether a response that is changed keeps what its limits would allow if
+// only the mode were another.
+func (r *reference) fitsOtherwise(it *form.Item, v any, sc refScope) bool {
+	is := r.mode
+	defer func() { r.mode = is }()
+	return is != "new" && slices.ContainsFunc([]string{"new", "revisit", "staff"}, func(mode string) bool {
+		r.mode = mode
+		return r.limits(it, v, sc) == 0
+	})
+}
+
 // scope is where an expression is evaluated.
 type refScope struct {
 	section string // "" outside rows
@@ -372,7 +383,13 @@ func (r *reference) rows(s *form.Section) (count int, tooMany bool) {
 	n := s.Repeat.Min
 	if s.Repeat.Rows != "" {
 		if v, ok := r.eval(s.Repeat.Rows, refScope{}).(*big.Rat); ok {
-			n = int(refFloor(v).Int64())
+			n = s.Repeat.Limit() + 1
+			if whole := refFloor(v); v.Cmp(big.NewRat(int64(n), 1)) < 0 {
+				n = max(0, int(whole.Int64()))
+				if v.Sign() < 0 {
+					n = 0
+				}
+			}
 		}
 		if n > s.Repeat.Limit() {
 			n, tooMany = s.Repeat.Limit(), true
@@ -558,7 +575,7 @@ func (r *reference) item(key string, sc refScope) *refItem {
 		st.value = []string{}
 	}
 	if st.kept {
-		if st.problems > 0 || r.limits(it, st.value, sc) > 0 {
+		if st.problems > 0 || r.limits(it, st.value, sc) > 0 && !r.fitsOtherwise(it, st.value, sc) {
 			st.value = nil
 		}
 		st.problems = 0
@@ -1197,7 +1214,7 @@ func (o refOther) json() any {
 func refJSON(v any, loc *time.Location) any {
 	switch v := v.(type) {
 	case *big.Rat:
-		s := v.FloatString(30)
+		s := v.FloatString(99)
 		s = strings.TrimRight(s, "0")
 		return json.Number(strings.TrimSuffix(s, "."))
 	case refDay:
@@ -1210,6 +1227,38 @@ func refJSON(v any, loc *time.Location) any {
 		return v.json()
 	}
 	return v
+}
+
+// refRound leaves a number 34 significant digits, half to even, and at most 99 decimals.
+func refRound(v *big.Rat) *big.Rat {
+	if v.Sign() == 0 {
+		return v
+	}
+	ten := big.NewInt(10)
+	abs := new(big.Rat).Abs(v)
+	digits := 0 // of the whole part, fewer than none where it begins behind the point
+	for one := big.NewRat(1, 1); abs.Cmp(one) >= 0; digits++ {
+		abs.Quo(abs, big.NewRat(10, 1))
+	}
+	for tenth := big.NewRat(1, 10); abs.Cmp(tenth) < 0; digits-- {
+		abs.Mul(abs, big.NewRat(10, 1))
+	}
+	places := min(34-digits, 99)
+	unit := new(big.Rat).SetInt(new(big.Int).Exp(ten, big.NewInt(int64(max(places, -places))), nil))
+	if places < 0 {
+		unit.Inv(unit)
+	}
+	scaled := new(big.Rat).Mul(new(big.Rat).Abs(v), unit)
+	whole := refFloor(scaled)
+	rest := new(big.Rat).Sub(scaled, new(big.Rat).SetInt(whole))
+	if half := rest.Cmp(big.NewRat(1, 2)); half > 0 || half == 0 && whole.Bit(0) == 1 {
+		whole.Add(whole, big.NewInt(1))
+	}
+	out := new(big.Rat).Quo(new(big.Rat).SetInt(whole), unit)
+	if v.Sign() < 0 {
+		out.Neg(out)
+	}
+	return out
 }
 
 func refFloor(v *big.Rat) *big.Int {
@@ -1489,16 +1538,16 @@ func (r *reference) arith(n *expr.Arith, sc refScope) any {
 		y := b.(*big.Rat)
 		switch n.Op {
 		case "+":
-			return new(big.Rat).Add(x, y)
+			return refRound(new(big.Rat).Add(x, y))
 		case "-":
-			return new(big.Rat).Sub(x, y)
+			return refRound(new(big.Rat).Sub(x, y))
 		case "*":
-			return new(big.Rat).Mul(x, y)
+			return refRound(new(big.Rat).Mul(x, y))
 		}
 		if y.Sign() == 0 {
 			return nil
 		}
-		return new(big.Rat).Quo(x, y)
+		return refRound(new(big.Rat).Quo(x, y))
 	case refDay:
 		if y, ok := b.(refDay); ok {
 			return big.NewRat(int64(x-y), 1)
@@ -1510,7 +1559,11 @@ func (r *reference) arith(n *expr.Arith, sc refScope) any {
 		t := time.Unix(int64(x)*86400, 0).UTC()
 		first := time.Date(t.Year(), t.Month()+time.Month(by.months), 1, 0, 0, 0, 0, time.UTC)
 		length := first.AddDate(0, 1, -1).Day()
-		return refDay(first.AddDate(0, 0, min(t.Day(), length)-1+by.days).Unix() / 86400)
+		moved := first.AddDate(0, 0, min(t.Day(), length)-1+by.days)
+		if moved.Year() < 1 || moved.Year() > 9999 {
+			return nil
+		}
+		return refDay(moved.Unix() / 86400)
 	}
 	panic("unexpected arithmetic")
 }
@@ -1694,14 +1747,14 @@ func (r *reference) call(n *expr.Call, sc refScope) any {
 				best = v
 			}
 			if x, ok := v.(*big.Rat); ok {
-				sum.Add(sum, x)
+				sum = refRound(sum.Add(sum, x))
 			}
 		}
 		switch n.Name {
 		case "sum":
 			return sum
 		case "average":
-			return sum.Quo(sum, big.NewRat(int64(len(vals)), 1))
+			return refRound(sum.Quo(sum, big.NewRat(int64(len(vals)), 1)))
 		}
 		return best
 	case "first":
@@ -1764,9 +1817,11 @@ func (r *reference) call(n *expr.Call, sc refScope) any {
 		for _, v := range r.said(n.Args[1:], sc) {
 			switch x := v.(type) {
 			case refDay:
-				parts = append(parts, time.Unix(int64(x)*86400, 0).UTC().Format("January 2, 2006"))
+				day := time.Unix(int64(x)*86400, 0).UTC()
+				parts = append(parts, fmt.Sprintf("%s %d, %d", day.Month(), day.Day(), day.Year()))
 			case *big.Rat:
-				parts = append(parts, fmt.Sprint(refJSON(x, r.loc)))
+				read, _ := new(big.Rat).SetString(x.FloatString(10)) // ten decimals, as people read it
+				parts = append(parts, fmt.Sprint(refJSON(read, r.loc)))
 			case []string:
 				parts = append(parts, strings.Join(x, ", "))
 			case bool:

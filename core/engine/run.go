@@ -482,9 +482,11 @@ func (r *run) decide(it *item, st *ItemState, v *expr.Value) {
 	}
 	if keep {
 		// What was typed stays and counts as long as it could be accepted.
-		r.constrain(it, st, v)
-		if len(st.Problems()) > 0 {
-			*v, st.extra.problems = expr.Value{}, nil
+		if r.constrain(it, st, v); len(st.Problems()) > 0 {
+			st.extra.problems = nil
+			if !r.fitsInMode(it, v) {
+				*v = expr.Value{}
+			}
 		}
 		r.onlyOffered(it, st, v, prior)
 		r.withoutPlaces(it, v, prior)

@@ -284,10 +284,22 @@ func (n Number) Round(places int) Number {
 }
 
 // Floor returns the greatest whole number that is not above n.
-func (n Number) Floor() Number { return n.quantize(0, apd.RoundFloor) }
+func (n Number) Floor() Number {
+	floor := n.quantize(0, apd.RoundFloor)
+	if floor.Cmp(n) > 0 { // the library makes 0 of whatever is nearer to it than 0.1
+		return floor.Sub(Int(1))
+	}
+	return floor
+}
 
 // Ceil returns the least whole number that is not below n.
-func (n Number) Ceil() Number { return n.quantize(0, apd.RoundCeiling) }
+func (n Number) Ceil() Number {
+	ceil := n.quantize(0, apd.RoundCeiling)
+	if ceil.Cmp(n) < 0 {
+		return ceil.Add(Int(1))
+	}
+	return ceil
+}
 
 func (n Number) quantize(places int, rounding apd.Rounder) Number {
 	d := n.decimal()

@@ -2,6 +2,7 @@ package expr
 
 import (
 	"math/big"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/require"
@@ -50,9 +51,10 @@ func TestResultsCanBeRead(t *testing.T) {
 			return n
 		})
 		a, b := number.Draw(t, "a"), number.Draw(t, "b")
+		rounded := a.Round(rapid.IntRange(-99, 99).Draw(t, "places"))
 		quotient, ok := a.Div(b)
 		require.True(t, ok)
-		for _, got := range []Number{a.Add(b), a.Sub(b), a.Mul(b), quotient, a.Round(rapid.IntRange(-99, 99).Draw(t, "places")), a.Floor(), a.Ceil()} {
+		for _, got := range []Number{a.Add(b), a.Sub(b), a.Mul(b), quotient, rounded, a.Floor(), a.Ceil()} {
 			back, err := ParseNumber(got.String())
 			require.NoError(t, err, got.String())
 			require.Zero(t, got.Cmp(back))
@@ -70,4 +72,16 @@ func TestTheLastDigitIsRoundedHalfToEven(t *testing.T) {
 	}
 	require.Equal(t, "1000000000000000000000000000000000", half("1000000000000000000000000000000000"))
 	require.Equal(t, "1000000000000000000000000000000002", half("1000000000000000000000000000000001"))
+}
+
+// Whole numbers below and above are that, however near to zero a number is.
+func TestWholeNumbersBelowAndAbove(t *testing.T) {
+	for text, want := range map[string][2]string{
+		"0.01": {"0", "1"}, "-0.01": {"-1", "0"}, "1e-34": {"0", "1"}, "-1e-99": {"-1", "0"}, "0.5": {"0", "1"}, "2": {"2", "2"},
+		"-2.5": {"-3", "-2"}, "7e60": {"7" + strings.Repeat("0", 60), "7" + strings.Repeat("0", 60)}, "0": {"0", "0"},
+	} {
+		n, err := ParseNumber(text)
+		require.NoError(t, err)
+		require.Equal(t, want, [2]string{n.Floor().String(), n.Ceil().String()}, text)
+	}
 }

@@ -446,8 +446,17 @@ func (m *model) paramTexts(name string, v *variable) (out []string) {
 		}
 	}
 	for _, sd := range m.sides {
-		for _, text := range sd.program.Symbols.Params[name].Inputs() {
+		sym := sd.program.Symbols.Params[name]
+		for _, text := range sym.Inputs() {
 			add(text)
+		}
+		switch { // something that counts as given, though nothing compares it
+		case sym.Type.Options != nil:
+		case sym.Type.Kind == expr.Num:
+			add("1")
+		case sym.Type.Kind == expr.Date:
+			usual := expr.DayValue(usualDay)
+			add(usual.Plain(nil))
 		}
 	}
 	for i := range v.values {
@@ -465,8 +474,11 @@ func (m *model) mixed(name string) bool {
 	first := m.sides[0].program.Symbols.Params[name].Type
 	return slices.ContainsFunc(m.sides, func(sd *side) bool {
 		other := sd.program.Symbols.Params[name].Type
-		return first.Kind != other.Kind || (first.Options == nil) != (other.Options == nil) ||
-			first.Options != nil && (!slices.Equal(first.Options.Values, other.Options.Values) || !slices.Equal(first.Options.Labels, other.Options.Labels))
+		if first.Options == nil || other.Options == nil {
+			return first.Kind != other.Kind || first.Options != other.Options
+		}
+		return first.Kind != other.Kind || !slices.Equal(first.Options.Values, other.Options.Values) ||
+			!slices.Equal(first.Options.Labels, other.Options.Labels)
 	})
 }
 

@@ -92,7 +92,10 @@ func (c *comparer) worded(before, it *item, both []spot) {
 	if len(before.wording) == 0 && len(it.wording) == 0 {
 		return
 	}
-	e := effect{name: "worded", key: it.Key, gained: it.Name() + " is worded otherwise now", lost: it.Name() + " is no longer worded otherwise"}
+	e := effect{
+		name: "worded", key: it.Key,
+		gained: it.Name() + " is worded otherwise now", lost: it.Name() + " is no longer worded otherwise",
+	}
 	for _, s := range both {
 		olds, news := c.old.wordings(before, s.row), c.now.wordings(it, s.row)
 		var gained, lost []lit

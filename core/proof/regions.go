@@ -89,7 +89,8 @@ func (pl place) atom(n expr.Node) (why string) {
 		if other == clockName {
 			other = names[1]
 		}
-		if v := pl.side.variable(other); v != nil && v.kind == expr.Date && !strings.HasPrefix(other, "url.") && once(n, other) && once(n, clockName) {
+		brought := strings.HasPrefix(other, "url.")
+		if v := pl.side.variable(other); v != nil && v.kind == expr.Date && !brought && once(n, other) && once(n, clockName) {
 			return pl.probe(n, v, true)
 		}
 		return "it compares an answer with the clock in a way that is not followed"

@@ -268,8 +268,8 @@ func shifted(d expr.Day, span *expr.Literal, way int) expr.Day {
 	if !ok || n > 10_000 {
 		return d
 	}
-	each := map[string]float64{"minute": 0, "hour": 0, "day": 1, "week": 7, "month": 30.44, "year": 365.2425}[strings.TrimSuffix(span.Unit, "s")]
-	return d + expr.Day(float64(way*n)*each)
+	days := map[string]float64{"day": 1, "week": 7, "month": 30.44, "year": 365.2425}
+	return d + expr.Day(float64(way*n)*days[strings.TrimSuffix(span.Unit, "s")])
 }
 
 // Draw gives a whole number from 0 up to n, n left out.
