@@ -670,7 +670,8 @@ func drawAnswer(t *rapid.T, it *form.Item, name string) (any, bool) {
 	switch it.Type {
 	case form.Number, form.Scale:
 		return json.Number(rapid.SampledFrom([]string{
-			"0", "1", "2", "2.5", "12", "18", "400", "-3", "0.3333333333333333333333333333333333", "0.0000000000000000000000000000000001", "9999999999999999999999999999999995",
+			"0", "1", "2", "2.5", "12", "18", "400", "-3", "0.3333333333333333333333333333333333",
+			"0.0000000000000000000000000000000001", "9999999999999999999999999999999995",
 		}).Draw(t, name+" "+it.Key)), true
 	case form.Grid:
 		cells := map[string]any{}

@@ -481,16 +481,7 @@ func (r *run) decide(it *item, st *ItemState, v *expr.Value) {
 		return
 	}
 	if keep {
-		// What was typed stays and counts as long as it could be accepted.
-		if r.constrain(it, st, v); len(st.Problems()) > 0 {
-			st.extra.problems = nil
-			if !r.fitsInMode(it, v) {
-				*v = expr.Value{}
-			}
-		}
-		r.onlyOffered(it, st, v, prior)
-		r.withoutPlaces(it, v, prior)
-		st.kept = true
+		r.keepHidden(it, st, v, prior)
 		return
 	}
 	if it.rows != nil && st.part {
@@ -506,6 +497,20 @@ func (r *run) decide(it *item, st *ItemState, v *expr.Value) {
 		}
 	}
 	r.withoutPlaces(it, v, prior)
+}
+
+// keepHidden keeps what was typed while it is hidden; it stays and counts as long as it could
+// be accepted.
+func (r *run) keepHidden(it *item, st *ItemState, v *expr.Value, prior *answer) {
+	if r.constrain(it, st, v); len(st.Problems()) > 0 {
+		st.extra.problems = nil
+		if !r.fitsInMode(it, v) {
+			*v = expr.Value{}
+		}
+	}
+	r.onlyOffered(it, st, v, prior)
+	r.withoutPlaces(it, v, prior)
+	st.kept = true
 }
 
 // onlyOffered leaves what is kept while it is hidden without picks that are not on offer.

@@ -124,8 +124,11 @@ func namedIn(t *testing.T, text string, before map[string]bool) (out []string) {
 }
 
 // inDocs compares a part of docs/proof.md with what it is to be, or writes it.
-func inDocs(t *testing.T, name, want string) {
-	const path = "../../docs/proof.md"
+func inDocs(t *testing.T, name, want string) { docsHave(t, "proof.md", name, want) }
+
+// docsHave does so in any file of the documents.
+func docsHave(t *testing.T, file, name, want string) {
+	path := "../../docs/" + file
 	data, err := os.ReadFile(path)
 	require.NoError(t, err)
 	begin, end := "<!-- "+name+" -->\n", "<!-- end of "+name+" -->"

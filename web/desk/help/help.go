@@ -13,6 +13,7 @@ import (
 	"lazo/core/author"
 	"lazo/core/expr"
 	"lazo/core/form"
+	"lazo/core/proof"
 	"lazo/store"
 	"lazo/web/desk/frame"
 	"lazo/web/desk/margin"
@@ -46,6 +47,8 @@ type page struct {
 	Of      string // the form that the example is of
 	Example string // a tie of it as a sentence
 	Back    string
+
+	Meanings []proof.Meaning // of remarks
 
 	Operators []operators // where formulas are written
 	Functions []function
@@ -109,8 +112,11 @@ func (d *Room) help(w http.ResponseWriter, r *http.Request) error {
 			continue
 		}
 		p := page{topic: t, Back: "/forms"}
-		if name == "manuscript" {
+		switch name {
+		case "manuscript":
 			p.language()
+		case "remarks":
+			p.Meanings = proof.Meanings
 		}
 		if id, err := strconv.ParseInt(r.URL.Query().Get("form"), 10, 64); err == nil && t.OfForm {
 			if err := d.example(r, store.FormID(id), &p); err != nil {

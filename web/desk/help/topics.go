@@ -25,6 +25,9 @@ var topics = []topic{
 			"keep them, and they are run again at each publishing.",
 		"What can’t be decided is said to be so, with the reason. Nothing is claimed of it.",
 	}, true},
+	{"remarks", "What is remarked on", []string{
+		"What is wrong with a form, what can’t be, and what says nothing: of each what it means, why it matters, an example, and the same put right.",
+	}, false},
 	{"links", "Links", []string{
 		"A link is an address of the form with a name, such as “Poster at the north pier”. It can bring answers along, and counts who came by it.",
 		"What it can bring are the form’s address parameters; they are added at the head of the manuscript.",
