@@ -337,6 +337,10 @@ func (o *Outcome) whyValue(it *item, st *ItemState, row int, scope *expr.Symbols
 		b = o.because("value", false, "no value comes by itself", when, scope)
 	case v.IsBlank() && it.value.Type.Kind != expr.YesNo:
 		b = o.because("value", true, "it is "+says+", which is blank", when, scope)
+	case it.value.Type.Kind == expr.YesNo:
+		b = o.because("value", true, "it tells whether "+says+": "+o.sayValue(it, v), when, scope)
+	case says == o.sayValue(it, v):
+		b = o.because("value", true, "it is "+says, when, scope)
 	default:
 		b = o.because("value", true, "it is "+says+": "+o.sayValue(it, v), when, scope)
 	}

@@ -47,7 +47,7 @@ func TestEveryStateIsExplained(t *testing.T) {
 	for key, want := range map[string]string{
 		"young": `Young is shown:
   met: all of
-    met: in any row of Crew, the age today counted from Born is under 18 (Born in row 2 is 1 January 2012; the day is 1 May 2026)
+    met: in at least one row of Crew, the age today counted from Born is under 18 (Born in row 2 is 1 January 2012; the day is 1 May 2026)
     met: Rowers is not 3 (Rowers is 2)
     met: Rowers is at most 5 (Rowers is 2)`,
 		"old": `Old is not shown:
@@ -67,7 +67,7 @@ South pier is not offered:
 South pier was picked and is set aside, since it is not on offer.`,
 		"picks": `Picks is always shown.
 B is withheld:
-  met: Rowers is 2 (Rowers is 2)
+  met: Rowers is 2
 The answer is not accepted: Please pick at least 2 (Picks is A; the number of picks is 1).`,
 		"lk": `Lane is always shown.
 It is locked:
@@ -99,7 +99,7 @@ func TestSentencesOfOpposites(t *testing.T) {
 		`not picks has "a"`:            "Picks does not include A",
 		`not picks has all ("a", "b")`: "Picks does not include all of A, B", `not n between 1 and 3`: "Rowers is not between 1 and 3",
 		`not any(crew, born is blank)`: "in no row of Crew, Born is not answered", `not terms`: "Terms is not ticked", `not not terms`: "Terms is ticked",
-		`n = 1 and any(crew, born is blank) and n < 3`: "Rowers is 1 and (in any row of Crew, Born is not answered) and Rowers is under 3",
+		`n = 1 and any(crew, born is blank) and n < 3`: "Rowers is 1 and (in at least one row of Crew, Born is not answered) and Rowers is under 3",
 		`n = 1 and not (n = 2 or n = 3) and terms`:     "Rowers is 1 and (none of these: Rowers is 2, Rowers is 3) and Terms is ticked",
 		`if(n > 2, 600, 900) >= 700`:                   "(600 if Rowers is over 2, otherwise 900) is at least 700",
 		`floor(n) = ceil(n + 1)`:                       "Rowers rounded down is (Rowers + 1) rounded up",

@@ -171,7 +171,7 @@ func (w *sentence) cond(n Node, least int) {
 	case *Call:
 		switch {
 		case rowTest(n):
-			w.rows(n, "in "+n.Name+" row of ")
+			w.rows(n, map[string]string{"any": "in at least one row of ", "every": "in every row of "}[n.Name])
 		case n.Name == "unique" && len(n.Args) == 2:
 			w.unique(n, "no two rows of ")
 		case n.Name == "exact" && len(n.Args) == 2:

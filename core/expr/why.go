@@ -108,7 +108,7 @@ func (in *inst) facts(f *Frame, visit func(Fact)) {
 		return
 	case opMode:
 		i, _ := modeOptions.Find(f.Mode.s)
-		visit(Fact{Label: "who fills it in", Value: modeOptions.Labels[i]})
+		visit(Fact{Label: "it", Value: modeOptions.Labels[i]})
 		return
 	case opRowNumber:
 		v := in.value(f)
@@ -275,7 +275,7 @@ func (r Reason) lines(indent string, out *[]string) {
 		return
 	}
 	line := indent + r.Truth.String() + ": " + r.Says
-	if facts := r.FactsText(); facts != "" {
+	if facts := r.FactsText(); facts != "" && facts != r.Says { // which would say the same twice
 		line += " (" + facts + ")"
 	}
 	*out = append(*out, line)
@@ -299,6 +299,9 @@ func FactsText(facts []Fact) string {
 
 // saidAs is a value as a fact gives it: of a box, whether it is ticked.
 func (in *inst) saidAs(v *Value, f *Frame) string {
+	if in.op == opParamSet { // as it arrived, not with its parts between commas
+		return strings.Join(f.Params[in.slot].Texts, ", ")
+	}
 	if in.typ.Tick && v.Kind() == YesNo {
 		return map[bool]string{true: "ticked", false: "not ticked"}[v.Yes()]
 	}
