@@ -580,7 +580,7 @@ func (c *checker) partOf(n *Member, sym *Symbol) *inst {
 	}
 	in := newInst(n, opPart, t, c.question(n, sym))
 	in.val = Value{s: n.Name}
-	in.label = sym.Label + ", " + n.Name
+	in.label = sym.Label + ", " + sym.partWord(n.Name)
 	return in
 }
 

@@ -715,7 +715,7 @@ func (r *sentenceReader) members(at int, s *Symbols) []reading {
 	for key, sym := range s.Items {
 		from := r.says(at, sym.Label+", ")
 		for _, name := range partsOf(sym) {
-			member(from, name, key, name)
+			member(from, sym.partWord(name), key, name)
 		}
 	}
 	return out

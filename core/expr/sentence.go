@@ -2,6 +2,7 @@ package expr
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 )
 
@@ -90,7 +91,32 @@ func (w *sentence) symbol(n Node) *Symbol {
 	return nil
 }
 
+// partWord is what a part of a question’s answer is called, if nothing else in it is called
+// so; else its key.
+func (s *Symbol) partWord(name string) string {
+	word := s.partLabel(name)
+	for _, other := range partsOf(s) {
+		if other != name && (other == word || s.partLabel(other) == word) {
+			return name
+		}
+	}
+	return word
+}
+
+func (s *Symbol) partLabel(name string) string {
+	if i := slices.Index(s.Rows, name); i >= 0 && i < len(s.RowLabels) && s.RowLabels[i] != "" {
+		return s.RowLabels[i]
+	}
+	if s.List != nil && s.List.Columns[name] != nil && s.List.Columns[name].Label != "" {
+		return s.List.Columns[name].Label
+	}
+	return name
+}
+
 func (w *sentence) options(n Node) *Options {
+	if m, ok := n.(*Member); ok && w.syms.Items[m.Of] != nil && w.syms.Items[m.Of].Type.Kind == Grid {
+		return w.syms.Items[m.Of].Type.Options
+	}
 	if sym := w.symbol(n); sym != nil {
 		return sym.Type.Options
 	}
@@ -487,7 +513,7 @@ func (w *sentence) member(n *Member) {
 		w.out = append(w.out, Piece{w.syms.Groups[n.Of].Label, ALabel, n.Of})
 	case w.syms.Items[n.Of] != nil:
 		w.out = append(w.out, Piece{w.syms.Items[n.Of].Label, ALabel, n.Of})
-		w.say(", %s", n.Name)
+		w.say(", %s", w.syms.Items[n.Of].partWord(n.Name))
 	default:
 		w.out = append(w.out, Piece{n.String(), ASource, ""})
 	}

@@ -99,6 +99,7 @@ type Symbol struct {
 	Group      *GroupSymbol // the repeating section it is asked in, or nil
 	List       *List        // what its choices are drawn from, or nil
 	Rows       []string     // of a grid: the keys of its rows
+	RowLabels  []string     // and what they are called
 	Many       bool         // of a grid: several choices in each row
 }
 

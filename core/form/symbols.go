@@ -47,9 +47,9 @@ func (f *Form) Symbols() *expr.Symbols {
 					sym.List = list(from.List)
 				}
 				if it.Type == Grid {
-					sym.Rows, sym.Many = make([]string, len(it.Rows)), it.Many
-					for i, row := range it.Rows {
-						sym.Rows[i] = row.Key
+					sym.Many = it.Many
+					for _, row := range it.Rows {
+						sym.Rows, sym.RowLabels = append(sym.Rows, row.Key), append(sym.RowLabels, row.Name())
 					}
 				}
 				if g != nil {
