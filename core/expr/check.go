@@ -599,7 +599,7 @@ func (c *checker) cell(n *Member, sym *Symbol) *inst {
 	}
 	in := newInst(n, opGridCell, t, c.question(n, sym))
 	in.val = Value{s: n.Name}
-	in.label = sym.Label + ", " + n.Name
+	in.label = sym.Label + ", " + sym.partWord(n.Name)
 	return in
 }
 
@@ -618,7 +618,7 @@ func (c *checker) chosen(n *Member, sym *Symbol) *inst {
 	}
 	in := newInst(n, opChosen, column.Type, c.question(n, sym))
 	in.slot, in.list = int32(column.Slot), sym.List
-	in.label = sym.Label + ", " + n.Name
+	in.label = sym.Label + ", " + sym.partWord(n.Name)
 	return in
 }
 

@@ -236,7 +236,8 @@ func (r *sentenceReader) ofRows(at int, s *Symbols) []reading {
 		words, name string
 		not         bool
 	}{
-		{"in at least one row of ", "any", false}, {"in any row of ", "any", false}, {"in every row of ", "every", false}, {"in no row of ", "any", true},
+		{"in at least one row of ", "any", false}, {"in any row of ", "any", false}, {"in no row of ", "any", true},
+		{"in every row of ", "every", false},
 		{"not in every row of ", "every", true},
 	} {
 		out = append(out, r.groups(at, w.words, ", ", s, func(g *Name, in *Symbols, at int) []reading {
