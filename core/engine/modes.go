@@ -136,7 +136,7 @@ func (r *run) closedInMode(it *item) bool {
 	}
 	row := r.frame.Groups[it.group].Row
 	state := &r.asked.is.Rows[it.group]
-	return row < state.Count && !state.Row(row)[it.index].part
+	return !state.Shown || row < state.Count && !state.Row(row)[it.index].part
 }
 
 // fitsInMode reports whether a response that is changed keeps an answer whose limits it would

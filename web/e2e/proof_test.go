@@ -33,7 +33,7 @@ func TestAContradictionIsNamedWhereItIsWritten(t *testing.T) {
 	v.open(fmt.Sprintf("/forms/%d/proof", js[int64](v, `Number(location.pathname.split("/")[2])`)))
 	v.sees("Nobody is stopped, but one thing never happens")
 	v.accessible("a proof with a finding")
-	v.click(`#findings a`)
+	v.click(`#findings a[href*="?at="]`)
 	v.until(`document.querySelector("#row-colour_of_the_lamp.sel")`)
 	v.saves(func() { v.click("#undo") })
 	v.saves(func() { v.click("#undo") })
