@@ -121,8 +121,10 @@ func (o *Outcome) whyPage(i int) Because {
 	pg := &o.p.pages[i]
 	name := o.p.Form.PageName(i)
 	switch {
+	case o.onRoute[i] && pg.shown.fixed && i == 0:
+		return o.because("shown", true, name+" is on the route: every filling begins with it", nil, nil)
 	case o.onRoute[i] && pg.shown.fixed:
-		return o.because("shown", true, name+" is on the route", nil, nil)
+		return o.because("shown", true, name+" is on the route: it is always shown, and nothing before leads past it", nil, nil)
 	case o.onRoute[i]:
 		return o.because("shown", true, name+" is on the route", pg.shown.code, o.p.Symbols)
 	case pg.shown.fixed && !pg.shown.yes:
