@@ -54,8 +54,9 @@ func drawInput(t *rapid.T, f *form.Form) drawn {
 			}
 		}
 	}
-	given := map[string][]string{"club": {"north", "South ", "a", "2.5"}, "days": {"sat", "sat,sun", "b, c", "yes"}}
-	for _, name := range []string{"club", "days"} { // in one order, so that a failure can be drawn again
+	given := map[string][]string{"club": {"north", "South ", "a", "2.5"}, "days": {"sat", "sat,sun", "b, c", "yes"},
+		"crew": {"4", "8.0", "many", " "}, "on": {"2026-05-10", "2026-5-10", "2024-02-29"}, "shore": {"n", " north", "S", "east", "east, S"}}
+	for _, name := range []string{"club", "days", "crew", "on", "shore"} { // in one order, so that a failure can be drawn again
 		values := given[name]
 		if n := rapid.IntRange(0, 2).Draw(t, "values of "+name); n > 0 {
 			for range n {

@@ -45,7 +45,8 @@ var zones = []string{"America/Montevideo", "Europe/Madrid", "Australia/Lord_Howe
 func drawForm(t *rapid.T) *form.Form {
 	m := &maker{t: t}
 	m.f = &form.Form{Lazo: 1, Key: "t", Title: "T", Timezone: m.pick("zone", zones...),
-		Parameters: []form.Parameter{{Name: "club"}, {Name: "days"}},
+		Parameters: []form.Parameter{{Name: "club"}, {Name: "days"}, {Name: "crew", Type: "number"}, {Name: "on", Type: "date"},
+			{Name: "shore", Values: &form.ParameterValues{Written: []form.ParameterValue{{Value: "n", Label: "North"}, {Value: "s"}}}}},
 		Lists: map[string]form.List{"piers": {Entries: []form.Entry{
 			{"code": "n1", "name": "North pier", "shore": "north", "berths": json.Number("4")},
 			{"code": "s1", "name": "South pier", "shore": "south", "berths": json.Number("12")},
@@ -391,7 +392,8 @@ func (m *maker) cond(depth int) string {
 		case 9:
 			return m.pick("mode", `mode = "new"`, `mode != "staff"`, `mode = "revisit"`)
 		case 10:
-			return m.pick("url", `url.club = "north"`, `url.days has "sat"`, "url.club is answered", `url.days has none ("sun", "mon")`)
+			return m.pick("url", `url.club = "north"`, `url.days has "sat"`, "url.club is answered", `url.days has none ("sun", "mon")`,
+				`url.shore = "n"`, `url.shore in ("s")`, `url.shore has any ("n", "s")`, "url.shore is blank", "url.crew > 4", "url.on < today")
 		case 11:
 			return m.number(depth) + " between " + m.number(0) + " and " + m.number(0)
 		case 12:
@@ -474,7 +476,9 @@ func (m *maker) choiceOf(key string) string {
 
 func (m *maker) number(depth int) string {
 	for {
-		switch m.n("number", 0, 15) {
+		switch m.n("number", 0, 16) {
+		case 16:
+			return "url.crew"
 		case 0, 1:
 			return m.pick("literal", "0", "1", "2", "3", "12", "18", "2.5")
 		case 2, 3, 4:
@@ -610,6 +614,9 @@ func (m *maker) value(kind string, depth int) string {
 // filler draws a value that can fill a question of the kind.
 func (m *maker) filler(kind string) string {
 	if m.chance(30, "from address") {
+		if kind == "choice" && m.chance(50, "of values") {
+			return "url.shore"
+		}
 		return m.pick("param", "url.club", "url.days")
 	}
 	switch kind {

@@ -63,11 +63,15 @@ type refItem struct {
 
 func newReference(f *form.Form, answers, prior map[string]any, url map[string][]string, at time.Time, mode string) *reference {
 	loc, _ := time.LoadLocation(f.Timezone)
+	url, strange := refParameters(f, url)
 	make := func(answers map[string]any, isPast bool) *reference {
 		return &reference{form: f.Office(), answers: answers, prior: prior, url: url, at: at.Truncate(time.Second), mode: mode, loc: loc,
 			memo: map[string]*refItem{}, routes: map[int]bool{}, unmatched: map[string]bool{}, isPast: isPast}
 	}
 	r := make(answers, false)
+	for _, name := range strange {
+		r.unmatched["url."+name] = true
+	}
 	if mode != "new" && prior != nil {
 		r.past = make(map[string]any{}, true)
 		all := []*reference{r}
@@ -83,6 +87,58 @@ func newReference(f *form.Form, answers, prior map[string]any, url map[string][]
 		}
 	}
 	return r
+}
+
+// refParameters are the parameters without what is not of their type or none of their values,
+// and the names of those that brought any.
+func refParameters(f *form.Form, url map[string][]string) (is map[string][]string, strange []string) {
+	is = map[string][]string{}
+	for name, given := range url {
+		p := f.Parameters[slices.IndexFunc(f.Parameters, func(p form.Parameter) bool { return p.Name == name })]
+		bad := false
+		for _, text := range given {
+			parts := []string{text}
+			if _, ok := refParameter(p, text); !ok && strings.Contains(text, ",") {
+				parts = strings.Split(text, ",")
+			}
+			for _, part := range parts {
+				v, ok := refParameter(p, part)
+				if ok {
+					is[name] = append(is[name], v)
+				}
+				bad = bad || !ok && strings.TrimSpace(part) != ""
+			}
+		}
+		if bad {
+			strange = append(strange, name)
+		}
+	}
+	return is, strange
+}
+
+// refParameter is one value of a parameter.
+func refParameter(p form.Parameter, text string) (string, bool) {
+	trimmed := strings.TrimSpace(text)
+	switch {
+	case p.Values != nil:
+		for _, of := range []func(form.ParameterValue) string{
+			func(v form.ParameterValue) string { return v.Value }, func(v form.ParameterValue) string { return v.Label },
+		} {
+			for _, v := range p.Values.Written {
+				if strings.EqualFold(of(v), trimmed) && trimmed != "" {
+					return v.Value, true
+				}
+			}
+		}
+		return "", false
+	case p.Type == "number":
+		n, ok := new(big.Rat).SetString(trimmed)
+		return trimmed, ok && n != nil
+	case p.Type == "date":
+		_, err := time.Parse(time.DateOnly, trimmed)
+		return trimmed, err == nil
+	}
+	return text, true
 }
 
 // isOrOtherwise is the form as it is, for one that is only as if in another mode.
@@ -102,10 +158,10 @@ func (r *reference) keeps(shown func(w *reference) bool) bool {
 // fitsOtherwise reports whether a response that is changed keeps what its limits would allow if
 // only the mode were another.
 func (r *reference) fitsOtherwise(it *form.Item, v any, sc refScope) bool {
-	is := r.mode
-	defer func() { r.mode = is }()
-	return is != "new" && slices.ContainsFunc([]string{"new", "revisit", "staff"}, func(mode string) bool {
-		r.mode = mode
+	as := r.as
+	defer func() { r.as = as }()
+	return r.mode != "new" && slices.ContainsFunc([]string{"new", "revisit", "staff"}, func(mode string) bool {
+		r.as = mode // what the limits read; who fills it in stays who it is
 		return r.limits(it, v, sc) == 0
 	})
 }
@@ -366,7 +422,10 @@ func (r *reference) sentRows(key string) []any {
 	return nil
 }
 
+// What was stored stands for answers that are named, not for what follows from them.
 func (r *reference) rows(s *form.Section) (count int, tooMany bool) {
+	defer func(stored bool) { r.stored = stored }(r.stored)
+	r.stored = false
 	if !r.sectionShown(s.Key) {
 		if r.keeps(func(w *reference) bool { return w.sectionShown(s.Key) }) {
 			most := 0
@@ -1323,9 +1382,18 @@ func (r *reference) node(n expr.Node, sc refScope) any {
 		switch n.Of {
 		case "url":
 			for _, v := range r.url[n.Name] {
-				if strings.TrimSpace(v) != "" {
-					return strings.TrimSpace(v)
+				if v = strings.TrimSpace(v); v == "" {
+					continue
 				}
+				switch n.Name {
+				case "crew":
+					number, _ := new(big.Rat).SetString(v)
+					return number
+				case "on":
+					day, _ := time.Parse(time.DateOnly, v)
+					return refDay(day.Unix() / 86400)
+				}
+				return v
 			}
 			return nil
 		case "entry":

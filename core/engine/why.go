@@ -407,7 +407,7 @@ func (o *Outcome) whyProblems(it *item, st *ItemState, row int) []Because {
 		}
 		b := o.because("check", false, "the answer is not accepted: "+sentence(p.String()), nil, nil)
 		if v := o.valueOf(st, row); !v.IsBlank() {
-			b.Facts = []expr.Fact{{Label: it.Name(), Value: o.sayValue(it, v)}}
+			b.Facts = []expr.Fact{{Label: it.Name(), Value: it.symbol.Type.SayFact(v, &o.frame)}}
 			if v.Kind() == expr.Choices {
 				b.Facts = append(b.Facts, expr.Fact{Label: "the number of picks", Value: fmt.Sprint(len(v.Picks()))})
 			} else if p.Code == TooShort || p.Code == TooLong {

@@ -47,23 +47,23 @@ func TestEveryStateIsExplained(t *testing.T) {
 	for key, want := range map[string]string{
 		"young": `Young is shown:
   met: all of
-    met: in at least one row of Crew, the age today counted from Born is under 18 (Born in row 2 is 1 January 2012; the day is 1 May 2026)
+    met: in at least one row of Crew, the age today counted from Born is under 18 (Born in row 2 is 1 January 2012; today is 1 May 2026)
     met: Rowers is not 3 (Rowers is 2)
     met: Rowers is at most 5 (Rowers is 2)`,
 		"old": `Old is not shown:
-  not met: in every row of Crew, the age today counted from Born is at least 18 (Born in row 2 is 1 January 2012; the day is 1 May 2026)`,
+  not met: in every row of Crew, the age today counted from Born is at least 18 (Born in row 2 is 1 January 2012; today is 1 May 2026)`,
 		"fee": `Fee is always shown.
 It is (600 if Rowers is over 2, otherwise 900) × 2: 1800 (Rowers is 2).`,
 		"code": `Code is always shown.
-The answer is not accepted: Please write at least 3 characters (Code is AB; its length is 2).
+The answer is not accepted: Please write at least 3 characters (Code is “AB”; its length is 2).
 The answer is not accepted: Too short:
-  not met: Code is written exactly “ABC” (Code is AB)`,
+  not met: Code is written exactly “ABC” (Code is “AB”)`,
 		"terms": `Terms is always shown.
 An answer is required.
-The answer is not accepted: Please tick this box to go on (Terms is no).`,
+The answer is not accepted: Please tick this box to go on (Terms is not ticked).`,
 		"pier": `Pier is always shown.
 South pier is not offered:
-  not met: the entry’s shore is Shore (shore is south; Shore is north)
+  not met: the entry’s shore is Shore (shore is “south”; Shore is “north”)
 South pier was picked and is set aside, since it is not on offer.`,
 		"picks": `Picks is always shown.
 B is withheld:
@@ -74,7 +74,7 @@ It is locked:
   met: Rowers is over 1 (Rowers is 2)
 It can’t be filled here and keeps what the response has: 2.`,
 		"sh": `Copy is always shown.
-The respondent emptied it, and it stays empty; by itself it would be Shore (Shore is north).`,
+The respondent emptied it, and it stays empty; by itself it would be Shore (Shore is “north”).`,
 		"rd": `Rd is not shown:
   not met: all of
     not met: (Rowers ÷ 2) rounded to 1 decimal place is over 1 (Rowers is 2)

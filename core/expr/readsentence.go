@@ -244,13 +244,20 @@ func (r *sentenceReader) ofRows(at int, s *Symbols) []reading {
 			return as(r.term(at, in), func(n Node) Node { return maybe(w.not, &Call{Name: w.name, Args: []Node{g, n}}) })
 		})...)
 	}
+	for words, op := range map[string]string{"in no other row of ": "=", "in at least one other row of ": ">"} {
+		out = append(out, r.others(at, words, ", ", s, func(n *Call) Node {
+			return &Compare{Op: op, L: n, R: &Literal{Kind: Num}}
+		})...)
+	}
 	for _, w := range []struct {
 		words string
 		not   bool
 	}{{"no two rows of ", false}, {"two rows of ", true}} {
-		out = append(out, r.groups(at, w.words, " have the same ", s, func(g *Name, in *Symbols, at int) []reading {
-			return as(r.part(at, nil, in), func(n Node) Node { return maybe(w.not, &Call{Name: "unique", Args: []Node{g, n}}) })
-		})...)
+		for _, same := range []string{" have the same ", " agree in "} {
+			out = append(out, r.groups(at, w.words, same, s, func(g *Name, in *Symbols, at int) []reading {
+				return as(r.part(at, nil, in), func(n Node) Node { return maybe(w.not, &Call{Name: "unique", Args: []Node{g, n}}) })
+			})...)
+		}
 	}
 	return out
 }
@@ -308,7 +315,7 @@ func (r *sentenceReader) refused(at int, s *Symbols) []reading {
 // clock reads what is said of the moment.
 func (r *sentenceReader) clock(at int, s *Symbols) []reading {
 	var out []reading
-	for words, name := range map[string]string{"it is ": "now", "the day is ": "today", "the time is ": "time", "the weekday is ": "weekday"} {
+	for words, name := range map[string]string{"it is ": "now", "today is ": "today", "the time is ": "time", "the weekday is ": "weekday"} {
 		from := r.says(at, words)
 		if from < 0 {
 			continue
@@ -341,6 +348,7 @@ func (r *sentenceReader) clock(at int, s *Symbols) []reading {
 var (
 	comparing = []struct{ words, op string }{
 		{" is ", "="}, {" is not ", "!="}, {" is under ", "<"}, {" is before ", "<"}, {" is at most ", "<="},
+		{" is earlier than ", "<"}, {" is later than ", ">"},
 		{" is no later than ", "<="}, {" is over ", ">"}, {" is after ", ">"}, {" is at least ", ">="}, {" is no earlier than ", ">="},
 	}
 	containing = []struct {
@@ -538,10 +546,26 @@ func (r *sentenceReader) chain(open []reading, ops map[string]string, one func(a
 }
 
 func (r *sentenceReader) unary(at int, of Node, s *Symbols) []reading {
-	out := r.rounded(r.atom(at, of, s), s)
+	out := append(r.rounded(r.atom(at, of, s), s), r.shifted(at, s)...)
 	return append(out, r.after(at, "−", func(at int) []reading {
 		return as(r.unary(at, nil, s), func(n Node) Node { return &Neg{X: n} })
 	})...)
+}
+
+// shifted reads what is so much later or earlier: "18 years after Born".
+func (r *sentenceReader) shifted(at int, s *Symbols) []reading {
+	var out []reading
+	for _, span := range r.literals(at, nil, s) {
+		if lit, ok := span.n.(*Literal); !ok || lit.Kind != Duration {
+			continue
+		}
+		for words, op := range map[string]string{" after ": "+", " before ": "-"} {
+			out = append(out, r.after(span.end, words, func(at int) []reading {
+				return as(r.unary(at, nil, s), func(n Node) Node { return &Arith{Op: op, L: n, R: span.n} })
+			})...)
+		}
+	}
+	return out
 }
 
 // atom reads what stands for itself.
@@ -581,8 +605,8 @@ var (
 	aLiteral = regexp.MustCompile(`^(\d\d:\d\d(:\d\d)?|-?\d+(\.\d+)?( (minutes?|hours?|days?|weeks?|months?|years?))?|yes|no)`)
 	monthsOf = map[string]int64{}
 	theNames = map[string]string{
-		"the moment": "now", "the day": "today", "the time": "time", "the weekday": "weekday", "who fills it in": "mode",
-		"the row’s number": "row_number", "the choice": "choice",
+		"now": "now", "today": "today", "the time": "time", "the weekday": "weekday", "who fills it in": "mode",
+		"the row’s number": "row_number", "this choice": "choice",
 	}
 	aFunction = regexp.MustCompile(`^([a-z_]+)\(`)
 )
@@ -784,11 +808,16 @@ func (r *sentenceReader) counts(at int, s *Symbols) []reading {
 	out = append(out, r.groups(at, "the number of ", " where ", s, func(g *Name, in *Symbols, at int) []reading {
 		return as(r.term(at, in), func(n Node) Node { return &Call{Name: "count", Args: []Node{g, n}} })
 	})...)
-	return append(out, r.groups(at, "the number of other rows of ", " where ", s, func(g *Name, in *Symbols, at int) []reading {
+	return append(out, r.others(at, "the number of other rows of ", " where ", s, func(n *Call) Node { return n })...)
+}
+
+// others reads words, a section's name, and more words; then what is asked of its other rows.
+func (r *sentenceReader) others(at int, lead, then string, s *Symbols, of func(*Call) Node) []reading {
+	return r.groups(at, lead, then, s, func(g *Name, in *Symbols, at int) []reading {
 		asker := *in
 		asker.Asker = in.Row
-		return as(r.term(at, &asker), func(n Node) Node { return &Call{Name: "others", Args: []Node{g, n}} })
-	})...)
+		return as(r.term(at, &asker), func(n Node) Node { return of(&Call{Name: "others", Args: []Node{g, n}}) })
+	})
 }
 
 func (r *sentenceReader) ages(at int, s *Symbols) []reading {
@@ -796,10 +825,14 @@ func (r *sentenceReader) ages(at int, s *Symbols) []reading {
 	out := r.after(at, "the age today counted from ", func(at int) []reading {
 		return as(one(at), func(n Node) Node { return &Call{Name: "age", Args: []Node{n}} })
 	})
+	from := func(on Node, at int) []reading {
+		return as(one(at), func(n Node) Node { return &Call{Name: "age", Args: []Node{n, on}} })
+	}
+	out = append(out, r.after(at, "the age ", func(at int) []reading {
+		return r.then(r.shifted(at, s), ", counted from ", from)
+	})...)
 	return append(out, r.after(at, "the age on ", func(at int) []reading {
-		return r.then(one(at), " counted from ", func(on Node, at int) []reading {
-			return as(one(at), func(n Node) Node { return &Call{Name: "age", Args: []Node{n, on}} })
-		})
+		return r.then(one(at), " counted from ", from)
 	})...)
 }
 

@@ -237,12 +237,20 @@ func (w *sentence) term(n Node, least int) {
 		if rowTest(n) {
 			least = levelAtom + 1
 		}
+	case *Compare:
+		if _, words := otherRows(n); words != "" {
+			least = levelAtom + 1
+		}
 	case *Not:
 		switch x := n.X.(type) {
 		case *Logic:
 			least = levelAtom + 1
 		case *Call:
 			if rowTest(x) {
+				least = levelAtom + 1
+			}
+		case *Compare:
+			if _, words := otherRows(opposite(x)); words != "" {
 				least = levelAtom + 1
 			}
 		}
@@ -268,9 +276,7 @@ func (w *sentence) not(n Node) {
 		w.operand(n, nil)
 		w.say("%s", w.no(n))
 	case *Compare:
-		opposite := *x
-		opposite.Op = map[string]string{"=": "!=", "!=": "=", "<": ">=", "<=": ">", ">": "<=", ">=": "<"}[x.Op]
-		w.compare(&opposite)
+		w.compare(opposite(x))
 	case *Between:
 		w.between(x, " is not between ")
 	case *In:
@@ -350,7 +356,11 @@ func (w *sentence) rows(n *Call, words string) {
 func (w *sentence) unique(n *Call, words string) {
 	w.say("%s", words)
 	w.operand(n.Args[0], nil)
-	w.say(" have the same ")
+	if _, named := n.Args[1].(*Name); named {
+		w.say(" have the same ")
+	} else {
+		w.say(" agree in ")
+	}
 	w.inRow(n.Args[0], func() { w.part(n.Args[1], nil) })
 }
 
@@ -384,7 +394,32 @@ func (w *sentence) inRow(group Node, say func()) {
 	w.syms = outer
 }
 
+// opposite is met where a comparison is not, but for what is blank.
+func opposite(n *Compare) *Compare {
+	out := *n
+	out.Op = map[string]string{"=": "!=", "!=": "=", "<": ">=", "<=": ">", ">": "<=", ">=": "<"}[n.Op]
+	return &out
+}
+
+// otherRows is the function of a test whether another row meets a condition, and its words;
+// none of any other.
+func otherRows(n *Compare) (others *Call, words string) {
+	call, ok := n.L.(*Call)
+	lit, zero := n.R.(*Literal)
+	if !ok || !zero || call.Name != "others" || len(call.Args) != 2 || lit.Kind != Num || lit.Num.Cmp(Int(0)) != 0 {
+		return nil, ""
+	}
+	return call, map[string]string{"=": "in no other row of ", ">": "in at least one other row of "}[n.Op]
+}
+
 func (w *sentence) compare(n *Compare) {
+	if others, words := otherRows(n); words != "" && w.groupNamed(others.Args[0]) {
+		w.say("%s", words)
+		w.operand(others.Args[0], nil)
+		w.say(", ")
+		w.inOthers(others)
+		return
+	}
 	if name, ok := n.L.(*Name); ok && (name.Name == "now" || name.Name == "today" || name.Name == "time" || name.Name == "weekday") {
 		w.clock(n, name.Name)
 		return
@@ -395,7 +430,7 @@ func (w *sentence) compare(n *Compare) {
 		return
 	}
 	w.part(n.L, nil)
-	dates := false
+	dates := shifts(n.R)
 	if sym := w.symbol(n.L); sym != nil {
 		k := sym.Type.Kind
 		dates = k == Date || k == Time || k == Moment
@@ -410,12 +445,15 @@ func (w *sentence) compare(n *Compare) {
 			">=": "is no earlier than",
 		}
 	}
+	if shifts(n.R) { // not "after 2 months after"
+		words["<"], words[">"] = "is earlier than", "is later than"
+	}
 	w.say(" %s ", words[n.Op])
 	w.part(n.R, n.L)
 }
 
 func (w *sentence) clock(n *Compare, of string) {
-	word := map[string]string{"now": "it is ", "today": "the day is ", "time": "the time is ", "weekday": "the weekday is "}[of]
+	word := map[string]string{"now": "it is ", "today": "today is ", "time": "the time is ", "weekday": "the weekday is "}[of]
 	switch n.Op {
 	case "=":
 		w.say("%s", word)
@@ -451,8 +489,8 @@ func (w *sentence) operand(n Node, of Node) {
 			w.out = append(w.out, Piece{g.Label, ALabel, g.Key})
 			return
 		}
-		text := map[string]string{"now": "the moment", "today": "the day", "time": "the time", "weekday": "the weekday",
-			"mode": "who fills it in", "row_number": "the row’s number", "choice": "the choice"}[n.Name]
+		text := map[string]string{"now": "now", "today": "today", "time": "the time", "weekday": "the weekday",
+			"mode": "who fills it in", "row_number": "the row’s number", "choice": "this choice"}[n.Name]
 		if text == "" {
 			w.out = append(w.out, Piece{n.Name, ASource, n.Name})
 			return
@@ -461,6 +499,10 @@ func (w *sentence) operand(n Node, of Node) {
 	case *Member:
 		w.member(n)
 	case *Arith:
+		if shifts(n) {
+			w.shift(n)
+			return
+		}
 		w.operandIn(n.L, n.level())
 		w.say(" %s ", map[string]string{"+": "+", "-": "−", "*": "×", "/": "÷"}[n.Op])
 		w.operandIn(n.R, n.level()+1)
@@ -474,6 +516,33 @@ func (w *sentence) operand(n Node, of Node) {
 	default:
 		w.cond(n, levelOr)
 	}
+}
+
+// shifts reports whether n is a day or a moment so much later or earlier, such as
+// born + 18 years.
+func shifts(n Node) bool {
+	sum, ok := n.(*Arith)
+	if !ok || sum.Op != "+" && sum.Op != "-" {
+		return false
+	}
+	lit, ok := sum.R.(*Literal)
+	return ok && lit.Kind == Duration
+}
+
+// shift says what is later or earlier: "18 years after Born".
+func (w *sentence) shift(n *Arith) {
+	w.operand(n.R, nil)
+	w.say("%s", map[string]string{"+": " after ", "-": " before "}[n.Op])
+	w.shifted(n.L)
+}
+
+// shifted says what a duration stands before, which may be shifted itself.
+func (w *sentence) shifted(n Node) {
+	if shifts(n) {
+		w.shift(n.(*Arith))
+		return
+	}
+	w.operandIn(n, levelUnary)
 }
 
 func (w *sentence) operandIn(n Node, least int) {
@@ -586,10 +655,7 @@ func (w *sentence) overRows(n *Call, lead string) bool {
 		w.say("the number of other rows of ")
 		w.operand(n.Args[0], nil)
 		w.say(" where ")
-		w.inRow(n.Args[0], func() {
-			w.syms.Asker = w.syms.Row
-			w.cond(n.Args[1], levelNot)
-		})
+		w.inOthers(n)
 	case overRows[n.Name] && len(n.Args) == 2 && w.groupNamed(n.Args[0]):
 		w.say("%sover the rows of ", strings.TrimSuffix(lead, "of "))
 		w.operand(n.Args[0], nil)
@@ -601,11 +667,24 @@ func (w *sentence) overRows(n *Call, lead string) bool {
 	return true
 }
 
+// inOthers says what is asked of each other row.
+func (w *sentence) inOthers(n *Call) {
+	w.inRow(n.Args[0], func() {
+		w.syms.Asker = w.syms.Row
+		w.cond(n.Args[1], levelNot)
+	})
+}
+
 func (w *sentence) age(n *Call) {
-	if len(n.Args) == 2 {
+	switch {
+	case len(n.Args) == 2 && shifts(n.Args[1]):
+		w.say("the age ")
+		w.shifted(n.Args[1])
+		w.say(",")
+	case len(n.Args) == 2:
 		w.say("the age on ")
 		w.argument(n.Args[1])
-	} else {
+	default:
 		w.say("the age today")
 	}
 	w.say(" counted from ")

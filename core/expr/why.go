@@ -101,7 +101,7 @@ func (in *inst) facts(f *Frame, visit func(Fact)) {
 		v := in.value(f)
 		visit(
 			Fact{
-				Label: map[opcode]string{opNow: "the moment", opToday: "the day", opTime: "the time", opWeekday: "the weekday"}[in.op],
+				Label: map[opcode]string{opNow: "now", opToday: "today", opTime: "the time", opWeekday: "the weekday"}[in.op],
 				Value: in.typ.Say(&v, f),
 			},
 		)
@@ -115,7 +115,7 @@ func (in *inst) facts(f *Frame, visit func(Fact)) {
 		visit(Fact{Label: "the row’s number", Value: v.Plain(nil), ofRow: true})
 		return
 	case opCandidate:
-		visit(Fact{Label: "the choice", Value: in.typ.Say(&f.Candidate, f)})
+		visit(Fact{Label: "this choice", Value: in.typ.Say(&f.Candidate, f)})
 		return
 	case opCountRows:
 		v := in.value(f)
@@ -297,13 +297,22 @@ func FactsText(facts []Fact) string {
 	return strings.Join(parts, "; ")
 }
 
-// saidAs is a value as a fact gives it: of a box, whether it is ticked.
+// saidAs is a value as a fact gives it.
 func (in *inst) saidAs(v *Value, f *Frame) string {
 	if in.op == opParamSet { // as it arrived, not with its parts between commas
-		return strings.Join(f.Params[in.slot].Texts, ", ")
+		return "“" + strings.Join(f.Params[in.slot].Texts, "”, “") + "”"
 	}
-	if in.typ.Tick && v.Kind() == YesNo {
+	return in.typ.SayFact(v, f)
+}
+
+// SayFact says a value as what follows "is" in a fact: of a box, whether it is ticked; a
+// text in quotation marks, so that it is seen where it ends.
+func (t Type) SayFact(v *Value, f *Frame) string {
+	switch {
+	case t.Tick && v.Kind() == YesNo:
 		return map[bool]string{true: "ticked", false: "not ticked"}[v.Yes()]
+	case v.Kind() == Text:
+		return "“" + v.Text() + "”"
 	}
-	return in.typ.Say(v, f)
+	return t.Say(v, f)
 }

@@ -117,7 +117,7 @@ func TestDifferencesOfWhatGoesOut(t *testing.T) {
 		return out
 	}
 	assert.Equal(t, []string{
-		"“Tell the harbour”: now goes again after every change", "“Tell the harbour”: now goes at the moment of First race − 3 days",
+		"“Tell the harbour”: now goes again after every change", "“Tell the harbour”: now goes at this time: 3 days before First race",
 		"“Tell the harbour”: now goes with response", "“Tell the harbour”: its text changed",
 		"“Tell the harbour”: the subject was “Long”, is now “Very long”", "“Tell the harbour”: now goes to harbour@pedralta.example, {email}",
 		"“Tell the harbour”: now goes when Length is at least 10", "the message “thanks”: new",

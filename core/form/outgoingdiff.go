@@ -59,7 +59,7 @@ func (d *differ) going(prop string, is any) (says string, ok bool) {
 		if is == nil {
 			return "now goes at once", true
 		}
-		return "now goes at the moment of " + d.phrase(src), true
+		return "now goes at this time: " + d.phrase(src), true
 	case "to":
 		return "now goes to " + texts(), true
 	case "attach":

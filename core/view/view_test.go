@@ -64,7 +64,7 @@ func TestConditions(t *testing.T) {
 	}
 	c, err := l.Compile(`response.link = "7" and response.received > now - 30 days`)
 	require.NoError(t, err)
-	assert.Equal(t, "Link is Letter and Received is after the moment − 30 days", expr.PiecesText(c.Words()))
+	assert.Equal(t, "Link is Letter and Received is later than 30 days before now", expr.PiecesText(c.Words()))
 	none, err := l.Compile(" ")
 	assert.NoError(t, err)
 	assert.Nil(t, none)
