@@ -7,6 +7,7 @@ import (
 	"unicode/utf8"
 
 	"lazo/core/expr"
+	"lazo/core/form"
 )
 
 // Because explains one effect on an item.
@@ -207,10 +208,7 @@ func (o *Outcome) whyItem(it *item, row int) []Because {
 }
 
 func (o *Outcome) whyShown(it *item, st *ItemState, scope *expr.Symbols) Because {
-	name := st.Label()
-	if name == "" {
-		name = it.Key
-	}
+	name := it.Name()
 	switch {
 	case it.Parked:
 		return o.because("shown", false, name+" is parked: it takes no part", nil, nil)
@@ -398,7 +396,7 @@ func (o *Outcome) whyChoices(it *item, st *ItemState, scope *expr.Symbols) []Bec
 // whyProblems explains what is wrong with the answer itself.
 func (o *Outcome) whyProblems(it *item, st *ItemState, row int) []Because {
 	var out []Because
-	if st.unmatched {
+	if st.unmatched && (it.Type.Picks() || it.Type == form.Grid) {
 		out = append(out, o.because("choices", false, "something was sent that is none of the choices; it is left out", nil, nil))
 	}
 	for _, p := range st.Problems() {

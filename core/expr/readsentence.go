@@ -202,7 +202,7 @@ func (r *sentenceReader) joined(at int, op string, one func(at int) []reading) [
 		if next < 0 {
 			continue
 		}
-		for _, g := range one(next) {
+		for _, g := range append(one(next), r.readsOn(next, op, f.n)...) {
 			l := &Logic{Op: op, Terms: []Node{f.n, g.n}}
 			if before := joined[f.n]; before != nil {
 				l.Terms = append(slices.Clone(before.Terms), g.n)
@@ -210,6 +210,22 @@ func (r *sentenceReader) joined(at int, op string, one func(at int) []reading) [
 			joined[l] = l
 			open, out = append(open, reading{l, g.end}), append(out, reading{l, g.end})
 		}
+	}
+	return out
+}
+
+// readsOn reads what is said of a question after "Terms is answered and": "ticked".
+func (r *sentenceReader) readsOn(at int, op string, before Node) []reading {
+	if l, ok := before.(*Logic); ok {
+		before = l.Terms[len(l.Terms)-1]
+	}
+	answered, ok := before.(*IsBlank)
+	if op != "and" || !ok || !answered.Not {
+		return nil
+	}
+	var out []reading
+	for words, n := range map[string]Node{"ticked": answered.X, "yes": answered.X, "not ticked": not(answered.X), "no": not(answered.X)} {
+		out = append(out, r.ends(reading{end: at}, words, n)...)
 	}
 	return out
 }
@@ -382,8 +398,10 @@ func (r *sentenceReader) tested(at int, s *Symbols) []reading {
 		} else {
 			out = append(out, x)
 		}
-		out = append(out, r.ends(x, " is answered", &IsBlank{X: x.n, Not: true})...)
-		out = append(out, r.ends(x, " is not answered", &IsBlank{X: x.n})...)
+		for _, word := range []string{"answered", "given"} {
+			out = append(out, r.ends(x, " is "+word, &IsBlank{X: x.n, Not: true})...)
+			out = append(out, r.ends(x, " is not "+word, &IsBlank{X: x.n})...)
+		}
 		out = append(out, r.compared(x, s)...)
 		out = append(out, r.within(x, s)...)
 		out = append(out, r.lastDays(x, s)...)

@@ -175,6 +175,9 @@ func (w *sentence) cond(n Node, least int) {
 			if i > 0 {
 				w.say(" %s ", n.Op)
 			}
+			if i > 0 && n.Op == "and" && w.readsOn(n.Terms[i-1], t) {
+				continue
+			}
 			w.term(t, n.level()+1)
 		}
 	case *Not:
@@ -227,6 +230,24 @@ func (w *sentence) no(n Node) string {
 		return " is not ticked"
 	}
 	return " is no"
+}
+
+// readsOn says what a question is after "Terms is answered and": "ticked"; it reports whether
+// that can be.
+func (w *sentence) readsOn(before, n Node) bool {
+	answered, ok := before.(*IsBlank)
+	if !ok || !answered.Not || !plainQuestion(answered.X) {
+		return false
+	}
+	words := w.yes
+	if not, ok := n.(*Not); ok {
+		n, words = not.X, w.no
+	}
+	if !plainQuestion(n) || n.String() != answered.X.String() {
+		return false
+	}
+	w.say("%s", strings.TrimPrefix(words(n), " is "))
+	return true
 }
 
 // term says one of several conditions that are joined; those that read on to the
@@ -333,10 +354,14 @@ func (w *sentence) in(n *In, none bool) {
 
 func (w *sentence) blank(n *IsBlank, answered bool) {
 	w.part(n.X, nil)
+	word := "answered"
+	if m, ok := n.X.(*Member); ok && m.Of == "url" {
+		word = "given"
+	}
 	if answered {
-		w.say(" is answered")
+		w.say(" is %s", word)
 	} else {
-		w.say(" is not answered")
+		w.say(" is not %s", word)
 	}
 }
 
@@ -754,6 +779,8 @@ func dayWords(d Day) string {
 		"July", "August", "September", "October", "November", "December"}[m-1], y)
 }
 
+const nonePicked = "none picked"
+
 // Say prints a value in plain words; the values of choices by their labels.
 func (t Type) Say(v *Value, f *Frame) string {
 	label := func(s string) string {
@@ -773,7 +800,7 @@ func (t Type) Say(v *Value, f *Frame) string {
 			out[i] = label(p)
 		}
 		if len(out) == 0 {
-			return "none picked"
+			return nonePicked
 		}
 		return strings.Join(out, ", ")
 	case Date:

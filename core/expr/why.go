@@ -19,7 +19,8 @@ type Reason struct {
 type Fact struct {
 	Label, Value string
 
-	ofRow bool // it is of the row at hand
+	ofRow   bool // it is of the row at hand
+	brought bool // an address parameter
 }
 
 // Why explains the result of the code on f, in the words of syms.
@@ -84,7 +85,10 @@ func (in *inst) facts(f *Frame, visit func(Fact)) {
 	var tmp Value
 	switch in.op {
 	case opSlot, opCell, opParam, opParamSet, opEntry, opPart, opChosen, opSent, opAsker, opOther, opGridCell:
-		fact := Fact{Label: in.label, ofRow: in.ofRow()}
+		fact := Fact{Label: in.label, ofRow: in.ofRow(), brought: in.op == opParam || in.op == opParamSet}
+		if fact.brought {
+			fact.Label = "the address’s " + fact.Label
+		}
 		if in.op == opAsker {
 			fact.Label += " here"
 		}
@@ -288,9 +292,14 @@ func (r Reason) FactsText() string { return FactsText(r.Facts) }
 func FactsText(facts []Fact) string {
 	parts := make([]string, len(facts))
 	for i, f := range facts {
-		if f.Value == "" {
+		switch {
+		case f.Value == "" && f.brought:
+			parts[i] = f.Label + " is not given"
+		case f.Value == "":
 			parts[i] = f.Label + " is not answered"
-		} else {
+		case f.Value == nonePicked:
+			parts[i] = "nothing is picked in " + f.Label
+		default:
 			parts[i] = f.Label + " is " + f.Value
 		}
 	}
