@@ -224,7 +224,7 @@ func (r *sentenceReader) readsOn(at int, op string, before Node) []reading {
 		return nil
 	}
 	var out []reading
-	for words, n := range map[string]Node{"ticked": answered.X, "yes": answered.X, "not ticked": not(answered.X), "no": not(answered.X)} {
+	for words, n := range map[string]Node{"ticked": answered.X, "not ticked": not(answered.X)} {
 		out = append(out, r.ends(reading{end: at}, words, n)...)
 	}
 	return out

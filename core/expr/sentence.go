@@ -236,15 +236,15 @@ func (w *sentence) no(n Node) string {
 // that can be.
 func (w *sentence) readsOn(before, n Node) bool {
 	answered, ok := before.(*IsBlank)
-	if !ok || !answered.Not || !plainQuestion(answered.X) {
+	if !ok || !answered.Not {
 		return false
 	}
 	words := w.yes
 	if not, ok := n.(*Not); ok {
 		n, words = not.X, w.no
 	}
-	if !plainQuestion(n) || n.String() != answered.X.String() {
-		return false
+	if sym := w.symbol(n); sym == nil || !sym.Type.Tick || n.String() != answered.X.String() {
+		return false // "answered and yes" would also say that yes is
 	}
 	w.say("%s", strings.TrimPrefix(words(n), " is "))
 	return true

@@ -82,7 +82,7 @@ func TestDifferencesOfOpening(t *testing.T) {
 		"shown": "url.club is answered", "limit": 120, "grace_minutes": 30, "before": "Soon.", "after": "Over.", "full": "Full."}`
 	assert.Equal(t, []string{
 		"Entry: opens on 1 March 2026, 09:00", "Entry: closes on 30 May 2026, 18:00", "Entry: open on the first Saturday of the month, from 09:00 to 17:00",
-		"Entry: open only for those for whom the address’s Club is answered", "Entry: takes at most 120 responses",
+		"Entry: open only for those for whom the address’s Club is given", "Entry: takes at most 120 responses",
 		"Entry: 30 minutes more for those who had begun", "Entry: other words before it opens", "Entry: other words after it has closed",
 		"Entry: other words when it is full",
 	}, said("{}", full))
