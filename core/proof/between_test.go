@@ -201,18 +201,26 @@ func FuzzAgainst(f *testing.F) {
 	f.Fuzz(rapid.MakeFuzz(editionsDiffer(&tried, &runs, map[string]int{})))
 }
 
+// editions are two of a form, and all their inputs. Several are drawn until there are not too
+// many of these, so that few draws are for nothing.
+func editions(t *rapid.T) (f, g *form.Form, old, now *engine.Program, all []engine.Filling) {
+	for range 4 {
+		f, old = compiled(t)
+		g = edited(t, f)
+		if now, _ = engine.Compile(g); now == nil {
+			continue // with errors
+		}
+		if all, ok := inputs(mostInputs, usesClock(f) || usesClock(g), f, g); ok {
+			return f, g, old, now, all
+		}
+	}
+	t.Skip("too many inputs, or errors")
+	return
+}
+
 func editionsDiffer(tried, runs *int, found map[string]int) func(t *rapid.T) {
 	return func(t *rapid.T) {
-		f, old := compiled(t)
-		g := edited(t, f)
-		now, _ := engine.Compile(g)
-		if now == nil {
-			t.Skip("an edition with errors")
-		}
-		all, ok := inputs(mostInputs, usesClock(f) || usesClock(g), f, g)
-		if !ok {
-			t.Skip("too many inputs")
-		}
+		f, g, old, now, all := editions(t)
 		*tried++
 		*runs += len(all)
 		want := map[string]bool{}
