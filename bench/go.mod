@@ -3,6 +3,7 @@ module lazo/bench
 go 1.26.0
 
 require (
+	github.com/crillab/gophersat v1.4.0
 	github.com/expr-lang/expr v1.17.8
 	lazo v0.0.0
 )

@@ -6,15 +6,16 @@ import (
 	"lazo/core/engine"
 	"lazo/core/expr"
 	"lazo/core/form"
+	"lazo/core/proof/sat"
 )
 
 // blankOnly is when a value is none of its cases and not unknown either.
-func (m *model) blankOnly(v *val) lit {
-	some := []lit{v.free}
+func (m *model) blankOnly(v *val) sat.Lit {
+	some := []sat.Lit{v.free}
 	for _, c := range v.cases {
 		some = append(some, c.when)
 	}
-	return m.or(some...).not()
+	return m.Or(some...).Not()
 }
 
 // value is what the answer to an item counts as.
@@ -27,8 +28,8 @@ func (w *world) value(it *item, row int) *val {
 		return v
 	}
 	v := it.hollow()
-	if m := w.side.model; m.late() {
-		v.free, m.cut = m.unknown(), true
+	if m := w.side.model; m.Late() {
+		v.free, m.cut = m.Unknown(), true
 	} else {
 		v = w.decide(it, row)
 	}
@@ -42,16 +43,16 @@ func (w *world) decide(it *item, row int) *val {
 	auto := w.automatic(it, row)
 	v, hidden := auto, auto // hidden is what counts while it is not shown
 	if w.later && (it.Staff || it.once()) {
-		auto = &val{free: m.unknown(), set: auto.set, cells: auto.cells, parts: auto.parts}
+		auto = &val{free: m.Unknown(), set: auto.set, cells: auto.cells, parts: auto.parts}
 		v, hidden = auto, auto
 	}
 	if it.property != "is" {
 		own, touched := w.own(it, row)
 		if g := it.section.group; g != nil && m.comparesRows(g.key) {
 			given := m.given(g, row)
-			own, touched = m.gate(own, given), m.and(touched, given)
+			own, touched = m.gate(own, given), m.And(touched, given)
 		}
-		v = m.choose(m.and(touched, w.closed(it, row).not()), own, auto)
+		v = m.choose(m.And(touched, w.closed(it, row).Not()), own, auto)
 		if !it.Staff {
 			hidden = m.choose(touched, own, auto)
 		}
@@ -60,19 +61,19 @@ func (w *world) decide(it *item, row int) *val {
 	switch {
 	case it.Parked:
 	case it.WhenHidden == "keep":
-		kept = m.gate(w.offeredOnly(it, row, hidden, yes), m.and(part.not(), w.fits(it, row, hidden)))
+		kept = m.gate(w.offeredOnly(it, row, hidden, sat.Yes), m.And(part.Not(), w.fits(it, row, hidden)))
 	case it.WhenHidden == "fill":
-		kept = m.gate(w.offeredOnly(it, row, auto, yes), part.not())
+		kept = m.gate(w.offeredOnly(it, row, auto, sat.Yes), part.Not())
 	}
 	switch it.Type {
 	case form.Tick:
-		unticked := vcase{m.and(shown, m.blankOnly(v)), expr.YesNoValue(false)}
+		unticked := vcase{m.And(shown, m.blankOnly(v)), expr.YesNoValue(false)}
 		v = &val{free: v.free, cases: m.merged(append(slices.Clone(v.cases), unticked))}
 	case form.ChoicesType:
 		set := *v
-		set.set = &picks{m.or(v.set.present, m.and(shown, v.free.not())), slices.Clone(v.set.of)}
+		set.set = &picks{m.Or(v.set.present, m.And(shown, v.free.Not())), slices.Clone(v.set.of)}
 		for i, p := range set.set.of {
-			set.set.of[i] = m.and(p, v.set.present)
+			set.set.of[i] = m.And(p, v.set.present)
 		}
 		v = &set
 	}
@@ -80,7 +81,7 @@ func (w *world) decide(it *item, row int) *val {
 		whole := *v
 		whole.cells = nil
 		for i, c := range v.cells {
-			whole.cells = append(whole.cells, m.gate(c, m.or(part.not(), w.met(it.rows[i], row))))
+			whole.cells = append(whole.cells, m.gate(c, m.Or(part.Not(), w.met(it.rows[i], row))))
 		}
 		v = &whole
 	}
@@ -93,7 +94,7 @@ func (w *world) decide(it *item, row int) *val {
 }
 
 // offeredOnly drops the picks that are not on offer, where they are judged by that.
-func (w *world) offeredOnly(it *item, row int, v *val, judged lit) *val {
+func (w *world) offeredOnly(it *item, row int, v *val, judged sat.Lit) *val {
 	if !it.varies() || it.symbol == nil || it.symbol.Type.Options == nil {
 		return v
 	}
@@ -107,21 +108,21 @@ func (w *world) offeredOnly(it *item, row int, v *val, judged lit) *val {
 		return &out
 	}
 	if v.set != nil {
-		out.set = &picks{present: v.set.present, of: make([]lit, len(v.set.of))}
+		out.set = &picks{present: v.set.present, of: make([]sat.Lit, len(v.set.of))}
 		for i := range v.set.of {
-			out.set.of[i] = m.and(v.set.of[i], m.or(judged.not(), w.offer(it, row, i)))
+			out.set.of[i] = m.And(v.set.of[i], m.Or(judged.Not(), w.offer(it, row, i)))
 		}
 		return &out
 	}
 	out.cases = nil
 	for _, c := range v.cases {
-		keep := judged.not()
+		keep := judged.Not()
 		for i, cand := range it.candidates {
 			if cand.Value == c.v.Text() {
-				keep = m.or(keep, w.offer(it, row, i))
+				keep = m.Or(keep, w.offer(it, row, i))
 			}
 		}
-		if when := m.and(c.when, keep); when != no {
+		if when := m.And(c.when, keep); when != sat.No {
 			out.cases = append(out.cases, vcase{when, c.v})
 		}
 	}
@@ -129,17 +130,17 @@ func (w *world) offeredOnly(it *item, row int, v *val, judged lit) *val {
 }
 
 // offer is when a choice of an item is on offer.
-func (w *world) offer(it *item, row, i int) lit {
-	return w.once("offer"+expr.Int(int64(i)).String(), it, row, func() lit {
+func (w *world) offer(it *item, row, i int) sat.Lit {
+	return w.once("offer"+expr.Int(int64(i)).String(), it, row, func() sat.Lit {
 		m := w.side.model
 		cand := it.candidates[i]
 		before := w.candidate
 		w.candidate = cand.Value
 		defer func() { w.candidate = before }()
-		all := []lit{w.met(it.offered, row), w.met(it.withheld, row).not()}
+		all := []sat.Lit{w.met(it.offered, row), w.met(it.withheld, row).Not()}
 		if cand.Written >= 0 {
 			ch := it.choices[cand.Written]
-			all = append(all, w.met(ch.offered, row), w.met(ch.withheld, row).not())
+			all = append(all, w.met(ch.offered, row), w.met(ch.withheld, row).Not())
 		}
 		if cand.Entry != nil && it.where != nil {
 			pl := it.where.place
@@ -147,21 +148,21 @@ func (w *world) offer(it *item, row, i int) lit {
 			all = append(all, w.truth(w.node(it.where), pl, row).met)
 		}
 		if it.HasPlaces() && (it.Places != nil || cand.Written >= 0 && it.Choices[cand.Written].Places != nil) {
-			all = append(all, m.full(it, row, cand.Value).not())
+			all = append(all, m.full(it, row, cand.Value).Not())
 		}
-		return m.and(all...)
+		return m.And(all...)
 	})
 }
 
 // full is that others have taken all places of a choice.
-func (m *model) full(it *item, row int, choice string) lit {
+func (m *model) full(it *item, row int, choice string) sat.Lit {
 	key := cellKey{it, row}
 	if m.taken[key] == nil {
-		m.taken[key] = map[string]lit{}
+		m.taken[key] = map[string]sat.Lit{}
 	}
 	l, ok := m.taken[key][choice]
 	if !ok {
-		l = m.unknown()
+		l = m.Unknown()
 		m.taken[key][choice] = l
 	}
 	return l
@@ -182,7 +183,7 @@ func (w *world) automatic(it *item, row int) *val {
 	if it.value == nil {
 		return out
 	}
-	when := yes
+	when := sat.Yes
 	if it.when != nil {
 		when = w.of(it.when, row).met
 	}
@@ -204,7 +205,7 @@ func (w *world) automatic(it *item, row int) *val {
 			if it.Type.Computed() {
 				out = got
 			} else {
-				out.free = m.unknown()
+				out.free = m.Unknown()
 			}
 		default:
 			for _, c := range got.cases {
@@ -227,10 +228,10 @@ func (w *world) come(it *item, out *val, c vcase) {
 	if c.v.Kind() != expr.Choices {
 		return
 	}
-	out.set.present = m.or(out.set.present, c.when)
+	out.set.present = m.Or(out.set.present, c.when)
 	for i := range out.set.of {
 		if c.v.Holds(w.optionAt(it, i)) {
-			out.set.of[i] = m.or(out.set.of[i], c.when)
+			out.set.of[i] = m.Or(out.set.of[i], c.when)
 		}
 	}
 }
@@ -247,13 +248,13 @@ func (w *world) comeAll(it *item, out, got *val) {
 	m := w.side.model
 	from := optionsOf(it.value.node, w.side)
 	if from == nil || it.Type == form.Ranking {
-		out.free = m.unknown()
+		out.free = m.Unknown()
 		return
 	}
 	out.set.present, out.free = got.set.present, got.free
 	for j, p := range got.set.of {
 		if i, ok := it.symbol.Type.Options.Match(from[j]); ok && i < len(out.set.of) {
-			out.set.of[i] = m.or(out.set.of[i], m.and(p, got.set.present))
+			out.set.of[i] = m.Or(out.set.of[i], m.And(p, got.set.present))
 		}
 	}
 }
@@ -288,7 +289,7 @@ func (w *world) expr(n expr.Node, pl place, row int) *val {
 		}
 	}
 	out := blankVal()
-	known := w.tabulate(n, pl, row, func(code *expr.Code, f *expr.Frame, when lit) {
+	known := w.tabulate(n, pl, row, func(code *expr.Code, f *expr.Frame, when sat.Lit) {
 		if v := code.Value(f); v.Kind() != expr.Blank {
 			out.cases = append(out.cases, vcase{when, v})
 		}
@@ -297,9 +298,9 @@ func (w *world) expr(n expr.Node, pl place, row int) *val {
 		// Truth is followed further than values are.
 		if code := w.side.code(n, pl.scope); code != nil && code.Type.Kind == expr.YesNo {
 			t := w.truth(n, pl, row)
-			return &val{free: no, cases: []vcase{{t.met, expr.YesNoValue(true)}, {t.not, expr.YesNoValue(false)}}}
+			return &val{free: sat.No, cases: []vcase{{t.met, expr.YesNoValue(true)}, {t.not, expr.YesNoValue(false)}}}
 		}
-		return &val{free: yes}
+		return &val{free: sat.Yes}
 	}
 	out.cases = m.merged(out.cases)
 	return out
@@ -328,16 +329,16 @@ func (w *world) common(n expr.Node, pl place, v *val) *val {
 func (w *world) first(args []expr.Node, n expr.Node, pl place, row int) *val {
 	m := w.side.model
 	out := blankVal()
-	blank := yes
+	blank := sat.Yes
 	for _, a := range args {
 		v := w.expr(a, pl, row)
 		if !plain(v) {
-			return &val{free: yes}
+			return &val{free: sat.Yes}
 		}
 		v = m.gate(w.common(n, pl, v), blank)
 		out.cases = append(out.cases, v.cases...)
-		out.free = m.or(out.free, v.free)
-		blank = m.and(blank, m.blank(v))
+		out.free = m.Or(out.free, v.free)
+		blank = m.And(blank, m.blank(v))
 	}
 	out.cases = m.merged(out.cases)
 	return out
@@ -346,7 +347,7 @@ func (w *world) first(args []expr.Node, n expr.Node, pl place, row int) *val {
 // valueOf is what the value of an expression of the form can be, in a row.
 func (w *world) valueOf(c *condition, row int) *val {
 	if w.side.beyond[c.node] != "" {
-		return &val{free: yes}
+		return &val{free: sat.Yes}
 	}
 	return w.expr(c.node, c.place, row)
 }

@@ -8,6 +8,7 @@ import (
 
 	"lazo/core/engine"
 	"lazo/core/form"
+	"lazo/core/proof/sat"
 )
 
 // mostAttempts bounds how many inputs are looked at with which one item takes no answer.
@@ -20,7 +21,7 @@ type attempts struct {
 	p    *prover
 	it   *item
 	row  int
-	lits []lit // what holds in all that are still to be looked at
+	lits []sat.Lit // what holds in all that are still to be looked at
 
 	end, waits bool // whether one of either kind was found
 }
@@ -36,35 +37,35 @@ func (a *attempts) waiting() (settled bool) {
 	p, m := a.p, a.p.m
 	wrong := p.w.problem(a.it, a.row)
 	copies, same := a.copies(wrong)
-	lits := slices.Concat(a.lits, same, []lit{m.under(wrong, maps.Clone(copies)).not()})
+	lits := slices.Concat(a.lits, same, []sat.Lit{m.Under(wrong, maps.Clone(copies)).Not()})
 	for range 4 {
-		switch m.ask(questionEffort, lits...) {
-		case impossible:
+		switch m.Ask(questionEffort, lits...) {
+		case sat.Impossible:
 			return true
-		case unsure:
+		case sat.Unsure:
 			return false
 		}
-		f := m.found()
+		f := m.Found()
 		more := slices.Clone(f)
 		for v, l := range copies {
-			more[v] = f.holds(l)
+			more[v] = f.Holds(l)
 		}
 		if a.isStuck(f) && a.mended(more) {
-			f = p.fewer(f, nil, func(f filling) bool { return a.isStuck(f) && a.further(f) == satisfiable })
-			if a.further(f) != satisfiable {
+			f = p.fewer(f, nil, func(f sat.Filling) bool { return a.isStuck(f) && a.further(f) == sat.Satisfiable })
+			if a.further(f) != sat.Satisfiable {
 				return false
 			}
-			more = p.fewer(m.found(), f, a.mended)
+			more = p.fewer(m.Found(), f, a.mended)
 			if helpers := p.added(f, more, a.it); len(helpers) > 0 {
 				a.waits = true
 				a.sayWaits(f, helpers)
 			}
 			return a.waits
 		}
-		if !slices.ContainsFunc(lits, m.shaky) {
+		if !slices.ContainsFunc(lits, m.Shaky) {
 			return false
 		}
-		m.shake()
+		m.Shake()
 	}
 	return false
 }
@@ -72,42 +73,42 @@ func (a *attempts) waiting() (settled bool) {
 // copies are second inputs for those that a formula is made of, by their variables, and what
 // holds if they are such in which more is answered: the answer to the item may be any, others
 // are the same unless they were blank.
-func (a *attempts) copies(of lit) (copies map[int]lit, same []lit) {
+func (a *attempts) copies(of sat.Lit) (copies map[int]sat.Lit, same []sat.Lit) {
 	p, m := a.p, a.p.m
 	within := map[int]bool{}
-	for _, v := range m.cone([]lit{of}) {
+	for _, v := range m.Cone([]sat.Lit{of}) {
 		within[v] = true
 	}
-	copies = map[int]lit{}
+	copies = map[int]sat.Lit{}
 	for _, in := range m.listed {
-		if len(in.lits) < 2 || !slices.ContainsFunc(in.lits, func(l lit) bool { return within[l.variable()] }) {
+		if len(in.lits) < 2 || !slices.ContainsFunc(in.lits, func(l sat.Lit) bool { return within[l.Variable()] }) {
 			continue
 		}
-		fresh := m.oneOf(len(in.lits))
+		fresh := m.OneOf(len(in.lits))
 		blank := p.leftBlank(in)
 		for i, l := range in.lits {
-			copies[l.variable()] = fresh[i]
-			delete(within, l.variable())
+			copies[l.Variable()] = fresh[i]
+			delete(within, l.Variable())
 			if p.about(in) != a.it || in.row != a.row {
-				same = append(same, m.or(blank, l.not(), fresh[i]))
+				same = append(same, m.Or(blank, l.Not(), fresh[i]))
 			}
 		}
 	}
 	for _, row := range m.taken { // what others have taken stays so
 		for _, l := range row {
-			delete(within, l.variable())
+			delete(within, l.Variable())
 		}
 	}
 	for v := range within {
-		if g := m.gates[v]; g.free && g.group < 0 {
-			copies[v] = m.unknown()
+		if m.Alone(v) {
+			copies[v] = m.Unknown()
 		}
 	}
 	return copies, same
 }
 
 // leftBlank is when what an input is of is blank: an item, or the rows of a section.
-func (p *prover) leftBlank(in *input) lit {
+func (p *prover) leftBlank(in *input) sat.Lit {
 	if it := p.about(in); it != nil {
 		return p.m.blank(p.w.value(it, in.row))
 	}
@@ -120,67 +121,71 @@ func (a *attempts) ending() (settled bool) {
 	p, m := a.p, a.p.m
 	wrong := p.w.problem(a.it, a.row)
 	for range mostAttempts {
-		switch m.ask(questionEffort, a.lits...) {
-		case impossible:
+		switch m.Ask(questionEffort, a.lits...) {
+		case sat.Impossible:
 			return true
-		case unsure:
+		case sat.Unsure:
 			return false
 		}
-		f := m.found()
+		f := m.Found()
 		if !a.isStuck(f) {
-			if !slices.ContainsFunc(a.lits, m.shaky) {
+			if !slices.ContainsFunc(a.lits, m.Shaky) {
 				return false
 			}
-			m.shake()
+			m.Shake()
 			continue
 		}
 		switch a.further(f) {
-		case impossible:
+		case sat.Impossible:
 			a.end = true
-			a.sayEnd(p.fewer(f, nil, func(f filling) bool { return a.isStuck(f) && a.further(f) == impossible }))
+			a.sayEnd(p.fewer(f, nil, func(f sat.Filling) bool { return a.isStuck(f) && a.further(f) == sat.Impossible }))
 			return true
-		case unsure:
+		case sat.Unsure:
 			return false
 		}
-		more := p.fewer(m.found(), f, a.mended)
+		more := p.fewer(m.Found(), f, a.mended)
 		if !a.mended(more) {
 			return false
 		}
-		at, still := map[int]lit{}, []lit{}
+		at, still := map[int]sat.Lit{}, []sat.Lit{}
 		for _, in := range m.listed {
 			own := p.about(in) == a.it && in.row == a.row
 			if chosen(in, f) == chosen(in, more) && !own {
 				continue
 			}
 			if !own {
-				still = append(still, p.leftBlank(in).not())
+				still = append(still, p.leftBlank(in).Not())
 			}
 			for _, l := range in.lits {
-				at[l.variable()] = no
+				at[l.Variable()] = sat.No
 			}
-			at[chosen(in, more).variable()] = yes
+			at[chosen(in, more).Variable()] = sat.Yes
 		}
-		a.lits = append(a.lits, m.or(append(still, m.under(wrong, at))...))
+		a.lits = append(a.lits, m.Or(append(still, m.Under(wrong, at))...))
 	}
 	return false
 }
 
-func (a *attempts) isStuck(f filling) bool { return a.p.isStuck(a.it, a.row, a.p.m.read(a.p.side, f)) }
-
-func (a *attempts) mended(f filling) bool { return !a.p.wrong(a.it, a.row, a.p.m.read(a.p.side, f)) }
-
-// further decides whether answers to what was left blank in an input mend it.
-func (a *attempts) further(f filling) answer {
-	p := a.p
-	return p.m.ask(questionEffort, append(p.held(f, a.it, a.row), p.w.problem(a.it, a.row).not())...)
+func (a *attempts) isStuck(f sat.Filling) bool {
+	return a.p.isStuck(a.it, a.row, a.p.m.read(a.p.side, f))
 }
 
-func (a *attempts) sayEnd(f filling) {
+func (a *attempts) mended(f sat.Filling) bool {
+	return !a.p.wrong(a.it, a.row, a.p.m.read(a.p.side, f))
+}
+
+// further decides whether answers to what was left blank in an input mend it.
+func (a *attempts) further(f sat.Filling) sat.Answer {
+	p := a.p
+	return p.m.Ask(questionEffort, append(p.held(f, a.it, a.row), p.w.problem(a.it, a.row).Not())...)
+}
+
+func (a *attempts) sayEnd(f sat.Filling) {
 	p, m := a.p, a.p.m
 	fl := m.read(p.side, f)
 	wrong := p.w.problem(a.it, a.row)
-	held := fewest(p.held(f, a.it, a.row), func(held []lit) bool {
-		return m.ask(questionEffort, append(slices.Clone(held), wrong.not())...) == impossible
+	held := fewest(p.held(f, a.it, a.row), func(held []sat.Lit) bool {
+		return m.Ask(questionEffort, append(slices.Clone(held), wrong.Not())...) == sat.Impossible
 	})
 	for _, in := range m.listed { // what is not ticked is answered, too
 		it := p.side.items[in.name]
@@ -193,11 +198,11 @@ func (a *attempts) sayEnd(f filling) {
 		a.it.Name(), cmp.Or(p.told(fl, a.it.Key), "nothing else answered"))
 }
 
-func (a *attempts) sayWaits(f filling, helpers []helper) {
+func (a *attempts) sayWaits(f sat.Filling, helpers []helper) {
 	p, m := a.p, a.p.m
 	fl := m.read(p.side, f)
 	var names []string
-	lits := append(p.held(f, a.it, a.row), p.w.problem(a.it, a.row).not())
+	lits := append(p.held(f, a.it, a.row), p.w.problem(a.it, a.row).Not())
 	for _, h := range helpers {
 		lits = append(lits, h.blank)
 		if !slices.Contains(names, h.name) {
@@ -209,7 +214,7 @@ func (a *attempts) sayWaits(f filling, helpers []helper) {
 		is = "are"
 	}
 	said := "%s can be answered only once %s " + is + "."
-	if m.ask(questionEffort, lits...) != impossible {
+	if m.Ask(questionEffort, lits...) != sat.Impossible {
 		said = "%s can’t be answered before something else is, such as %s."
 	}
 	a.say(fl, WaitsFor, form.Warning, said, a.it.Name(), strings.Join(names, " and "))
@@ -222,9 +227,9 @@ func (a *attempts) say(fl engine.Filling, kind string, severity form.Severity, f
 }
 
 // chosen is the literal that holds among those of an input.
-func chosen(in *input, f filling) lit {
+func chosen(in *input, f sat.Filling) sat.Lit {
 	for _, l := range in.lits {
-		if f.holds(l) {
+		if f.Holds(l) {
 			return l
 		}
 	}
@@ -240,14 +245,14 @@ func (p *prover) about(in *input) *item {
 
 // held is what stays of an input while questions are answered that were left blank in it:
 // the answers, the address and the moment. The answer to one item is left open.
-func (p *prover) held(f filling, but *item, row int) (out []lit) {
+func (p *prover) held(f sat.Filling, but *item, row int) (out []sat.Lit) {
 	m := p.m
 	o := run(p.side.program, m.read(p.side, f))
 	for _, in := range m.listed {
 		it := p.about(in)
 		switch {
 		case it == nil:
-			if !f.holds(in.lits[0]) {
+			if !f.Holds(in.lits[0]) {
 				out = append(out, chosen(in, f))
 			}
 		case it == but && in.row == row:
@@ -260,10 +265,10 @@ func (p *prover) held(f filling, but *item, row int) (out []lit) {
 		}
 	}
 	for _, lits := range m.params {
-		out = append(out, lits[slices.IndexFunc(lits, f.holds)])
+		out = append(out, lits[slices.IndexFunc(lits, f.Holds)])
 	}
 	for _, l := range m.clock {
-		if f.holds(l) {
+		if f.Holds(l) {
 			out = append(out, l)
 		}
 	}
@@ -273,7 +278,7 @@ func (p *prover) held(f filling, but *item, row int) (out []lit) {
 // fewer leaves out as much of what is answered in a filling as can be with which a test still
 // holds, the address too, and takes the usual moment. If there is another filling, what is
 // answered in it stays, and so do its address and its moment.
-func (p *prover) fewer(f, but filling, test func(filling) bool) filling {
+func (p *prover) fewer(f, but sat.Filling, test func(sat.Filling) bool) sat.Filling {
 	var answered []*input
 	if but == nil {
 		for _, name := range slices.Sorted(maps.Keys(p.m.params)) {
@@ -282,18 +287,18 @@ func (p *prover) fewer(f, but filling, test func(filling) bool) filling {
 		answered = append(answered, &input{lits: p.m.usualFirst()})
 	}
 	for _, in := range p.m.listed {
-		if !f.holds(in.lits[0]) && (but == nil || but.holds(in.lits[0])) {
+		if !f.Holds(in.lits[0]) && (but == nil || but.Holds(in.lits[0])) {
 			answered = append(answered, in)
 		}
 	}
-	only := func(rest []*input) filling {
+	only := func(rest []*input) sat.Filling {
 		out := slices.Clone(f)
 		for _, in := range answered {
 			if slices.Contains(rest, in) {
 				continue
 			}
 			for i, l := range in.lits {
-				out[l.variable()] = (i == 0) != l.negated()
+				out[l.Variable()] = (i == 0) != l.Negated()
 			}
 		}
 		return out
@@ -304,11 +309,11 @@ func (p *prover) fewer(f, but filling, test func(filling) bool) filling {
 // helper is what was answered besides: an item in one row, or how many rows there are.
 type helper struct {
 	name  string
-	blank lit
+	blank sat.Lit
 }
 
 // added is what is answered in one filling and not in another, but for one item.
-func (p *prover) added(f, more filling, but *item) (out []helper) {
+func (p *prover) added(f, more sat.Filling, but *item) (out []helper) {
 	for _, in := range p.m.listed {
 		it := p.about(in)
 		if it == but || chosen(in, f) == chosen(in, more) {

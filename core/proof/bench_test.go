@@ -8,8 +8,6 @@ import (
 	"testing"
 	"time"
 
-	other "github.com/crillab/gophersat/solver"
-
 	"lazo/core/engine"
 	"lazo/core/form"
 )
@@ -115,94 +113,6 @@ func BenchmarkWhole(b *testing.B) {
 		b.ReportMetric(float64(len(r.Walks)), "walks")
 		b.ReportMetric(float64(r.Least), "least")
 	}
-}
-
-// questions are what is asked of each condition: whether it can be met, and whether it can
-// not be.
-func questions(p *engine.Program) (*prover, [][]lit) {
-	pr := newProver(p, Options{At: noon})
-	var out [][]lit
-	for _, it := range pr.side.list {
-		if it.shown.condition != nil {
-			around, met := pr.w.around(it, 0), pr.w.of(it.shown.condition, 0).met
-			out = append(out, []lit{around, met}, []lit{around, met.not()})
-		}
-	}
-	return pr, out
-}
-
-// BenchmarkQuestions asks the same questions of the model, which keeps what it learned, and
-// of a general solver, each from scratch.
-func BenchmarkQuestions(b *testing.B) {
-	p := benchProgram(b, benchForm(300))
-	b.Run("kept", func(b *testing.B) {
-		for b.Loop() {
-			pr, all := questions(p)
-			for _, q := range all {
-				pr.possible(q...)
-			}
-		}
-	})
-	b.Run("scratch", func(b *testing.B) {
-		for b.Loop() {
-			pr, all := questions(p)
-			for _, q := range all {
-				other.New(other.ParseSlice(scratch(pr.m.circuit, q))).Solve()
-			}
-		}
-	})
-}
-
-// scratch writes the clauses of a question out.
-func scratch(c *circuit, q []lit) (out [][]int) {
-	number := func(l lit) int {
-		if l.negated() {
-			return -(l.variable() + 1)
-		}
-		return l.variable() + 1
-	}
-	add := func(lits ...lit) {
-		var one []int
-		for _, l := range lits {
-			one = append(one, number(l))
-		}
-		out = append(out, one)
-	}
-	add(yes)
-	seen, groups := map[int]bool{}, map[int]bool{}
-	stack := append([]lit{}, q...)
-	for _, l := range q {
-		add(l)
-	}
-	for len(stack) > 0 {
-		v := stack[len(stack)-1].variable()
-		stack = stack[:len(stack)-1]
-		if seen[v] {
-			continue
-		}
-		seen[v] = true
-		g := c.gates[v]
-		if g.group >= 0 && !groups[g.group] {
-			groups[g.group] = true
-			add(c.groups[g.group]...)
-			for i, a := range c.groups[g.group] {
-				for _, b := range c.groups[g.group][:i] {
-					add(a.not(), b.not())
-				}
-			}
-		}
-		if g.of == nil {
-			continue
-		}
-		all := []lit{lit(v << 1)}
-		for _, l := range g.of {
-			add(lit(v<<1).not(), l)
-			all = append(all, l.not())
-		}
-		add(all...)
-		stack = append(stack, g.of...)
-	}
-	return out
 }
 
 // hostileForm has 5,000 items, a condition nested 230 deep, and two parities of 60 ticks

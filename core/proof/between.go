@@ -7,6 +7,7 @@ import (
 
 	"lazo/core/engine"
 	"lazo/core/form"
+	"lazo/core/proof/sat"
 )
 
 // Difference is what another edition of a form makes otherwise of the same input.
@@ -61,28 +62,28 @@ type effect struct {
 // spot is a place of an effect: one row of a section, or all there is.
 type spot struct {
 	row      int
-	where    lit                          // under what it is compared
-	old, now lit                          // when it is so
+	where    sat.Lit                      // under what it is compared
+	old, now sat.Lit                      // when it is so
 	stands   func(o *engine.Outcome) bool // what is compared under, of one edition
 	holds    func(o *engine.Outcome) bool
 
 	// What is not only so or not is compared between both: what is so now and was otherwise
 	// or not at all, and what was so and no longer is.
-	gained, lost lit
+	gained, lost sat.Lit
 	pair         func(old, now *engine.Outcome, gained bool) bool
 }
 
 // differs is when a spot is so in one edition only.
-func (c *comparer) differs(s spot, gained bool) lit {
+func (c *comparer) differs(s spot, gained bool) sat.Lit {
 	switch {
 	case s.pair != nil && gained:
-		return c.m.and(s.where, s.gained)
+		return c.m.And(s.where, s.gained)
 	case s.pair != nil:
-		return c.m.and(s.where, s.lost)
+		return c.m.And(s.where, s.lost)
 	case gained:
-		return c.m.and(s.where, s.now, s.old.not())
+		return c.m.And(s.where, s.now, s.old.Not())
 	}
-	return c.m.and(s.where, s.now.not(), s.old)
+	return c.m.And(s.where, s.now.Not(), s.old)
 }
 
 func (s spot) between(old, now *engine.Outcome, gained bool) bool {
@@ -112,8 +113,8 @@ func (c *comparer) item(before, it *item) {
 	for row := range rowsBetween(before.section.group, it.section.group) {
 		is := func(o *engine.Outcome) bool { return shownIn(o, it.Key, row) }
 		was, now := c.shownIn(c.old, before, row), c.shownIn(c.now, it, row)
-		shown.spots = append(shown.spots, spot{row: row, where: yes, old: was, now: now, stands: always, holds: is})
-		if both := c.m.and(was, now); both != no {
+		shown.spots = append(shown.spots, spot{row: row, where: sat.Yes, old: was, now: now, stands: always, holds: is})
+		if both := c.m.And(was, now); both != sat.No {
 			required.spots = append(required.spots, spot{
 				row: row, where: both, old: c.old.met(before.required, row), now: c.now.met(it.required, row), stands: is,
 				holds: func(o *engine.Outcome) bool { return o.State(it.Key, row).Required },
@@ -141,9 +142,9 @@ func rowsBetween(a, b *group) int {
 }
 
 // shownIn is when an item is shown in a row, if there can be one of that number.
-func (c *comparer) shownIn(w *world, it *item, row int) lit {
+func (c *comparer) shownIn(w *world, it *item, row int) sat.Lit {
 	if g := it.section.group; g != nil && row >= g.depth {
-		return no
+		return sat.No
 	}
 	return w.shown(it, row)
 }
@@ -205,9 +206,9 @@ func (c *comparer) choices(before, it *item, both []spot) {
 	}
 }
 
-func (c *comparer) offers(w *world, it *item, row, i int) lit {
+func (c *comparer) offers(w *world, it *item, row, i int) sat.Lit {
 	if !it.varies() {
-		return yes
+		return sat.Yes
 	}
 	return w.offer(it, row, i)
 }
@@ -216,13 +217,13 @@ func (c *comparer) sending() {
 	accepted := func(o *engine.Outcome) bool { return o.Accepted }
 	was, now := c.old.accepted(), c.now.accepted()
 	c.compare(effect{
-		name: "accepted", spots: []spot{{where: yes, old: was, now: now, stands: always, holds: accepted}},
+		name: "accepted", spots: []spot{{where: sat.Yes, old: was, now: now, stands: always, holds: accepted}},
 		gained: "What could not be sent before can be now", lost: "What could be sent before can’t be any more",
 	})
 	goes := func(key, name string, old, is *condition, sent func(o *engine.Outcome) bool) {
 		c.compare(effect{
 			name: "sent", key: key, gained: name + " now goes out", lost: name + " no longer goes out",
-			spots: []spot{{where: c.m.and(was, now), old: c.old.of(old, 0).met, now: c.now.of(is, 0).met, stands: accepted, holds: sent}},
+			spots: []spot{{where: c.m.And(was, now), old: c.old.of(old, 0).met, now: c.now.of(is, 0).met, stands: accepted, holds: sent}},
 		})
 	}
 	before, sides := c.oldP.Form, c.m.sides
@@ -246,11 +247,11 @@ func (c *comparer) sending() {
 // the other way round.
 func (c *comparer) compare(e effect) {
 	for _, gained := range []bool{true, false} {
-		some := make([]lit, len(e.spots))
+		some := make([]sat.Lit, len(e.spots))
 		for i, s := range e.spots {
 			some[i] = c.differs(s, gained)
 		}
-		fl, found, settled := c.seek(c.m.or(some...), c.readBoth, func(fl engine.Filling) bool {
+		fl, found, settled := c.seek(c.m.Or(some...), c.readBoth, func(fl engine.Filling) bool {
 			old, now := run(c.oldP, fl), run(c.nowP, fl)
 			return slices.ContainsFunc(e.spots, func(s spot) bool { return s.between(old, now, gained) })
 		})
@@ -280,7 +281,7 @@ func withAnswers(told string) string {
 
 // readBoth is what was found as answers to both editions.
 func (c *comparer) readBoth() engine.Filling {
-	f := c.m.found()
+	f := c.m.Found()
 	fl, old := c.m.read(c.m.sides[1], f), c.m.read(c.m.sides[0], f)
 	for k, v := range old.Answers {
 		rows, ok := fl.Answers[k].([]any)

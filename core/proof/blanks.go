@@ -8,6 +8,7 @@ import (
 	"lazo/core/engine"
 	"lazo/core/expr"
 	"lazo/core/form"
+	"lazo/core/proof/sat"
 )
 
 // blankSometimes looks for an input that can be sent while a value that is to come by itself
@@ -16,7 +17,7 @@ func (p *prover) blankSometimes(it *item) {
 	if p.up() || p.never[""] {
 		return
 	}
-	for row := range p.overRows(it.section, func(int) lit { return yes }) {
+	for row := range p.overRows(it.section, func(int) sat.Lit { return sat.Yes }) {
 		fl, found, settled := p.seek(p.blankIn(it, row), p.found, func(fl engine.Filling) bool { return p.isBlank(it, row, fl) })
 		switch {
 		case found:
@@ -33,18 +34,18 @@ func (p *prover) blankSometimes(it *item) {
 
 // blankIn is when everything can be sent while an item takes part, is not answered by hand
 // and is blank although it is to be filled in.
-func (p *prover) blankIn(it *item, row int) lit {
+func (p *prover) blankIn(it *item, row int) sat.Lit {
 	_, touched := p.w.own(it, row)
 	if it.property == "is" {
-		touched = no
+		touched = sat.No
 	}
-	all := []lit{
-		p.w.accepted(), p.w.part(it, row), p.m.and(touched, p.w.closed(it, row).not()).not(), p.m.blank(p.w.value(it, row)),
+	all := []sat.Lit{
+		p.w.accepted(), p.w.part(it, row), p.m.And(touched, p.w.closed(it, row).Not()).Not(), p.m.blank(p.w.value(it, row)),
 	}
 	if it.when != nil {
 		all = append(all, p.w.of(it.when, row).met)
 	}
-	return p.m.and(all...)
+	return p.m.And(all...)
 }
 
 // isBlank runs the form to see the same.

@@ -7,6 +7,7 @@ import (
 	"lazo/core/engine"
 	"lazo/core/expr"
 	"lazo/core/form"
+	"lazo/core/proof/sat"
 )
 
 // deadEnds looks for inputs with which an item is required and takes no answer.
@@ -19,7 +20,7 @@ func (p *prover) deadEnds() {
 			p.leave(it.at()+".required", it.Key, "Whether "+it.Name()+" can ever be answered is not decided.", sentence(p.why(nil)))
 			continue
 		}
-		for row := range min(2, len(p.overRows(it.section, func(int) lit { return yes }))) {
+		for row := range min(2, len(p.overRows(it.section, func(int) sat.Lit { return sat.Yes }))) {
 			if p.deadEnd(it, row) {
 				break
 			}
@@ -31,7 +32,7 @@ func (p *prover) deadEnds() {
 // answer, while nothing is wrong with any other. It returns whether it found one.
 func (p *prover) deadEnd(it *item, row int) bool {
 	l, all := p.stuck(it, row)
-	if l == no || p.impossible(l) || !all && p.answeredSomehow(it) {
+	if l == sat.No || p.impossible(l) || !all && p.answeredSomehow(it) {
 		return false
 	}
 	a := &attempts{p: p, it: it, row: row, lits: append(p.othersSound(it, row), l)}
@@ -96,13 +97,13 @@ func (p *prover) answeredSomehow(it *item) bool {
 			return false
 		}
 	}
-	l := p.m.and(p.w.open(), p.w.shown(it, 0), p.w.closed(it, 0).not())
-	if p.m.ask(questionEffort, l) != satisfiable {
+	l := p.m.And(p.w.open(), p.w.shown(it, 0), p.w.closed(it, 0).Not())
+	if p.m.Ask(questionEffort, l) != sat.Satisfiable {
 		return false
 	}
 	runs := min(p.runs/4, mostRuns)
 	p.runs -= runs
-	fl, ok := p.side.program.SeekWithin(runs, it.Key, it.checks[0].property(), expr.Met, p.m.read(p.side, p.m.found()))
+	fl, ok := p.side.program.SeekWithin(runs, it.Key, it.checks[0].property(), expr.Met, p.m.read(p.side, p.m.Found()))
 	if !ok {
 		return false
 	}
@@ -114,29 +115,29 @@ func (p *prover) answeredSomehow(it *item) bool {
 
 // stuck is when an item is shown and required and none of its answers would do, of those
 // that are looked at; all tells whether they stand for all that there are.
-func (p *prover) stuck(it *item, row int) (l lit, all bool) {
+func (p *prover) stuck(it *item, row int) (l sat.Lit, all bool) {
 	m := p.m
-	need := m.and(p.w.open(), p.w.shown(it, row), p.w.met(it.required, row))
-	if need == no {
-		return no, true
+	need := m.And(p.w.open(), p.w.shown(it, row), p.w.met(it.required, row))
+	if need == sat.No {
+		return sat.No, true
 	}
 	if len(it.checks) == 0 && it.Type != form.Ranking {
 		switch it.kind() {
 		case expr.Choices:
 			few := p.tooFew(it, row)
-			return m.and(need, p.w.closed(it, row).not(), few), !m.shaky(few) || len(it.candidates) <= mostSubsets
+			return m.And(need, p.w.closed(it, row).Not(), few), !m.Shaky(few) || len(it.candidates) <= mostSubsets
 		case expr.Choice:
-			return m.and(need, p.w.closed(it, row).not(), p.noneOffered(it, row)), true
+			return m.And(need, p.w.closed(it, row).Not(), p.noneOffered(it, row)), true
 		}
 	}
 	if p.surelyAnswered(it, row) {
-		return no, true
+		return sat.No, true
 	}
 	ways := p.w.ways(it, row)
 	if len(ways) == 0 {
 		return need, false
 	}
-	lits := []lit{need}
+	lits := []sat.Lit{need}
 	for i, v := range ways {
 		other := p.side.world()
 		other.fixed = map[string]*val{inputKey(it.Key, row): v}
@@ -145,7 +146,7 @@ func (p *prover) stuck(it *item, row int) (l lit, all bool) {
 		}
 		lits = append(lits, other.problem(it, row))
 	}
-	return m.and(lits...), it.finite() || p.followed(it)
+	return m.And(lits...), it.finite() || p.followed(it)
 }
 
 // finite reports whether every answer to an item is looked at, not one of each kind.
@@ -163,16 +164,16 @@ func (it *item) finite() bool {
 }
 
 // noneOffered is when no choice is on offer.
-func (p *prover) noneOffered(it *item, row int) lit {
-	var offered []lit
+func (p *prover) noneOffered(it *item, row int) sat.Lit {
+	var offered []sat.Lit
 	for i := range it.candidates {
-		offer := yes
+		offer := sat.Yes
 		if it.varies() {
 			offer = p.w.offer(it, row, i)
 		}
 		offered = append(offered, offer)
 	}
-	return p.m.or(offered...).not()
+	return p.m.Or(offered...).Not()
 }
 
 // surelyAnswered reports whether some answer is always accepted, so that no more has to be
@@ -199,26 +200,26 @@ func (p *prover) surelyAnswered(it *item, row int) bool {
 }
 
 // tooFew is when fewer choices are on offer than have to be picked, or fewer may be.
-func (p *prover) tooFew(it *item, row int) lit {
+func (p *prover) tooFew(it *item, row int) sat.Lit {
 	m := p.m
-	offered := make([]lit, len(it.candidates))
+	offered := make([]sat.Lit, len(it.candidates))
 	for i := range it.candidates {
-		offered[i] = yes
+		offered[i] = sat.Yes
 		if it.varies() {
 			offered[i] = p.w.offer(it, row, i)
 		}
 	}
 	at := m.atLeast(offered, len(offered))
-	short := func(n int) lit {
+	short := func(n int) sat.Lit {
 		switch {
 		case n <= 0:
-			return no
+			return sat.No
 		case n > len(at):
-			return yes
+			return sat.Yes
 		}
-		return at[n-1].not()
+		return at[n-1].Not()
 	}
-	lows := []vcase{{yes, expr.NumberValue(expr.Int(1))}}
+	lows := []vcase{{sat.Yes, expr.NumberValue(expr.Int(1))}}
 	if low := p.w.picked(it, "min_picked", row); low != nil {
 		lows = append(low.cases, vcase{m.blankOnly(low), expr.NumberValue(expr.Int(1))})
 	}
@@ -226,17 +227,17 @@ func (p *prover) tooFew(it *item, row int) lit {
 	if high := p.w.picked(it, "max_picked", row); high != nil {
 		highs = high.cases
 	}
-	var stuck []lit
+	var stuck []sat.Lit
 	for _, lc := range lows {
 		low := lc.v.Number().Ceil().Held(1, len(at)+1)
-		stuck = append(stuck, m.and(lc.when, short(low)))
+		stuck = append(stuck, m.And(lc.when, short(low)))
 		for _, hc := range highs {
 			if hc.v.Number().Held(0, low) < low {
-				stuck = append(stuck, m.and(lc.when, hc.when))
+				stuck = append(stuck, m.And(lc.when, hc.when))
 			}
 		}
 	}
-	return m.or(stuck...)
+	return m.Or(stuck...)
 }
 
 // isStuck runs the form to see whether an item is required and takes none of the answers
@@ -268,16 +269,16 @@ func (p *prover) othersWrong(o *engine.Outcome, it *item, row int) bool {
 
 // othersSound are what holds when nothing is wrong with any item but one, and no section has
 // more rows than it can.
-func (p *prover) othersSound(it *item, row int) (out []lit) {
+func (p *prover) othersSound(it *item, row int) (out []sat.Lit) {
 	for _, other := range p.side.list {
-		for r := range p.overRows(other.section, func(int) lit { return yes }) {
+		for r := range p.overRows(other.section, func(int) sat.Lit { return sat.Yes }) {
 			if other != it || r != row {
-				out = append(out, p.w.problem(other, r).not())
+				out = append(out, p.w.problem(other, r).Not())
 			}
 		}
 	}
 	for _, g := range p.side.groups {
-		out = append(out, p.w.overLimit(g).not())
+		out = append(out, p.w.overLimit(g).Not())
 	}
 	return out
 }

@@ -10,6 +10,7 @@ import (
 
 	"lazo/core/expr"
 	"lazo/core/form"
+	"lazo/core/proof/sat"
 )
 
 // input is what can be answered to a question, or to a part of one, in one row: nothing, or
@@ -17,7 +18,7 @@ import (
 type input struct {
 	name string
 	row  int
-	lits []lit
+	lits []sat.Lit
 	raws []any // the first is untouched; an emptied one is nil, too
 }
 
@@ -30,14 +31,14 @@ func (m *model) inputOf(name string, row int, raws func() []any) *input {
 		return in
 	}
 	in := &input{name: name, row: row, raws: append([]any{nil}, raws()...)}
-	in.lits = m.oneOf(len(in.raws))
+	in.lits = m.OneOf(len(in.raws))
 	m.inputs[key] = in
 	m.listed = append(m.listed, in)
 	return in
 }
 
 // picked is whether a choice is picked, among several.
-func (m *model) picked(name, choice string, row int) lit {
+func (m *model) picked(name, choice string, row int) sat.Lit {
 	return m.inputOf(name+"\x00"+choice, row, func() []any { return []any{choice} }).lits[1]
 }
 
@@ -155,20 +156,20 @@ func (m *model) valuesOf(it *item) []expr.Value {
 }
 
 // own is what a respondent answers to an item in a row, and whether they touched it at all.
-func (w *world) own(it *item, row int) (*val, lit) {
+func (w *world) own(it *item, row int) (*val, sat.Lit) {
 	if !it.answerable() {
-		return it.hollow(), no
+		return it.hollow(), sat.No
 	}
 	m := w.side.model
 	if w.without[it.Key] {
-		return it.hollow(), no
+		return it.hollow(), sat.No
 	}
 	if v := w.fixed[inputKey(it.Key, row)]; v != nil {
-		return v, yes
+		return v, sat.Yes
 	}
 	if it.unknownList() {
 		out := it.hollow()
-		out.free = m.unknown()
+		out.free = m.Unknown()
 		return out, out.free
 	}
 	name := m.inputName(it)
@@ -178,27 +179,27 @@ func (w *world) own(it *item, row int) (*val, lit) {
 	case expr.Grid:
 		return w.ownCells(it, name, row)
 	case expr.Address:
-		out, touched := it.hollow(), []lit{}
+		out, touched := it.hollow(), []sat.Lit{}
 		for _, part := range expr.AddressParts {
 			in := m.inputOf(name+"."+part, row, func() []any { return m.partTexts(it, part) })
 			for i, raw := range in.raws[1:] {
 				s, _ := raw.(string)
 				out.parts[part].cases = append(out.parts[part].cases, vcase{in.lits[i+1], expr.TextValue(s)})
 			}
-			touched = append(touched, in.lits[0].not())
+			touched = append(touched, in.lits[0].Not())
 		}
-		return out, m.or(touched...)
+		return out, m.Or(touched...)
 	}
 	in := m.inputOf(name, row, func() []any { return m.raws(it) })
 	out := it.hollow()
-	touched := in.lits[0].not()
+	touched := in.lits[0].Not()
 	for i, raw := range in.raws {
 		if v, ok := it.side.program.ReadAnswer(it.Key, sent(it, raw)); ok && i > 0 {
 			out.cases = append(out.cases, vcase{in.lits[i], v})
 		} else if text, _ := raw.(string); it.kind() == expr.Text && m.textsOf(it).unsure[text] {
-			out.cases = append(out.cases, vcase{m.and(in.lits[i], m.unknown()), expr.TextValue(text)})
-			if !slices.Contains(m.plain, in.lits[i].not()) {
-				m.plain = append(m.plain, in.lits[i].not())
+			out.cases = append(out.cases, vcase{m.And(in.lits[i], m.Unknown()), expr.TextValue(text)})
+			if !slices.Contains(m.plain, in.lits[i].Not()) {
+				m.plain = append(m.plain, in.lits[i].Not())
 			}
 		}
 	}
@@ -210,7 +211,7 @@ func (w *world) own(it *item, row int) (*val, lit) {
 }
 
 // ownOther adds what is written for a choice that brings a text, when that is picked.
-func (w *world) ownOther(it *item, name string, row int, out *val, picked lit) {
+func (w *world) ownOther(it *item, name string, row int, out *val, picked sat.Lit) {
 	m := w.side.model
 	other := m.inputOf(name+".other", row, func() []any { return m.otherTexts(it) })
 	for i, raw := range other.raws {
@@ -219,7 +220,7 @@ func (w *world) ownOther(it *item, name string, row int, out *val, picked lit) {
 			s = usualOther
 		}
 		if s != "" {
-			out.parts[otherPart].cases = append(out.parts[otherPart].cases, vcase{m.and(picked, other.lits[i]), expr.TextValue(s)})
+			out.parts[otherPart].cases = append(out.parts[otherPart].cases, vcase{m.And(picked, other.lits[i]), expr.TextValue(s)})
 		}
 	}
 }
@@ -227,14 +228,14 @@ func (w *world) ownOther(it *item, name string, row int, out *val, picked lit) {
 // usualOther is what is written for a choice that brings a text.
 const usualOther = "Something else"
 
-func (w *world) isOther(it *item, v *val) lit {
-	var of []lit
+func (w *world) isOther(it *item, v *val) sat.Lit {
+	var of []sat.Lit
 	for _, c := range v.cases {
 		if c.v.Text() == it.symbol.Type.Options.Other {
 			of = append(of, c.when)
 		}
 	}
-	return w.side.model.or(of...)
+	return w.side.model.Or(of...)
 }
 
 func (m *model) otherTexts(it *item) []any {
@@ -282,10 +283,10 @@ func (m *model) addresses(it *item) []map[string]string {
 	return out[1:] // the first has no part at all
 }
 
-func (w *world) ownPicks(it *item, name string, row int) (*val, lit) {
+func (w *world) ownPicks(it *item, name string, row int) (*val, sat.Lit) {
 	m := w.side.model
-	out, touched := it.hollow(), []lit{}
-	out.set.of = make([]lit, len(it.candidates))
+	out, touched := it.hollow(), []sat.Lit{}
+	out.set.of = make([]sat.Lit, len(it.candidates))
 	for i, c := range it.candidates {
 		out.set.of[i] = m.picked(name, c.Value, row)
 		touched = append(touched, out.set.of[i])
@@ -293,7 +294,7 @@ func (w *world) ownPicks(it *item, name string, row int) (*val, lit) {
 	if it.Value != nil || it.WhenHidden == "keep" || it.Type == form.Ranking {
 		touched = append(touched, m.picked(name, "", row)) // emptied by hand
 	}
-	any := m.or(touched...)
+	any := m.Or(touched...)
 	out.set.present = any
 	if out.parts != nil {
 		w.ownOther(it, name, row, out, w.otherPicked(it, out))
@@ -301,27 +302,27 @@ func (w *world) ownPicks(it *item, name string, row int) (*val, lit) {
 	return out, any
 }
 
-func (w *world) otherPicked(it *item, v *val) lit {
+func (w *world) otherPicked(it *item, v *val) sat.Lit {
 	for i, c := range it.candidates {
 		if c.Value == it.symbol.Type.Options.Other {
 			return v.set.of[i]
 		}
 	}
-	return no
+	return sat.No
 }
 
-func (w *world) ownCells(it *item, name string, row int) (*val, lit) {
+func (w *world) ownCells(it *item, name string, row int) (*val, sat.Lit) {
 	m := w.side.model
-	out, touched := it.hollow(), []lit{}
+	out, touched := it.hollow(), []sat.Lit{}
 	options := it.symbol.Type.Options.Values
 	for i, r := range it.Rows {
 		cell := name + "." + r.Key
 		if it.Many {
-			set := &picks{of: make([]lit, len(options))}
+			set := &picks{of: make([]sat.Lit, len(options))}
 			for j, o := range options {
 				set.of[j] = m.picked(cell, o, row)
 			}
-			set.present = m.or(set.of...)
+			set.present = m.Or(set.of...)
 			out.cells[i].set = set
 			touched = append(touched, set.present)
 			continue
@@ -342,9 +343,9 @@ func (w *world) ownCells(it *item, name string, row int) (*val, lit) {
 				out.cells[i].cases = append(out.cells[i].cases, vcase{in.lits[j+1], expr.ChoiceValue(s)})
 			}
 		}
-		touched = append(touched, in.lits[0].not())
+		touched = append(touched, in.lits[0].Not())
 	}
-	return out, m.or(touched...)
+	return out, m.Or(touched...)
 }
 
 // hollow is a blank value of the item's make.
@@ -360,17 +361,17 @@ func (it *item) hollow() *val {
 		if it.Type.Computed() && o != nil {
 			n = len(o.Values)
 		}
-		out.set = &picks{present: no, of: make([]lit, n)}
+		out.set = &picks{present: sat.No, of: make([]sat.Lit, n)}
 		for i := range out.set.of {
-			out.set.of[i] = no
+			out.set.of[i] = sat.No
 		}
 	case expr.Grid:
 		for range it.Rows {
 			cell := blankVal()
 			if it.Many {
-				cell.set = &picks{present: no, of: make([]lit, len(o.Values))}
+				cell.set = &picks{present: sat.No, of: make([]sat.Lit, len(o.Values))}
 				for i := range cell.set.of {
-					cell.set.of[i] = no
+					cell.set.of[i] = sat.No
 				}
 			}
 			out.cells = append(out.cells, cell)
@@ -391,7 +392,7 @@ func (it *item) hollow() *val {
 func (m *model) clockCases() []vcase {
 	values := m.variables[clockName].values
 	if m.clock == nil {
-		m.clock = m.oneOf(len(values))
+		m.clock = m.OneOf(len(values))
 	}
 	out := make([]vcase, len(values))
 	for i, v := range values {
@@ -401,7 +402,7 @@ func (m *model) clockCases() []vcase {
 }
 
 // usualFirst are the moments of the clock, the usual one before the others.
-func (m *model) usualFirst() []lit {
+func (m *model) usualFirst() []sat.Lit {
 	out := slices.Clone(m.clock)
 	for i, v := range m.variables[clockName].values {
 		if i < len(out) && v.Unix() == m.at.Unix() {
@@ -412,7 +413,7 @@ func (m *model) usualFirst() []lit {
 }
 
 // paramInput is what can arrive in an address parameter.
-func (m *model) paramInput(name string) (lits []lit, inputs [][]string) {
+func (m *model) paramInput(name string) (lits []sat.Lit, inputs [][]string) {
 	v := m.variables["url."+name]
 	if v == nil {
 		v = &variable{name: "url." + name, kind: expr.Text}
@@ -432,7 +433,7 @@ func (m *model) paramInput(name string) (lits []lit, inputs [][]string) {
 				}
 			}
 		}
-		m.params[name] = m.oneOf(len(v.inputs))
+		m.params[name] = m.OneOf(len(v.inputs))
 	}
 	return m.params[name], v.inputs
 }
@@ -530,13 +531,13 @@ func (w *world) ways(it *item, row int) []*val {
 		for bits := 1; bits < 1<<options; bits++ {
 			for _, text := range w.side.model.othersOf(it) {
 				v := it.hollow()
-				v.set.present = yes
+				v.set.present = sat.Yes
 				for i := range v.set.of {
 					if bits>>i&1 == 1 {
-						v.set.of[i] = yes
+						v.set.of[i] = sat.Yes
 					}
 				}
-				if out = append(out, withOther(v, text)); w.otherPicked(it, v) == no {
+				if out = append(out, withOther(v, text)); w.otherPicked(it, v) == sat.No {
 					break
 				}
 			}
@@ -551,7 +552,7 @@ func (w *world) ways(it *item, row int) []*val {
 		for _, parts := range w.side.model.addresses(it) {
 			v := it.hollow()
 			for name, text := range parts {
-				v.parts[name].cases = []vcase{{yes, expr.TextValue(text)}}
+				v.parts[name].cases = []vcase{{sat.Yes, expr.TextValue(text)}}
 			}
 			out = append(out, v)
 		}
@@ -569,7 +570,7 @@ func (w *world) ways(it *item, row int) []*val {
 		if v, ok := it.side.program.ReadAnswer(it.Key, sent(it, raw)); ok && i > 0 && v.Kind() != expr.Blank {
 			for _, text := range w.side.model.othersOf(it) {
 				one := it.hollow()
-				one.cases = []vcase{{yes, v}}
+				one.cases = []vcase{{sat.Yes, v}}
 				out = append(out, withOther(one, text))
 				if one.parts[otherPart] == nil || v.Text() != it.symbol.Type.Options.Other {
 					break
@@ -583,7 +584,7 @@ func (w *world) ways(it *item, row int) []*val {
 // withOther gives a choice that brings a text one.
 func withOther(v *val, text string) *val {
 	if other := v.parts[otherPart]; other != nil {
-		other.cases = []vcase{{yes, expr.TextValue(text)}}
+		other.cases = []vcase{{sat.Yes, expr.TextValue(text)}}
 	}
 	return v
 }
@@ -611,7 +612,7 @@ func (w *world) gridWays(it *item, options int) []*val {
 			for _, o := range it.symbol.Type.Options.Values {
 				one := it.hollow()
 				copy(one.cells, v.cells)
-				one.cells[i] = &val{free: no, cases: []vcase{{yes, expr.ChoiceValue(o)}}}
+				one.cells[i] = &val{free: sat.No, cases: []vcase{{sat.Yes, expr.ChoiceValue(o)}}}
 				next = append(next, one)
 			}
 		}

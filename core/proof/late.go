@@ -5,6 +5,7 @@ import (
 
 	"lazo/core/engine"
 	"lazo/core/form"
+	"lazo/core/proof/sat"
 )
 
 // passed looks for items that can appear on a page that the respondent has left behind.
@@ -52,11 +53,11 @@ func dependsOn(g *form.Graph, later map[string]bool, keys ...string) bool {
 // late looks for an input with which an item is shown that was not while the pages after
 // its own were not filled in yet.
 func (p *prover) late(it *item, before *world, later map[string]bool) {
-	rows := p.overRows(it.section, func(row int) lit {
-		return p.m.and(p.w.shown(it, row), before.shown(it, row).not())
+	rows := p.overRows(it.section, func(row int) sat.Lit {
+		return p.m.And(p.w.shown(it, row), before.shown(it, row).Not())
 	})
-	l := p.m.or(rows...)
-	if l == no {
+	l := p.m.Or(rows...)
+	if l == sat.No {
 		return
 	}
 	shown := func(fl engine.Filling) bool {

@@ -6,32 +6,33 @@ import (
 
 	"lazo/core/expr"
 	"lazo/core/form"
+	"lazo/core/proof/sat"
 )
 
 // fits is when an answer keeps its limits.
-func (w *world) fits(it *item, row int, v *val) lit {
+func (w *world) fits(it *item, row int, v *val) sat.Lit {
 	m := w.side.model
-	var wrong []lit
+	var wrong []sat.Lit
 	p := w.side.program
 	for _, c := range v.cases {
 		if v.parts != nil && it.kind() != expr.Address {
 			break
 		}
 		if !it.judges(c.v) {
-			wrong = append(wrong, m.and(c.when, m.unknown()))
+			wrong = append(wrong, m.And(c.when, m.Unknown()))
 		} else if !p.Fits(it.Key, c.v) {
 			wrong = append(wrong, c.when)
 		}
 	}
-	if v.free != no {
-		wrong = append(wrong, m.and(v.free, m.unknown()))
+	if v.free != sat.No {
+		wrong = append(wrong, m.And(v.free, m.Unknown()))
 	}
 	if other := v.parts[otherPart]; other != nil && it.kind() != expr.Address {
 		picked := w.isOther(it, v)
 		if v.set != nil {
-			picked = m.and(v.set.present, w.otherPicked(it, v))
+			picked = m.And(v.set.present, w.otherPicked(it, v))
 		}
-		wrong = append(wrong, m.and(picked, m.blank(other)))
+		wrong = append(wrong, m.And(picked, m.blank(other)))
 	}
 	for _, b := range it.bounds {
 		wrong = append(wrong, w.beyondBound(it, row, v, b))
@@ -39,20 +40,20 @@ func (w *world) fits(it *item, row int, v *val) lit {
 	if v.set != nil {
 		wrong = append(wrong, w.miscounted(it, row, v))
 	}
-	return m.or(wrong...).not()
+	return m.Or(wrong...).Not()
 }
 
 // beyondBound is when an answer does not keep a bound that is an expression.
-func (w *world) beyondBound(it *item, row int, v *val, b boundary) lit {
+func (w *world) beyondBound(it *item, row int, v *val, b boundary) sat.Lit {
 	m := w.side.model
 	if strings.HasSuffix(b.property, "_picked") {
-		return no // counted with the fixed ones
+		return sat.No // counted with the fixed ones
 	}
 	x := bounded(b.property, &expr.Name{Name: it.Key})
 	if x == nil || w.side.beyond[b.node] != "" {
-		return m.unknown()
+		return m.Unknown()
 	}
-	var wrong []lit
+	var wrong []sat.Lit
 	bound := w.expr(b.node, b.place, row)
 	for _, c := range v.cases {
 		val := c.v
@@ -65,14 +66,14 @@ func (w *world) beyondBound(it *item, row int, v *val, b boundary) lit {
 				less, more = more, less
 			}
 			if order, ok := compareValues(&less, &more); ok && order < 0 {
-				wrong = append(wrong, m.and(c.when, bc.when))
+				wrong = append(wrong, m.And(c.when, bc.when))
 			}
 		}
-		if bound.free != no {
-			wrong = append(wrong, m.and(c.when, bound.free, m.unknown()))
+		if bound.free != sat.No {
+			wrong = append(wrong, m.And(c.when, bound.free, m.Unknown()))
 		}
 	}
-	return m.or(wrong...)
+	return m.Or(wrong...)
 }
 
 // compareValues orders two values of one kind.
@@ -98,28 +99,28 @@ func compareValues(a, b *expr.Value) (int, bool) {
 }
 
 // miscounted is when too few or too many are picked; a set without picks is left alone.
-func (w *world) miscounted(it *item, row int, v *val) lit {
+func (w *world) miscounted(it *item, row int, v *val) sat.Lit {
 	m := w.side.model
 	low, high := w.picked(it, "min_picked", row), w.picked(it, "max_picked", row)
 	if low == nil && high == nil {
-		return no
+		return sat.No
 	}
-	var of []lit
+	var of []sat.Lit
 	for _, p := range v.set.of {
-		of = append(of, m.and(v.set.present, p))
+		of = append(of, m.And(v.set.present, p))
 	}
 	at := m.atLeast(of, len(of))
-	some := no
+	some := sat.No
 	if len(at) > 0 {
 		some = at[0]
 	}
-	var wrong []lit
-	reach := func(n int) lit { // when at least n are picked
+	var wrong []sat.Lit
+	reach := func(n int) sat.Lit { // when at least n are picked
 		switch {
 		case n <= 0:
-			return yes
+			return sat.Yes
 		case n > len(at):
-			return no
+			return sat.No
 		}
 		return at[n-1]
 	}
@@ -130,17 +131,17 @@ func (w *world) miscounted(it *item, row int, v *val) lit {
 		for _, c := range bound.cases {
 			if i == 0 {
 				n := c.v.Number().Ceil().Held(0, len(at)+1)
-				wrong = append(wrong, m.and(c.when, some, reach(n).not()))
+				wrong = append(wrong, m.And(c.when, some, reach(n).Not()))
 			} else {
 				n := c.v.Number().Held(-1, len(at))
-				wrong = append(wrong, m.and(c.when, some, reach(n+1)))
+				wrong = append(wrong, m.And(c.when, some, reach(n+1)))
 			}
 		}
-		if bound.free != no {
-			wrong = append(wrong, m.and(bound.free, some, m.unknown()))
+		if bound.free != sat.No {
+			wrong = append(wrong, m.And(bound.free, some, m.Unknown()))
 		}
 	}
-	return m.or(wrong...)
+	return m.Or(wrong...)
 }
 
 // picked is a bound on how many are picked, nil if there is none.
@@ -153,7 +154,7 @@ func (w *world) picked(it *item, property string, row int) *val {
 	for _, b := range it.Bounds() {
 		if b.Property == property {
 			if lit, ok := literalBound(b, expr.Num).(*expr.Literal); ok && lit != nil {
-				return &val{free: no, cases: []vcase{{yes, expr.NumberValue(lit.Num)}}}
+				return &val{free: sat.No, cases: []vcase{{sat.Yes, expr.NumberValue(lit.Num)}}}
 			}
 		}
 	}
@@ -161,49 +162,49 @@ func (w *world) picked(it *item, property string, row int) *val {
 }
 
 // problem is when something is wrong with the answer to an item.
-func (w *world) problem(it *item, row int) lit {
-	return w.once("problem", it, row, func() lit {
+func (w *world) problem(it *item, row int) sat.Lit {
+	return w.once("problem", it, row, func() sat.Lit {
 		m := w.side.model
 		part := w.part(it, row)
-		if it.symbol == nil || part == no {
-			return no
+		if it.symbol == nil || part == sat.No {
+			return sat.No
 		}
 		v := w.value(it, row)
-		var wrong []lit
-		open := m.and(w.shown(it, row), w.closed(it, row).not())
-		wrong = append(wrong, m.and(open, w.met(it.required, row), w.missing(it, row, v)))
-		wrong = append(wrong, m.and(open, w.fits(it, row, v).not()))
+		var wrong []sat.Lit
+		open := m.And(w.shown(it, row), w.closed(it, row).Not())
+		wrong = append(wrong, m.And(open, w.met(it.required, row), w.missing(it, row, v)))
+		wrong = append(wrong, m.And(open, w.fits(it, row, v).Not()))
 		if it.Type == form.Ranking && v.set != nil {
-			wrong = append(wrong, m.and(open, w.halfRanked(it, row, v)))
+			wrong = append(wrong, m.And(open, w.halfRanked(it, row, v)))
 		}
 		for _, c := range it.checks {
 			wrong = append(wrong, w.of(c, row).not)
 		}
-		return m.and(part, m.or(wrong...))
+		return m.And(part, m.Or(wrong...))
 	})
 }
 
 // refused is when an answer to an item stands that is not accepted; what is not ticked is no
 // answer here.
-func (w *world) refused(it *item, row int) lit {
-	return w.once("refused", it, row, func() lit {
+func (w *world) refused(it *item, row int) sat.Lit {
+	return w.once("refused", it, row, func() sat.Lit {
 		m := w.side.model
 		v := w.value(it, row)
 		missing := m.blank(v)
 		if it.Type == form.Tick {
 			missing = w.missing(it, row, v)
 		}
-		return m.and(w.problem(it, row), missing.not())
+		return m.And(w.problem(it, row), missing.Not())
 	})
 }
 
 // noneRefused is when no answer stands that is not accepted.
-func (w *world) noneRefused() lit {
-	return w.once("none refused", w.side, 0, func() lit { return w.side.model.and(w.accepts()...) })
+func (w *world) noneRefused() sat.Lit {
+	return w.once("none refused", w.side, 0, func() sat.Lit { return w.side.model.And(w.accepts()...) })
 }
 
 // accepts are for every item, in each row, that no answer to it stands that is not accepted.
-func (w *world) accepts() (out []lit) {
+func (w *world) accepts() (out []sat.Lit) {
 	for _, it := range w.side.list {
 		if it.symbol == nil {
 			continue
@@ -213,108 +214,108 @@ func (w *world) accepts() (out []lit) {
 			rows = g.depth
 		}
 		for row := range rows {
-			out = append(out, w.refused(it, row).not())
+			out = append(out, w.refused(it, row).Not())
 		}
 	}
 	return out
 }
 
 // halfRanked is when some of the choices on offer are ranked and others are not.
-func (w *world) halfRanked(it *item, row int, v *val) lit {
+func (w *world) halfRanked(it *item, row int, v *val) sat.Lit {
 	m := w.side.model
-	var some, left []lit
+	var some, left []sat.Lit
 	for i, p := range v.set.of {
-		offered := yes
+		offered := sat.Yes
 		if it.varies() {
 			offered = w.offer(it, row, i)
 		}
-		some, left = append(some, m.and(v.set.present, p)), append(left, m.and(offered, p.not()))
+		some, left = append(some, m.And(v.set.present, p)), append(left, m.And(offered, p.Not()))
 	}
-	return m.and(m.or(some...), m.or(left...))
+	return m.And(m.Or(some...), m.Or(left...))
 }
 
 // missing is when a required answer is not there.
-func (w *world) missing(it *item, row int, v *val) lit {
+func (w *world) missing(it *item, row int, v *val) sat.Lit {
 	m := w.side.model
 	switch {
 	case it.Type == form.Tick:
-		var ticked []lit
+		var ticked []sat.Lit
 		for _, c := range v.cases {
 			if c.v.Yes() {
 				ticked = append(ticked, c.when)
 			}
 		}
-		if v.free != no {
-			ticked = append(ticked, m.and(v.free, m.unknown()))
+		if v.free != sat.No {
+			ticked = append(ticked, m.And(v.free, m.Unknown()))
 		}
-		return m.or(ticked...).not()
+		return m.Or(ticked...).Not()
 	case it.kind() == expr.Grid:
-		var empty []lit
+		var empty []sat.Lit
 		for i, c := range v.cells {
-			empty = append(empty, m.and(w.met(it.rows[i], row), m.blank(c)))
+			empty = append(empty, m.And(w.met(it.rows[i], row), m.blank(c)))
 		}
-		return m.or(empty...)
+		return m.Or(empty...)
 	}
 	return m.blank(v)
 }
 
 // accepted is when a filling can be sent.
-func (w *world) accepted() lit {
-	return w.once("accepted", w.side, 0, func() lit {
+func (w *world) accepted() sat.Lit {
+	return w.once("accepted", w.side, 0, func() sat.Lit {
 		m := w.side.model
-		all := []lit{}
+		all := []sat.Lit{}
 		if !w.later {
 			all = append(all, w.open())
 		}
 		for _, pg := range w.side.pages {
 			for _, c := range pg.checks {
-				all = append(all, m.and(w.onRoute(pg), w.of(c, 0).not).not())
+				all = append(all, m.And(w.onRoute(pg), w.of(c, 0).not).Not())
 			}
 			for _, sec := range pg.sections {
 				all = append(all, w.sound(sec))
 			}
 		}
-		return m.and(all...)
+		return m.And(all...)
 	})
 }
 
 // sound is when nothing is wrong in a section.
-func (w *world) sound(sec *section) lit {
+func (w *world) sound(sec *section) sat.Lit {
 	m := w.side.model
 	rows := 1
 	if sec.group != nil {
 		rows = sec.group.depth
 	}
-	var all []lit
+	var all []sat.Lit
 	for row := range rows {
 		there := w.sectionShown(sec)
 		if sec.group != nil {
 			there = w.exists(sec.group, row)
 		}
 		for _, c := range sec.checks {
-			all = append(all, m.and(there, w.of(c, row).not).not())
+			all = append(all, m.And(there, w.of(c, row).not).Not())
 		}
 		for _, it := range sec.items {
-			all = append(all, w.problem(it, row).not())
+			all = append(all, w.problem(it, row).Not())
 		}
 	}
 	if g := sec.group; g != nil {
-		all = append(all, w.overLimit(g).not())
+		all = append(all, w.overLimit(g).Not())
 	}
-	return m.and(all...)
+	return m.And(all...)
 }
 
 // open is when the form takes responses.
-func (w *world) open() lit {
-	return w.once("open", w.side, 0, func() lit {
+func (w *world) open() sat.Lit {
+	return w.once("open", w.side, 0, func() sat.Lit {
 		m := w.side.model
-		all := []lit{w.of(w.side.within, 0).met}
-		var times []lit
+		all := []sat.Lit{w.of(w.side.within, 0).met}
+		var times []sat.Lit
 		for _, c := range m.clockCases() {
 			if w.side.program.Within(time.Unix(c.v.Unix(), 0)) {
 				times = append(times, c.when)
 			}
 		}
-		return m.and(append(all, m.or(times...))...)
+		return m.And(append(all, m.Or(times...))...)
 	})
 }

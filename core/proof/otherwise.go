@@ -6,6 +6,7 @@ import (
 	"lazo/core/engine"
 	"lazo/core/expr"
 	"lazo/core/form"
+	"lazo/core/proof/sat"
 )
 
 // locked compares where a question is locked while both editions show it.
@@ -21,9 +22,9 @@ func (c *comparer) locked(before, it *item, both []spot) {
 
 // lockedFor is when respondents see an item that they can't fill: what is computed is not
 // called locked.
-func (w *world) lockedFor(it *item, row int) lit {
+func (w *world) lockedFor(it *item, row int) sat.Lit {
 	if it.property == "is" && !it.Type.Computed() {
-		return yes
+		return sat.Yes
 	}
 	return w.locked(it, row)
 }
@@ -39,8 +40,8 @@ func (c *comparer) filled(before, it *item, both []spot) {
 	}
 	for _, s := range both {
 		old, now := c.old.filledIn(before, s.row), c.now.filledIn(it, s.row)
-		s.gained = c.m.and(c.m.blank(now).not(), c.m.differs(old, now))
-		s.lost = c.m.and(c.m.blank(old).not(), c.m.blank(now))
+		s.gained = c.m.And(c.m.blank(now).Not(), c.m.differs(old, now))
+		s.lost = c.m.And(c.m.blank(old).Not(), c.m.blank(now))
 		s.pair = func(old, now *engine.Outcome, gained bool) bool {
 			was, is := filledIn(old, it.Key, s.row), filledIn(now, it.Key, s.row)
 			if gained {
@@ -61,9 +62,9 @@ func (w *world) filledIn(it *item, row int) *val {
 	if it.property != "is" {
 		_, touched := w.own(it, row)
 		if g := it.section.group; g != nil && m.comparesRows(g.key) {
-			touched = m.and(touched, m.given(g, row))
+			touched = m.And(touched, m.given(g, row))
 		}
-		out = m.gate(out, m.and(touched, w.closed(it, row).not()).not())
+		out = m.gate(out, m.And(touched, w.closed(it, row).Not()).Not())
 	}
 	if it.Type == form.Tick {
 		ticked := &val{free: out.free}
@@ -98,19 +99,19 @@ func (c *comparer) worded(before, it *item, both []spot) {
 	}
 	for _, s := range both {
 		olds, news := c.old.wordings(before, s.row), c.now.wordings(it, s.row)
-		var gained, lost []lit
+		var gained, lost []sat.Lit
 		for j, now := range news {
 			for i, old := range olds {
 				last := j == len(news)-1
 				switch differ := wordsOf(before.Item, i) != wordsOf(it.Item, j); {
 				case differ && !last:
-					gained = append(gained, c.m.and(old, now))
+					gained = append(gained, c.m.And(old, now))
 				case differ && i < len(olds)-1:
-					lost = append(lost, c.m.and(old, now))
+					lost = append(lost, c.m.And(old, now))
 				}
 			}
 		}
-		s.gained, s.lost = c.m.or(gained...), c.m.or(lost...)
+		s.gained, s.lost = c.m.Or(gained...), c.m.Or(lost...)
 		s.pair = func(old, now *engine.Outcome, gained bool) bool {
 			i, j := wordingOf(old, it.Key, s.row), wordingOf(now, it.Key, s.row)
 			own := j == len(it.wording)
@@ -122,13 +123,13 @@ func (c *comparer) worded(before, it *item, both []spot) {
 }
 
 // wordings are when each wording of an item is read, and last when none is.
-func (w *world) wordings(it *item, row int) []lit {
+func (w *world) wordings(it *item, row int) []sat.Lit {
 	m := w.side.model
-	none, out := yes, []lit{}
+	none, out := sat.Yes, []sat.Lit{}
 	for _, c := range it.wording {
 		met := w.of(c, row).met
-		out = append(out, m.and(none, met))
-		none = m.and(none, met.not())
+		out = append(out, m.And(none, met))
+		none = m.And(none, met.Not())
 	}
 	return append(out, none)
 }

@@ -9,49 +9,50 @@ import (
 	"lazo/core/engine"
 	"lazo/core/expr"
 	"lazo/core/form"
+	"lazo/core/proof/sat"
 )
 
 // differs is when it makes a difference that a condition reads otherwise.
-type differs func(rest expr.Node) lit
+type differs func(rest expr.Node) sat.Lit
 
 // comesOut is the difference of a condition that takes effect where it is met, or not met,
 // in the rows in which something holds around it.
-func (p *prover) comesOut(c *condition, around []lit, met bool) differs {
-	effect := func(n expr.Node, row int) lit {
+func (p *prover) comesOut(c *condition, around []sat.Lit, met bool) differs {
+	effect := func(n expr.Node, row int) sat.Lit {
 		if t := p.w.truth(n, c.place, row); met {
 			return t.met
 		} else {
 			return t.not
 		}
 	}
-	return func(rest expr.Node) lit {
-		differ := make([]lit, len(around))
+	return func(rest expr.Node) sat.Lit {
+		differ := make([]sat.Lit, len(around))
 		for row := range around {
-			differ[row] = p.m.and(around[row], p.m.differ(effect(c.node, row), effect(rest, row)))
+			differ[row] = p.m.And(around[row], p.m.differ(effect(c.node, row), effect(rest, row)))
 		}
-		return p.m.or(differ...)
+		return p.m.Or(differ...)
 	}
 }
 
 // leadsOn is the difference of a way to another page: that some page is on the route.
 func (p *prover) leadsOn(c *condition, pg *page) differs {
-	here := p.comesOut(c, []lit{p.w.onRoute(pg)}, true)
-	return func(rest expr.Node) lit {
-		if here(rest) == no {
-			return no
+	here := p.comesOut(c, []sat.Lit{p.w.onRoute(pg)}, true)
+	return func(rest expr.Node) sat.Lit {
+		if here(rest) == sat.No {
+			return sat.No
 		}
 		other := p.w.instead(c, rest)
-		var differ []lit
+		var differ []sat.Lit
 		for _, later := range p.side.pages[pg.index+1:] {
 			differ = append(differ, p.m.differ(p.w.onRoute(later), other.onRoute(later)))
 		}
-		return p.m.and(here(rest), p.m.or(differ...)) // what is not known may differ, but not without the condition
+		return p.m.And(here(rest), p.m.Or(differ...)) // what is not known may differ, but not without the condition
 	}
 }
 
 // answersWith is the difference of a condition on what is offered or filled in: what is
 // offered while the item is shown, and what counts as its answer, shown or not.
-func (p *prover) answersWith(c *condition, it *item, parts []lit) differs {
+func (p *prover) answersWith(c *condition, it *item, parts []sat.Lit) differs {
 	if c == nil {
 		return nil
 	}
@@ -59,47 +60,47 @@ func (p *prover) answersWith(c *condition, it *item, parts []lit) differs {
 	if c == it.when && names(it.value.node, map[string]bool{"url": true}) {
 		return here // what the address brings and is no answer is told, though nothing comes of it
 	}
-	return func(rest expr.Node) lit {
-		if here(rest) == no {
-			return no
+	return func(rest expr.Node) sat.Lit {
+		if here(rest) == sat.No {
+			return sat.No
 		}
 		other := p.w.instead(c, rest)
-		var differ []lit
+		var differ []sat.Lit
 		for row := range parts {
 			differ = append(differ, p.m.differs(p.w.value(it, row), other.value(it, row)))
 			if !it.varies() {
 				continue
 			}
 			for i := range it.candidates {
-				differ = append(differ, p.m.and(parts[row], p.m.differ(p.w.offer(it, row, i), other.offer(it, row, i))))
+				differ = append(differ, p.m.And(parts[row], p.m.differ(p.w.offer(it, row, i), other.offer(it, row, i))))
 			}
 		}
-		return p.m.and(here(rest), p.m.or(differ...))
+		return p.m.And(here(rest), p.m.Or(differ...))
 	}
 }
 
 // candidates is when a condition differs for some choice at all, in some row.
 func (p *prover) candidates(c *condition, it *item, rows int) differs {
-	around := make([]lit, rows)
+	around := make([]sat.Lit, rows)
 	for row := range around {
-		around[row] = yes
+		around[row] = sat.Yes
 	}
 	one := p.comesOut(c, around, true)
 	if c.place.scope.Candidate == nil && it.where != c {
 		return one
 	}
 	if it.where == c {
-		return func(expr.Node) lit { return yes }
+		return func(expr.Node) sat.Lit { return sat.Yes }
 	}
-	return func(rest expr.Node) lit {
+	return func(rest expr.Node) sat.Lit {
 		before := p.w.candidate
 		defer func() { p.w.candidate = before }()
-		var some []lit
+		var some []sat.Lit
 		for _, cand := range it.candidates {
 			p.w.candidate = cand.Value
 			some = append(some, one(rest))
 		}
-		return p.m.or(some...)
+		return p.m.Or(some...)
 	}
 }
 
@@ -166,36 +167,36 @@ func without(l *expr.Logic, i int) expr.Node {
 }
 
 // differ is when two literals are not the same.
-func (m *model) differ(a, b lit) lit {
+func (m *model) differ(a, b sat.Lit) sat.Lit {
 	if a == b {
-		return no
+		return sat.No
 	}
-	return m.or(m.and(a, b.not()), m.and(a.not(), b))
+	return m.Or(m.And(a, b.Not()), m.And(a.Not(), b))
 }
 
 // differs is when two values of one make are not the same; what is not known may differ.
-func (m *model) differs(a, b *val) lit {
+func (m *model) differs(a, b *val) sat.Lit {
 	if a == b {
-		return no
+		return sat.No
 	}
-	at := map[string][2]lit{}
+	at := map[string][2]sat.Lit{}
 	for i, cases := range [][]vcase{a.cases, b.cases} {
 		for _, c := range cases {
 			both, ok := at[keyOf(&c.v)]
 			if !ok {
-				both = [2]lit{no, no}
+				both = [2]sat.Lit{sat.No, sat.No}
 			}
-			both[i] = m.or(both[i], c.when)
+			both[i] = m.Or(both[i], c.when)
 			at[keyOf(&c.v)] = both
 		}
 	}
-	differ := []lit{a.free, b.free}
+	differ := []sat.Lit{a.free, b.free}
 	for _, key := range slices.Sorted(maps.Keys(at)) {
 		differ = append(differ, m.differ(at[key][0], at[key][1]))
 	}
 	if a.set != nil && b.set != nil {
 		for i := range a.set.of {
-			differ = append(differ, m.differ(m.and(a.set.present, a.set.of[i]), m.and(b.set.present, b.set.of[i])))
+			differ = append(differ, m.differ(m.And(a.set.present, a.set.of[i]), m.And(b.set.present, b.set.of[i])))
 		}
 	}
 	for i := range a.cells {
@@ -206,7 +207,7 @@ func (m *model) differs(a, b *val) lit {
 			differ = append(differ, m.differs(a.parts[name], b.parts[name]))
 		}
 	}
-	return m.or(differ...)
+	return m.Or(differ...)
 }
 
 // alike remarks on conditions of items that stand side by side and come to the same.
@@ -235,23 +236,23 @@ func (p *prover) compareTies(a, b *item, ca, cb *condition, shown bool) {
 	if ca == nil || cb == nil || expr.Equal(ca.node, cb.node) || p.up() {
 		return
 	}
-	var same, opposite, swapped []lit
-	for row := range p.overRows(a.section, func(int) lit { return yes }) {
+	var same, opposite, swapped []sat.Lit
+	for row := range p.overRows(a.section, func(int) sat.Lit { return sat.Yes }) {
 		around := p.w.around(a, row)
 		if shown {
-			around = p.m.and(p.w.part(a, row), p.w.part(b, row))
+			around = p.m.And(p.w.part(a, row), p.w.part(b, row))
 		}
 		x, y := p.w.of(ca, row), p.w.of(cb, row)
-		same = append(same, p.m.and(around, p.m.differ(x.met, y.met)))
-		opposite = append(opposite, p.m.and(around, p.m.or(p.m.differ(x.met, y.not), p.m.differ(x.not, y.met))))
-		swapped = append(swapped, p.m.and(around, p.m.differ(x.met, y.met.not())))
+		same = append(same, p.m.And(around, p.m.differ(x.met, y.met)))
+		opposite = append(opposite, p.m.And(around, p.m.Or(p.m.differ(x.met, y.not), p.m.differ(x.not, y.met))))
+		swapped = append(swapped, p.m.And(around, p.m.differ(x.met, y.met.Not())))
 	}
 	switch {
-	case p.impossible(p.m.or(same...)):
+	case p.impossible(p.m.Or(same...)):
 		r := p.say(SameAs, form.Hint, cb.at, b.Key, "“%s” of %s is the same as “%s” of %s, written differently.",
 			p.phrase(cb.node, cb), b.Name(), p.phrase(ca.node, ca), a.Name())
 		r.Other = ca.at
-	case p.impossible(p.m.or(opposite...)), p.impossible(p.m.or(swapped...)):
+	case p.impossible(p.m.Or(opposite...)), p.impossible(p.m.Or(swapped...)):
 		r := p.say(SameAs, form.Hint, cb.at, b.Key, "“%s” of %s is the opposite of “%s” of %s, written differently.",
 			p.phrase(cb.node, cb), b.Name(), p.phrase(ca.node, ca), a.Name())
 		r.Other = ca.at

@@ -118,6 +118,6 @@ func Of(p *engine.Program, o Options) *Report {
 		pr.walks(o.Kept)
 	}
 	r := pr.report
-	r.Cut = pr.m.solver.expired
+	r.Cut = pr.m.Expired()
 	return r
 }

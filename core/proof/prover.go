@@ -8,6 +8,7 @@ import (
 	"lazo/core/engine"
 	"lazo/core/expr"
 	"lazo/core/form"
+	"lazo/core/proof/sat"
 )
 
 // prover asks a model about one form.
@@ -44,7 +45,7 @@ func newProver(p *engine.Program, o Options) *prover {
 }
 
 // up reports whether the time is up.
-func (p *prover) up() bool { return p.m.late() }
+func (p *prover) up() bool { return p.m.Late() }
 
 func (p *prover) say(kind string, severity form.Severity, at, item, format string, args ...any) *Remark {
 	p.report.Remarks = append(p.report.Remarks, Remark{Remark: form.Remark{
@@ -72,26 +73,26 @@ const (
 
 // possible decides whether literals can hold together, without looking whether the engine
 // agrees.
-func (p *prover) possible(lits ...lit) (verdict, filling) {
+func (p *prover) possible(lits ...sat.Lit) (verdict, sat.Filling) {
 	if p.m.cut {
 		return open, nil
 	}
 	for _, l := range lits {
-		if l == no {
+		if l == sat.No {
 			return cannot, nil
 		}
 	}
-	p.m.sample()
-	if p.m.sampled(lits...) {
+	p.m.Sample()
+	if p.m.Sampled(lits...) {
 		return can, nil
 	}
 	p.hard = false
-	switch p.m.ask(questionEffort, lits...) {
-	case impossible:
+	switch p.m.Ask(questionEffort, lits...) {
+	case sat.Impossible:
 		return cannot, nil
-	case satisfiable:
-		f := p.m.found()
-		p.m.near(f)
+	case sat.Satisfiable:
+		f := p.m.Found()
+		p.m.Near(f)
 		return can, f
 	}
 	p.hard = true
@@ -99,45 +100,45 @@ func (p *prover) possible(lits ...lit) (verdict, filling) {
 }
 
 // find is a filling in which literals hold together.
-func (p *prover) find(lits ...lit) (filling, bool) {
+func (p *prover) find(lits ...sat.Lit) (sat.Filling, bool) {
 	switch v, f := p.possible(lits...); {
 	case v != can:
 		return nil, false
 	case f != nil:
 		return f, true
 	}
-	if p.m.ask(questionEffort, lits...) != satisfiable {
+	if p.m.Ask(questionEffort, lits...) != sat.Satisfiable {
 		return nil, false
 	}
-	return p.m.found(), true
+	return p.m.Found(), true
 }
 
 // found is what the solver found as answers to the form.
-func (p *prover) found() engine.Filling { return p.m.read(p.side, p.m.found()) }
+func (p *prover) found() engine.Filling { return p.m.read(p.side, p.m.Found()) }
 
 // seek finds an input for which a literal and a test hold, as small as can be. settled is
 // false if there may be one that was not found.
-func (p *prover) seek(l lit, read func() engine.Filling, test func(engine.Filling) bool) (fl engine.Filling, found, settled bool) {
+func (p *prover) seek(l sat.Lit, read func() engine.Filling, test func(engine.Filling) bool) (fl engine.Filling, found, settled bool) {
 	if p.impossible(l) {
 		return fl, false, true
 	}
 	for range 4 {
-		if p.m.ask(questionEffort, l) != satisfiable {
+		if p.m.Ask(questionEffort, l) != sat.Satisfiable {
 			return fl, false, false
 		}
 		if fl = read(); test(fl) {
 			return p.shrink(fl, test), true, true
 		}
-		p.m.shake()
+		p.m.Shake()
 	}
 	return fl, false, false
 }
 
 // decide settles whether something can be: where the formulas are exact by themselves, and
 // else by an input for which the engine agrees. test may be nil where nothing can be run.
-func (p *prover) decide(c *condition, test func(o *engine.Outcome) bool, want expr.Truth, lits ...lit) verdict {
+func (p *prover) decide(c *condition, test func(o *engine.Outcome) bool, want expr.Truth, lits ...sat.Lit) verdict {
 	v, f := p.possible(lits...)
-	if v != can || !slices.ContainsFunc(lits, p.m.shaky) {
+	if v != can || !slices.ContainsFunc(lits, p.m.Shaky) {
 		return v
 	}
 	if test == nil {
@@ -152,8 +153,8 @@ func (p *prover) decide(c *condition, test func(o *engine.Outcome) bool, want ex
 	if test(run(p.side.program, fl)) {
 		return can
 	}
-	if len(p.m.plain) > 0 && p.m.ask(questionEffort, slices.Concat(lits, p.m.plain)...) == satisfiable {
-		if test(run(p.side.program, p.m.read(p.side, p.m.found()))) {
+	if len(p.m.plain) > 0 && p.m.Ask(questionEffort, slices.Concat(lits, p.m.plain)...) == sat.Satisfiable {
+		if test(run(p.side.program, p.m.read(p.side, p.m.Found()))) {
 			return can
 		}
 	}

@@ -9,6 +9,7 @@ import (
 	"lazo/core/engine"
 	"lazo/core/expr"
 	"lazo/core/form"
+	"lazo/core/proof/sat"
 )
 
 // remarks finds everything that is never, or always, so.
@@ -39,14 +40,14 @@ func (p *prover) acceptance() {
 // mayBeSent looks for a filling that is accepted among some.
 func (p *prover) mayBeSent() bool {
 	for range 20 {
-		if p.m.ask(questionEffort, append([]lit{p.w.accepted()}, p.m.plain...)...) != satisfiable {
+		if p.m.Ask(questionEffort, append([]sat.Lit{p.w.accepted()}, p.m.plain...)...) != sat.Satisfiable {
 			return false
 		}
-		f := p.m.found()
+		f := p.m.Found()
 		if run(p.side.program, p.m.read(p.side, f)).Accepted {
 			return true
 		}
-		p.m.shake()
+		p.m.Shake()
 	}
 	return false
 }
@@ -60,7 +61,7 @@ func (p *prover) page(pg *page) {
 	case cannot:
 		p.never[pg.Key] = true
 		why := "no way leads to it."
-		if p.w.met(pg.shown, 0) == no || p.impossible(p.w.met(pg.shown, 0)) {
+		if p.w.met(pg.shown, 0) == sat.No || p.impossible(p.w.met(pg.shown, 0)) {
 			why = p.needs(pg.shown.condition)
 		}
 		p.say(NeverShown, form.Warning, at, pg.Key, "The page %s is never shown: %s", name, why)
@@ -70,7 +71,7 @@ func (p *prover) page(pg *page) {
 	if !p.never[pg.Key] {
 		p.tie(pg.shown.condition, "The page "+name, "", p.reached(pg), 1)
 		p.routes(pg, name)
-		p.checks(pg.checks, name, []lit{on})
+		p.checks(pg.checks, name, []sat.Lit{on})
 	}
 	for _, sec := range pg.sections {
 		p.section(sec)
@@ -78,9 +79,9 @@ func (p *prover) page(pg *page) {
 }
 
 // reached is when the pages before do not lead past a page.
-func (p *prover) reached(pg *page) []lit {
+func (p *prover) reached(pg *page) []sat.Lit {
 	m := p.m
-	var passed []lit
+	var passed []sat.Lit
 	for _, before := range p.side.pages[:pg.index] {
 		for j, target := range before.targets {
 			if target > pg.index {
@@ -88,10 +89,10 @@ func (p *prover) reached(pg *page) []lit {
 			}
 		}
 	}
-	return []lit{m.or(passed...).not()}
+	return []sat.Lit{m.Or(passed...).Not()}
 }
 
-func (p *prover) impossible(lits ...lit) bool {
+func (p *prover) impossible(lits ...sat.Lit) bool {
 	v, _ := p.possible(lits...)
 	return v == cannot
 }
@@ -120,12 +121,12 @@ func (p *prover) routes(pg *page, name string) {
 	m := p.m
 	for j := 1; j < len(pg.next); j++ {
 		c := pg.next[j]
-		var earlier []lit
+		var earlier []sat.Lit
 		for _, e := range pg.next[:j] {
 			earlier = append(earlier, p.w.of(e, 0).met)
 		}
 		met := p.w.of(c, 0).met
-		taken := m.and(met, m.or(earlier...).not())
+		taken := m.And(met, m.Or(earlier...).Not())
 		switch p.decide(c, nil, expr.Met, p.w.onRoute(pg), taken) {
 		case cannot:
 			if p.impossible(p.w.onRoute(pg), met) {
@@ -160,8 +161,8 @@ func (p *prover) section(sec *section) {
 			p.leave(at+".shown", sec.Key, "Whether the section "+name+" is ever shown is not decided.", sentence(p.why(sec.shown.condition)))
 		}
 		if !p.never[sec.Key] {
-			p.tie(sec.shown.condition, "The section "+name, "", []lit{p.w.onRoute(sec.page)}, 1)
-			p.checks(sec.checks, name, p.overRows(sec, func(row int) lit { return p.there(sec, row) }))
+			p.tie(sec.shown.condition, "The section "+name, "", []sat.Lit{p.w.onRoute(sec.page)}, 1)
+			p.checks(sec.checks, name, p.overRows(sec, func(row int) sat.Lit { return p.there(sec, row) }))
 		}
 	}
 	for _, it := range sec.items {
@@ -170,7 +171,7 @@ func (p *prover) section(sec *section) {
 }
 
 // there is when a section is shown and has a row of that number.
-func (p *prover) there(sec *section, row int) lit {
+func (p *prover) there(sec *section, row int) sat.Lit {
 	if sec.group != nil {
 		return p.w.exists(sec.group, row)
 	}
@@ -178,12 +179,12 @@ func (p *prover) there(sec *section, row int) lit {
 }
 
 // overRows gathers a literal for each row of a section that is looked at.
-func (p *prover) overRows(sec *section, of func(row int) lit) []lit {
+func (p *prover) overRows(sec *section, of func(row int) sat.Lit) []sat.Lit {
 	n := 1
 	if sec.group != nil {
 		n = sec.group.depth
 	}
-	out := make([]lit, n)
+	out := make([]sat.Lit, n)
 	for row := range out {
 		out[row] = of(row)
 	}
@@ -229,12 +230,12 @@ func (p *prover) item(it *item) {
 		}
 		return
 	}
-	parts := p.overRows(sec, func(row int) lit { return p.w.part(it, row) })
+	parts := p.overRows(sec, func(row int) sat.Lit { return p.w.part(it, row) })
 	if !it.Staff {
 		test := func(o *engine.Outcome) bool {
 			return anyRow(o, it, func(st *engine.ItemState) bool { return st.Shown })
 		}
-		switch p.decide(it.shown.condition, test, expr.Met, p.m.or(parts...)) {
+		switch p.decide(it.shown.condition, test, expr.Met, p.m.Or(parts...)) {
 		case cannot:
 			p.never[it.Key] = true
 			p.neverShown(it)
@@ -244,11 +245,11 @@ func (p *prover) item(it *item) {
 		case can:
 			p.onlyRefused(it, parts)
 		}
-	} else if p.impossible(p.m.or(parts...)) {
+	} else if p.impossible(p.m.Or(parts...)) {
 		p.never[it.Key] = true
 		return
 	}
-	p.tie(it.shown.condition, it.Name(), "", p.overRows(sec, func(row int) lit { return p.w.around(it, row) }), len(parts))
+	p.tie(it.shown.condition, it.Name(), "", p.overRows(sec, func(row int) sat.Lit { return p.w.around(it, row) }), len(parts))
 	p.itemTies(it, parts)
 }
 
@@ -298,10 +299,10 @@ func (p *prover) whyNever(it *item) string {
 	said := p.needs(c)
 	if logic, ok := c.node.(*expr.Logic); ok && logic.Op == "and" {
 		for _, t := range logic.Terms {
-			lits := p.overRows(it.section, func(row int) lit {
-				return p.m.and(p.w.around(it, row), p.w.truth(t, c.place, row).met)
+			lits := p.overRows(it.section, func(row int) sat.Lit {
+				return p.m.And(p.w.around(it, row), p.w.truth(t, c.place, row).met)
 			})
-			if p.impossible(p.m.or(lits...)) {
+			if p.impossible(p.m.Or(lits...)) {
 				return "it needs that " + p.phrase(t, c) + ", which never is so there."
 			}
 		}
@@ -311,8 +312,8 @@ func (p *prover) whyNever(it *item) string {
 }
 
 // onlyRefused remarks on what is shown only while an answer stands that is not accepted.
-func (p *prover) onlyRefused(it *item, parts []lit) {
-	if !p.impossible(p.m.or(parts...), p.w.noneRefused()) {
+func (p *prover) onlyRefused(it *item, parts []sat.Lit) {
+	if !p.impossible(p.m.Or(parts...), p.w.noneRefused()) {
 		return
 	}
 	why := "where it stands is shown only then."
@@ -324,25 +325,25 @@ func (p *prover) onlyRefused(it *item, parts []lit) {
 
 // tie remarks on a condition that is always met where it could matter, or has parts that
 // make no difference. kind is the remark for one that is never met there, "" for none.
-func (p *prover) tie(c *condition, name, kind string, around []lit, rows int) {
+func (p *prover) tie(c *condition, name, kind string, around []sat.Lit, rows int) {
 	if c != nil {
 		p.tieWith(c, name, kind, around, rows, p.comesOut(c, around, true))
 	}
 }
 
 // tieWith is tie, with the difference that a part of the condition makes.
-func (p *prover) tieWith(c *condition, name, kind string, around []lit, rows int, look differs) {
-	var mets, others []lit
+func (p *prover) tieWith(c *condition, name, kind string, around []sat.Lit, rows int, look differs) {
+	var mets, others []sat.Lit
 	for row := range rows {
 		t := p.w.of(c, row)
-		mets = append(mets, p.m.and(around[row], t.met))
-		others = append(others, p.m.and(around[row], t.met.not()))
+		mets = append(mets, p.m.And(around[row], t.met))
+		others = append(others, p.m.And(around[row], t.met.Not()))
 	}
-	if p.impossible(p.m.or(around...)) {
+	if p.impossible(p.m.Or(around...)) {
 		return
 	}
 	if kind != "" {
-		switch p.decide(c, p.comes(c, true), expr.Met, p.m.or(mets...)) {
+		switch p.decide(c, p.comes(c, true), expr.Met, p.m.Or(mets...)) {
 		case cannot:
 			p.neverMet(c, name, kind)
 			return
@@ -351,14 +352,14 @@ func (p *prover) tieWith(c *condition, name, kind string, around []lit, rows int
 			return
 		}
 	}
-	switch p.decide(c, p.comes(c, false), expr.NotMet, p.m.or(others...)) {
+	switch p.decide(c, p.comes(c, false), expr.NotMet, p.m.Or(others...)) {
 	case cannot:
 		p.say(Always, form.Hint, c.at, c.owner, "%s: “%s” is always so there, and so the condition says nothing.", name, p.phrase(c.node, c))
 		return
 	case open:
 		p.leave(c.at, c.owner, "Whether “"+p.phrase(c.node, c)+"” is always so there is not decided.", sentence(p.why(c)))
 	}
-	if len(p.report.Remarks) > 0 && kind == "" && p.impossible(p.m.or(mets...)) {
+	if len(p.report.Remarks) > 0 && kind == "" && p.impossible(p.m.Or(mets...)) {
 		return
 	}
 	p.parts(c, name, look)
@@ -426,16 +427,16 @@ func (p *prover) neverText(kind, name string) string {
 }
 
 // checks remarks on checks that never refuse anything.
-func (p *prover) checks(list []*condition, name string, around []lit) {
+func (p *prover) checks(list []*condition, name string, around []sat.Lit) {
 	for _, c := range list {
-		var others []lit
+		var others []sat.Lit
 		for row := range around {
-			others = append(others, p.m.and(around[row], p.w.of(c, row).met.not()))
+			others = append(others, p.m.And(around[row], p.w.of(c, row).met.Not()))
 		}
-		if p.impossible(p.m.or(around...)) {
+		if p.impossible(p.m.Or(around...)) {
 			return
 		}
-		switch p.decide(c, p.comes(c, false), expr.NotMet, p.m.or(others...)) {
+		switch p.decide(c, p.comes(c, false), expr.NotMet, p.m.Or(others...)) {
 		case cannot:
 			p.say(Always, form.Hint, c.at, c.owner, "%s: the check “%s” is always met, and so it says nothing.", name, p.phrase(c.node, c))
 			continue
@@ -446,7 +447,7 @@ func (p *prover) checks(list []*condition, name string, around []lit) {
 	}
 }
 
-func (p *prover) itemTies(it *item, parts []lit) {
+func (p *prover) itemTies(it *item, parts []sat.Lit) {
 	p.tie(it.required.condition, it.Name(), NeverRequired, parts, len(parts))
 	p.tie(it.locked.condition, it.Name(), NeverLocked, parts, len(parts))
 	if it.when != nil {
@@ -464,24 +465,24 @@ func (p *prover) itemTies(it *item, parts []lit) {
 }
 
 // filled remarks on a value that is always blank, and reports whether it can be another.
-func (p *prover) filled(it *item, parts []lit) bool {
+func (p *prover) filled(it *item, parts []sat.Lit) bool {
 	if it.value == nil {
 		return false
 	}
-	some := make([]lit, len(parts))
+	some := make([]sat.Lit, len(parts))
 	for row := range parts {
-		some[row] = p.m.and(parts[row], p.m.blank(p.w.automatic(it, row)).not())
+		some[row] = p.m.And(parts[row], p.m.blank(p.w.automatic(it, row)).Not())
 	}
 	if it.when != nil { // judged by itself
-		when := make([]lit, len(parts))
+		when := make([]sat.Lit, len(parts))
 		for row := range parts {
-			when[row] = p.m.and(parts[row], p.w.of(it.when, row).met)
+			when[row] = p.m.And(parts[row], p.w.of(it.when, row).met)
 		}
-		if p.impossible(p.m.or(when...)) {
+		if p.impossible(p.m.Or(when...)) {
 			return false
 		}
 	}
-	if !p.impossible(p.m.or(some...)) {
+	if !p.impossible(p.m.Or(some...)) {
 		return true
 	}
 	said := "“" + p.phrase(it.value.node, it.value) + "” is always blank while it is shown."
@@ -492,13 +493,13 @@ func (p *prover) filled(it *item, parts []lit) bool {
 	return false
 }
 
-func (p *prover) worded(it *item, parts []lit) {
+func (p *prover) worded(it *item, parts []sat.Lit) {
 	for j, c := range it.wording {
 		lits := p.unworded(it, j, parts)
 		for row := range lits {
-			lits[row] = p.m.and(lits[row], p.w.of(c, row).met)
+			lits[row] = p.m.And(lits[row], p.w.of(c, row).met)
 		}
-		switch v, _ := p.possible(p.m.or(lits...)); v {
+		switch v, _ := p.possible(p.m.Or(lits...)); v {
 		case cannot:
 			p.say(NeverWorded, form.Warning, c.at, it.Key, "This wording of %s is never read: “%s” never is so there, or one before it is.",
 				it.Name(), p.phrase(c.node, c))
@@ -511,28 +512,28 @@ func (p *prover) worded(it *item, parts []lit) {
 }
 
 // unworded is when an item is shown and none of its first wordings is read.
-func (p *prover) unworded(it *item, n int, parts []lit) []lit {
-	out := make([]lit, len(parts))
+func (p *prover) unworded(it *item, n int, parts []sat.Lit) []sat.Lit {
+	out := make([]sat.Lit, len(parts))
 	for row := range parts {
-		all := []lit{parts[row]}
+		all := []sat.Lit{parts[row]}
 		for _, e := range it.wording[:n] {
-			all = append(all, p.w.of(e, row).met.not())
+			all = append(all, p.w.of(e, row).met.Not())
 		}
-		out[row] = p.m.and(all...)
+		out[row] = p.m.And(all...)
 	}
 	return out
 }
 
-func (p *prover) gridRow(it *item, i int, r rule, parts []lit) {
+func (p *prover) gridRow(it *item, i int, r rule, parts []sat.Lit) {
 	at := it.at() + ".rows." + strconv.Itoa(i)
-	lits := make([]lit, len(parts))
+	lits := make([]sat.Lit, len(parts))
 	for row := range parts {
-		lits[row] = p.m.and(parts[row], p.w.met(r, row))
+		lits[row] = p.m.And(parts[row], p.w.met(r, row))
 	}
 	test := func(o *engine.Outcome) bool {
 		return anyRow(o, it, func(st *engine.ItemState) bool { return st.RowShown(i) })
 	}
-	switch p.decide(nil, test, expr.Met, p.m.or(lits...)) {
+	switch p.decide(nil, test, expr.Met, p.m.Or(lits...)) {
 	case cannot:
 		p.say(NeverShown, form.Warning, at, it.Key, "The row %s of %s is never shown: %s", it.Rows[i].Name(), it.Name(), p.needs(r.condition))
 		return
@@ -546,7 +547,7 @@ func (p *prover) gridRow(it *item, i int, r rule, parts []lit) {
 // maxLooked bounds how many choices of one question are looked at one by one.
 const maxLooked = 400
 
-func (p *prover) choices(it *item, parts []lit) {
+func (p *prover) choices(it *item, parts []sat.Lit) {
 	if !it.varies() || it.symbol == nil {
 		return
 	}
@@ -556,16 +557,16 @@ func (p *prover) choices(it *item, parts []lit) {
 		return
 	}
 	for i, cand := range it.candidates {
-		lits := make([]lit, len(parts))
+		lits := make([]sat.Lit, len(parts))
 		for row := range parts {
-			lits[row] = p.m.and(parts[row], p.w.offer(it, row, i))
+			lits[row] = p.m.And(parts[row], p.w.offer(it, row, i))
 		}
 		at := it.at() + ".choices." + strconv.Itoa(i)
 		test := func(o *engine.Outcome) bool {
 			return anyRow(o, it, func(st *engine.ItemState) bool { return slices.Contains(st.Choices(), cand.Value) })
 		}
 		label := it.symbol.Type.Options.Labels[i]
-		switch p.decide(nil, test, expr.Met, p.m.or(lits...)) {
+		switch p.decide(nil, test, expr.Met, p.m.Or(lits...)) {
 		case cannot:
 			p.say(NeverOffered, form.Warning, at, it.Key, "The choice %s of %s is never offered.", label, it.Name()).Part = cand.Value
 		case open:
@@ -587,21 +588,21 @@ func (p *prover) choices(it *item, parts []lit) {
 }
 
 // offerTie remarks on a condition on what is offered that is always met, for some choices.
-func (p *prover) offerTie(it *item, c *condition, parts []lit, name string, of ...int) {
+func (p *prover) offerTie(it *item, c *condition, parts []sat.Lit, name string, of ...int) {
 	if c == nil {
 		return
 	}
 	before := p.w.candidate
 	defer func() { p.w.candidate = before }()
-	var others []lit
+	var others []sat.Lit
 	for _, i := range of {
 		p.w.candidate = it.candidates[i].Value
 		for row := range parts {
-			others = append(others, p.m.and(parts[row], p.w.of(c, row).met.not()))
+			others = append(others, p.m.And(parts[row], p.w.of(c, row).met.Not()))
 		}
 	}
 	p.w.candidate = before
-	if p.impossible(p.m.or(others...)) {
+	if p.impossible(p.m.Or(others...)) {
 		p.say(Always, form.Hint, c.at, it.Key, "%s: “%s” is always so there, and so the condition says nothing.", name, p.phrase(c.node, c))
 		return
 	}
@@ -618,7 +619,7 @@ func (p *prover) outgoing() {
 	accepted := p.w.accepted()
 	f := p.side.program.Form
 	each := func(kind string, list []*condition, name func(i int) string, first bool) {
-		var earlier []lit
+		var earlier []sat.Lit
 		for i, c := range list {
 			if c == nil {
 				continue
@@ -630,15 +631,15 @@ func (p *prover) outgoing() {
 			}
 			around := accepted
 			if first {
-				around = p.m.and(accepted, p.m.or(earlier...).not())
+				around = p.m.And(accepted, p.m.Or(earlier...).Not())
 				earlier = append(earlier, met)
 			}
 			switch p.decide(c, test, expr.Met, around, met) {
 			case cannot:
-				after := []lit{later.accepted(), later.of(c, 0).met}
+				after := []sat.Lit{later.accepted(), later.of(c, 0).met}
 				for _, e := range list[:i] {
 					if first && e != nil {
-						after = append(after, later.of(e, 0).met.not())
+						after = append(after, later.of(e, 0).met.Not())
 					}
 				}
 				if !p.impossible(after...) {
@@ -650,7 +651,7 @@ func (p *prover) outgoing() {
 			case open:
 				p.leave(c.at, "", p.neverText(kind, name(i))+"? That is not decided.", sentence(p.why(c)))
 			}
-			p.parts(c, name(i), p.comesOut(c, []lit{around}, true))
+			p.parts(c, name(i), p.comesOut(c, []sat.Lit{around}, true))
 		}
 	}
 	each(NeverSent, p.side.letters, func(i int) string {

@@ -4,6 +4,7 @@ import (
 	"slices"
 
 	"lazo/core/expr"
+	"lazo/core/proof/sat"
 )
 
 // count is how many rows a section has.
@@ -17,7 +18,7 @@ func (w *world) count(g *group) *val {
 	m := w.side.model
 	shown := w.sectionShown(g.section)
 	out := blankVal()
-	add := func(n int, when lit) {
+	add := func(n int, when sat.Lit) {
 		out.cases = append(out.cases, vcase{when, expr.NumberValue(expr.Int(int64(n)))})
 	}
 	least := g.Repeat.Min
@@ -27,9 +28,9 @@ func (w *world) count(g *group) *val {
 			n, _ := raw.(int)
 			when := in.lits[i]
 			if w.without[g.key] {
-				when = no
+				when = sat.No
 				if i == 0 {
-					when = yes
+					when = sat.Yes
 				}
 			}
 			add(min(max(n, least), g.limit), when)
@@ -42,20 +43,20 @@ func (w *world) count(g *group) *val {
 		for _, c := range v.cases {
 			add(c.v.Number().Held(least, g.limit), c.when)
 		}
-		if v.free != no {
-			in := m.loose(g.limit + 1)
+		if v.free != sat.No {
+			in := m.Loose(g.limit + 1)
 			for n, l := range in {
-				add(max(n, least), m.and(v.free, l))
+				add(max(n, least), m.And(v.free, l))
 			}
 		}
 		add(least, m.blankOnly(v))
 	}
 	out.cases = m.merged(out.cases)
 	for i := range out.cases {
-		out.cases[i].when = m.and(out.cases[i].when, shown)
+		out.cases[i].when = m.And(out.cases[i].when, shown)
 	}
-	out.cases = m.merged(append(out.cases, vcase{shown.not(), expr.NumberValue(expr.Int(0))}))
-	out.free = m.and(out.free, shown)
+	out.cases = m.merged(append(out.cases, vcase{shown.Not(), expr.NumberValue(expr.Int(0))}))
+	out.free = m.And(out.free, shown)
 	w.counts[g] = out
 	return out
 }
@@ -90,45 +91,34 @@ func (m *model) comparesRows(key string) bool {
 }
 
 // given is when a row of that number is sent.
-func (m *model) given(g *group, row int) lit {
+func (m *model) given(g *group, row int) sat.Lit {
 	in := m.rowsSent(g)
-	var some []lit
+	var some []sat.Lit
 	for i, raw := range in.raws {
 		if n, _ := raw.(int); n > row {
 			some = append(some, in.lits[i])
 		}
 	}
-	return m.or(some...)
-}
-
-// loose are literals of which exactly one holds, for what is beyond the model.
-func (m *model) loose(n int) []lit {
-	out := m.oneOf(n)
-	for _, l := range out {
-		if l != yes {
-			m.gates[l.variable()].free, m.gates[l.variable()].shaky = true, true
-		}
-	}
-	return out
+	return m.Or(some...)
 }
 
 // exists is when a section has a row of that number, from 0.
-func (w *world) exists(g *group, row int) lit {
-	return w.once("exists", g, row, func() lit {
-		var some []lit
+func (w *world) exists(g *group, row int) sat.Lit {
+	return w.once("exists", g, row, func() sat.Lit {
+		var some []sat.Lit
 		for _, c := range w.count(g).cases {
 			if n, _ := c.v.Number().Whole(); n > row {
 				some = append(some, c.when)
 			}
 		}
-		return w.side.model.or(some...)
+		return w.side.model.Or(some...)
 	})
 }
 
 // overLimit is when a section is to have more rows than it can.
-func (w *world) overLimit(g *group) lit {
+func (w *world) overLimit(g *group) sat.Lit {
 	m := w.side.model
-	var over []lit
+	var over []sat.Lit
 	if g.rows == nil {
 		in := m.rowsSent(g)
 		for i, raw := range in.raws {
@@ -136,14 +126,14 @@ func (w *world) overLimit(g *group) lit {
 				over = append(over, in.lits[i])
 			}
 		}
-		return m.and(w.sectionShown(g.section), m.or(over...))
+		return m.And(w.sectionShown(g.section), m.Or(over...))
 	}
 	v := w.valueOf(g.rows, 0)
-	over = append(over, m.and(v.free, m.unknown()))
+	over = append(over, m.And(v.free, m.Unknown()))
 	for _, c := range v.cases {
 		if c.v.Number().Held(0, g.limit+1) > g.limit {
 			over = append(over, c.when)
 		}
 	}
-	return m.and(w.sectionShown(g.section), m.or(over...))
+	return m.And(w.sectionShown(g.section), m.Or(over...))
 }

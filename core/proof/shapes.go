@@ -6,6 +6,7 @@ import (
 
 	"lazo/core/engine"
 	"lazo/core/form"
+	"lazo/core/proof/sat"
 )
 
 // How many shapes are listed, and up to how many they are counted.
@@ -32,17 +33,17 @@ type Shape struct {
 type aspect struct {
 	it       *item
 	required bool
-	lit      lit
+	lit      sat.Lit
 }
 
 // component are aspects that hang together through what is answered, and the ways in which
 // they can be while no answer stands that is not accepted. All components together can be in
 // all combinations of those.
 type component struct {
-	aspects []lit
-	sound   []lit // that answers are accepted, as far as those hang together with the aspects
+	aspects []sat.Lit
+	sound   []sat.Lit // that answers are accepted, as far as those hang together with the aspects
 	inputs  []int
-	ways    []filling
+	ways    []sat.Filling
 	capped  bool
 }
 
@@ -71,7 +72,7 @@ func (p *prover) shapes() {
 	for _, c := range parts {
 		if len(c.ways) == 0 { // not reached: one way will do
 			if v, f := p.possible(p.w.noneRefused()); v == can && f != nil {
-				c.ways = []filling{f}
+				c.ways = []sat.Filling{f}
 			}
 		}
 	}
@@ -86,7 +87,7 @@ func (p *prover) aspects() (out []aspect) {
 		shown := p.w.shown(it, 0)
 		out = append(out, aspect{it, false, shown})
 		if it.symbol != nil {
-			out = append(out, aspect{it, true, p.m.and(shown, p.w.met(it.required, 0))})
+			out = append(out, aspect{it, true, p.m.And(shown, p.w.met(it.required, 0))})
 		}
 	}
 	return out
@@ -95,23 +96,23 @@ func (p *prover) aspects() (out []aspect) {
 // components gathers the aspects that share inputs.
 func (p *prover) components(aspects []aspect) (out []*component) {
 	sound := p.w.accepts()
-	sets := newUnion(len(p.m.gates))
-	var lits []lit
+	sets := newUnion(p.m.Size())
+	var lits []sat.Lit
 	for _, a := range aspects {
-		if l := a.lit &^ 1; l != yes && !slices.Contains(lits[max(0, len(lits)-8):], l) {
+		if l := a.lit &^ 1; l != sat.Yes && !slices.Contains(lits[max(0, len(lits)-8):], l) {
 			lits = append(lits, l)
-			sets.below(p.m.circuit, l)
+			sets.below(p.m.Circuit, l)
 		}
 	}
 	for _, l := range sound {
-		if l != yes {
-			sets.below(p.m.circuit, l)
+		if l != sat.Yes {
+			sets.below(p.m.Circuit, l)
 		}
 	}
 	by := map[int]*component{}
-	seen := map[lit]bool{}
+	seen := map[sat.Lit]bool{}
 	for _, l := range lits {
-		root := sets.root(l.variable())
+		root := sets.root(l.Variable())
 		if by[root] == nil {
 			by[root] = &component{}
 			out = append(out, by[root])
@@ -122,10 +123,10 @@ func (p *prover) components(aspects []aspect) (out []*component) {
 		}
 	}
 	for _, l := range sound {
-		if l == yes {
+		if l == sat.Yes {
 			continue
 		}
-		root := sets.root(l.variable())
+		root := sets.root(l.Variable())
 		if by[root] == nil { // answers on which no aspect hangs
 			by[root] = &component{}
 			out = append(out, by[root])
@@ -136,7 +137,7 @@ func (p *prover) components(aspects []aspect) (out []*component) {
 		if p.up() {
 			return out
 		}
-		c.inputs = p.m.cone(slices.Concat(c.aspects, c.sound))
+		c.inputs = p.m.Cone(slices.Concat(c.aspects, c.sound))
 	}
 	return out
 }
@@ -164,8 +165,8 @@ func (u *union) root(i int) int {
 }
 
 // below joins a formula with all that it is made of.
-func (u *union) below(c *circuit, l lit) {
-	stack := []int{l.variable()}
+func (u *union) below(c *sat.Circuit, l sat.Lit) {
+	stack := []int{l.Variable()}
 	for len(stack) > 0 {
 		v := stack[len(stack)-1]
 		stack = stack[:len(stack)-1]
@@ -173,15 +174,10 @@ func (u *union) below(c *circuit, l lit) {
 			continue
 		}
 		u.seen[v] = true
-		g := c.gates[v]
-		of := g.of
-		if g.group >= 0 {
-			of = c.groups[g.group]
-		}
-		for _, k := range of {
-			if k.variable() != 0 {
-				u.parent[u.root(k.variable())] = u.root(v)
-				stack = append(stack, k.variable())
+		for _, k := range c.Parts(v) {
+			if k.Variable() != 0 {
+				u.parent[u.root(k.Variable())] = u.root(v)
+				stack = append(stack, k.Variable())
 			}
 		}
 	}
@@ -189,11 +185,10 @@ func (u *union) below(c *circuit, l lit) {
 
 // enumerate finds all ways in which the aspects of a component can be.
 func (p *prover) enumerate(c *component) {
-	s := p.m.solver
-	shaky := slices.ContainsFunc(c.aspects, p.m.shaky)
+	shaky := slices.ContainsFunc(c.aspects, p.m.Shaky)
 	fixed := slices.Clone(c.sound)
-	var visit func(i int, f filling)
-	visit = func(i int, f filling) {
+	var visit func(i int, f sat.Filling)
+	visit = func(i int, f sat.Filling) {
 		if c.capped = c.capped || p.up(); c.capped {
 			return
 		}
@@ -208,34 +203,34 @@ func (p *prover) enumerate(c *component) {
 			return
 		}
 		l := c.aspects[i]
-		if !f.holds(l) {
-			l = l.not()
+		if !f.Holds(l) {
+			l = l.Not()
 		}
 		n := len(fixed)
 		fixed = append(fixed, l)
 		visit(i+1, f)
-		fixed[n] = l.not()
-		switch s.solve(fixed, c.inputs, questionEffort) {
-		case satisfiable:
-			visit(i+1, p.m.found())
-		case unsure:
+		fixed[n] = l.Not()
+		switch p.m.Decide(fixed, c.inputs, questionEffort) {
+		case sat.Satisfiable:
+			visit(i+1, p.m.Found())
+		case sat.Unsure:
 			c.capped = true
 		}
 		fixed = fixed[:n]
 	}
-	if s.solve(fixed, c.inputs, questionEffort) == satisfiable {
-		visit(0, p.m.found())
+	if p.m.Decide(fixed, c.inputs, questionEffort) == sat.Satisfiable {
+		visit(0, p.m.Found())
 	}
 }
 
 // asFound reports whether the engine agrees with a filling about the aspects of a component.
-func (p *prover) asFound(c *component, f filling) bool {
+func (p *prover) asFound(c *component, f sat.Filling) bool {
 	o := run(p.side.program, p.m.read(p.side, f))
 	if p.refusedIn(o) {
 		return false
 	}
 	for _, a := range p.aspects() {
-		if slices.Contains(c.aspects, a.lit&^1) && p.aspectHolds(o, a) != f.holds(a.lit) {
+		if slices.Contains(c.aspects, a.lit&^1) && p.aspectHolds(o, a) != f.Holds(a.lit) {
 			return false
 		}
 	}
@@ -282,8 +277,7 @@ func (p *prover) aspectHolds(o *engine.Outcome, a aspect) bool {
 func (p *prover) list(out *Shapes, aspects []aspect, parts []*component) {
 	at := make([]int, len(parts))
 	for n := 0; n < min(out.Count, MaxListed) && !p.up(); n++ {
-		f := make(filling, len(p.m.gates))
-		f[0] = true
+		f := make(sat.Filling, p.m.Size())
 		for i, c := range parts {
 			if len(c.ways) == 0 {
 				continue
@@ -292,12 +286,7 @@ func (p *prover) list(out *Shapes, aspects []aspect, parts []*component) {
 				f[v] = v < len(c.ways[at[i]]) && c.ways[at[i]][v]
 			}
 		}
-		for _, g := range p.m.groups {
-			if !slices.ContainsFunc(g, func(l lit) bool { return f[l.variable()] }) {
-				f[g[0].variable()] = true
-			}
-		}
-		p.m.evaluate(f)
+		p.m.Complete(f)
 		if s, ok := p.shape(f, aspects); ok {
 			out.List = append(out.List, s)
 		}
@@ -311,10 +300,10 @@ func (p *prover) list(out *Shapes, aspects []aspect, parts []*component) {
 }
 
 // shape is what the engine shows for a filling; ok is false if that is not what was found.
-func (p *prover) shape(f filling, aspects []aspect) (Shape, bool) {
+func (p *prover) shape(f sat.Filling, aspects []aspect) (Shape, bool) {
 	same := func(fl engine.Filling) bool {
 		o := run(p.side.program, fl)
-		return !p.refusedIn(o) && !slices.ContainsFunc(aspects, func(a aspect) bool { return p.aspectHolds(o, a) != f.holds(a.lit) })
+		return !p.refusedIn(o) && !slices.ContainsFunc(aspects, func(a aspect) bool { return p.aspectHolds(o, a) != f.Holds(a.lit) })
 	}
 	fl := p.m.read(p.side, f)
 	if !same(fl) {
@@ -326,9 +315,9 @@ func (p *prover) shape(f filling, aspects []aspect) (Shape, bool) {
 	s := Shape{Shown: []string{}, Required: []string{}, Witness: witnessOf(fl)}
 	for _, a := range aspects {
 		switch {
-		case f.holds(a.lit) && a.required:
+		case f.Holds(a.lit) && a.required:
 			s.Required = append(s.Required, a.it.Key)
-		case f.holds(a.lit):
+		case f.Holds(a.lit):
 			s.Shown = append(s.Shown, a.it.Key)
 		}
 	}

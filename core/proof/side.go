@@ -8,6 +8,7 @@ import (
 	"lazo/core/engine"
 	"lazo/core/expr"
 	"lazo/core/form"
+	"lazo/core/proof/sat"
 )
 
 // side is one form of a proof: the only one, or one of two that are compared.
@@ -328,19 +329,19 @@ func (sd *side) code(n expr.Node, scope *expr.Symbols) *expr.Code {
 
 // model is what forms can do, as formulas over what can be answered.
 type model struct {
-	*circuit
+	*sat.Circuit
 	sides      []*side
 	variables  map[string]*variable
 	conditions []*condition
 	at         time.Time // the usual moment
 	inputs     map[string]*input
 	listed     []*input // in the order in which they were made
-	answered   map[*val]lit
-	taken      map[cellKey]map[string]lit // that others have taken all places of a choice
-	clock      []lit
-	params     map[string][]lit
-	cut        bool  // there was no time for all formulas: they say nothing any more
-	plain      []lit // that no text is answered of which nobody knows if it is taken
+	answered   map[*val]sat.Lit
+	taken      map[cellKey]map[string]sat.Lit // that others have taken all places of a choice
+	clock      []sat.Lit
+	params     map[string][]sat.Lit
+	cut        bool      // there was no time for all formulas: they say nothing any more
+	plain      []sat.Lit // that no text is answered of which nobody knows if it is taken
 }
 
 // perItem is about how long it takes to say of an item that nothing is decided of it.
@@ -351,8 +352,8 @@ const perItem = 40 * time.Microsecond
 // every item that nothing is decided.
 func newModel(o Options, programs ...*engine.Program) *model {
 	m := &model{
-		circuit: newCircuit(), variables: map[string]*variable{clockName: {name: clockName, kind: expr.Moment}}, at: o.At.Truncate(time.Second),
-		inputs: map[string]*input{}, answered: map[*val]lit{}, taken: map[cellKey]map[string]lit{}, params: map[string][]lit{},
+		Circuit: sat.New(), variables: map[string]*variable{clockName: {name: clockName, kind: expr.Moment}}, at: o.At.Truncate(time.Second),
+		inputs: map[string]*input{}, answered: map[*val]sat.Lit{}, taken: map[cellKey]map[string]sat.Lit{}, params: map[string][]sat.Lit{},
 	}
 	items := 0
 	for _, p := range programs {
@@ -362,7 +363,7 @@ func newModel(o Options, programs ...*engine.Program) *model {
 	if o.Left != nil {
 		all := o.Left()
 		slack := min(all/12+time.Duration(items)*perItem, all/2)
-		m.solver.past = func() bool { return o.Left() <= slack }
+		m.Until(func() bool { return o.Left() <= slack })
 	}
 	for _, sd := range m.sides {
 		moments, times := sd.program.Edges()
@@ -383,7 +384,7 @@ func newModel(o Options, programs ...*engine.Program) *model {
 
 // stop reports whether there is no time left to make formulas; they say nothing then.
 func (m *model) stop() bool {
-	m.cut = m.cut || m.late()
+	m.cut = m.cut || m.Late()
 	return m.cut
 }
 

@@ -220,7 +220,7 @@ func (it *item) formed() bool {
 // pool are texts that an item takes, where not every text is one: usual ones, and of every
 // length that is told apart.
 func (it *item) pool(v *variable) []string {
-	if !it.formed() || it.side.model.late() {
+	if !it.formed() || it.side.model.Late() {
 		return nil
 	}
 	lengths := []int{}
@@ -319,7 +319,7 @@ func (it *item) takesNone(v *variable, s string) bool {
 		return true
 	case !it.formed():
 		return true // it is the length, which is the same for all of the kind
-	case it.side.model.late():
+	case it.side.model.Late():
 		return false
 	case v.named(s) >= 0:
 		if it.Pattern == "" {

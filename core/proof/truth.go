@@ -4,10 +4,11 @@ import (
 	"slices"
 
 	"lazo/core/expr"
+	"lazo/core/proof/sat"
 )
 
 // truth is a condition's: met, not met, or neither. Both never hold together.
-type truth struct{ met, not lit }
+type truth struct{ met, not sat.Lit }
 
 func (t truth) negated() truth { return truth{t.not, t.met} }
 
@@ -20,21 +21,21 @@ func (w *world) truth(n expr.Node, pl place, row int) truth {
 	switch n := n.(type) {
 	case *expr.Literal:
 		if n.Yes {
-			return truth{yes, no}
+			return truth{sat.Yes, sat.No}
 		}
-		return truth{no, yes}
+		return truth{sat.No, sat.Yes}
 	case *expr.Not:
 		return w.truth(n.X, pl, row).negated()
 	case *expr.Logic:
-		var mets, nots []lit
+		var mets, nots []sat.Lit
 		for _, t := range n.Terms {
 			one := w.truth(t, pl, row)
 			mets, nots = append(mets, one.met), append(nots, one.not)
 		}
 		if n.Op == "and" {
-			return truth{m.and(mets...), m.or(nots...)}
+			return truth{m.And(mets...), m.Or(nots...)}
 		}
-		return truth{m.or(mets...), m.and(nots...)}
+		return truth{m.Or(mets...), m.And(nots...)}
 	case *expr.Call:
 		if name, ok := argument(n); ok && (n.Name == "any" || n.Name == "every") && w.side.groups[name] != nil {
 			return w.overRows(n, name)
@@ -66,12 +67,12 @@ func (w *world) compared(n expr.Node, pl place, row int) truth {
 		if v := w.named(n.X, pl, row); v != nil {
 			b := m.blank(v)
 			if n.Not {
-				b = b.not()
+				b = b.Not()
 			}
-			return truth{b, b.not()}
+			return truth{b, b.Not()}
 		}
 	case *expr.Has:
-		if v := w.named(n.X, pl, row); v != nil && v.set != nil && v.free == no {
+		if v := w.named(n.X, pl, row); v != nil && v.set != nil && v.free == sat.No {
 			if t, ok := w.has(n, v, pl); ok {
 				return t
 			}
@@ -82,8 +83,8 @@ func (w *world) compared(n expr.Node, pl place, row int) truth {
 			}
 		}
 	}
-	var mets, nots []lit
-	known := w.tabulate(n, pl, row, func(code *expr.Code, f *expr.Frame, when lit) {
+	var mets, nots []sat.Lit
+	known := w.tabulate(n, pl, row, func(code *expr.Code, f *expr.Frame, when sat.Lit) {
 		switch code.Truth(f) {
 		case expr.Met:
 			mets = append(mets, when)
@@ -94,7 +95,7 @@ func (w *world) compared(n expr.Node, pl place, row int) truth {
 	if !known {
 		return w.unknown(n, pl, row)
 	}
-	return truth{m.or(mets...), m.or(nots...)}
+	return truth{m.Or(mets...), m.Or(nots...)}
 }
 
 // unknown is the truth of what is beyond the model: anything, but undecided where a
@@ -116,11 +117,11 @@ func (w *world) unknown(n expr.Node, pl place, row int) truth {
 	}
 	var t truth
 	if blank, ok := w.anyBlank(n, pl, row); ok {
-		u := m.unknown()
-		t = truth{m.and(u, blank.not()), m.and(u.not(), blank.not())}
+		u := m.Unknown()
+		t = truth{m.And(u, blank.Not()), m.And(u.Not(), blank.Not())}
 	} else {
-		u, v := m.unknown(), m.unknown()
-		t = truth{u, m.and(u.not(), v)}
+		u, v := m.Unknown(), m.Unknown()
+		t = truth{u, m.And(u.Not(), v)}
 	}
 	w.loose[key] = t
 	return t
@@ -136,31 +137,31 @@ func entryKey(pl place) string {
 
 // anyBlank is when one of the plain names that a comparison is of is blank, so that it is
 // undecided; ok is false where it may be decided even so, or undecided without.
-func (w *world) anyBlank(n expr.Node, pl place, row int) (lit, bool) {
+func (w *world) anyBlank(n expr.Node, pl place, row int) (sat.Lit, bool) {
 	switch n := n.(type) {
 	case *expr.Compare, *expr.Between, *expr.TextTest:
 	case *expr.Call:
 		if n.Name != "exact" {
-			return no, false
+			return sat.No, false
 		}
 	default:
-		return no, false
+		return sat.No, false
 	}
-	var blanks []lit
+	var blanks []sat.Lit
 	for _, kid := range expr.Children(n) {
 		if _, ok := kid.(*expr.Literal); ok {
 			continue
 		}
 		v := w.named(kid, pl, row)
 		if v == nil {
-			return no, false
+			return sat.No, false
 		}
 		blanks = append(blanks, w.side.model.blank(v))
 	}
 	if between, ok := n.(*expr.Between); ok && (!isLiteral(between.Low) || !isLiteral(between.High)) {
-		return no, false // the other end may decide it
+		return sat.No, false // the other end may decide it
 	}
-	return w.side.model.or(blanks...), true
+	return w.side.model.Or(blanks...), true
 }
 
 func isLiteral(n expr.Node) bool {
@@ -212,7 +213,7 @@ func (w *world) has(n *expr.Has, v *val, pl place) (truth, bool) {
 	if options == nil {
 		return truth{}, false
 	}
-	var of []lit
+	var of []sat.Lit
 	for _, e := range n.List {
 		lit, ok := e.(*expr.Literal)
 		if !ok {
@@ -225,21 +226,21 @@ func (w *world) has(n *expr.Has, v *val, pl place) (truth, bool) {
 			}
 		}
 		if at < 0 || at >= len(v.set.of) {
-			of = append(of, no)
+			of = append(of, sat.No)
 		} else {
 			of = append(of, v.set.of[at])
 		}
 	}
-	var held lit
+	var held sat.Lit
 	switch n.How {
 	case "all":
-		held = m.and(of...)
+		held = m.And(of...)
 	case "none":
-		held = m.or(of...).not()
+		held = m.Or(of...).Not()
 	default:
-		held = m.or(of...)
+		held = m.Or(of...)
 	}
-	return truth{m.and(v.set.present, held), m.and(v.set.present, held.not())}, true
+	return truth{m.And(v.set.present, held), m.And(v.set.present, held.Not())}, true
 }
 
 // optionsOf are the choices of what a name stands for.
@@ -263,21 +264,21 @@ func (w *world) overRows(n *expr.Call, key string) truth {
 	m := w.side.model
 	g := w.side.groups[key]
 	pl := place{side: w.side, scope: w.side.rowScope(key), group: key}
-	var mets, nots []lit
+	var mets, nots []sat.Lit
 	for r := range g.depth {
 		there := w.exists(g, r)
 		one := w.truth(n.Args[1], pl, r)
 		if n.Name == "any" {
-			mets, nots = append(mets, m.and(there, one.met)), append(nots, m.or(there.not(), one.not))
+			mets, nots = append(mets, m.And(there, one.met)), append(nots, m.Or(there.Not(), one.not))
 		} else {
-			mets, nots = append(mets, m.or(there.not(), one.met)), append(nots, m.and(there, one.not))
+			mets, nots = append(mets, m.Or(there.Not(), one.met)), append(nots, m.And(there, one.not))
 		}
 	}
 	var t truth
 	if n.Name == "any" {
-		t = truth{m.or(mets...), m.and(nots...)}
+		t = truth{m.Or(mets...), m.And(nots...)}
 	} else {
-		t = truth{m.and(mets...), m.or(nots...)}
+		t = truth{m.And(mets...), m.Or(nots...)}
 	}
 	if g.depth == g.limit {
 		return t
@@ -286,9 +287,9 @@ func (w *world) overRows(n *expr.Call, key string) truth {
 	more := w.exists(g, g.depth)
 	rest := w.unknown(n, place{side: w.side, scope: w.side.program.Symbols}, 0)
 	if n.Name == "any" {
-		return truth{m.or(t.met, m.and(more, rest.met)), m.and(t.not, m.or(more.not(), rest.not))}
+		return truth{m.Or(t.met, m.And(more, rest.met)), m.And(t.not, m.Or(more.Not(), rest.not))}
 	}
-	return truth{m.and(t.met, m.or(more.not(), rest.met)), m.or(t.not, m.and(more, rest.not))}
+	return truth{m.And(t.met, m.Or(more.Not(), rest.met)), m.Or(t.not, m.And(more, rest.not))}
 }
 
 // leaf is something that an expression names, with what it can be.
@@ -301,7 +302,7 @@ type leaf struct {
 
 // tabulate compiles an expression and visits it in every combination of what it names, each
 // with when that is so. It returns whether all of that is known.
-func (w *world) tabulate(n expr.Node, pl place, row int, visit func(code *expr.Code, f *expr.Frame, when lit)) bool {
+func (w *world) tabulate(n expr.Node, pl place, row int, visit func(code *expr.Code, f *expr.Frame, when sat.Lit)) bool {
 	if w.side.beyond[n] != "" {
 		return false
 	}
@@ -333,16 +334,16 @@ type tabulation struct {
 	pl     place
 	node   expr.Node
 	frame  *expr.Frame
-	visit  func(code *expr.Code, f *expr.Frame, when lit)
+	visit  func(code *expr.Code, f *expr.Frame, when sat.Lit)
 	leaves []leaf
 	failed bool
 }
 
-func (t *tabulation) each(i int, whens []lit, n expr.Node) {
+func (t *tabulation) each(i int, whens []sat.Lit, n expr.Node) {
 	m := t.w.side.model
 	if i == len(t.leaves) {
-		when := m.and(whens...)
-		if when == no {
+		when := m.And(whens...)
+		if when == sat.No {
 			return
 		}
 		code := t.w.side.code(n, t.pl.scope)
@@ -354,7 +355,7 @@ func (t *tabulation) each(i int, whens []lit, n expr.Node) {
 		return
 	}
 	l := &t.leaves[i]
-	var some []lit
+	var some []sat.Lit
 	for _, c := range l.cases {
 		some = append(some, c.when)
 		next := n
@@ -368,8 +369,8 @@ func (t *tabulation) each(i int, whens []lit, n expr.Node) {
 		}
 		t.each(i+1, append(whens[:len(whens):len(whens)], c.when), next)
 	}
-	none := m.or(some...).not()
-	if l.clock || none == no || l.node != nil && len(l.cases) == 0 {
+	none := m.Or(some...).Not()
+	if l.clock || none == sat.No || l.node != nil && len(l.cases) == 0 {
 		return
 	}
 	if l.node != nil {
@@ -502,7 +503,7 @@ func (sd *side) clouded(n expr.Node) bool {
 // be either, a value that hangs on one.
 func (w *world) partLeaf(n expr.Node, pl place, row int) (leaf, bool) {
 	v := w.expr(n, pl, row)
-	if v.free != no || !plain(v) {
+	if v.free != sat.No || !plain(v) {
 		return leaf{}, false
 	}
 	for i := range v.cases {
@@ -521,7 +522,7 @@ func (w *world) callLeaf(n *expr.Call, pl place, row int) (l leaf, special, know
 		return leaf{}, true, false
 	case "any", "every":
 		t := w.truth(n, pl, row)
-		if m.or(t.met, t.not) != yes {
+		if m.Or(t.met, t.not) != sat.Yes {
 			return leaf{}, true, false
 		}
 		return leaf{node: n, cases: []vcase{{t.met, expr.YesNoValue(true)}, {t.not, expr.YesNoValue(false)}}}, true, true
@@ -536,12 +537,12 @@ func (w *world) callLeaf(n *expr.Call, pl place, row int) (l leaf, special, know
 		}
 		if it := w.side.items[name]; it != nil && len(n.Args) == 1 && it.kind() == expr.Choices {
 			v := w.value(it, w.rowFor(it, pl, row))
-			if v.set == nil || v.free != no {
+			if v.set == nil || v.free != sat.No {
 				return leaf{}, true, false
 			}
-			var of []lit
+			var of []sat.Lit
 			for _, p := range v.set.of {
-				of = append(of, m.and(v.set.present, p))
+				of = append(of, m.And(v.set.present, p))
 			}
 			return leaf{node: n, cases: m.counted(of).cases}, true, true
 		}
@@ -554,15 +555,15 @@ func (w *world) countRows(n *expr.Call, g *group) (*val, bool) {
 	m := w.side.model
 	if len(n.Args) == 1 {
 		v := w.count(g)
-		return v, v.free == no
+		return v, v.free == sat.No
 	}
 	if g.depth < g.limit {
 		return blankVal(), false
 	}
 	pl := place{side: w.side, scope: w.side.rowScope(g.key), group: g.key}
-	var of []lit
+	var of []sat.Lit
 	for r := range g.depth {
-		of = append(of, m.and(w.exists(g, r), w.truth(n.Args[1], pl, r).met))
+		of = append(of, m.And(w.exists(g, r), w.truth(n.Args[1], pl, r).met))
 	}
 	return m.counted(of), true
 }
@@ -609,7 +610,7 @@ func (w *world) itemLeaf(key string, pl place, row int) (leaf, bool) {
 // or not known.
 func (w *world) flat(it *item, v *val) ([]vcase, bool) {
 	m := w.side.model
-	if v.free != no {
+	if v.free != sat.No {
 		return nil, false
 	}
 	switch {
@@ -634,31 +635,31 @@ func (w *world) flat(it *item, v *val) ([]vcase, bool) {
 
 // combination is the parts of one value in one combination.
 type combination[T any] struct {
-	when lit
+	when sat.Lit
 	of   []T
 }
 
 // combined are all combinations of the cases of some parts, blank ones left out; ok is false
 // if they are too many.
 func combined[T any](m *model, parts [][]vcase, part func(i int, v expr.Value) T) (out []combination[T], ok bool) {
-	rows := []combination[T]{{yes, nil}}
+	rows := []combination[T]{{sat.Yes, nil}}
 	for i, cases := range parts {
 		if len(rows)*(len(cases)+1) > maxCombinations/4 {
 			return nil, false
 		}
 		var next []combination[T]
-		var some []lit
+		var some []sat.Lit
 		for _, c := range cases {
 			some = append(some, c.when)
 			for _, r := range rows {
-				if when := m.and(r.when, c.when); when != no {
+				if when := m.And(r.when, c.when); when != sat.No {
 					next = append(next, combination[T]{when, append(r.of[:len(r.of):len(r.of)], part(i, c.v))})
 				}
 			}
 		}
-		none := m.or(some...).not()
+		none := m.Or(some...).Not()
 		for _, r := range rows {
-			if when := m.and(r.when, none); when != no {
+			if when := m.And(r.when, none); when != sat.No {
 				next = append(next, combination[T]{when, r.of})
 			}
 		}
@@ -672,7 +673,7 @@ func (w *world) flatCells(it *item, v *val) (out []vcase, ok bool) {
 	m := w.side.model
 	parts := make([][]vcase, len(v.cells))
 	for i, cell := range v.cells {
-		if cell.free != no {
+		if cell.free != sat.No {
 			return nil, false
 		}
 		parts[i] = cell.cases
@@ -713,14 +714,14 @@ func (w *world) withOthers(it *item, v *val, cases []vcase) (out []vcase) {
 			out = append(out, c)
 			continue
 		}
-		var some []lit
+		var some []sat.Lit
 		for _, t := range v.parts[otherPart].cases {
 			some = append(some, t.when)
-			if when := m.and(c.when, t.when); when != no {
+			if when := m.And(c.when, t.when); when != sat.No {
 				out = append(out, vcase{when, c.v.WithOther(other, t.v.Text())})
 			}
 		}
-		if when := m.and(c.when, m.or(some...).not()); when != no {
+		if when := m.And(c.when, m.Or(some...).Not()); when != sat.No {
 			out = append(out, vcase{when, c.v})
 		}
 	}

@@ -5,66 +5,67 @@ import (
 	"strings"
 
 	"lazo/core/expr"
+	"lazo/core/proof/sat"
 )
 
 // val is what a value can be: cases that exclude each other, else blank.
 type val struct {
 	cases []vcase
-	free  lit // it is something that is not known, blank perhaps
+	free  sat.Lit // it is something that is not known, blank perhaps
 	set   *picks
 	cells []*val          // of a grid, by row
 	parts map[string]*val // of an address; "other" of a choice that brings a text
 }
 
 type vcase struct {
-	when lit
+	when sat.Lit
 	v    expr.Value
 }
 
 // picks is a set of choices: which are picked, if there is a set at all.
 type picks struct {
-	present lit
-	of      []lit // by the number of the choice
+	present sat.Lit
+	of      []sat.Lit // by the number of the choice
 }
 
-func blankVal() *val { return &val{free: no} }
+func blankVal() *val { return &val{free: sat.No} }
 
 // blank reports when a value counts as not answered; what is not known may.
-func (m *model) blank(v *val) lit {
+func (m *model) blank(v *val) sat.Lit {
 	if v.set != nil {
-		any := []lit{}
+		any := []sat.Lit{}
 		for _, p := range v.set.of {
-			any = append(any, m.and(p, v.set.present))
+			any = append(any, m.And(p, v.set.present))
 		}
-		if v.free != no {
-			any = append(any, m.and(v.free, m.unknownOf(v)))
+		if v.free != sat.No {
+			any = append(any, m.And(v.free, m.unknownOf(v)))
 		}
-		return m.or(any...).not()
+		return m.Or(any...).Not()
 	}
-	var some []lit
+	var some []sat.Lit
 	for _, c := range v.cases {
 		some = append(some, c.when)
 	}
 	for _, c := range v.cells {
-		some = append(some, m.blank(c).not())
+		some = append(some, m.blank(c).Not())
 	}
 	for name, p := range v.parts {
 		if name != otherPart {
-			some = append(some, m.blank(p).not())
+			some = append(some, m.blank(p).Not())
 		}
 	}
-	if v.free != no {
-		some = append(some, m.and(v.free, m.unknownOf(v)))
+	if v.free != sat.No {
+		some = append(some, m.And(v.free, m.unknownOf(v)))
 	}
-	return m.or(some...).not()
+	return m.Or(some...).Not()
 }
 
 // unknownOf says whether something that is not known is answered, for each value once.
-func (m *model) unknownOf(v *val) lit {
+func (m *model) unknownOf(v *val) sat.Lit {
 	if l, ok := m.answered[v]; ok {
 		return l
 	}
-	l := m.unknown()
+	l := m.Unknown()
 	m.answered[v] = l
 	return l
 }
@@ -72,21 +73,21 @@ func (m *model) unknownOf(v *val) lit {
 const otherPart = "other"
 
 // gate is the value where a literal holds, else blank.
-func (m *model) gate(v *val, g lit) *val {
+func (m *model) gate(v *val, g sat.Lit) *val {
 	switch g {
-	case yes:
+	case sat.Yes:
 		return v
-	case no:
+	case sat.No:
 		return m.emptied(v)
 	}
-	out := &val{free: m.and(v.free, g)}
+	out := &val{free: m.And(v.free, g)}
 	for _, c := range v.cases {
-		if w := m.and(c.when, g); w != no {
+		if w := m.And(c.when, g); w != sat.No {
 			out.cases = append(out.cases, vcase{w, c.v})
 		}
 	}
 	if v.set != nil {
-		out.set = &picks{m.and(v.set.present, g), v.set.of}
+		out.set = &picks{m.And(v.set.present, g), v.set.of}
 	}
 	for _, c := range v.cells {
 		out.cells = append(out.cells, m.gate(c, g))
@@ -104,7 +105,7 @@ func (m *model) gate(v *val, g lit) *val {
 func (m *model) emptied(v *val) *val {
 	out := blankVal()
 	if v.set != nil {
-		out.set = &picks{no, v.set.of}
+		out.set = &picks{sat.No, v.set.of}
 	}
 	for range v.cells {
 		out.cells = append(out.cells, blankVal())
@@ -119,20 +120,20 @@ func (m *model) emptied(v *val) *val {
 }
 
 // choose is one value where c holds, else another of the same make.
-func (m *model) choose(c lit, a, b *val) *val {
+func (m *model) choose(c sat.Lit, a, b *val) *val {
 	switch c {
-	case yes:
+	case sat.Yes:
 		return a
-	case no:
+	case sat.No:
 		return b
 	}
-	x, y := m.gate(a, c), m.gate(b, c.not())
-	out := &val{free: m.or(x.free, y.free)}
+	x, y := m.gate(a, c), m.gate(b, c.Not())
+	out := &val{free: m.Or(x.free, y.free)}
 	out.cases = m.merged(append(slices.Clone(x.cases), y.cases...))
 	if x.set != nil && y.set != nil {
-		out.set = &picks{present: m.or(x.set.present, y.set.present), of: make([]lit, len(x.set.of))}
+		out.set = &picks{present: m.Or(x.set.present, y.set.present), of: make([]sat.Lit, len(x.set.of))}
 		for i := range out.set.of {
-			out.set.of[i] = m.or(m.and(c, x.set.of[i]), m.and(c.not(), y.set.of[i]))
+			out.set.of[i] = m.Or(m.And(c, x.set.of[i]), m.And(c.Not(), y.set.of[i]))
 		}
 	}
 	for i := range x.cells {
@@ -151,9 +152,9 @@ func (m *model) choose(c lit, a, b *val) *val {
 func (m *model) merged(cases []vcase) []vcase {
 	at := map[string]int{}
 	var out []vcase
-	var whens [][]lit
+	var whens [][]sat.Lit
 	for _, c := range cases {
-		if c.when == no || c.v.Kind() == expr.Blank {
+		if c.when == sat.No || c.v.Kind() == expr.Blank {
 			continue
 		}
 		key := keyOf(&c.v)
@@ -166,7 +167,7 @@ func (m *model) merged(cases []vcase) []vcase {
 		whens[i] = append(whens[i], c.when)
 	}
 	for i := range out {
-		out[i].when = m.or(whens[i]...)
+		out[i].when = m.Or(whens[i]...)
 	}
 	return out
 }
@@ -193,41 +194,41 @@ func keyOf(v *expr.Value) string {
 }
 
 // atLeast are literals that say whether at least 1, 2, … of some others hold, up to a number.
-func (m *model) atLeast(of []lit, up int) []lit {
-	row := []lit{}
+func (m *model) atLeast(of []sat.Lit, up int) []sat.Lit {
+	row := []sat.Lit{}
 	for _, l := range of {
-		next := make([]lit, min(up, len(row)+1))
+		next := make([]sat.Lit, min(up, len(row)+1))
 		for k := range next {
-			before, same := yes, no
+			before, same := sat.Yes, sat.No
 			if k > 0 {
 				before = row[k-1]
 			}
 			if k < len(row) {
 				same = row[k]
 			}
-			next[k] = m.or(same, m.and(before, l))
+			next[k] = m.Or(same, m.And(before, l))
 		}
 		row = next
 	}
 	for len(row) < up {
-		row = append(row, no)
+		row = append(row, sat.No)
 	}
 	return row
 }
 
 // counted is how many of some literals hold, as a number.
-func (m *model) counted(of []lit) *val {
+func (m *model) counted(of []sat.Lit) *val {
 	at := m.atLeast(of, len(of))
 	out := blankVal()
 	for n := range len(of) + 1 {
-		when := yes
+		when := sat.Yes
 		if n > 0 {
 			when = at[n-1]
 		}
 		if n < len(of) {
-			when = m.and(when, at[n].not())
+			when = m.And(when, at[n].Not())
 		}
-		if when != no {
+		if when != sat.No {
 			out.cases = append(out.cases, vcase{when, expr.NumberValue(expr.Int(int64(n)))})
 		}
 	}
@@ -240,17 +241,17 @@ func (m *model) cased(v *val, options []string) (cases []vcase, ok bool) {
 		return nil, false
 	}
 	for bits := range 1 << len(options) {
-		whens := []lit{v.set.present}
+		whens := []sat.Lit{v.set.present}
 		var of []string
 		for i, o := range options {
 			if bits>>i&1 == 1 {
 				whens = append(whens, v.set.of[i])
 				of = append(of, o)
 			} else {
-				whens = append(whens, v.set.of[i].not())
+				whens = append(whens, v.set.of[i].Not())
 			}
 		}
-		if w := m.and(whens...); w != no {
+		if w := m.And(whens...); w != sat.No {
 			cases = append(cases, vcase{w, expr.ChoicesValue(of)})
 		}
 	}

@@ -6,6 +6,7 @@ import (
 
 	"lazo/core/engine"
 	"lazo/core/expr"
+	"lazo/core/proof/sat"
 )
 
 // Walk is a filling to try, and what it tries: places of conditions, met or not, and of
@@ -18,7 +19,7 @@ type Walk struct {
 // goal is a condition, or a part of one, that is to come out met, or not.
 type goal struct {
 	label string
-	lit   lit
+	lit   sat.Lit
 	c     *condition
 	code  *expr.Code
 	met   bool
@@ -44,7 +45,7 @@ func (p *prover) walks(kept []engine.Filling) {
 		}
 		shuffled := slices.Clone(goals)
 		for i := range shuffled {
-			j := i + p.m.luck.below(len(shuffled)-i)
+			j := i + p.m.Any(len(shuffled)-i)
 			shuffled[i], shuffled[j] = shuffled[j], shuffled[i]
 		}
 		if other := p.cover(shuffled); len(other) < len(best) && !p.up() {
@@ -60,7 +61,7 @@ func (p *prover) walks(kept []engine.Filling) {
 		o := run(p.side.program, fl)
 		var covers []string
 		for _, g := range goals {
-			if f.holds(g.lit) {
+			if f.Holds(g.lit) {
 				covers = append(covers, g.label)
 			}
 		}
@@ -72,13 +73,13 @@ func (p *prover) walks(kept []engine.Filling) {
 }
 
 // covering tests whether a filling covers what another does, and is accepted if that is.
-func (p *prover) covering(goals []goal, f filling, accepted bool) func(engine.Filling) bool {
+func (p *prover) covering(goals []goal, f sat.Filling, accepted bool) func(engine.Filling) bool {
 	return func(fl engine.Filling) bool {
 		o := run(p.side.program, fl)
 		if accepted && !o.Accepted {
 			return false
 		}
-		return !slices.ContainsFunc(goals, func(g goal) bool { return f.holds(g.lit) && !p.reaches(o, g) })
+		return !slices.ContainsFunc(goals, func(g goal) bool { return f.Holds(g.lit) && !p.reaches(o, g) })
 	}
 }
 
@@ -123,25 +124,25 @@ func (p *prover) goals() (out []goal) {
 			useless[r.At+"\x00"+r.Part] = true
 		}
 	}
-	add := func(c *condition, label string, n expr.Node, around []lit) {
+	add := func(c *condition, label string, n expr.Node, around []sat.Lit) {
 		code := p.side.code(n, c.place.scope)
 		if code == nil {
 			return
 		}
 		each := p.each(c)
 		for _, met := range []bool{true, false} {
-			var lits []lit
+			var lits []sat.Lit
 			for row := range around {
 				for _, cand := range each {
 					l := p.w.about(cand, n, c.place, row).met
 					if !met {
-						l = l.not()
+						l = l.Not()
 					}
-					lits = append(lits, p.m.and(around[row], l))
+					lits = append(lits, p.m.And(around[row], l))
 				}
 			}
-			l := p.m.or(lits...)
-			if v, _ := p.possible(l); v == can && !p.m.shaky(l) {
+			l := p.m.Or(lits...)
+			if v, _ := p.possible(l); v == can && !p.m.Shaky(l) {
 				out = append(out, goal{label + map[bool]string{true: ":met", false: ":not"}[met], l, c, code, met, each})
 			}
 		}
@@ -200,7 +201,7 @@ func (p *prover) each(c *condition) []engine.Candidate {
 }
 
 // aroundOf is when a condition could have effect, in each row; nil for what is no condition.
-func (p *prover) aroundOf(c *condition) []lit {
+func (p *prover) aroundOf(c *condition) []sat.Lit {
 	if c.code.Type.Kind != expr.YesNo || p.never[c.owner] && c.owner != "" {
 		return nil
 	}
@@ -208,7 +209,7 @@ func (p *prover) aroundOf(c *condition) []lit {
 		if it.Parked || c == it.value || p.limited(it.section) {
 			return nil
 		}
-		return p.overRows(it.section, func(row int) lit {
+		return p.overRows(it.section, func(row int) sat.Lit {
 			if c == it.shown.condition {
 				return p.w.around(it, row)
 			}
@@ -220,22 +221,22 @@ func (p *prover) aroundOf(c *condition) []lit {
 			if c == pg.shown.condition {
 				return p.reached(pg)
 			}
-			return []lit{p.w.onRoute(pg)}
+			return []sat.Lit{p.w.onRoute(pg)}
 		}
 		for _, sec := range pg.sections {
 			if sec.Key != c.owner {
 				continue
 			}
 			if c == sec.shown.condition {
-				return []lit{p.w.onRoute(pg)}
+				return []sat.Lit{p.w.onRoute(pg)}
 			}
-			return p.overRows(sec, func(row int) lit { return p.there(sec, row) })
+			return p.overRows(sec, func(row int) sat.Lit { return p.there(sec, row) })
 		}
 	}
 	if c == p.side.within {
-		return []lit{yes}
+		return []sat.Lit{sat.Yes}
 	}
-	return []lit{p.w.accepted()}
+	return []sat.Lit{p.w.accepted()}
 }
 
 // aboutEach reports whether a condition is about each of several choices or entries.
@@ -249,42 +250,42 @@ func aboutEach(c *condition) bool {
 }
 
 // cover finds fillings that cover the goals, each as many as go together.
-func (p *prover) cover(goals []goal) (out []filling) {
+func (p *prover) cover(goals []goal) (out []sat.Filling) {
 	done := make([]bool, len(goals))
 	for first := range goals {
 		if done[first] || p.up() {
 			continue
 		}
-		fixed := []lit{p.w.accepted(), goals[first].lit}
-		if p.m.ask(questionEffort, fixed...) != satisfiable {
+		fixed := []sat.Lit{p.w.accepted(), goals[first].lit}
+		if p.m.Ask(questionEffort, fixed...) != sat.Satisfiable {
 			fixed = fixed[1:]
-			if p.m.ask(questionEffort, fixed...) != satisfiable {
+			if p.m.Ask(questionEffort, fixed...) != sat.Satisfiable {
 				continue
 			}
 		}
-		f := p.m.found()
+		f := p.m.Found()
 		for i := first + 1; i < len(goals); i++ {
 			g := goals[i]
-			if done[i] || slices.Contains(fixed, g.lit.not()) {
+			if done[i] || slices.Contains(fixed, g.lit.Not()) {
 				continue
 			}
-			if !f.holds(g.lit) {
-				if p.up() || p.m.ask(questionEffort/10, append(fixed, g.lit)...) != satisfiable {
+			if !f.Holds(g.lit) {
+				if p.up() || p.m.Ask(questionEffort/10, append(fixed, g.lit)...) != sat.Satisfiable {
 					continue
 				}
-				f = p.m.found()
+				f = p.m.Found()
 			}
 			fixed = append(fixed, g.lit)
 		}
 		for i := range goals {
-			done[i] = done[i] || f.holds(goals[i].lit)
+			done[i] = done[i] || f.Holds(goals[i].lit)
 		}
 		out = append(out, f)
 	}
 	for i := len(out) - 1; i >= 0; i-- { // what the others cover anyway
 		rest := slices.Delete(slices.Clone(out), i, i+1)
 		if !slices.ContainsFunc(goals, func(g goal) bool {
-			return out[i].holds(g.lit) && !slices.ContainsFunc(rest, func(f filling) bool { return f.holds(g.lit) })
+			return out[i].Holds(g.lit) && !slices.ContainsFunc(rest, func(f sat.Filling) bool { return f.Holds(g.lit) })
 		}) {
 			out = rest
 		}
@@ -296,14 +297,14 @@ func (p *prover) cover(goals []goal) (out []filling) {
 const maxPairs = 3000
 
 // least is a number of walks below which it can't be done: so many goals exclude each other.
-func (p *prover) least(goals []goal, walks []filling) int {
+func (p *prover) least(goals []goal, walks []sat.Filling) int {
 	if len(goals) == 0 {
 		return 0
 	}
 	rarity := func(g goal) int {
 		n := 0
 		for _, f := range walks {
-			if f.holds(g.lit) {
+			if f.Holds(g.lit) {
 				n++
 			}
 		}
@@ -331,6 +332,6 @@ func (p *prover) least(goals []goal, walks []filling) int {
 }
 
 // together reports whether one of some fillings covers two goals.
-func together(walks []filling, a, b goal) bool {
-	return slices.ContainsFunc(walks, func(f filling) bool { return f.holds(a.lit) && f.holds(b.lit) })
+func together(walks []sat.Filling, a, b goal) bool {
+	return slices.ContainsFunc(walks, func(f sat.Filling) bool { return f.Holds(a.lit) && f.Holds(b.lit) })
 }

@@ -8,6 +8,7 @@ import (
 
 	"lazo/core/engine"
 	"lazo/core/expr"
+	"lazo/core/proof/sat"
 )
 
 // run is what a form makes of a filling.
@@ -16,25 +17,25 @@ func run(p *engine.Program, fl engine.Filling) *engine.Outcome {
 }
 
 // read is a filling of a form as people's answers.
-func (m *model) read(sd *side, f filling) engine.Filling {
+func (m *model) read(sd *side, f sat.Filling) engine.Filling {
 	fl := engine.Filling{Answers: map[string]any{}, Params: map[string][]string{}, At: m.at.In(sd.program.Location()), Mode: engine.New}
 	r := &reader{m: m, side: sd, answers: fl.Answers, rows: map[string][]map[string]any{}}
 	for _, in := range m.listed {
 		for i, l := range in.lits {
-			if i > 0 && f.holds(l) {
+			if i > 0 && f.Holds(l) {
 				r.take(in, i)
 			}
 		}
 	}
 	r.finish()
 	for i, l := range m.clock {
-		if f.holds(l) {
+		if f.Holds(l) {
 			fl.At = timeOf(m.variables[clockName].values[i], sd)
 		}
 	}
 	for name, lits := range m.params {
 		for i, l := range lits {
-			if i > 0 && f.holds(l) {
+			if i > 0 && f.Holds(l) {
 				fl.Params[name] = m.variables["url."+name].inputs[i]
 			}
 		}

@@ -2,6 +2,7 @@ package proof
 
 import (
 	"lazo/core/expr"
+	"lazo/core/proof/sat"
 )
 
 // world is what a form is for every input at once: for each item, section and page the
@@ -13,7 +14,7 @@ type world struct {
 	fixed   map[string]*val // and of those that are answered in one way, by key and row
 
 	values map[cellKey]*val
-	lits   map[litKey]lit
+	lits   map[litKey]sat.Lit
 	truths map[truthKey]truth
 	loose  map[looseKey]truth
 	counts map[*group]*val
@@ -52,7 +53,7 @@ type looseKey struct {
 
 func (sd *side) world() *world {
 	return &world{
-		side: sd, values: map[cellKey]*val{}, lits: map[litKey]lit{}, truths: map[truthKey]truth{}, loose: map[looseKey]truth{},
+		side: sd, values: map[cellKey]*val{}, lits: map[litKey]sat.Lit{}, truths: map[truthKey]truth{}, loose: map[looseKey]truth{},
 		counts: map[*group]*val{}, frames: map[string]*expr.Frame{},
 	}
 }
@@ -75,7 +76,7 @@ func (w *world) frame(pl place, row int) *expr.Frame {
 }
 
 // once computes a literal the first time that it is asked for.
-func (w *world) once(what string, of any, row int, compute func() lit) lit {
+func (w *world) once(what string, of any, row int, compute func() sat.Lit) sat.Lit {
 	key := litKey{what, of, row}
 	if l, ok := w.lits[key]; ok {
 		return l
@@ -88,7 +89,7 @@ func (w *world) once(what string, of any, row int, compute func() lit) lit {
 // of is the truth of a condition of the form, in a row.
 func (w *world) of(c *condition, row int) truth {
 	if c == nil {
-		return truth{yes, no}
+		return truth{sat.Yes, sat.No}
 	}
 	key := truthKey{c, row, w.candidate, ""}
 	if c.place.scope.Candidate == nil {
@@ -161,24 +162,24 @@ func (sd *side) hangingOn(owner string) map[string]bool {
 }
 
 // met is when a rule takes effect.
-func (w *world) met(r rule, row int) lit {
+func (w *world) met(r rule, row int) sat.Lit {
 	if r.condition == nil {
 		if r.yes {
-			return yes
+			return sat.Yes
 		}
-		return no
+		return sat.No
 	}
 	return w.of(r.condition, row).met
 }
 
 // onRoute is when a respondent comes through a page.
-func (w *world) onRoute(pg *page) lit {
+func (w *world) onRoute(pg *page) sat.Lit {
 	if w.shares(pg.Key) {
 		return w.parent.onRoute(pg)
 	}
-	return w.once("route", pg, 0, func() lit {
+	return w.once("route", pg, 0, func() sat.Lit {
 		m := w.side.model
-		var passed []lit
+		var passed []sat.Lit
 		for _, before := range w.side.pages[:pg.index] {
 			for j, target := range before.targets {
 				if target > pg.index {
@@ -186,34 +187,34 @@ func (w *world) onRoute(pg *page) lit {
 				}
 			}
 		}
-		return m.and(m.or(passed...).not(), w.met(pg.shown, 0))
+		return m.And(m.Or(passed...).Not(), w.met(pg.shown, 0))
 	})
 }
 
 // leads is when a page is left by one of its ways.
-func (w *world) leads(pg *page, j int) lit {
+func (w *world) leads(pg *page, j int) sat.Lit {
 	m := w.side.model
-	all := []lit{w.onRoute(pg), w.of(pg.next[j], 0).met}
+	all := []sat.Lit{w.onRoute(pg), w.of(pg.next[j], 0).met}
 	for _, earlier := range pg.next[:j] {
-		all = append(all, w.of(earlier, 0).met.not())
+		all = append(all, w.of(earlier, 0).met.Not())
 	}
-	return m.and(all...)
+	return m.And(all...)
 }
 
-func (w *world) sectionShown(s *section) lit {
-	return w.once("section", s, 0, func() lit { return w.side.model.and(w.onRoute(s.page), w.met(s.shown, 0)) })
+func (w *world) sectionShown(s *section) sat.Lit {
+	return w.once("section", s, 0, func() sat.Lit { return w.side.model.And(w.onRoute(s.page), w.met(s.shown, 0)) })
 }
 
 // part is when an item takes part.
-func (w *world) part(it *item, row int) lit {
+func (w *world) part(it *item, row int) sat.Lit {
 	if it.Parked {
-		return no
+		return sat.No
 	}
-	return w.once("part", it, row, func() lit { return w.side.model.and(w.around(it, row), w.met(it.shown, row)) })
+	return w.once("part", it, row, func() sat.Lit { return w.side.model.And(w.around(it, row), w.met(it.shown, row)) })
 }
 
 // around is when all that an item stands in is shown.
-func (w *world) around(it *item, row int) lit {
+func (w *world) around(it *item, row int) sat.Lit {
 	if g := it.section.group; g != nil {
 		return w.exists(g, row)
 	}
@@ -221,19 +222,19 @@ func (w *world) around(it *item, row int) lit {
 }
 
 // shown is when a respondent sees an item.
-func (w *world) shown(it *item, row int) lit {
+func (w *world) shown(it *item, row int) sat.Lit {
 	if it.Staff {
-		return no
+		return sat.No
 	}
 	return w.part(it, row)
 }
 
-func (w *world) locked(it *item, row int) lit { return w.met(it.locked, row) }
+func (w *world) locked(it *item, row int) sat.Lit { return w.met(it.locked, row) }
 
 // closed is when a respondent can't fill an item.
-func (w *world) closed(it *item, row int) lit {
+func (w *world) closed(it *item, row int) sat.Lit {
 	if it.property == "is" || it.Staff {
-		return yes
+		return sat.Yes
 	}
 	return w.locked(it, row)
 }

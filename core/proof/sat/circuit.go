@@ -1,4 +1,4 @@
-package proof
+package sat
 
 import (
 	"encoding/binary"
@@ -8,10 +8,10 @@ import (
 // circuit holds formulas as conjunctions of literals that share their parts. A variable is
 // an input or the conjunction of others; inputs that exclude each other stand in groups, of
 // which exactly one is true. Clauses are made for the solver as questions need them.
-type circuit struct {
+type Circuit struct {
 	gates  []gate // by variable
-	groups [][]lit
-	byKey  map[string]lit
+	groups [][]Lit
+	byKey  map[string]Lit
 	solver *solver
 
 	mark  []int32 // by variable: the question that last saw it
@@ -24,54 +24,94 @@ type circuit struct {
 }
 
 type gate struct {
-	of    []lit // nil for an input
+	of    []Lit // nil for an input
 	group int   // of an input, -1 if it stands alone
 	free  bool  // an input that stands for what is beyond the model
 	shaky bool  // whether anything in it is
 }
 
-func newCircuit() *circuit {
-	c := &circuit{byKey: map[string]lit{}, solver: newSolver(), luck: 0x9E3779B97F4A7C15}
+func New() *Circuit {
+	c := &Circuit{byKey: map[string]Lit{}, solver: newSolver(), luck: 0x9E3779B97F4A7C15}
 	c.gates = []gate{{group: -1}} // the constant
 	return c
 }
 
 // input is a new variable that can be either.
-func (c *circuit) input() lit {
+func (c *Circuit) input() Lit {
 	c.gates = append(c.gates, gate{group: -1})
-	return lit(len(c.gates)-1) << 1
+	return Lit(len(c.gates)-1) << 1
 }
 
 // unknown is a new variable for what is beyond the model.
-func (c *circuit) unknown() lit {
+func (c *Circuit) Unknown() Lit {
 	l := c.input()
-	g := &c.gates[l.variable()]
+	g := &c.gates[l.Variable()]
 	g.free, g.shaky = true, true
 	return l
 }
 
-// oneOf are n new inputs of which exactly one is true.
-func (c *circuit) oneOf(n int) []lit {
-	if n == 1 {
-		return []lit{yes}
+// loose are n new inputs of which exactly one is true, for what is beyond the model.
+func (c *Circuit) Loose(n int) []Lit {
+	out := c.OneOf(n)
+	for _, l := range out {
+		if l != Yes {
+			c.gates[l.Variable()].free, c.gates[l.Variable()].shaky = true, true
+		}
 	}
-	out := make([]lit, n)
+	return out
+}
+
+// alone reports whether a variable is an unknown that excludes no other.
+func (c *Circuit) Alone(v int) bool { return c.gates[v].free && c.gates[v].group < 0 }
+
+// size is one more than the greatest variable.
+func (c *Circuit) Size() int { return len(c.gates) }
+
+// parts are what a variable is the conjunction of; of an input, the group in which it stands.
+func (c *Circuit) Parts(v int) []Lit {
+	g := c.gates[v]
+	if g.group >= 0 {
+		return c.groups[g.group]
+	}
+	return g.of
+}
+
+// until says when the time is up; what is asked after that is answered with unsure.
+func (c *Circuit) Until(past func() bool) { c.solver.past = past }
+
+// expired reports whether the time was up before everything that was asked was answered.
+func (c *Circuit) Expired() bool { return c.solver.expired }
+
+// any is one of n numbers, from 0; the same in every run.
+func (c *Circuit) Any(n int) int { return c.luck.below(n) }
+
+// decide is ask for literals whose inputs are known.
+func (c *Circuit) Decide(assumed []Lit, inputs []int, effort int) Answer {
+	return c.solver.solve(assumed, inputs, effort)
+}
+
+// oneOf are n new inputs of which exactly one is true.
+func (c *Circuit) OneOf(n int) []Lit {
+	if n == 1 {
+		return []Lit{Yes}
+	}
+	out := make([]Lit, n)
 	for i := range out {
 		c.gates = append(c.gates, gate{group: len(c.groups)})
-		out[i] = lit(len(c.gates)-1) << 1
+		out[i] = Lit(len(c.gates)-1) << 1
 	}
 	c.groups = append(c.groups, out)
 	return out
 }
 
 // and is the conjunction of literals.
-func (c *circuit) and(lits ...lit) lit {
-	kept := make([]lit, 0, len(lits))
+func (c *Circuit) And(lits ...Lit) Lit {
+	kept := make([]Lit, 0, len(lits))
 	for _, l := range lits {
 		switch l {
-		case yes:
-		case no:
-			return no
+		case Yes:
+		case No:
+			return No
 		default:
 			kept = append(kept, l)
 		}
@@ -80,21 +120,21 @@ func (c *circuit) and(lits ...lit) lit {
 	kept = slices.Compact(kept)
 	group, shaky := -1, false
 	for i, l := range kept {
-		if i > 0 && l == kept[i-1].not() {
-			return no
+		if i > 0 && l == kept[i-1].Not() {
+			return No
 		}
-		g := &c.gates[l.variable()]
+		g := &c.gates[l.Variable()]
 		shaky = shaky || g.shaky
-		if g.of == nil && g.group >= 0 && !l.negated() { // two of one group exclude each other
+		if g.of == nil && g.group >= 0 && !l.Negated() { // two of one group exclude each other
 			if g.group == group {
-				return no
+				return No
 			}
 			group = g.group
 		}
 	}
 	switch len(kept) {
 	case 0:
-		return yes
+		return Yes
 	case 1:
 		return kept[0]
 	}
@@ -106,41 +146,41 @@ func (c *circuit) and(lits ...lit) lit {
 		return l
 	}
 	c.gates = append(c.gates, gate{of: kept, group: -1, shaky: shaky})
-	l := lit(len(c.gates)-1) << 1
+	l := Lit(len(c.gates)-1) << 1
 	c.byKey[string(key)] = l
 	return l
 }
 
 // or is the disjunction of literals.
-func (c *circuit) or(lits ...lit) lit {
-	neg := make([]lit, len(lits))
+func (c *Circuit) Or(lits ...Lit) Lit {
+	neg := make([]Lit, len(lits))
 	for i, l := range lits {
-		neg[i] = l.not()
+		neg[i] = l.Not()
 	}
 	if group := c.groupOf(lits); group != nil {
 		// All but a few of one group are none of those few.
 		if len(lits) == len(group) {
-			return yes
+			return Yes
 		}
 		if 2*len(lits) > len(group) {
-			rest := make([]lit, 0, len(group)-len(lits))
+			rest := make([]Lit, 0, len(group)-len(lits))
 			for _, l := range group {
 				if !slices.Contains(lits, l) {
-					rest = append(rest, l.not())
+					rest = append(rest, l.Not())
 				}
 			}
-			return c.and(rest...)
+			return c.And(rest...)
 		}
 	}
-	return c.and(neg...).not()
+	return c.And(neg...).Not()
 }
 
 // groupOf is the group to which all literals belong as they stand, each once, or nil.
-func (c *circuit) groupOf(lits []lit) []lit {
+func (c *Circuit) groupOf(lits []Lit) []Lit {
 	group := -1
 	for i, l := range lits {
-		g := c.gates[l.variable()]
-		if g.of != nil || g.group < 0 || l.negated() || i > 0 && g.group != group || slices.Contains(lits[:i], l) {
+		g := c.gates[l.Variable()]
+		if g.of != nil || g.group < 0 || l.Negated() || i > 0 && g.group != group || slices.Contains(lits[:i], l) {
 			return nil
 		}
 		group = g.group
@@ -152,38 +192,38 @@ func (c *circuit) groupOf(lits []lit) []lit {
 }
 
 // shaky reports whether anything beyond the model stands in a formula.
-func (c *circuit) shaky(l lit) bool { return c.gates[l.variable()].shaky }
+func (c *Circuit) Shaky(l Lit) bool { return c.gates[l.Variable()].shaky }
 
 // under is a formula in which some inputs, by their variables, are something else.
-func (c *circuit) under(l lit, at map[int]lit) lit {
-	if known, ok := at[l.variable()]; ok {
-		if l.negated() {
-			return known.not()
+func (c *Circuit) Under(l Lit, at map[int]Lit) Lit {
+	if known, ok := at[l.Variable()]; ok {
+		if l.Negated() {
+			return known.Not()
 		}
 		return known
 	}
-	of := c.gates[l.variable()].of
+	of := c.gates[l.Variable()].of
 	if of == nil {
 		return l
 	}
-	next := make([]lit, len(of))
+	next := make([]Lit, len(of))
 	for i, o := range of {
-		next[i] = c.under(o, at)
+		next[i] = c.Under(o, at)
 	}
-	at[l.variable()] = c.and(next...)
-	return c.under(l, at)
+	at[l.Variable()] = c.And(next...)
+	return c.Under(l, at)
 }
 
 // cone visits the variables that some literals are made of, those of whole
 // groups too, and returns its inputs.
-func (c *circuit) cone(lits []lit) (inputs []int) {
+func (c *Circuit) Cone(lits []Lit) (inputs []int) {
 	c.epoch++
 	for len(c.mark) < len(c.gates) {
 		c.mark = append(c.mark, 0)
 	}
 	var stack []int
-	push := func(l lit) {
-		if v := l.variable(); c.mark[v] != c.epoch {
+	push := func(l Lit) {
+		if v := l.Variable(); c.mark[v] != c.epoch {
 			c.mark[v] = c.epoch
 			stack = append(stack, v)
 		}
@@ -215,7 +255,7 @@ func (c *circuit) cone(lits []lit) (inputs []int) {
 }
 
 // clauses gives the solver those of a variable.
-func (c *circuit) clauses(v int) {
+func (c *Circuit) clauses(v int) {
 	s := c.solver
 	s.grow(len(c.gates))
 	for len(c.ready) < len(c.gates) {
@@ -226,52 +266,52 @@ func (c *circuit) clauses(v int) {
 	}
 	c.ready[v] = true
 	g := c.gates[v]
-	self := lit(v << 1)
-	if g.group >= 0 && c.groups[g.group][0].variable() == v {
+	self := Lit(v << 1)
+	if g.group >= 0 && c.groups[g.group][0].Variable() == v {
 		c.exclude(c.groups[g.group])
 	}
 	if g.of == nil {
 		return
 	}
-	all := make([]lit, 0, len(g.of)+1)
+	all := make([]Lit, 0, len(g.of)+1)
 	all = append(all, self)
 	for _, l := range g.of {
-		s.add(self.not(), l)
-		all = append(all, l.not())
+		s.add(self.Not(), l)
+		all = append(all, l.Not())
 	}
 	s.add(all...)
 }
 
 // exclude lets exactly one of a group be true: in blocks of a few, each with a variable that
 // says whether any before it is.
-func (c *circuit) exclude(group []lit) {
+func (c *Circuit) exclude(group []Lit) {
 	s := c.solver
 	s.add(group...)
 	const block = 6
-	before := no
+	before := No
 	for from := 0; from < len(group); from += block {
 		part := group[from:min(len(group), from+block)]
 		for i, a := range part {
-			if before != no {
-				s.add(a.not(), before.not())
+			if before != No {
+				s.add(a.Not(), before.Not())
 			}
 			for _, b := range part[:i] {
-				s.add(a.not(), b.not())
+				s.add(a.Not(), b.Not())
 			}
 		}
 		if from+block < len(group) {
 			c.gates = append(c.gates, gate{group: -1, of: nil})
 			v := len(c.gates) - 1
 			s.grow(len(c.gates))
-			next := lit(v << 1)
+			next := Lit(v << 1)
 			for len(c.ready) < len(c.gates) {
 				c.ready = append(c.ready, true)
 			}
 			for _, a := range part {
-				s.add(a.not(), next)
+				s.add(a.Not(), next)
 			}
-			if before != no {
-				s.add(before.not(), next)
+			if before != No {
+				s.add(before.Not(), next)
 			}
 			before = next
 		}
@@ -279,54 +319,59 @@ func (c *circuit) exclude(group []lit) {
 }
 
 // ask decides whether literals can hold together. effort bounds the conflicts.
-func (c *circuit) ask(effort int, lits ...lit) answer {
-	all := slices.DeleteFunc(slices.Clone(lits), func(l lit) bool { return l == yes })
+func (c *Circuit) Ask(effort int, lits ...Lit) Answer {
+	all := slices.DeleteFunc(slices.Clone(lits), func(l Lit) bool { return l == Yes })
 	switch {
-	case slices.Contains(all, no):
-		return impossible
-	case c.late():
-		return unsure
+	case slices.Contains(all, No):
+		return Impossible
+	case c.Late():
+		return Unsure
 	}
-	inputs := c.cone(all)
+	inputs := c.Cone(all)
 	return c.solver.solve(all, inputs, effort)
 }
 
 // shake lets the solver look elsewhere first.
-func (c *circuit) shake() {
+func (c *Circuit) Shake() {
 	for v := range c.solver.phases {
 		c.solver.phases[v] = c.luck.below(3) == 0
 	}
 }
 
 // filling is a value for every input.
-type filling []bool
+type Filling []bool
 
 // found is what the solver found, and for the inputs that it was not asked about the first
 // of their group, or no.
-func (c *circuit) found() filling {
-	f := make(filling, len(c.gates))
-	f[0] = true
+func (c *Circuit) Found() Filling {
+	f := make(Filling, len(c.gates))
 	for v := 1; v < len(c.gates) && v < len(c.solver.values); v++ {
 		f[v] = c.solver.values[v] == isTrue
 	}
-	for _, g := range c.groups {
-		if !slices.ContainsFunc(g, func(l lit) bool { return f[l.variable()] }) {
-			f[g[0].variable()] = true
-		}
-	}
-	c.evaluate(f)
+	c.Complete(f)
 	return f
 }
 
+// complete has the first of each group hold of which none does, and computes all gates.
+func (c *Circuit) Complete(f Filling) {
+	f[0] = true
+	for _, g := range c.groups {
+		if !slices.ContainsFunc(g, func(l Lit) bool { return f[l.Variable()] }) {
+			f[g[0].Variable()] = true
+		}
+	}
+	c.evaluate(f)
+}
+
 // evaluate computes all gates from the inputs.
-func (c *circuit) evaluate(f filling) {
+func (c *Circuit) evaluate(f Filling) {
 	for v, g := range c.gates {
 		if g.of == nil {
 			continue
 		}
 		all := true
 		for _, l := range g.of {
-			if f[l.variable()] == l.negated() {
+			if f[l.Variable()] == l.Negated() {
 				all = false
 				break
 			}
@@ -335,15 +380,15 @@ func (c *circuit) evaluate(f filling) {
 	}
 }
 
-func (f filling) holds(l lit) bool {
-	return l.variable() < len(f) && f[l.variable()] != l.negated()
+func (f Filling) Holds(l Lit) bool {
+	return l.Variable() < len(f) && f[l.Variable()] != l.Negated()
 }
 
 // sampleRounds times 64 fillings are tried before anything is asked.
 const sampleRounds = 6
 
 // sample fills all inputs by luck, 64 times a round. What holds in one of them can hold.
-func (c *circuit) sample() {
+func (c *Circuit) Sample() {
 	if len(c.samples) == 0 {
 		c.samples = make([][]uint64, sampleRounds)
 	}
@@ -360,7 +405,7 @@ func (c *circuit) sample() {
 				w[v] = conjunction(w, g.of)
 			case g.group < 0:
 				w[v] = c.luck.next()
-			case c.groups[g.group][0].variable() == v:
+			case c.groups[g.group][0].Variable() == v:
 				c.sampleGroup(w, c.groups[g.group], round)
 			}
 		}
@@ -369,13 +414,13 @@ func (c *circuit) sample() {
 }
 
 // conjunction is that of some literals in 64 fillings.
-func conjunction(w []uint64, of []lit) uint64 {
+func conjunction(w []uint64, of []Lit) uint64 {
 	all := ^uint64(0)
 	for _, l := range of {
-		if l.negated() {
-			all &^= w[l.variable()]
+		if l.Negated() {
+			all &^= w[l.Variable()]
 		} else {
-			all &= w[l.variable()]
+			all &= w[l.Variable()]
 		}
 	}
 	return all
@@ -386,7 +431,7 @@ const nearRounds = 24
 
 // near keeps a filling that was found, and 63 in which a few answers are otherwise: where
 // one question is hard to reach those after it are, too.
-func (c *circuit) near(f filling) {
+func (c *Circuit) Near(f Filling) {
 	w := make([]uint64, len(c.gates))
 	for v := range c.gates {
 		g := c.gates[v]
@@ -400,7 +445,7 @@ func (c *circuit) near(f filling) {
 			if v > 0 {
 				w[v] ^= c.luck.few() &^ 1
 			}
-		case c.groups[g.group][0].variable() == v:
+		case c.groups[g.group][0].Variable() == v:
 			c.nearGroup(w, f, c.groups[g.group])
 		}
 	}
@@ -414,26 +459,26 @@ func (c *circuit) near(f filling) {
 
 // nearGroup takes the member of a group that a filling has, and in a few of the others
 // another.
-func (c *circuit) nearGroup(w []uint64, f filling, group []lit) {
-	at := group[0].variable()
+func (c *Circuit) nearGroup(w []uint64, f Filling, group []Lit) {
+	at := group[0].Variable()
 	for _, l := range group {
-		if f.holds(l) {
-			at = l.variable()
+		if f.Holds(l) {
+			at = l.Variable()
 		}
 	}
 	w[at] = ^uint64(0)
 	for range 4 {
 		bit := uint64(1) << (1 + c.luck.below(63))
 		for _, l := range group {
-			w[l.variable()] &^= bit
+			w[l.Variable()] &^= bit
 		}
-		w[group[c.luck.below(len(group))].variable()] |= bit
+		w[group[c.luck.below(len(group))].Variable()] |= bit
 	}
 }
 
 // sampleGroup makes one of a group true in each filling; in some rounds mostly the first,
 // which is no answer, in others mostly another.
-func (c *circuit) sampleGroup(w []uint64, group []lit, round int) {
+func (c *Circuit) sampleGroup(w []uint64, group []Lit, round int) {
 	for bit := range 64 {
 		at := c.luck.below(len(group))
 		switch {
@@ -444,22 +489,22 @@ func (c *circuit) sampleGroup(w []uint64, group []lit, round int) {
 		case round%3 == 0 && c.luck.below(2) == 0:
 			at = 0
 		}
-		w[group[at].variable()] |= 1 << bit
+		w[group[at].Variable()] |= 1 << bit
 	}
 }
 
 // sampled reports whether literals hold together in a filling that was tried.
-func (c *circuit) sampled(lits ...lit) bool {
+func (c *Circuit) Sampled(lits ...Lit) bool {
 	for _, w := range c.samples {
 		all := ^uint64(0)
 		for _, l := range lits {
-			if l.variable() >= len(w) {
+			if l.Variable() >= len(w) {
 				return false
 			}
-			if l.negated() {
-				all &^= w[l.variable()]
+			if l.Negated() {
+				all &^= w[l.Variable()]
 			} else {
-				all &= w[l.variable()]
+				all &= w[l.Variable()]
 			}
 		}
 		if all != 0 {
@@ -470,7 +515,7 @@ func (c *circuit) sampled(lits ...lit) bool {
 }
 
 // late reports whether the time is up.
-func (c *circuit) late() bool {
+func (c *Circuit) Late() bool {
 	if past := c.solver.past; past != nil && past() {
 		c.solver.expired = true
 	}

@@ -1,4 +1,4 @@
-package proof
+package sat
 
 import (
 	"math"
@@ -6,24 +6,24 @@ import (
 )
 
 // lit is a literal: twice the number of a variable, plus one if it is negated.
-type lit int32
+type Lit int32
 
 const (
-	yes lit = 0 // variable 0 is always true
-	no  lit = 1
+	Yes Lit = 0 // variable 0 is always true
+	No  Lit = 1
 )
 
-func (l lit) not() lit      { return l ^ 1 }
-func (l lit) variable() int { return int(l >> 1) }
-func (l lit) negated() bool { return l&1 == 1 }
+func (l Lit) Not() Lit      { return l ^ 1 }
+func (l Lit) Variable() int { return int(l >> 1) }
+func (l Lit) Negated() bool { return l&1 == 1 }
 
 // answer is what a solver says.
-type answer int8
+type Answer int8
 
 const (
-	unsure answer = iota // the time was up
-	satisfiable
-	impossible
+	Unsure Answer = iota // the time was up
+	Satisfiable
+	Impossible
 )
 
 const (
@@ -34,14 +34,14 @@ const (
 
 // clause is a disjunction of literals; a learned one may be forgotten again.
 type clause struct {
-	lits     []lit
+	lits     []Lit
 	learned  bool
 	activity float32
 }
 
 type watch struct {
 	clause  *clause
-	blocker lit // another literal of it: if that is true there is nothing to do
+	blocker Lit // another literal of it: if that is true there is nothing to do
 }
 
 // solver decides whether literals can hold together, by conflict-driven clause learning
@@ -56,7 +56,7 @@ type solver struct {
 	reasons  []*clause
 	phases   []bool // the last value, so that a search goes on where it was
 	activity []float64
-	trail    []lit
+	trail    []Lit
 	marks    []int // the ends of the levels in the trail
 	head     int   // of the trail, up to where it was propagated
 	bump     float64
@@ -75,7 +75,7 @@ func newSolver() *solver {
 	s := &solver{bump: 1}
 	s.heap.s = s
 	s.grow(1)
-	s.add(yes)
+	s.add(Yes)
 	return s
 }
 
@@ -93,21 +93,21 @@ func (s *solver) grow(n int) {
 	}
 }
 
-func (s *solver) value(l lit) int8 {
-	v := s.values[l.variable()]
-	if v == unset || !l.negated() {
+func (s *solver) value(l Lit) int8 {
+	v := s.values[l.Variable()]
+	if v == unset || !l.Negated() {
 		return v
 	}
 	return isTrue + isFalse - v
 }
 
 // add puts a clause in. It is called between questions only.
-func (s *solver) add(lits ...lit) {
+func (s *solver) add(lits ...Lit) {
 	s.cancel(0)
-	kept := make([]lit, 0, len(lits))
+	kept := make([]Lit, 0, len(lits))
 	for _, l := range lits {
 		switch {
-		case s.value(l) == isTrue || slices.Contains(kept, l.not()):
+		case s.value(l) == isTrue || slices.Contains(kept, l.Not()):
 			return
 		case s.value(l) != isFalse && !slices.Contains(kept, l):
 			kept = append(kept, l)
@@ -125,14 +125,14 @@ func (s *solver) add(lits ...lit) {
 }
 
 func (s *solver) attach(c *clause) {
-	s.watches[c.lits[0].not()] = append(s.watches[c.lits[0].not()], watch{c, c.lits[1]})
-	s.watches[c.lits[1].not()] = append(s.watches[c.lits[1].not()], watch{c, c.lits[0]})
+	s.watches[c.lits[0].Not()] = append(s.watches[c.lits[0].Not()], watch{c, c.lits[1]})
+	s.watches[c.lits[1].Not()] = append(s.watches[c.lits[1].Not()], watch{c, c.lits[0]})
 }
 
-func (s *solver) set(l lit, why *clause) {
-	v := l.variable()
+func (s *solver) set(l Lit, why *clause) {
+	v := l.Variable()
 	s.values[v] = isTrue
-	if l.negated() {
+	if l.Negated() {
 		s.values[v] = isFalse
 	}
 	s.levels[v], s.reasons[v] = int32(len(s.marks)), why
@@ -153,7 +153,7 @@ func (s *solver) propagate() *clause {
 				continue
 			}
 			c := w.clause
-			if c.lits[0] == l.not() {
+			if c.lits[0] == l.Not() {
 				c.lits[0], c.lits[1] = c.lits[1], c.lits[0]
 			}
 			if s.value(c.lits[0]) == isTrue {
@@ -182,7 +182,7 @@ func (s *solver) rewatch(c *clause) bool {
 	for k := 2; k < len(c.lits); k++ {
 		if s.value(c.lits[k]) != isFalse {
 			c.lits[1], c.lits[k] = c.lits[k], c.lits[1]
-			s.watches[c.lits[1].not()] = append(s.watches[c.lits[1].not()], watch{c, c.lits[0]})
+			s.watches[c.lits[1].Not()] = append(s.watches[c.lits[1].Not()], watch{c, c.lits[0]})
 			return true
 		}
 	}
@@ -194,7 +194,7 @@ func (s *solver) cancel(level int) {
 		return
 	}
 	for i := len(s.trail) - 1; i >= s.marks[level]; i-- {
-		v := s.trail[i].variable()
+		v := s.trail[i].Variable()
 		s.phases[v] = s.values[v] == isTrue
 		s.values[v], s.reasons[v] = unset, nil
 		s.heap.back(v)
@@ -206,14 +206,14 @@ func (s *solver) cancel(level int) {
 
 // analyze finds the clause that a conflict teaches, its asserting literal first, and the
 // level to go back to: the first unique implication point.
-func (s *solver) analyze(conflict *clause) (learned []lit, back int) {
+func (s *solver) analyze(conflict *clause) (learned []Lit, back int) {
 	learned = append(learned, 0)
 	open, at := 0, len(s.trail)-1
-	var l lit = -1
+	var l Lit = -1
 	for c := conflict; ; {
 		s.bumpClause(c)
 		for _, q := range c.lits {
-			v := q.variable()
+			v := q.Variable()
 			if q == l || s.seen[v] || s.levels[v] == 0 {
 				continue
 			}
@@ -225,25 +225,25 @@ func (s *solver) analyze(conflict *clause) (learned []lit, back int) {
 				learned = append(learned, q)
 			}
 		}
-		for !s.seen[s.trail[at].variable()] {
+		for !s.seen[s.trail[at].Variable()] {
 			at--
 		}
 		l = s.trail[at]
 		at--
-		c = s.reasons[l.variable()]
-		s.seen[l.variable()] = false
+		c = s.reasons[l.Variable()]
+		s.seen[l.Variable()] = false
 		if open--; open == 0 {
 			break
 		}
 	}
-	learned[0] = l.not()
+	learned[0] = l.Not()
 	whole := slices.Clone(learned)
-	learned = slices.DeleteFunc(learned, func(q lit) bool { return q != learned[0] && s.redundant(q) })
+	learned = slices.DeleteFunc(learned, func(q Lit) bool { return q != learned[0] && s.redundant(q) })
 	for _, q := range whole {
-		s.seen[q.variable()] = false
+		s.seen[q.Variable()] = false
 	}
 	for i := 1; i < len(learned); i++ {
-		if lv := int(s.levels[learned[i].variable()]); lv > back {
+		if lv := int(s.levels[learned[i].Variable()]); lv > back {
 			back = lv
 			learned[1], learned[i] = learned[i], learned[1]
 		}
@@ -252,13 +252,13 @@ func (s *solver) analyze(conflict *clause) (learned []lit, back int) {
 }
 
 // redundant reports whether a literal of a learned clause follows from its others.
-func (s *solver) redundant(l lit) bool {
-	c := s.reasons[l.variable()]
+func (s *solver) redundant(l Lit) bool {
+	c := s.reasons[l.Variable()]
 	if c == nil {
 		return false
 	}
 	for _, q := range c.lits {
-		if v := q.variable(); v != l.variable() && !s.seen[v] && s.levels[v] > 0 {
+		if v := q.Variable(); v != l.Variable() && !s.seen[v] && s.levels[v] > 0 {
 			return false
 		}
 	}
@@ -288,7 +288,7 @@ func (s *solver) forget() {
 	gone := map[*clause]bool{}
 	kept := s.learned[:0]
 	for i, c := range s.learned {
-		if i < len(s.learned)/2 || len(c.lits) == 2 || s.reasons[c.lits[0].variable()] == c {
+		if i < len(s.learned)/2 || len(c.lits) == 2 || s.reasons[c.lits[0].Variable()] == c {
 			kept = append(kept, c)
 		} else {
 			gone[c] = true
@@ -311,43 +311,43 @@ func (s *solver) late() bool {
 // solve decides whether the assumed literals can hold together. decide are the variables
 // to decide on. effort bounds the conflicts; 0 does not. After satisfiable the values
 // stand until the next question.
-func (s *solver) solve(assumed []lit, decide []int, effort int) answer {
+func (s *solver) solve(assumed []Lit, decide []int, effort int) Answer {
 	s.cancel(0)
 	if s.broken {
-		return impossible
+		return Impossible
 	}
 	if s.expired {
-		return unsure
+		return Unsure
 	}
 	s.heap.fill(decide)
 	begun := s.conflicts
 	for round := 1; ; round++ {
 		switch got := s.search(assumed, 64*luby(round)); {
-		case got != unsure:
+		case got != Unsure:
 			return got
 		case s.expired, effort > 0 && s.conflicts-begun > effort:
 			s.cancel(0)
-			return unsure
+			return Unsure
 		}
 		s.cancel(0)
 	}
 }
 
 // search goes on until it knows, or has met some conflicts.
-func (s *solver) search(assumed []lit, conflicts int) answer {
+func (s *solver) search(assumed []Lit, conflicts int) Answer {
 	for {
 		if c := s.propagate(); c != nil {
 			s.conflicts++
 			conflicts--
 			if len(s.marks) == 0 {
 				s.broken = true
-				return impossible
+				return Impossible
 			}
 			s.learn(s.analyze(c))
 			continue
 		}
 		if s.late() || conflicts <= 0 {
-			return unsure
+			return Unsure
 		}
 		if len(s.learned) > 4000+s.conflicts/8 {
 			s.forget()
@@ -355,7 +355,7 @@ func (s *solver) search(assumed []lit, conflicts int) answer {
 		if len(s.marks) < len(assumed) {
 			l := assumed[len(s.marks)]
 			if s.value(l) == isFalse {
-				return impossible
+				return Impossible
 			}
 			s.marks = append(s.marks, len(s.trail))
 			if s.value(l) == unset {
@@ -365,18 +365,18 @@ func (s *solver) search(assumed []lit, conflicts int) answer {
 		}
 		v := s.heap.next()
 		if v < 0 {
-			return satisfiable
+			return Satisfiable
 		}
-		l := lit(v << 1)
+		l := Lit(v << 1)
 		if !s.phases[v] {
-			l = l.not()
+			l = l.Not()
 		}
 		s.marks = append(s.marks, len(s.trail))
 		s.set(l, nil)
 	}
 }
 
-func (s *solver) learn(lits []lit, back int) {
+func (s *solver) learn(lits []Lit, back int) {
 	s.cancel(back)
 	s.bump /= 0.95
 	if len(lits) == 1 {

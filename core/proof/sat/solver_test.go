@@ -1,16 +1,16 @@
-package proof
+package sat
 
 import (
+	"slices"
 	"testing"
 
-	other "github.com/crillab/gophersat/solver"
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 )
 
-// The solver agrees with another one about clauses drawn by luck, under assumptions, one
-// question after the other.
-func TestSolverAgreesWithAnother(t *testing.T) {
+// The solver agrees with trying everything about clauses drawn by luck, under assumptions,
+// one question after the other.
+func TestSolverAgreesWithTryingEverything(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		n := rapid.IntRange(3, 12).Draw(t, "variables")
 		literal := func() int {
@@ -44,9 +44,9 @@ func TestSolverAgreesWithAnother(t *testing.T) {
 			for _, l := range assumed {
 				all = append(all[:len(all):len(all)], []int{l})
 			}
-			want := other.New(other.ParseSlice(all)).Solve() == other.Sat
+			want := possible(all, n)
 			got := s.solve(litsOf(assumed), decide, 0)
-			require.Equal(t, want, got == satisfiable, "%v under %v", clauses, assumed)
+			require.Equal(t, want, got == Satisfiable, "%v under %v", clauses, assumed)
 			if !want {
 				continue
 			}
@@ -61,12 +61,24 @@ func TestSolverAgreesWithAnother(t *testing.T) {
 	})
 }
 
-func litsOf(c []int) (out []lit) {
+// possible tries all values of n variables.
+func possible(clauses [][]int, n int) bool {
+	for values := range 1 << n {
+		if !slices.ContainsFunc(clauses, func(c []int) bool {
+			return !slices.ContainsFunc(c, func(l int) bool { return values>>(max(l, -l)-1)&1 == 1 == (l > 0) })
+		}) {
+			return true
+		}
+	}
+	return false
+}
+
+func litsOf(c []int) (out []Lit) {
 	for _, l := range c {
 		if l < 0 {
-			out = append(out, lit(-l<<1).not())
+			out = append(out, Lit(-l<<1).Not())
 		} else {
-			out = append(out, lit(l<<1))
+			out = append(out, Lit(l<<1))
 		}
 	}
 	return out
@@ -75,20 +87,20 @@ func litsOf(c []int) (out []lit) {
 // Exactly one of a group holds in whatever is found, however large it is.
 func TestOneOfAGroupHolds(t *testing.T) {
 	for _, n := range []int{2, 3, 6, 7, 13, 40, 100} {
-		c := newCircuit()
-		group := c.oneOf(n)
+		c := New()
+		group := c.OneOf(n)
 		for _, l := range group {
-			require.Equal(t, satisfiable, c.ask(0, l))
-			f := c.found()
+			require.Equal(t, Satisfiable, c.Ask(0, l))
+			f := c.Found()
 			count := 0
 			for _, g := range group {
-				if f.holds(g) {
+				if f.Holds(g) {
 					count++
 				}
 			}
 			require.Equal(t, 1, count)
 		}
-		require.Equal(t, impossible, c.ask(0, c.or(group...).not()))
-		require.Equal(t, impossible, c.ask(0, group[0], group[n-1]))
+		require.Equal(t, Impossible, c.Ask(0, c.Or(group...).Not()))
+		require.Equal(t, Impossible, c.Ask(0, group[0], group[n-1]))
 	}
 }
