@@ -32,7 +32,7 @@ func (o *Office) attachments(ctx context.Context, l store.Letter, r store.Respon
 	if len(l.Attach) == 0 {
 		return nil, nil
 	}
-	p, err := o.ties.Programs.In(ctx, l.FormID, r.Edition, l.Language)
+	p, err := o.ties.Programs.In(ctx, l.EditionID(r.Edition), l.Language)
 	if err != nil {
 		return nil, err
 	}
@@ -55,7 +55,7 @@ func (o *Office) attachments(ctx context.Context, l store.Letter, r store.Respon
 			}
 			out = append(out, files...)
 		default:
-			own, err := o.ties.Programs.In(ctx, l.FormID, l.Edition, l.Language)
+			own, err := o.ties.Programs.In(ctx, l.EditionID(l.Edition), l.Language)
 			if err != nil {
 				return nil, err
 			}

@@ -52,7 +52,7 @@ func tellings(edition int, answers []byte, told []engine.Telling, at time.Time) 
 // OfDeletion is what programs are told when a response is deleted: that, and nothing of
 // what it held.
 func OfDeletion(ctx context.Context, programs Programs, edition int, r store.Response, at time.Time) ([]store.Letter, error) {
-	p, err := programs.In(ctx, r.FormID, edition, r.Language)
+	p, err := programs.In(ctx, r.EditionID(edition), r.Language)
 	if err != nil || r.ConfirmBy != nil {
 		return nil, err
 	}
@@ -92,7 +92,7 @@ func Follow(
 	next.Goes = nil
 	now := engine.Kept{Answers: next.Answers, Parameters: next.Parameters, Received: next.ReceivedAt}
 	if before != nil && (next.ConfirmBy != nil || next.ConfirmedAt != nil) {
-		own, err := programs.In(ctx, next.FormID, next.Edition, next.Language) // by which the link is looked at, too
+		own, err := programs.In(ctx, next.EditionID(next.Edition), next.Language) // by which the link is looked at, too
 		if err != nil {
 			return err
 		}
@@ -108,7 +108,7 @@ func Follow(
 			return nil
 		}
 	}
-	p, err := programs.In(ctx, next.FormID, edition, next.Language)
+	p, err := programs.In(ctx, next.EditionID(edition), next.Language)
 	if err != nil {
 		return err
 	}

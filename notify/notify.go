@@ -22,7 +22,7 @@ import (
 
 // Programs gives the program of an edition in a language.
 type Programs interface {
-	In(ctx context.Context, form store.FormID, edition int, language string) (*engine.Program, error)
+	In(ctx context.Context, id store.EditionID, language string) (*engine.Program, error)
 }
 
 // Ties are what the application lends to letters.

@@ -112,7 +112,7 @@ func openIn(t *testing.T, db *store.Store, key string) *place {
 	return &place{t: t, db: db, form: f, program: p}
 }
 
-func (p *place) In(context.Context, store.FormID, int, string) (*engine.Program, error) {
+func (p *place) In(context.Context, store.EditionID, string) (*engine.Program, error) {
 	return p.program, nil
 }
 

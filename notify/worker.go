@@ -182,7 +182,7 @@ func (o *Office) judgeAgain(ctx context.Context, l *store.Letter, r store.Respon
 	} else if !errors.Is(err, store.ErrNotFound) {
 		return "", moved, err
 	}
-	p, err := o.ties.Programs.In(ctx, l.FormID, edition, l.Language)
+	p, err := o.ties.Programs.In(ctx, l.EditionID(edition), l.Language)
 	if err != nil {
 		return "", moved, err
 	}

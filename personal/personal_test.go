@@ -14,10 +14,10 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"lazo/core/form"
+	"lazo/editions"
 	"lazo/personal"
 	"lazo/store"
 	"lazo/store/storetest"
-	"lazo/web/fill"
 )
 
 var db *store.Store
@@ -68,7 +68,7 @@ func names(t *testing.T, f store.Form) (out []string) {
 
 func TestResponsesGoWhenTheirTimeIsOver(t *testing.T) {
 	ctx := context.Background()
-	programs := fill.NewPrograms(db)
+	programs := editions.New(db)
 	now := time.Date(2030, 6, 30, 2, 0, 0, 0, time.UTC) // in Montevideo it is still the 29th
 	day := func(n int) time.Time { return now.AddDate(0, 0, n) }
 	byReceipt, _ := entry(t, "by-receipt")

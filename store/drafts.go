@@ -352,10 +352,8 @@ func (in InForm) LastOf(ctx context.Context, key, property string) (json.RawMess
 
 // History counts the edits that a member can undo and redo.
 func (in InForm) History(ctx context.Context, member MemberID) (undo, redo int64, err error) {
-	err = in.store.db.WithContext(ctx).
-		Raw("select count(*) filter (where not undone), count(*) filter (where undone) from edits where form_id = ? and member_id = ?", in.form, member).
-		Row().
-		Scan(&undo, &redo)
+	err = in.store.db.WithContext(ctx).Table("edits").Scopes(in.ofForm).Where("member_id = ?", member).
+		Select("count(*) filter (where not undone), count(*) filter (where undone)").Row().Scan(&undo, &redo)
 	return undo, redo, err
 }
 
@@ -383,7 +381,8 @@ func (in InForm) Meet(ctx context.Context, member MemberID, at string) (others [
 	if err != nil {
 		return nil, 0, err
 	}
-	err = db.Raw(`select m.name, p.at from presences p join members m on m.id = p.member_id
-		where p.form_id = ? and p.member_id <> ? and p.seen_at > now() - ?::interval order by m.name`, in.form, member, presentFor.String()).Scan(&others).Error
+	err = db.Raw(`select m.name, p.at from presences p join members m on m.id = p.member_id and m.workspace_id = ?
+		where p.form_id = ? and p.member_id <> ? and p.seen_at > now() - ?::interval order by m.name`,
+		in.workspace, in.form, member, presentFor.String()).Scan(&others).Error
 	return others, version, err
 }

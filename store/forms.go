@@ -83,12 +83,6 @@ func (e *Edition) SharedLists() ([]string, error) {
 	return (&form.Form{Lists: has.Lists}).SharedLists(), err
 }
 
-// WorkspaceOf is the workspace that a form belongs to.
-func (s *Store) WorkspaceOf(ctx context.Context, id FormID) (WorkspaceID, error) {
-	var f Form
-	return f.WorkspaceID, plain(s.db.WithContext(ctx).Select("workspace_id").Where("id = ?", id).First(&f).Error)
-}
-
 // FormSummary is a line of the list of forms.
 type FormSummary struct {
 	ID           FormID
@@ -323,7 +317,7 @@ func (in InForm) LastEdition(ctx context.Context) (n int, err error) {
 
 // PutLive makes an earlier edition the live one again.
 func (in InForm) PutLive(ctx context.Context, number int) error {
-	if _, err := in.store.EditionByNumber(ctx, in.form, number); err != nil {
+	if _, err := in.Edition(ctx, number); err != nil {
 		return err
 	}
 	done := in.store.db.WithContext(ctx).Exec("update forms set live_edition = ? where workspace_id = ? and id = ?", number, in.workspace, in.form)
@@ -333,11 +327,16 @@ func (in InForm) PutLive(ctx context.Context, number int) error {
 	return done.Error
 }
 
-// EditionByNumber finds an edition.
-func (s *Store) EditionByNumber(ctx context.Context, formID FormID, number int) (Edition, error) {
+// Edition finds an edition of a form of the workspace.
+func (s *Store) Edition(ctx context.Context, id EditionID) (Edition, error) {
+	return s.In(id.Workspace).Form(id.Form).Edition(ctx, id.Number)
+}
+
+// Edition finds an edition of the form.
+func (in InForm) Edition(ctx context.Context, number int) (Edition, error) {
 	var e Edition
 	if number > math.MaxInt32 {
 		return e, ErrNotFound // more than the column can hold
 	}
-	return e, plain(s.db.WithContext(ctx).Where("form_id = ? and number = ?", formID, number).First(&e).Error)
+	return e, plain(in.store.db.WithContext(ctx).Scopes(in.ofForm).Where("number = ?", number).First(&e).Error)
 }

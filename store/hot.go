@@ -18,7 +18,8 @@ import (
 // Live is what a form is to the public now; ErrNotFound if no edition is live.
 func (in InForm) Live(ctx context.Context) (Live, error) {
 	var l Live
-	err := in.store.pool.QueryRow(ctx, "select live_edition, offline_since is not null, offline_message from forms where id = $1 and live_edition is not null", in.form).
+	err := in.store.pool.QueryRow(ctx, `select live_edition, offline_since is not null, offline_message from forms
+		where workspace_id = $1 and id = $2 and live_edition is not null`, in.workspace, in.form).
 		Scan(&l.Edition, &l.Offline, &l.Message)
 	if errors.Is(err, pgx.ErrNoRows) {
 		return l, ErrNotFound

@@ -73,3 +73,23 @@ func (in InForm) ofForm(db *gorm.DB) *gorm.DB {
 	}
 	return db.Where("form_id = (select id from forms where id = ? and workspace_id = ?)", in.form, in.workspace)
 }
+
+// EditionID is which edition of which form of which workspace.
+type EditionID struct {
+	Workspace WorkspaceID
+	Form      FormID
+	Number    int
+}
+
+// EditionID is one of the form's editions.
+func (f *Form) EditionID(number int) EditionID { return EditionID{f.WorkspaceID, f.ID, number} }
+
+// EditionID is one of the editions of the response's form.
+func (r *Response) EditionID(number int) EditionID {
+	return EditionID{r.WorkspaceID, r.FormID, number}
+}
+
+// EditionID is one of the editions of the letter's form.
+func (l *Letter) EditionID(number int) EditionID {
+	return EditionID{l.WorkspaceID, l.FormID, number}
+}

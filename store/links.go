@@ -102,7 +102,7 @@ func (in InForm) DeleteLink(ctx context.Context, id LinkID) error {
 // Address finds a form's public address by its id.
 func (in InForm) Address(ctx context.Context) (string, error) {
 	var address string
-	err := in.store.db.WithContext(ctx).Raw("select address from forms where id = ?", in.form).Scan(&address).Error
+	err := in.store.db.WithContext(ctx).Raw("select address from forms where workspace_id = ? and id = ?", in.workspace, in.form).Scan(&address).Error
 	if err == nil && address == "" {
 		err = ErrNotFound
 	}

@@ -127,7 +127,7 @@ func TestWhatARemovedPersonMadeStays(t *testing.T) {
 	emails, err := in.MemberEmails(ctx)
 	require.NoError(t, err)
 	assert.Equal(t, []string{"stays-ana@pedralta.example"}, emails)
-	e, err := db.EditionByNumber(ctx, f.ID, 1)
+	e, err := db.Edition(ctx, f.EditionID(1))
 	require.NoError(t, err)
 	require.NotNil(t, e.PublishedBy)
 	assert.Equal(t, bo.ID, *e.PublishedBy)

@@ -194,7 +194,7 @@ func (in InWorkspace) Forget(ctx context.Context, p PersonFound) error {
 			ids any
 			n   int
 		}{
-			{"delete from uploads where response_id is null and filling::text in (select ticket::json->>'n' from returns where id in ?" +
+			{"delete from uploads where response_id is null and filling in (select filling from returns where id in ?" +
 				ofForms + ")", fillings, len(fillings)},
 			{"delete from returns where id in ?" + ofForms, fillings, len(fillings)},
 			{"delete from outbox where id in ? and workspace_id = ?", letters, len(letters)},

@@ -240,7 +240,7 @@ func (in InForm) DeleteResponse(ctx context.Context, id string, goes ...Letter) 
 		}
 		for _, q := range []string{
 			"insert into erased_fillings (filling) values (@filling) on conflict do nothing",
-			"delete from returns where form_id = @form and ticket::json->>'n' = @filling",
+			"delete from returns where form_id = @form and filling = cast(@filling as uuid)",
 			"delete from uploads where form_id = @form and filling = cast(@filling as uuid)",
 			"update bulk_changes set changed = changed #- array[cast('responses' as text), cast(@id as text)] where form_id = @form",
 			"delete from exports where form_id = @form",
@@ -267,10 +267,14 @@ func (in InForm) Responses(ctx context.Context, offset, limit int) ([]Response, 
 		Order("received_at desc, id").Offset(offset).Limit(limit).Find(&out).Error
 }
 
-// ResponseByID finds a response by its id alone, for whoever proves to have been told it.
-func (s *Store) ResponseByID(ctx context.Context, id string) (Response, error) {
-	var r Response
-	return r, plain(s.db.WithContext(ctx).Where("id = ?", uuid(id)).First(&r).Error)
+// ResponseTold finds a response by its id alone, for whoever proves to have been told it: where
+// it is first, then as any other of its form.
+func (s *Store) ResponseTold(ctx context.Context, id string) (Response, error) {
+	var at Response
+	if err := s.db.WithContext(ctx).Select("workspace_id, form_id").Where("id = ?", uuid(id)).First(&at).Error; err != nil {
+		return at, plain(err)
+	}
+	return s.In(at.WorkspaceID).Form(at.FormID).Response(ctx, id)
 }
 
 // Response finds a response of a form.

@@ -116,7 +116,7 @@ func (s *Store) dropUpload(ctx context.Context, id string) {
 // UploadsOf lists the files of a filling, by their ids.
 func (in InForm) UploadsOf(ctx context.Context, filling string) (map[string]Upload, error) {
 	var list []Upload
-	err := in.store.db.WithContext(ctx).Where("form_id = ? and filling = ? and size > 0", in.form, filling).Find(&list).Error
+	err := in.store.db.WithContext(ctx).Scopes(in.ofForm).Where("filling = ? and size > 0", filling).Find(&list).Error
 	out := make(map[string]Upload, len(list))
 	for _, u := range list {
 		out[u.ID] = u
@@ -126,14 +126,16 @@ func (in InForm) UploadsOf(ctx context.Context, filling string) (map[string]Uplo
 
 // UploadedIn is how many files a filling has, sent or not, and their bytes.
 func (in InForm) UploadedIn(ctx context.Context, filling string) (files int, bytes int64, err error) {
-	err = in.store.pool.QueryRow(ctx, "select count(*), coalesce(sum(size), 0)::bigint from uploads where form_id = $1 and filling = $2", in.form, filling).
+	err = in.store.pool.QueryRow(ctx, `select count(*), coalesce(sum(size), 0)::bigint from uploads
+		where form_id = (select id from forms where workspace_id = $1 and id = $2) and filling = $3`, in.workspace, in.form, filling).
 		Scan(&files, &bytes)
 	return files, bytes, err
 }
 
-// FileBytes is how many bytes of files a form has, and all forms together.
+// FileBytes is how many bytes of files a form has, and all forms of the installation together.
 func (in InForm) FileBytes(ctx context.Context) (form, all int64, err error) {
-	err = in.store.pool.QueryRow(ctx, "select coalesce(sum(bytes) filter (where form_id = $1), 0)::bigint, coalesce(sum(bytes), 0)::bigint from file_tallies", in.form).
+	err = in.store.pool.QueryRow(ctx, `select coalesce(sum(bytes) filter (where form_id = (select id from forms where workspace_id = $1 and id = $2)), 0)::bigint,
+		coalesce(sum(bytes), 0)::bigint from file_tallies`, in.workspace, in.form).
 		Scan(&form, &all)
 	return form, all, err
 }
@@ -198,6 +200,9 @@ func (s *Store) Sweep(ctx context.Context, unsent time.Duration) error {
 		}
 	}
 	if err := s.sweepSignIns(ctx); err != nil {
+		return err
+	}
+	if err := s.nameFillings(ctx); err != nil {
 		return err
 	}
 	if err := s.sweepTrail(ctx); err != nil {

@@ -19,11 +19,11 @@ import (
 	"github.com/go-chi/chi/v5/middleware"
 
 	"lazo/core/form"
+	"lazo/editions"
 	"lazo/figures"
 	"lazo/notify"
 	"lazo/store"
 	"lazo/web/desk"
-	"lazo/web/fill"
 	"lazo/web/respond"
 	"lazo/web/ui"
 )
@@ -38,11 +38,13 @@ type Options struct {
 	// Proxies are the networks (such as 10.0.0.0/8) of the proxies in front, whose
 	// X-Forwarded-For is believed; none if visitors come directly.
 	Proxies []netip.Prefix
-	Letters string           // the address that letters give for the application where Base is ""
-	Office  *notify.Office   // that sends what goes out; nil for one that sends nothing
-	Files   respond.Quotas   // bounds of what respondents' files take
-	Figures *figures.Figures // what is counted; nothing if nil
-	Ending  <-chan struct{}  // closed once the application ends: it asks for no more visitors then
+	Letters string // the address that letters give for the application where Base is ""
+	// Programs are the editions that are in use; a memory of its own if nil.
+	Programs *editions.Programs
+	Office   *notify.Office   // that sends what goes out; nil for one that sends nothing
+	Files    respond.Quotas   // bounds of what respondents' files take
+	Figures  *figures.Figures // what is counted; nothing if nil
+	Ending   <-chan struct{}  // closed once the application ends: it asks for no more visitors then
 }
 
 // New returns the application's handler over a store.
@@ -60,7 +62,10 @@ func New(s *store.Store, o Options) http.Handler {
 	sessions.ErrorFunc = func(w http.ResponseWriter, r *http.Request, err error) {
 		plain.Handle(func(http.ResponseWriter, *http.Request) error { return err })(w, r)
 	}
-	programs := fill.NewPrograms(s)
+	programs := o.Programs
+	if programs == nil {
+		programs = editions.New(s)
+	}
 
 	r := chi.NewRouter()
 	r.Use(ownIDs, middleware.RequestID, visitors(o.Proxies), ui.At(o.Base, o.Secure))

@@ -15,12 +15,12 @@ import (
 	"lazo/core/engine"
 	"lazo/core/form"
 	"lazo/demo"
+	"lazo/editions"
 	"lazo/figures"
 	"lazo/notify"
 	"lazo/personal"
 	"lazo/store"
 	"lazo/web"
-	"lazo/web/fill"
 	"lazo/web/respond"
 )
 
@@ -66,8 +66,10 @@ func (c *serveCmd) Run() error {
 	if err != nil {
 		return err
 	}
+	programs := editions.New(s)
 	server := &http.Server{Addr: c.Listen, Handler: web.New(s, web.Options{Base: c.Base, Secure: c.Secure, Proxies: prefixes(c.Proxies),
-		Letters: "http://" + c.Listen, Office: office, Files: respond.Quotas{Form: c.FormMB << 20, All: c.FilesMB << 20},
+		Programs: programs,
+		Letters:  "http://" + c.Listen, Office: office, Files: respond.Quotas{Form: c.FormMB << 20, All: c.FilesMB << 20},
 		Figures: counted, Ending: ctx.Done()}),
 		ReadHeaderTimeout: 10 * time.Second, ReadTimeout: time.Minute, WriteTimeout: 2 * time.Minute,
 		IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 1 << 16}
@@ -82,7 +84,7 @@ func (c *serveCmd) Run() error {
 	go func() {
 		defer close(working)
 		if c.prepare(ctx, s) {
-			go c.sweep(ctx, s)
+			go c.sweep(ctx, s, programs)
 			if !c.Deliver {
 				slog.Warn("LAZO_DELIVER is false: e-mails and hooks wait, and nothing goes out")
 				return
@@ -223,8 +225,7 @@ func (c *serveCmd) welcome(ctx context.Context, s *store.Store) error {
 // the application may do it at any time.
 const sweepEvery = 30 * time.Minute
 
-func (c *serveCmd) sweep(ctx context.Context, s *store.Store) {
-	programs := fill.NewPrograms(s)
+func (c *serveCmd) sweep(ctx context.Context, s *store.Store, programs *editions.Programs) {
 	for {
 		if err := s.Sweep(ctx, respond.Unsent); err != nil && ctx.Err() == nil {
 			slog.Warn("sweeping", "err", err)
@@ -330,7 +331,7 @@ func (c *exportCmd) Run() error {
 	}
 	var def *form.Form
 	if c.Edition > 0 {
-		e, err := s.EditionByNumber(ctx, f.ID, c.Edition)
+		e, err := s.Edition(ctx, f.EditionID(c.Edition))
 		if err != nil {
 			return fmt.Errorf("edition %d: %w", c.Edition, err)
 		}

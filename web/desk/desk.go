@@ -9,6 +9,7 @@ import (
 	"github.com/alexedwards/scs/v2"
 	"github.com/go-chi/chi/v5"
 
+	"lazo/editions"
 	"lazo/notify"
 	"lazo/store"
 	"lazo/web/desk/account"
@@ -31,7 +32,6 @@ import (
 	"lazo/web/desk/responses"
 	"lazo/web/desk/summary"
 	"lazo/web/desk/workspace"
-	"lazo/web/fill"
 	"lazo/web/ui"
 )
 
@@ -50,7 +50,7 @@ type roomOfForm interface{ FormRoutes(chi.Router) }
 
 // New returns the desk; preview shows what strangers meet.
 func New(
-	s *store.Store, programs *fill.Programs, sessions *scs.SessionManager, now func() time.Time, office *notify.Office, preview public.Stage,
+	s *store.Store, programs *editions.Programs, sessions *scs.SessionManager, now func() time.Time, office *notify.Office, preview public.Stage,
 ) *Desk {
 	shared := frame.New(s, programs, sessions, now, office)
 	entrance, list, paper, trial := door.New(shared), forms.New(shared), manuscript.New(shared), rehearsal.New(shared)

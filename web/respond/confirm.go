@@ -49,7 +49,7 @@ type confirmPage struct {
 // toConfirm finds the response that an address of a letter leads to.
 func (s *Side) toConfirm(r *http.Request) (store.Response, store.Form, error) {
 	id, _, _ := strings.Cut(chi.URLParam(r, "token"), ".")
-	resp, err := s.store.ResponseByID(r.Context(), id)
+	resp, err := s.store.ResponseTold(r.Context(), id)
 	if errors.Is(err, store.ErrNotFound) {
 		return resp, store.Form{}, notConfirmed
 	}
@@ -76,7 +76,7 @@ func (s *Side) confirms(r *http.Request) (func(store.Response) bool, error) {
 	id, sum, _ := strings.Cut(chi.URLParam(r, "token"), ".")
 	keys, err := s.keys(ctx)
 	return func(resp store.Response) bool {
-		p, err := s.programs.In(ctx, resp.FormID, resp.Edition, resp.Language)
+		p, err := s.programs.In(ctx, resp.EditionID(resp.Edition), resp.Language)
 		if err != nil {
 			return false
 		}
@@ -103,7 +103,7 @@ func (s *Side) confirming(w http.ResponseWriter, r *http.Request) error {
 	if resp.ConfirmBy == nil || resp.ConfirmBy.Before(s.now()) && resp.ConfirmedAt == nil {
 		return notConfirmed
 	}
-	p, err := s.programs.In(r.Context(), f.ID, resp.Edition, resp.Language)
+	p, err := s.programs.In(r.Context(), f.EditionID(resp.Edition), resp.Language)
 	if err != nil {
 		return err
 	}

@@ -38,7 +38,7 @@ func (s *Side) documentOf(r *http.Request) (documentPage, error) {
 	if resp.WithdrawnAt != nil || resp.ConfirmBy != nil || !s.stillShown(r, resp) {
 		return page, store.ErrNotFound
 	}
-	p, err := s.programs.In(r.Context(), f.ID, resp.Edition, resp.Language)
+	p, err := s.programs.In(r.Context(), f.EditionID(resp.Edition), resp.Language)
 	if err != nil {
 		return page, err
 	}

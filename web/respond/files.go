@@ -97,7 +97,7 @@ func (s *Side) takeFile(r *http.Request, field, name string, content io.Reader, 
 	if err != nil {
 		return nil // a page that is too old is begun anew, without its files
 	}
-	p, err := s.programs.Get(ctx, t.Form, t.Edition)
+	p, err := s.programs.Get(ctx, t.EditionID(t.Edition))
 	if err != nil {
 		return err
 	}

@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"lazo/core/engine"
+	"lazo/markdown"
 	"lazo/store"
 	"lazo/web/ui"
 )
@@ -57,7 +58,7 @@ func (s *Side) Preview(w http.ResponseWriter, r *http.Request, v Preview) error 
 
 func (s *Side) allowPictures(w http.ResponseWriter, r *http.Request, f *filling) error {
 	allowed, err := s.store.In(f.ticket.Workspace).PictureSites(r.Context())
-	sites := slices.DeleteFunc(ui.PictureSites(f.program.Form), func(site string) bool { return !slices.Contains(allowed, site) })
+	sites := slices.DeleteFunc(markdown.PictureSites(f.program.Form), func(site string) bool { return !slices.Contains(allowed, site) })
 	ui.Allow(w, "img-src", sites)
 	return err
 }

@@ -65,7 +65,7 @@ func (s *Side) begun(w http.ResponseWriter, r *http.Request) error {
 		w.WriteHeader(http.StatusNoContent)
 		return nil
 	}
-	p, err := s.programs.Get(r.Context(), t.Form, t.Edition)
+	p, err := s.programs.Get(r.Context(), t.EditionID(t.Edition))
 	if err != nil {
 		return err
 	}

@@ -128,7 +128,7 @@ func (s *Side) end(w http.ResponseWriter, r *http.Request, way func(context.Cont
 	if resp.WithdrawnAt != nil {
 		return withdrawn
 	}
-	p, err := s.programs.In(r.Context(), f.ID, resp.Edition, resp.Language)
+	p, err := s.programs.In(r.Context(), f.EditionID(resp.Edition), resp.Language)
 	if err != nil {
 		return err
 	}
@@ -191,7 +191,7 @@ func (s *Side) theme(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return store.ErrNotFound
 	}
-	p, err := s.programs.Get(r.Context(), f.ID, edition)
+	p, err := s.programs.Get(r.Context(), f.EditionID(edition))
 	if err != nil {
 		return err
 	}
@@ -211,7 +211,7 @@ func (s *Side) others(w http.ResponseWriter, r *http.Request, f *form.Form, edit
 	if f.MayFrame() {
 		ui.Allow(w, "frame-ancestors", f.Framing.Origins)
 	}
-	sites := s.programs.PictureSites(r.Context(), t.Form, edition)
+	sites := s.programs.PictureSites(r.Context(), t.EditionID(edition))
 	if len(sites) == 0 {
 		return
 	}
@@ -247,11 +247,11 @@ func (s *Side) calendar(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	p, err := s.programs.Get(r.Context(), f.ID, live.Edition)
+	p, err := s.programs.Get(r.Context(), f.EditionID(live.Edition))
 	if err != nil {
 		return err
 	}
-	if p, err = s.programs.In(r.Context(), f.ID, live.Edition, languageFor(r, p.Form)); err != nil {
+	if p, err = s.programs.In(r.Context(), f.EditionID(live.Edition), languageFor(r, p.Form)); err != nil {
 		return err
 	}
 	say := wording.For(p.Form.Language).Say

@@ -18,6 +18,7 @@ import (
 
 	"lazo/core/engine"
 	"lazo/core/form"
+	"lazo/editions"
 	"lazo/held"
 	"lazo/notify"
 	"lazo/store"
@@ -33,7 +34,7 @@ var templates embed.FS
 // Side is the public side of the application.
 type Side struct {
 	store    *store.Store
-	programs *fill.Programs
+	programs *editions.Programs
 	pages    *ui.Renderer
 	keys     func(context.Context) (Keys, error)
 	counts   func(took time.Duration)
@@ -51,7 +52,7 @@ const LeastTime = 2 * time.Second
 // New returns the public side. The keys sign what travels with a page; what is
 // sent within least of its arrival is doubted once.
 func New(
-	s *store.Store, programs *fill.Programs, keys func(context.Context) (Keys, error), now func() time.Time,
+	s *store.Store, programs *editions.Programs, keys func(context.Context) (Keys, error), now func() time.Time,
 	least time.Duration, quotas Quotas,
 ) *Side {
 	return &Side{
@@ -271,12 +272,12 @@ func (s *Side) isLive(ctx context.Context, f *filling, live store.Live) (err err
 		f.live, f.liveEdition = f.program, live.Edition
 		return s.count(ctx, f)
 	}
-	p, err := s.programs.Get(ctx, f.ticket.Form, live.Edition)
+	p, err := s.programs.Get(ctx, f.ticket.EditionID(live.Edition))
 	if err != nil {
 		return err
 	}
 	if slices.Contains(p.Form.Languages(), f.ticket.Language) {
-		if p, err = s.programs.In(ctx, f.ticket.Form, live.Edition, f.ticket.Language); err != nil {
+		if p, err = s.programs.In(ctx, f.ticket.EditionID(live.Edition), f.ticket.Language); err != nil {
 			return err
 		}
 	}
@@ -298,7 +299,7 @@ func (s *Side) count(ctx context.Context, f *filling) (err error) {
 }
 
 func (s *Side) begin(ctx context.Context, t ticket, posted url.Values) (*filling, error) {
-	p, err := s.programs.In(ctx, t.Form, t.Edition, t.Language)
+	p, err := s.programs.In(ctx, t.EditionID(t.Edition), t.Language)
 	if err != nil {
 		return nil, err
 	}
@@ -371,7 +372,7 @@ func (s *Side) newTicket(r *http.Request, address string, params url.Values) (ti
 		Form: f.ID, Address: f.Address, Workspace: f.WorkspaceID, Edition: live.Edition, Begun: s.now().Unix(),
 		Filling: newFilling(),
 	}
-	p, err := s.programs.Get(ctx, f.ID, t.Edition)
+	p, err := s.programs.Get(ctx, f.EditionID(t.Edition))
 	if err != nil {
 		return ticket{}, live, err
 	}

@@ -45,7 +45,7 @@ func (s *Side) leave(r *http.Request, f *filling, at string) (answer, error) {
 		until = last
 	}
 	secret, err := s.store.AddReturn(
-		r.Context(), store.Return{FormID: f.ticket.Form, Ticket: string(ticket), Page: at, Fields: fields, ExpiresAt: until},
+		r.Context(), store.Return{FormID: f.ticket.Form, Filling: &f.ticket.Filling, Ticket: string(ticket), Page: at, Fields: fields, ExpiresAt: until},
 	)
 	return answer{kind: left, way: ui.Origin(r) + "/r/" + secret, until: until.In(f.program.Location())}, err
 }
@@ -145,7 +145,7 @@ func (s *Side) wayToChange(p *engine.Program, f store.Form, resp store.Response,
 	if _, closing := p.Opening(); closing != nil && closing.After(s.now()) {
 		until = closing.AddDate(1, 0, 0)
 	}
-	return store.Return{FormID: f.ID, ResponseID: &resp.ID, Ticket: string(data), ExpiresAt: until}, nil
+	return store.Return{FormID: f.ID, ResponseID: &resp.ID, Filling: &t.Filling, Ticket: string(data), ExpiresAt: until}, nil
 }
 
 // ChangeAddress makes private addresses at which responses are changed or withdrawn, at a
@@ -160,7 +160,7 @@ func (s *Side) ChangeAddress(site string) func(ctx context.Context, resp store.R
 		if err != nil {
 			return "", err
 		}
-		p, err := s.programs.Get(ctx, resp.FormID, live.Edition)
+		p, err := s.programs.Get(ctx, resp.EditionID(live.Edition))
 		if err != nil || !p.MayChange(s.now()) {
 			return "", err
 		}

@@ -163,7 +163,7 @@ func (s *Side) switchLanguage(ctx context.Context, f *filling, language string) 
 	if f.ticket.Language = ""; slices.Contains(languages[1:], language) {
 		f.ticket.Language = language
 	}
-	p, err := s.programs.In(ctx, f.ticket.Form, f.ticket.Edition, f.ticket.Language)
+	p, err := s.programs.In(ctx, f.ticket.EditionID(f.ticket.Edition), f.ticket.Language)
 	if err != nil {
 		return err
 	}
@@ -179,11 +179,11 @@ func (s *Side) switchLanguage(ctx context.Context, f *filling, language string) 
 
 // newestLists has what is sent judged by the newest versions of the workspace's lists.
 func (s *Side) newestLists(ctx context.Context, f *filling) error {
-	changed, err := s.programs.Renew(ctx, f.ticket.Form, f.ticket.Edition, f.program)
+	changed, err := s.programs.Renew(ctx, f.ticket.EditionID(f.ticket.Edition), f.program)
 	if err != nil || !changed {
 		return err
 	}
-	p, err := s.programs.In(ctx, f.ticket.Form, f.ticket.Edition, f.ticket.Language)
+	p, err := s.programs.In(ctx, f.ticket.EditionID(f.ticket.Edition), f.ticket.Language)
 	if err != nil {
 		return err
 	}

@@ -33,6 +33,11 @@ type ticket struct {
 	Filling   string              `json:"n"`           // a UUID, the same for a page that is sent twice
 }
 
+// EditionID is one of the editions of the ticket's form.
+func (t ticket) EditionID(number int) store.EditionID {
+	return store.EditionID{Workspace: t.Workspace, Form: t.Form, Number: number}
+}
+
 // maxAge is how long a page can lie open before it is sent.
 const maxAge = 7 * 24 * time.Hour
 

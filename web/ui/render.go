@@ -18,6 +18,7 @@ import (
 	"github.com/go-chi/chi/v5/middleware"
 
 	"lazo/core/text"
+	"lazo/editions"
 	"lazo/held"
 	"lazo/store"
 	"lazo/web/wording"
@@ -207,10 +208,16 @@ func Route(r *http.Request) string {
 
 func explain(err error) Refusal {
 	var refusal Refusal
+	var unsound editions.Unsound
 	var tooLarge *http.MaxBytesError
 	switch {
 	case errors.As(err, &refusal):
 		return refusal
+	case errors.As(err, &unsound):
+		return Refusal{
+			Status: http.StatusServiceUnavailable, Title: "This form can’t be filled in now",
+			Text: "Something in it has to be mended first. Please tell whoever gave you its address.",
+		}
 	case errors.Is(err, store.ErrNotFound):
 		return Refusal{
 			Status: http.StatusNotFound, Title: "There is no such page",

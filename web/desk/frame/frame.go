@@ -22,7 +22,9 @@ import (
 	"lazo/core/author"
 	"lazo/core/engine"
 	"lazo/core/form"
+	"lazo/editions"
 	"lazo/held"
+	"lazo/markdown"
 	"lazo/notify"
 	"lazo/store"
 	"lazo/turns"
@@ -36,7 +38,7 @@ var templates embed.FS
 // Desk is what the rooms of the desk share.
 type Desk struct {
 	Store    *store.Store
-	Programs *fill.Programs
+	Programs *editions.Programs
 	Now      func() time.Time
 	Office   *notify.Office
 	Sessions *scs.SessionManager
@@ -48,7 +50,7 @@ type Desk struct {
 
 // New is a desk over a store.
 func New(
-	s *store.Store, programs *fill.Programs, sessions *scs.SessionManager, now func() time.Time, office *notify.Office,
+	s *store.Store, programs *editions.Programs, sessions *scs.SessionManager, now func() time.Time, office *notify.Office,
 ) *Desk {
 	return &Desk{
 		s, programs, now, office, sessions, held.New(maxDrafts, func(_ draftKey, d *Draft) int { return d.bytes }),
@@ -171,7 +173,7 @@ func (d *Desk) Frame(r *http.Request, f store.Form, def *form.Form, tab string) 
 	if fr.Last, err = d.Store.In(f.WorkspaceID).Form(f.ID).LastEdition(r.Context()); err != nil {
 		return fr, err
 	}
-	live, err := d.Programs.Definition(r.Context(), f.ID, fr.Live)
+	live, err := d.Programs.Definition(r.Context(), f.EditionID(fr.Live))
 	if err != nil {
 		return fr, err
 	}
@@ -279,7 +281,7 @@ func Hinders(remarks []form.Remark) bool { return len(form.Errors(remarks)) > 0 
 
 // NotAllowed are the sites whose pictures a form names without being shown them.
 func (d *Desk) NotAllowed(ctx context.Context, workspace store.WorkspaceID, def *form.Form) ([]string, error) {
-	sites := ui.PictureSites(def)
+	sites := markdown.PictureSites(def)
 	if len(sites) == 0 {
 		return nil, nil
 	}

@@ -154,5 +154,5 @@ func (d *Desk) Live(ctx context.Context, f store.Form) (*engine.Program, error) 
 	if f.LiveEdition == nil {
 		return nil, nil
 	}
-	return d.Programs.Get(ctx, f.ID, *f.LiveEdition)
+	return d.Programs.Get(ctx, f.EditionID(*f.LiveEdition))
 }

@@ -116,7 +116,7 @@ func (d *Room) read(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return d.startPage(w, r, http.StatusUnprocessableEntity, frame.Sentence(err))
 	}
-	p, err := d.Programs.Get(r.Context(), f.ID, *f.LiveEdition)
+	p, err := d.Programs.Get(r.Context(), f.EditionID(*f.LiveEdition))
 	if err != nil {
 		return err
 	}
@@ -228,7 +228,7 @@ func (d *Room) opened(r *http.Request) (o opened, err error) {
 	if o.cells, err = intake.Cells(o.intake.Data); err != nil {
 		return o, err
 	}
-	o.program, err = d.Programs.Get(r.Context(), o.form.ID, o.intake.Edition)
+	o.program, err = d.Programs.Get(r.Context(), o.form.EditionID(o.intake.Edition))
 	return o, err
 }
 

@@ -180,7 +180,7 @@ func paramOf(param form.Parameter, p *engine.Program, typed url.Values) linkPara
 // if that has errors.
 func (d *Room) liveOr(r *http.Request, f store.Form, def *form.Form) (*engine.Program, error) {
 	if f.LiveEdition != nil {
-		return d.Programs.Get(r.Context(), f.ID, *f.LiveEdition)
+		return d.Programs.Get(r.Context(), f.EditionID(*f.LiveEdition))
 	}
 	draft, err := d.Draft(r.Context(), f)
 	if err != nil {

@@ -110,7 +110,7 @@ func (d *Room) consequences(ctx context.Context, c change) ([]consequence, error
 		}
 		judged := []*form.Form{draft}
 		if u.Live {
-			live, err := d.Programs.Definition(ctx, f.ID, *f.LiveEdition)
+			live, err := d.Programs.Definition(ctx, f.EditionID(*f.LiveEdition))
 			if err != nil {
 				return nil, err
 			}

@@ -144,7 +144,7 @@ func (d *Room) editionToTake(ctx context.Context, f store.Form, v url.Values) (a
 	if err != nil {
 		return nil, frame.Wrong("which edition is not said")
 	}
-	e, err := d.Store.EditionByNumber(ctx, f.ID, number)
+	e, err := d.Store.Edition(ctx, f.EditionID(number))
 	if errors.Is(err, store.ErrNotFound) {
 		return nil, frame.Wrong("there is no edition %d", number)
 	}

@@ -20,7 +20,7 @@ func (d *Room) beside(
 	if len(fr.Changes) == 0 {
 		return nil, nil
 	}
-	live, err := d.Programs.Get(ctx, f.ID, fr.Live)
+	live, err := d.Programs.Get(ctx, f.EditionID(fr.Live))
 	if err != nil {
 		return nil, err
 	}

@@ -55,7 +55,7 @@ func (d *Room) change(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	p, err := d.Programs.Get(r.Context(), l.Form.ID, res.Edition)
+	p, err := d.Programs.Get(r.Context(), l.Form.EditionID(res.Edition))
 	if err != nil {
 		return err
 	}
@@ -155,7 +155,7 @@ func (d *Room) takeDown(w http.ResponseWriter, r *http.Request) error {
 	if n, err := strconv.Atoi(posted.Get(editionField)); err == nil && n > 0 && n <= edition {
 		edition = n
 	}
-	p, err := d.Programs.Get(r.Context(), l.Form.ID, edition)
+	p, err := d.Programs.Get(r.Context(), l.Form.EditionID(edition))
 	if err != nil {
 		return err
 	}

@@ -109,7 +109,7 @@ func (d *Room) page(r *http.Request, l *responses.Looking, id string) (*Sheet, e
 			page.Version, res.Answers, res.Edition = v.Number, v.Answers, v.Edition
 		}
 	}
-	p, err := d.Programs.Get(r.Context(), l.Form.ID, res.Edition)
+	p, err := d.Programs.Get(r.Context(), l.Form.EditionID(res.Edition))
 	if err != nil {
 		return nil, err
 	}
@@ -227,7 +227,7 @@ func (d *Room) history(r *http.Request, l *responses.Looking, page *Sheet, res s
 		page.History = append(page.History, state{When: when, Words: "Withdrawn " + by, Still: true})
 	}
 	for _, v := range res.Versions { // the newest first; each says what ended it
-		p, err := d.Programs.Get(r.Context(), res.FormID, edition)
+		p, err := d.Programs.Get(r.Context(), res.EditionID(edition))
 		if err != nil {
 			return err
 		}
@@ -447,7 +447,7 @@ func (d *Room) reinstate(w http.ResponseWriter, r *http.Request) error {
 
 // Printed is a response as a sheet to print.
 func Printed(ctx context.Context, d *frame.Desk, l *responses.Looking, res store.Response) (*Sheet, error) {
-	p, err := d.Programs.Get(ctx, l.Form.ID, res.Edition)
+	p, err := d.Programs.Get(ctx, l.Form.EditionID(res.Edition))
 	if err != nil {
 		return nil, err
 	}

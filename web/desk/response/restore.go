@@ -19,7 +19,7 @@ import (
 // the versions.
 func (d *Room) restore(w http.ResponseWriter, r *http.Request) error {
 	return d.goBack(w, r, func(now *store.Response, v store.ResponseVersion, _ []byte) (engine.Input, *engine.Program, error) {
-		p, err := d.Programs.Get(r.Context(), now.FormID, v.Edition)
+		p, err := d.Programs.Get(r.Context(), now.EditionID(v.Edition))
 		if err != nil {
 			return engine.Input{}, nil, err
 		}
@@ -32,7 +32,7 @@ func (d *Room) restore(w http.ResponseWriter, r *http.Request) error {
 // undo takes back what one change did to a response, and leaves all that was changed since.
 func (d *Room) undo(w http.ResponseWriter, r *http.Request) error {
 	return d.goBack(w, r, func(now *store.Response, v store.ResponseVersion, after []byte) (engine.Input, *engine.Program, error) {
-		p, err := d.Programs.Get(r.Context(), now.FormID, now.Edition)
+		p, err := d.Programs.Get(r.Context(), now.EditionID(now.Edition))
 		if err != nil {
 			return engine.Input{}, nil, err
 		}

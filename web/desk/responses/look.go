@@ -166,7 +166,7 @@ func flowsOf(d *frame.Desk, ctx context.Context, f store.Form) (out []form.Flow,
 	last, err := d.Of(f).LastEdition(ctx)
 	for number := 1; number <= last && err == nil; number++ {
 		var flow form.Flow
-		flow, err = d.Programs.Flow(ctx, f.ID, number)
+		flow, err = d.Programs.Flow(ctx, f.EditionID(number))
 		out = append(out, flow)
 	}
 	return out, err
@@ -178,7 +178,7 @@ func lensOf(d *frame.Desk, r *http.Request, f store.Form) (*view.Lens, error) {
 	var p *engine.Program
 	if f.LiveEdition != nil {
 		var err error
-		if p, err = d.Programs.Get(ctx, f.ID, *f.LiveEdition); err != nil {
+		if p, err = d.Programs.Get(ctx, f.EditionID(*f.LiveEdition)); err != nil {
 			return nil, err
 		}
 	} else {
@@ -203,7 +203,7 @@ func lensOf(d *frame.Desk, r *http.Request, f store.Form) (*view.Lens, error) {
 	l := view.NewLens(p, links, earlier)
 	l.Edition = func(number int) *engine.Program {
 		// An export goes on after its request; an edition that can't be had is one of which nothing is known.
-		edition, _ := d.Programs.Get(context.WithoutCancel(ctx), f.ID, number)
+		edition, _ := d.Programs.Get(context.WithoutCancel(ctx), f.EditionID(number))
 		return edition
 	}
 	return l, nil

@@ -135,7 +135,7 @@ func (p putter) change(r store.Response) (store.Response, []string, error) {
 func (p putter) filled(
 	r store.Response, put func(own, newest *engine.Program, kept engine.Kept) (engine.Filled, error),
 ) (store.Response, []string, error) {
-	own, err := p.d.Programs.Get(p.ctx, r.FormID, r.Edition)
+	own, err := p.d.Programs.Get(p.ctx, r.EditionID(r.Edition))
 	if err != nil {
 		return r, nil, err
 	}
@@ -186,7 +186,7 @@ func (d *Room) set(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	program, err := d.Programs.Get(r.Context(), l.Form.ID, res.Edition)
+	program, err := d.Programs.Get(r.Context(), l.Form.EditionID(res.Edition))
 	if err != nil {
 		return err
 	}

@@ -273,7 +273,7 @@ func (d *Room) lines(r *http.Request, p *responsesPage, l *Looking) error {
 func (d *Room) line(ctx context.Context, l *Looking, res store.Response, columns []view.Column) (line, error) {
 	out := line{ID: res.ID, Received: res.ReceivedAt.In(l.Lens.Syms.Zone).Format("2 Jan 2006, 15:04"), Changed: res.ChangedAt != nil,
 		Withdrawn: res.WithdrawnAt != nil}
-	p, err := d.Programs.Get(ctx, l.Form.ID, res.Edition)
+	p, err := d.Programs.Get(ctx, l.Form.EditionID(res.Edition))
 	if err != nil {
 		return out, err
 	}

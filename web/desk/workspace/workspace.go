@@ -9,6 +9,7 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
+	"lazo/markdown"
 	"lazo/store"
 	"lazo/web/desk/frame"
 	"lazo/web/ui"
@@ -111,7 +112,7 @@ func (d *Room) allowPictures(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	typed := strings.TrimSpace(r.PostForm.Get("site"))
-	site := ui.Site(typed)
+	site := markdown.Site(typed)
 	if site == "" || len(site) > maxSite {
 		return d.workspacePage(w, r, http.StatusUnprocessableEntity, "This is no site; one is written like https://club.example", typed)
 	}

@@ -1,4 +1,4 @@
-package fill
+package editions
 
 import (
 	"context"
