@@ -76,17 +76,16 @@ func rowInWords(p *engine.Program, c engine.Clash, v any) string {
 	return strings.Join(words, ", ")
 }
 
-// Untouched takes the fields of all questions out of posted that are not among touched, so
-// that they keep what is stored.
-func Untouched(posted url.Values, touched map[string]any) {
-	for name := range posted {
+// Untouched is what was posted without the fields of all questions that are not among touched,
+// so that they keep what is stored.
+func Untouched(posted url.Values, touched map[string]any) url.Values {
+	fields := url.Values{}
+	for name, values := range posted {
 		head, rest, _ := strings.Cut(name, ".")
-		if !slices.Contains(questionHeads, head+".") {
-			continue
-		}
 		key, _, _ := strings.Cut(rest, ".")
-		if _, kept := touched[key]; !kept {
-			posted.Del(name)
+		if _, kept := touched[key]; kept || !slices.Contains(questionHeads, head+".") {
+			fields[name] = values
 		}
 	}
+	return fields
 }

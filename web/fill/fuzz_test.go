@@ -49,7 +49,7 @@ func FuzzPosted(f *testing.F) {
 		if err != nil {
 			return
 		}
-		edit := EditRows(def, posted, posted.Get("_do"))
+		posted, edit := EditRows(def, posted, posted.Get("_do"))
 		out := p.Run(engine.Input{Answers: p.AnswersFrom(Posting{Fields: posted, Files: known}), At: time.Unix(1_780_000_000, 0)})
 		if _, err := json.Marshal(out); err != nil {
 			t.Fatal(err)

@@ -1,6 +1,7 @@
 package fill
 
 import (
+	"maps"
 	"net/url"
 	"strconv"
 	"strings"
@@ -17,39 +18,41 @@ type RowEdit struct {
 
 // EditRows carries out the buttons of repeating sections: "add:SECTION",
 // "remove:SECTION:N", which sets the row aside, and "restore:SECTION", which puts
-// the one taken out last back. It is nil if do is none of them, or can't be done.
-func EditRows(f *form.Form, posted url.Values, do string) *RowEdit {
+// the one taken out last back. What was posted stays as it is; the fields after that are returned,
+// and no edit if do is none of them, or can't be done.
+func EditRows(f *form.Form, posted url.Values, do string) (url.Values, *RowEdit) {
 	verb, rest, _ := strings.Cut(do, ":")
 	key, at, _ := strings.Cut(rest, ":")
 	_, sec := f.Section(key)
 	if sec == nil || sec.Repeat == nil || sec.Repeat.Rows != "" {
-		return nil
+		return posted, nil
 	}
 	n, _ := rowCount(key, posted)
+	fields := maps.Clone(posted)
 	switch verb {
 	case "add":
 		if n >= sec.Repeat.Limit() {
-			return nil
+			return posted, nil
 		}
-		posted.Set(rowsHead+key, strconv.Itoa(n+1))
-		return &RowEdit{verb, sec, n}
+		fields.Set(rowsHead+key, strconv.Itoa(n+1))
+		return fields, &RowEdit{verb, sec, n}
 	case "remove":
 		row, err := strconv.Atoi(at)
 		if err != nil || row < 0 || row >= n {
-			return nil
+			return posted, nil
 		}
-		removeRow(posted, key, row, n)
-		return &RowEdit{verb, sec, row}
+		removeRow(fields, key, row, n)
+		return fields, &RowEdit{verb, sec, row}
 	case "restore":
 		row, err := strconv.Atoi(posted.Get(goneHead + key))
 		if err != nil || row < 0 || n >= form.MaxRows {
-			return nil
+			return posted, nil
 		}
 		row = min(row, n)
-		restoreRow(posted, key, row, n)
-		return &RowEdit{verb, sec, row}
+		restoreRow(fields, key, row, n)
+		return fields, &RowEdit{verb, sec, row}
 	}
-	return nil
+	return posted, nil
 }
 
 // removeRow sets one row aside; those after it move up.

@@ -22,11 +22,15 @@ const (
 // Seen reports whether a page was left before.
 func Seen(posted url.Values, page string) bool { return posted.Has(seenHead + page) }
 
-// Leave notes that the page at hand was seen, if it is still as it stood there.
-func Leave(p *engine.Program, out *engine.Outcome, posted url.Values, page string) {
-	if p.Form.Page(page) != nil && SeenAsItIs(p, out, posted, page) {
-		posted.Set(seenHead+page, strings.Join(fillables(p, out, page), " "))
+// Leave is what was posted with the note that the page at hand was seen, if it is still as it
+// stood there.
+func Leave(p *engine.Program, out *engine.Outcome, posted url.Values, page string) url.Values {
+	if p.Form.Page(page) == nil || !SeenAsItIs(p, out, posted, page) {
+		return posted
 	}
+	fields := maps.Clone(posted)
+	fields.Set(seenHead+page, strings.Join(fillables(p, out, page), " "))
+	return fields
 }
 
 // SeenAsItIs reports whether the page at hand still is as the respondent saw it,

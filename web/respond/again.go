@@ -35,35 +35,39 @@ type sentBeforePage struct {
 	Far            string
 }
 
-// changeInstead makes a filling the change of the response that it, or one before
-// it in the same browser, became.
-func (s *Side) changeInstead(ctx context.Context, f *filling) error {
-	if f.ticket.Response != "" {
-		return nil
+// changeInstead is a filling as the change of the response that it, or one before it in the
+// same browser, became.
+func (s *Side) changeInstead(ctx context.Context, j judgement) (judgement, error) {
+	if j.ticket.Response != "" {
+		return j, nil
 	}
-	filling := f.ticket.Filling
-	if proof := f.posted.Get(sentField); proof != "" {
+	filling := j.ticket.Filling
+	if proof := j.fields.Get(sentField); proof != "" {
 		keys, err := s.keys(ctx)
 		if err != nil {
-			return err
+			return j, err
 		}
 		id, sum, _ := strings.Cut(proof, ".")
 		if filling = id; !keys.signed(sentHere+id, sum, sentBytes) {
-			return noLongerChanged
+			return j, noLongerChanged
 		}
 	}
-	before, err := s.store.In(f.ticket.Workspace).Form(f.ticket.Form).ResponseOf(ctx, filling)
+	before, err := s.of(j.ticket).ResponseOf(ctx, filling)
 	if err != nil {
-		return err
+		return j, err
 	}
 	at := before.ReceivedAt
 	if before.ChangedAt != nil {
 		at = *before.ChangedAt
 	}
-	if !f.opening().MayChange(s.now()) || s.now().Sub(at) >= receivedFor {
-		return noLongerChanged
+	if !j.opening.program.MayChange(s.now()) || s.now().Sub(at) >= receivedFor {
+		return j, noLongerChanged
 	}
-	f.ticket.Response, f.ticket.Filling = before.ID, before.Filling
-	f.ticket.Params, f.input.Params = before.Parameters, before.Parameters
-	return s.prior(ctx, f)
+	f := j.filling
+	f.ticket.Response, f.ticket.Filling, f.ticket.Params = before.ID, before.Filling, before.Parameters
+	f.input.Params = before.Parameters
+	if f, err = s.asChange(ctx, f); err != nil {
+		return j, err
+	}
+	return s.judge(f, j.opening), nil
 }

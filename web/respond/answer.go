@@ -1,6 +1,7 @@
 package respond
 
 import (
+	"cmp"
 	"net/http"
 	"net/url"
 	"time"
@@ -43,39 +44,39 @@ type answer struct {
 }
 
 // tell prints an answer. Where the form takes no responses it is that.
-func (s *Side) tell(w http.ResponseWriter, r *http.Request, f *filling, a answer) error {
+func (s *Side) tell(w http.ResponseWriter, r *http.Request, j judgement, a answer) error {
 	switch {
 	case a.kind == sent:
-		if err := s.knows(w, r, f); err != nil {
+		if err := s.knows(w, r, j); err != nil {
 			return err
 		}
-		f.leadToEnd(w, r)
+		j.leadToEnd(w, r)
 		return nil
 	case a.kind == deleted:
-		return s.gone(w, r, f)
+		return s.gone(w, r, j)
 	case a.kind == left:
 		w.Header().Set("Cache-Control", "no-store")
-		return s.page(w, r, f, http.StatusOK, "left", map[string]any{
-			"Heading": f.out.Plain(f.program.Form.Title), "Address": a.way, "Until": a.until,
+		return s.page(w, r, j, http.StatusOK, "left", map[string]any{
+			"Heading": j.out.Plain(j.program.Form.Title), "Address": a.way, "Until": a.until,
 		})
 	case a.kind == sentBefore:
-		return s.printSentBefore(w, r, f, a.before)
+		return s.printSentBefore(w, r, j, a.before)
 	case a.kind == withdrawing:
-		return s.printWithdrawing(w, r, f)
+		return s.printWithdrawing(w, r, j)
 	case a.kind == withdrew:
 		w.Header().Set("Cache-Control", "no-store")
-		return s.page(w, r, f, http.StatusOK, "withdrew", reviewPage{View: f.carryAll(), Address: f.address, Edition: f.ticket.Edition})
-	case f.out.Open != engine.Open:
-		return s.closed(w, r, f)
+		return s.page(w, r, j, http.StatusOK, "withdrew", reviewPage{View: j.carryAll(), Address: j.ticket.Address, Edition: j.ticket.Edition})
+	case j.out.Open != engine.Open:
+		return s.closed(w, r, j)
 	case a.kind == reviewed:
-		return s.printReview(w, r, f)
+		return s.printReview(w, r, j)
 	}
-	return s.printForm(w, r, f, a)
+	return s.printForm(w, r, j, a)
 }
 
 // printForm shows the form at a page.
-func (s *Side) printForm(w http.ResponseWriter, r *http.Request, f *filling, a answer) error {
-	token, err := s.token(r.Context(), f.ticket)
+func (s *Side) printForm(w http.ResponseWriter, r *http.Request, j judgement, a answer) error {
+	token, err := s.token(r.Context(), j.ticket)
 	if err != nil {
 		return err
 	}
@@ -84,19 +85,19 @@ func (s *Side) printForm(w http.ResponseWriter, r *http.Request, f *filling, a a
 		judgement = fill.Judged
 	}
 	data := page{
-		View: fill.BuildAfter(f.program, f.out, f.posted, a.at, judgement, a.edit), Address: f.address,
-		Token: token, Notice: a.notice, Judged: a.judged, Clock: s.clock(f),
-		Edition: f.ticket.Edition, Revisit: f.ticket.Response != "", SentBefore: f.posted.Get(sentField),
-		Far: f.posted.Get(farField), Clashes: f.clashes,
+		View: fill.BuildAfter(j.program, j.out, j.fields, a.at, judgement, a.edit), Address: j.ticket.Address,
+		Token: token, Notice: a.notice, Judged: a.judged, Clock: clock(j),
+		Edition: j.ticket.Edition, Revisit: j.ticket.Response != "", SentBefore: j.fields.Get(sentField),
+		Far: j.fields.Get(farField), Clashes: j.clashes,
 	}
-	if f.program.Form.Returning != nil && f.ticket.Response == "" {
-		data.Save = f.program.Form.Returning.Save
+	if j.program.Form.Returning != nil && j.ticket.Response == "" {
+		data.Save = j.program.Form.Returning.Save
 	}
-	if data.Kept, err = s.kept(r.Context(), f); err != nil {
+	if data.Kept, err = s.kept(r.Context(), j.filling); err != nil {
 		return err
 	}
 	data.Origin = ui.Origin(r)
-	if _, until := f.opening().Opening(); until != nil && until.After(s.now()) && !data.Revisit {
+	if _, until := j.opening.program.Opening(); until != nil && until.After(s.now()) && !data.Revisit {
 		data.Deadline = until
 	}
 	status := http.StatusOK
@@ -107,22 +108,21 @@ func (s *Side) printForm(w http.ResponseWriter, r *http.Request, f *filling, a a
 	}
 	// Kept by this browser alone, so that its back button finds a page that came by a post.
 	w.Header().Set("Cache-Control", "private, no-cache")
-	return s.page(w, r, f, status, "form", data)
+	return s.page(w, r, j, status, "form", data)
 }
 
 // page prints a page of a filling that asks or tells something. The live edition says
 // which sites may frame it and whose pictures it shows; where it was not looked up, for
 // the page came back at once, that is done now.
-func (s *Side) page(w http.ResponseWriter, r *http.Request, f *filling, status int, name string, data any) error {
-	if f.liveEdition == 0 {
-		_ = s.lookUpLive(r.Context(), f) // else the page's own edition says it
+func (s *Side) page(w http.ResponseWriter, r *http.Request, j judgement, status int, name string, data any) error {
+	by := j.opening
+	if by.edition == 0 {
+		if live, err := s.liveOpening(r.Context(), j.filling); err == nil {
+			by = live // else the page's own edition says it
+		}
 	}
-	edition := f.ticket.Edition
-	if f.live != nil {
-		edition = f.liveEdition
-	}
-	s.others(w, r, f.opening().Form, edition, f.ticket)
-	return s.in(f).Page(w, status, name, data)
+	s.others(w, r, by.program.Form, cmp.Or(by.edition, j.ticket.Edition), j.ticket)
+	return s.in(j.filling).Page(w, status, name, data)
 }
 
 // reviewPage shows all answers once more, with a way to each of them.
@@ -138,30 +138,30 @@ type reviewPage struct {
 // Words are what the buttons say, in the author's words; "" for the usual ones.
 func (p reviewPage) Words() form.Theme { return wordsOf(p.Form) }
 
-func (s *Side) printReview(w http.ResponseWriter, r *http.Request, f *filling) error {
-	token, err := s.token(r.Context(), f.ticket)
+func (s *Side) printReview(w http.ResponseWriter, r *http.Request, j judgement) error {
+	token, err := s.token(r.Context(), j.ticket)
 	if err != nil {
 		return err
 	}
 	w.Header().Set("Cache-Control", "private, no-cache")
 	return s.page(
-		w, r, f, http.StatusOK, "review",
-		reviewPage{f.carryAll(), f.address, token, f.ticket.Edition, f.ticket.Response != "", f.posted.Get(sentField),
-			f.posted.Get(farField)},
+		w, r, j, http.StatusOK, "review",
+		reviewPage{j.carryAll(), j.ticket.Address, token, j.ticket.Edition, j.ticket.Response != "", j.fields.Get(sentField),
+			j.fields.Get(farField)},
 	)
 }
 
 // carryAll is a view for a page that asks nothing, on which all answers travel along.
-func (f *filling) carryAll() *fill.View {
-	view := fill.Build(f.program, f.out, f.posted, "", fill.Unjudged)
+func (j judgement) carryAll() *fill.View {
+	view := fill.Build(j.program, j.out, j.fields, "", fill.Unjudged)
 	view.CarryAll()
 	return view
 }
 
 // printSentBefore says that this was sent already and offers to change that, where the
 // form allows it, or to send one more.
-func (s *Side) printSentBefore(w http.ResponseWriter, r *http.Request, f *filling, before *store.Response) error {
-	token, err := s.token(r.Context(), f.ticket)
+func (s *Side) printSentBefore(w http.ResponseWriter, r *http.Request, j judgement, before *store.Response) error {
+	token, err := s.token(r.Context(), j.ticket)
 	if err != nil {
 		return err
 	}
@@ -170,29 +170,29 @@ func (s *Side) printSentBefore(w http.ResponseWriter, r *http.Request, f *fillin
 		return err
 	}
 	w.Header().Set("Cache-Control", "private, no-cache")
-	return s.page(w, r, f, http.StatusOK, "sent-before", sentBeforePage{f.carryAll(), f.address, token, f.ticket.Edition,
-		before.ReceivedAt.In(f.program.Location()), f.opening().MayChange(s.now()), proof, f.posted.Get(farField)})
+	return s.page(w, r, j, http.StatusOK, "sent-before", sentBeforePage{j.carryAll(), j.ticket.Address, token, j.ticket.Edition,
+		before.ReceivedAt.In(j.program.Location()), j.opening.program.MayChange(s.now()), proof, j.fields.Get(farField)})
 }
 
 // closed says why a form takes no responses now, with what was typed.
-func (s *Side) closed(w http.ResponseWriter, r *http.Request, f *filling) error {
-	page := s.closedAt(f, s.now())
-	if fill.Answered(f.posted) {
-		page.Typed = &typedAnswers{View: fill.Build(f.program, f.out, f.posted, "", fill.Unjudged)}
+func (s *Side) closed(w http.ResponseWriter, r *http.Request, j judgement) error {
+	page := s.closedAt(j, s.now())
+	if fill.Answered(j.fields) {
+		page.Typed = &typedAnswers{View: fill.Build(j.program, j.out, j.fields, "", fill.Unjudged)}
 	}
-	return s.page(w, r, f, http.StatusOK, "closed", page)
+	return s.page(w, r, j, http.StatusOK, "closed", page)
 }
 
 // closedAt is why a form takes no responses at a moment.
-func (s *Side) closedAt(f *filling, at time.Time) closedPage {
-	judge, open := f.opening(), f.out.Open
+func (s *Side) closedAt(j judgement, at time.Time) closedPage {
+	judge, open := j.opening.program, j.out.Open
 	page := closedPage{
-		Title: f.out.Plain(f.program.Form.Title), Text: f.out.Closed(), Address: f.address, Zone: f.program.Form.Timezone,
+		Title: j.out.Plain(j.program.Form.Title), Text: j.out.Closed(), Address: j.ticket.Address, Zone: j.program.Form.Timezone,
 	}
 	if open == engine.Offline {
-		page.Text = f.offline
+		page.Text = j.opening.message
 	}
-	page.Text = fill.Closed(page.Text, open, f.words)
+	page.Text = fill.Closed(page.Text, open, j.words)
 	from, until := judge.Opening()
 	switch open {
 	case engine.Before:
@@ -209,22 +209,22 @@ func (s *Side) closedAt(f *filling, at time.Time) closedPage {
 }
 
 // gone says that a form was deleted while it was being filled, with what was typed.
-func (s *Side) gone(w http.ResponseWriter, r *http.Request, f *filling) error {
+func (s *Side) gone(w http.ResponseWriter, r *http.Request, j judgement) error {
 	page := closedPage{
-		Title: f.program.Form.Title, Text: f.words.Say("This form is no longer here; what you typed was not sent."),
-		Address: f.address, Zone: f.program.Form.Timezone,
+		Title: j.program.Form.Title, Text: j.words.Say("This form is no longer here; what you typed was not sent."),
+		Address: j.ticket.Address, Zone: j.program.Form.Timezone,
 	}
-	if fill.Answered(f.posted) {
-		page.Typed = &typedAnswers{View: fill.Build(f.program, f.program.Run(f.input), f.posted, "", fill.Unjudged)}
+	if fill.Answered(j.fields) {
+		page.Typed = &typedAnswers{View: fill.Build(j.program, j.out, j.fields, "", fill.Unjudged)}
 	}
-	return s.page(w, r, f, http.StatusGone, "closed", page)
+	return s.page(w, r, j, http.StatusGone, "closed", page)
 }
 
 // leadToEnd leads to the end page, in the language of the filling.
-func (f *filling) leadToEnd(w http.ResponseWriter, r *http.Request) {
-	to := "/f/" + f.address + "/received/" + f.ticket.Filling
-	if f.ticket.Language != "" {
-		to += "?" + languageParam + "=" + url.QueryEscape(f.ticket.Language)
+func (j judgement) leadToEnd(w http.ResponseWriter, r *http.Request) {
+	to := "/f/" + j.ticket.Address + "/received/" + j.ticket.Filling
+	if j.ticket.Language != "" {
+		to += "?" + languageParam + "=" + url.QueryEscape(j.ticket.Language)
 	}
 	http.Redirect(w, r, to, http.StatusSeeOther)
 }

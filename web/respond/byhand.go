@@ -15,20 +15,19 @@ import (
 // empty is the form to be printed and filled in by hand: all of it, with its conditions in
 // words.
 func (s *Side) empty(w http.ResponseWriter, r *http.Request) error {
-	f, err := s.enter(r, chi.URLParam(r, "address"), r.URL.Query(), 0)
+	j, err := s.enter(r, chi.URLParam(r, "address"), r.URL.Query(), 0)
 	if err != nil {
 		return err
 	}
-	out := f.run()
-	if out.Open != engine.Open {
-		return s.closed(w, r, f)
+	if j.out.Open != engine.Open {
+		return s.closed(w, r, j)
 	}
-	code, err := qr.Encode(ui.Origin(r)+"/f/"+f.address, qr.M)
+	code, err := qr.Encode(ui.Origin(r)+"/f/"+j.ticket.Address, qr.M)
 	if err != nil {
 		return err
 	}
-	return s.page(w, r, f, http.StatusOK, "paper", map[string]any{
-		"Paper": byhand.Of(f.program, out, f.words), "Form": f.program.Form, "Address": f.address, "Edition": f.ticket.Edition,
-		"At": ui.Origin(r) + "/f/" + f.address, "Code": template.HTML(ui.QR(code)), //nolint:gosec // it is drawn here
+	return s.page(w, r, j, http.StatusOK, "paper", map[string]any{
+		"Paper": byhand.Of(j.program, j.out, j.words), "Form": j.program.Form, "Address": j.ticket.Address, "Edition": j.ticket.Edition,
+		"At": ui.Origin(r) + "/f/" + j.ticket.Address, "Code": template.HTML(ui.QR(code)), //nolint:gosec // it is drawn here
 	})
 }

@@ -12,7 +12,6 @@ import (
 	"net/http"
 	"net/url"
 	"path"
-	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -181,9 +180,10 @@ func itemOf(f *form.Form, field string) *form.Item {
 }
 
 // sign stores signatures that were drawn or typed, and leaves their ids among the
-// fields; signed tells whether any field was changed.
-func (s *Side) sign(ctx context.Context, t ticket, f *form.Form, posted url.Values) (signed bool, err error) {
-	for _, name := range slices.Collect(maps.Keys(posted)) {
+// fields; signed tells whether any field is another.
+func (s *Side) sign(ctx context.Context, t ticket, f *form.Form, as url.Values) (posted url.Values, signed bool, err error) {
+	posted = maps.Clone(as)
+	for name := range as {
 		field, drawn := strings.CutSuffix(name, fill.Drawn)
 		if !drawn {
 			continue
@@ -206,14 +206,14 @@ func (s *Side) sign(ctx context.Context, t ticket, f *form.Form, posted url.Valu
 		// A page that is sent again, since no answer came, makes no second signature.
 		u, err := s.store.AddUploadOnce(ctx, u, data)
 		if err != nil {
-			return false, err
+			return as, false, err
 		}
 		posted.Set(field+fill.FileID, u.ID)
 		posted.Del(name)
 		posted.Del(field + fill.Typed)
 		signed = true
 	}
-	return signed, nil
+	return posted, signed, nil
 }
 
 // drawnPicture decodes a drawn signature; nil if it is no PNG within bounds.

@@ -37,38 +37,37 @@ func newTaken() *held.Cache[store.FormID, takenThen] {
 
 // places finds out how many places are taken, if the form has any; what was known a
 // moment ago will do if it is only to be sent.
-func (s *Side) places(ctx context.Context, f *filling, sent bool) error {
+func (s *Side) places(ctx context.Context, f filling, sent bool) (engine.Taken, error) {
 	if !f.program.HasPlaces() {
-		return nil
+		return nil, nil
 	}
 	if then, ok := s.taken.Get(f.ticket.Form); ok && sent && s.now().Sub(then.asked) < takenHolds {
-		f.input.Taken = then.taken
-		return nil
+		return then.taken, nil
 	}
-	taken, err := s.of(f).Taken(ctx)
+	taken, err := s.of(f.ticket).Taken(ctx)
 	if err != nil {
-		return err
+		return nil, err
 	}
-	f.input.Taken = taken
 	s.taken.Add(f.ticket.Form, takenThen{taken, s.now()})
-	return nil
+	return taken, nil
 }
 
 // ownPlaces is for a page that is sent twice: where its places are gone, it may have them
 // itself.
-func (s *Side) ownPlaces(ctx context.Context, f *filling) error {
-	faulty := f.out.FirstFaultyPage()
+func (s *Side) ownPlaces(ctx context.Context, j judgement) (judgement, error) {
+	faulty := j.out.FirstFaultyPage()
 	lost := func(f engine.Finding) bool { return f.Problem.Code == engine.NoPlaces }
-	if faulty == "" || f.ticket.Response != "" || !slices.ContainsFunc(f.out.Findings(faulty), lost) {
-		return nil
+	if faulty == "" || j.ticket.Response != "" || !slices.ContainsFunc(j.out.Findings(faulty), lost) {
+		return j, nil
 	}
-	_, err := s.of(f).ResponseOf(ctx, f.ticket.Filling)
+	_, err := s.of(j.ticket).ResponseOf(ctx, j.ticket.Filling)
 	if errors.Is(err, store.ErrNotFound) {
-		return nil
+		return j, nil
 	}
-	if err == nil {
-		f.input.Taken = nil
-		f.run()
+	if err != nil {
+		return j, err
 	}
-	return err
+	f := j.filling
+	f.input.Taken = nil
+	return s.judge(f, j.opening), nil
 }

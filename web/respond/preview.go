@@ -11,6 +11,7 @@ import (
 	"lazo/markdown"
 	"lazo/store"
 	"lazo/web/ui"
+	"lazo/web/wording"
 )
 
 // Moment is which of the pages that a respondent meets is looked at.
@@ -41,46 +42,47 @@ const madeUp = "/r/…"
 // Preview prints a page as a respondent would meet it, to be shown within a page of the
 // desk. Nothing is counted, kept or sent, and it can't be filled in.
 func (s *Side) Preview(w http.ResponseWriter, r *http.Request, v Preview) error {
-	f := &filling{
-		ticket: ticket{Form: v.Form.ID, Workspace: v.Form.WorkspaceID, Address: v.Form.Address}, address: v.Form.Address,
-		posted: url.Values{}, input: v.Input,
+	j := judgement{
+		filling: filling{
+			request: request{ticket: ticket{Form: v.Form.ID, Workspace: v.Form.WorkspaceID, Address: v.Form.Address}},
+			fields:  url.Values{}, program: v.Program, words: wording.For(v.Program.Form.Language), input: v.Input,
+		},
+		opening: opening{program: v.Program}, out: v.Program.Run(v.Input),
 	}
-	f.by(v.Program)
-	f.live, f.out = v.Program, v.Program.Run(v.Input)
 	ui.Allow(w, "frame-ancestors", []string{"'self'"})
-	if err := s.allowPictures(w, r, f); err != nil {
+	if err := s.allowPictures(w, r, j); err != nil {
 		return err
 	}
 	w.Header().Set("Cache-Control", "no-store")
-	name, data := s.previewed(r, f, v)
-	return s.in(f).Page(w, http.StatusOK, name, data)
+	name, data := s.previewed(r, j, v)
+	return s.in(j.filling).Page(w, http.StatusOK, name, data)
 }
 
-func (s *Side) allowPictures(w http.ResponseWriter, r *http.Request, f *filling) error {
-	allowed, err := s.store.In(f.ticket.Workspace).PictureSites(r.Context())
-	sites := slices.DeleteFunc(markdown.PictureSites(f.program.Form), func(site string) bool { return !slices.Contains(allowed, site) })
+func (s *Side) allowPictures(w http.ResponseWriter, r *http.Request, j judgement) error {
+	allowed, err := s.store.In(j.ticket.Workspace).PictureSites(r.Context())
+	sites := slices.DeleteFunc(markdown.PictureSites(j.program.Form), func(site string) bool { return !slices.Contains(allowed, site) })
 	ui.Allow(w, "img-src", sites)
 	return err
 }
 
 // previewed is the template that shows a moment, with what it takes.
-func (s *Side) previewed(r *http.Request, f *filling, v Preview) (name string, data any) {
+func (s *Side) previewed(r *http.Request, j judgement, v Preview) (name string, data any) {
 	at := v.Input.At.In(v.Program.Location())
-	if v.Moment == Arriving && !v.Always && f.out.Open != engine.Open {
-		return "closed", s.closedAt(f, at)
+	if v.Moment == Arriving && !v.Always && j.out.Open != engine.Open {
+		return "closed", s.closedAt(j, at)
 	}
-	page := page{View: f.carryAll(), Address: f.address, Origin: ui.Origin(r)}
+	page := page{View: j.carryAll(), Address: j.ticket.Address, Origin: ui.Origin(r)}
 	page.Styled = cmp.Or(v.Styled, "none")
 	switch v.Moment {
 	case Reviewing:
-		review := reviewPage{View: page.View, Address: f.address}
+		review := reviewPage{View: page.View, Address: j.ticket.Address}
 		return "review", review
 	case Leaving:
 		return "left", map[string]any{
 			"Heading": page.Heading(), "Address": ui.Origin(r) + madeUp, "Until": at.Add(keptFor),
 		}
 	case AtEnd:
-		return "received", s.previewedEnd(r, f, page, at)
+		return "received", s.previewedEnd(r, j, page, at)
 	case AtLast:
 		page.At = max(0, len(page.Pages)-1)
 	}
@@ -91,13 +93,13 @@ func (s *Side) previewed(r *http.Request, f *filling, v Preview) (name string, d
 }
 
 // previewedEnd is the page after sending, as it is at first.
-func (s *Side) previewedEnd(r *http.Request, f *filling, p page, at time.Time) endPage {
-	end := endPage{View: p.View, Address: f.address, Filling: "preview", Text: f.out.End(), Sent: true, When: at}
-	if f.program.MayChange(at) {
+func (s *Side) previewedEnd(r *http.Request, j judgement, p page, at time.Time) endPage {
+	end := endPage{View: p.View, Address: j.ticket.Address, Filling: "preview", Text: j.out.End(), Sent: true, When: at}
+	if j.program.MayChange(at) {
 		end.Change = ui.Origin(r) + madeUp
 	}
-	if until := f.out.ConfirmBy(); until != nil {
-		local := until.In(f.program.Location())
+	if until := j.out.ConfirmBy(); until != nil {
+		local := until.In(j.program.Location())
 		end.Confirm, end.Recipient = &local, "…"
 	}
 	return end

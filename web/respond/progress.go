@@ -80,25 +80,26 @@ func (s *Side) begun(w http.ResponseWriter, r *http.Request) error {
 	return nil
 }
 
-// advanced counts what a posted page came to.
-func (s *Side) advanced(f *filling, from string, a answer) {
-	if f.ticket.Response != "" || f.program.Form.Page(from) == nil {
-		return
+// advanced counts what a posted page came to; the page that comes back tells it.
+func (s *Side) advanced(j judgement, a answer) judgement {
+	from := j.page()
+	if j.ticket.Response != "" || j.program.Form.Page(from) == nil {
+		return j
 	}
 	step := func(from, to string) {
-		s.progress.add(store.Step{Form: f.ticket.Form, From: from, To: to, Day: s.now().UTC()})
+		s.progress.add(store.Step{Form: j.ticket.Form, From: from, To: to, Day: s.now().UTC()})
 	}
-	far := f.posted.Get(farField)
-	if f.program.Form.Page(far) == nil { // nothing told that it was begun
+	far := j.fields.Get(farField)
+	if j.program.Form.Page(far) == nil { // nothing told that it was begun
 		far = from
 		step("", far)
 	}
 	switch {
 	case a.kind == sent && !a.twice:
 		step(far, "")
-	case a.kind == onForm && a.at != "" && a.at != from && !fill.Seen(f.posted, a.at):
+	case a.kind == onForm && a.at != "" && a.at != from && !fill.Seen(j.fields, a.at):
 		step(far, a.at)
 		far = a.at
 	}
-	f.posted.Set(farField, far)
+	return j.set(farField, far)
 }

@@ -57,17 +57,17 @@ type endPage struct {
 const sentCookie = "lazo-sent"
 
 // knows lets the browser that sent a filling see its end page.
-func (s *Side) knows(w http.ResponseWriter, r *http.Request, f *filling) error {
+func (s *Side) knows(w http.ResponseWriter, r *http.Request, j judgement) error {
 	keys, err := s.keys(r.Context())
 	if err != nil {
 		return err
 	}
 	secure := strings.HasPrefix(ui.Origin(r), "https:")
 	cookie := &http.Cookie{
-		Name: sentCookie, Value: keys.sign(sentCookie+f.ticket.Filling, sentBytes), Path: "/f/" + f.address + "/received/" + f.ticket.Filling,
+		Name: sentCookie, Value: keys.sign(sentCookie+j.ticket.Filling, sentBytes), Path: "/f/" + j.ticket.Address + "/received/" + j.ticket.Filling,
 		MaxAge: int(receivedFor.Seconds()), HttpOnly: true, Secure: secure, SameSite: http.SameSiteLaxMode,
 	}
-	if secure && f.program.Form.MayFrame() { // inside a page of another site
+	if secure && j.program.Form.MayFrame() { // inside a page of another site
 		cookie.SameSite, cookie.Partitioned = http.SameSiteNoneMode, true
 	}
 	http.SetCookie(w, cookie)

@@ -21,33 +21,33 @@ import (
 const savesAMinute = 20
 
 // leave keeps a filling for later; the private address of the way back is shown once.
-func (s *Side) leave(r *http.Request, f *filling, at string) (answer, error) {
+func (s *Side) leave(r *http.Request, j judgement, at string) (answer, error) {
 	stay := answer{at: at}
-	if ret := f.program.Form.Returning; ret == nil || !ret.Save || f.ticket.Response != "" || f.out.Open != engine.Open {
+	if ret := j.program.Form.Returning; ret == nil || !ret.Save || j.ticket.Response != "" || j.out.Open != engine.Open {
 		return stay, nil
 	}
-	fields := fill.Kept(f.program.Form, f.posted)
-	n, err := s.store.CountBy(r.Context(), f.key("save", r), s.now(), weighed(sizeOf(fields)))
+	fields := fill.Kept(j.program.Form, j.fields)
+	n, err := s.store.CountBy(r.Context(), j.key("save", r), s.now(), weighed(sizeOf(fields)))
 	if err != nil {
 		return stay, err
 	}
 	if n > savesAMinute {
 		stay.status = http.StatusTooManyRequests
-		stay.notice = f.words.Say("This was kept too often within a minute. Your answers are still here; please wait a little.")
+		stay.notice = j.words.Say("This was kept too often within a minute. Your answers are still here; please wait a little.")
 		return stay, nil
 	}
-	ticket, err := json.Marshal(f.ticket)
+	ticket, err := json.Marshal(j.ticket)
 	if err != nil {
 		return stay, err
 	}
 	until := s.now().Add(keptFor)
-	if last := time.Unix(f.ticket.Begun, 0).Add(keptAtMost); last.Before(until) {
+	if last := time.Unix(j.ticket.Begun, 0).Add(keptAtMost); last.Before(until) {
 		until = last
 	}
 	secret, err := s.store.AddReturn(
-		r.Context(), store.Return{FormID: f.ticket.Form, Filling: &f.ticket.Filling, Ticket: string(ticket), Page: at, Fields: fields, ExpiresAt: until},
+		r.Context(), store.Return{FormID: j.ticket.Form, Filling: &j.ticket.Filling, Ticket: string(ticket), Page: at, Fields: fields, ExpiresAt: until},
 	)
-	return answer{kind: left, way: ui.Origin(r) + "/r/" + secret, until: until.In(f.program.Location())}, err
+	return answer{kind: left, way: ui.Origin(r) + "/r/" + secret, until: until.In(j.program.Location())}, err
 }
 
 var noWayBack = ui.Refusal{Status: http.StatusNotFound, Title: "There is no way back by this address",
@@ -63,7 +63,7 @@ var withdrawn = ui.Refusal{Status: http.StatusGone, Title: "This was withdrawn",
 func (s *Side) comeBack(w http.ResponseWriter, r *http.Request) error {
 	w.Header().Set("Referrer-Policy", "no-referrer")
 	way, err := s.store.ReturnBySecret(r.Context(), chi.URLParam(r, "secret"))
-	if err == store.ErrNotFound {
+	if errors.Is(err, store.ErrNotFound) {
 		return noWayBack
 	}
 	if err != nil {
@@ -74,14 +74,17 @@ func (s *Side) comeBack(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	posted := url.Values(way.Fields)
-	if t.Response == "" && posted != nil {
+	if posted == nil {
+		posted = url.Values{}
+	}
+	if t.Response == "" {
 		posted.Set(farField, way.Page) // it was begun, and came as far
 	}
 	if t.Response == "" {
 		// One that was sent meanwhile is not sent again.
 		if _, err := s.store.In(t.Workspace).Form(t.Form).ResponseOf(r.Context(), t.Filling); err == nil {
 			return noWayBack
-		} else if err != store.ErrNotFound {
+		} else if !errors.Is(err, store.ErrNotFound) {
 			return err
 		}
 	}
@@ -90,45 +93,21 @@ func (s *Side) comeBack(w http.ResponseWriter, r *http.Request) error {
 	if t.Address, err = s.store.In(t.Workspace).Form(t.Form).Address(r.Context()); err != nil {
 		return err
 	}
-	f, err := s.begin(r.Context(), t, posted)
+	f, err := s.read(r.Context(), request{ticket: t, posted: posted, at: s.now()})
 	if err != nil {
 		return err
 	}
-	if f.withdrawn {
+	if f.change != nil && f.change.withdrawn {
 		return withdrawn
 	}
-	if err := s.lookUpLive(r.Context(), f); err != nil {
+	by, err := s.liveOpening(r.Context(), f)
+	if err != nil {
 		return err
 	}
-	if t.Response != "" && !f.opening().MayChange(s.now()) {
+	if t.Response != "" && !by.program.MayChange(s.now()) {
 		return noLongerChanged
 	}
-	f.run()
-	return s.tell(w, r, f, answer{at: way.Page})
-}
-
-// prior sets a filling up as the change of a response: the answers that it has
-// stand until others are sent.
-func (s *Side) prior(ctx context.Context, f *filling) error {
-	resp, err := s.store.In(f.ticket.Workspace).Form(f.ticket.Form).ResponseWithVersions(ctx, f.ticket.Response)
-	if err != nil {
-		return err
-	}
-	if f.ticket.Since == "" {
-		f.ticket.Since = resp.Stamp()
-	}
-	before, since := resp.AsStamped(f.ticket.Since) // as the page found it
-	raw, err := engine.ParseAnswers(before)
-	if err != nil {
-		return err
-	}
-	f.base, f.since = before, since
-	f.withdrawn = resp.WithdrawnAt != nil
-	f.input.Mode, f.input.Prior = engine.Revisit, f.program.Answers(raw)
-	if len(f.posted) == 0 {
-		f.posted = url.Values{}
-	}
-	return nil
+	return s.tell(w, r, s.judge(f, by), answer{at: way.Page})
 }
 
 // wayToChange is the way back to a response, for changing it.

@@ -32,100 +32,113 @@ var erased = ui.Refusal{Status: http.StatusGone, Title: "What you sent has been 
 
 // send stores the response, or the change of one. Another asks for one more response of
 // somebody who has sent one.
-func (s *Side) send(r *http.Request, f *filling, another bool) (answer, error) {
+func (s *Side) send(r *http.Request, j judgement, another bool) (judgement, answer, error) {
 	again := answer{} // the page to come back to
-	if route := f.out.Route(); len(route) > 0 {
+	if route := j.out.Route(); len(route) > 0 {
 		again.at = route[len(route)-1]
 	}
-	if !f.out.Accepted {
-		again.judged, again.notice = true, f.words.Say("This can’t be sent yet.")
-		return again, nil
+	if !j.out.Accepted {
+		again.judged, again.notice = true, j.words.Say("This can’t be sent yet.")
+		return j, again, nil
 	}
-	if held, err := s.held(r, f, &again); held || err != nil {
-		return again, err
+	if held, a, err := s.held(r, j, again); held || err != nil {
+		return j.set(trap, ""), a, err
 	}
 	if another {
-		f.ticket.Filling = newFilling()
-	} else if before, err := s.sentElsewhere(r.Context(), f); before != nil || err != nil {
-		return answer{kind: sentBefore, before: before}, err
+		j.ticket.Filling = newFilling()
+	} else if before, err := s.sentElsewhere(r.Context(), j.filling); before != nil || err != nil {
+		return j, answer{kind: sentBefore, before: before}, err
 	}
 	// A signature becomes a file only now: until then it can go on being made.
-	signed, err := s.sign(r.Context(), f.ticket, f.program.Form, f.posted)
+	fields, signed, err := s.sign(r.Context(), j.ticket, j.program.Form, j.fields)
 	if err != nil {
-		return again, err
+		return j, again, err
 	}
 	if signed {
-		if err := s.rerun(r.Context(), f); err != nil {
-			return again, err
+		f, err := s.with(r.Context(), j.filling, fields)
+		if err != nil {
+			return j, again, err
 		}
+		j = s.judge(f, j.opening)
 	}
-	return s.receive(r, f, again)
+	return s.receive(r, j, again)
+}
+
+// set is a judgement in which a field of the page that comes back says something else, which
+// is no answer.
+func (j judgement) set(field, value string) judgement {
+	j.filling = j.filling.set(field, value)
+	return j
 }
 
 // receive stores what is accepted; again is the page to come back to if it can't be. What
 // changed while it was on its way, another edition that went live or a place that went,
 // has it judged anew.
-func (s *Side) receive(r *http.Request, f *filling, again answer) (answer, error) {
+func (s *Side) receive(r *http.Request, j judgement, again answer) (judgement, answer, error) {
 	for range judgings {
-		if !f.out.Accepted {
+		if !j.out.Accepted {
 			again.judged = true
-			if faulty := f.out.FirstFaultyPage(); faulty != "" {
+			if faulty := j.out.FirstFaultyPage(); faulty != "" {
 				again.at = faulty
 			}
-			return again, nil
+			return j, again, nil
 		}
-		response, err := f.response()
+		response, err := j.response()
 		if err != nil {
-			return again, err
+			return j, again, err
 		}
-		got, err := s.keep(r, f, response)
+		got, met, err := s.keep(r, j, response)
 		switch {
 		case errors.Is(err, errMet):
-			again.status, again.notice = http.StatusConflict, f.words.Say("While this page was open, somebody else has changed the same. Nothing of yours is lost.")
-			return again, nil
+			j.clashes = met.clashes
+			again.status, again.notice = http.StatusConflict, j.words.Say("While this page was open, somebody else has changed the same. Nothing of yours is lost.")
+			return j, again, nil
 		case errors.Is(err, errUnfit):
-			return s.goOnFrom(r.Context(), f, again)
+			return s.goOnFrom(r.Context(), j, met, again)
 		case err != nil:
-			return again, err
+			return j, again, err
 		case got != store.Superseded && got != store.NoPlaces:
-			return s.cameOf(r.Context(), f, again, response, got)
+			return s.cameOf(r.Context(), j, again, response, got)
 		}
-		if err := s.judgeAnew(r.Context(), f); err != nil {
-			return again, err
+		if j, err = s.judgeAnew(r.Context(), j); err != nil {
+			return j, again, err
 		}
 	}
-	again.notice = f.words.Say(unreachableNotice)
-	return again, nil
+	again.notice = j.words.Say(unreachableNotice)
+	return j, again, nil
 }
 
-// keep hands a response, or the change of one, to the store.
-func (s *Side) keep(r *http.Request, f *filling, response store.Response) (store.Reception, error) {
-	if f.ticket.Response != "" {
-		return s.of(f).Amend(r.Context(), f.ticket.Response, nil, f.input.At, func(now store.Response) (store.Response, error) {
+// keep hands a response, or the change of one, to the store; met is what it met there that
+// others changed.
+func (s *Side) keep(r *http.Request, j judgement, response store.Response) (got store.Reception, met meeting, err error) {
+	if j.ticket.Response != "" {
+		got, err = s.of(j.ticket).Amend(r.Context(), j.ticket.Response, nil, j.at, func(now store.Response) (store.Response, error) {
 			next := response
-			if now.Stamp() != f.ticket.Since {
-				stored, err := f.merged(response, now)
-				if err != nil {
+			if now.Stamp() != j.ticket.Since {
+				var stored engine.Stored
+				var err error
+				if stored, met, err = s.merged(j, response, now); err != nil {
 					return now, err
 				}
 				next.Answers, next.Labels, next.Uploads, next.Takes = stored.Answers, stored.Labels, stored.Files, stored.Takes
-				response.Answers = stored.Answers
 			}
 			next.ConfirmBy, next.ConfirmedAt = now.ConfirmBy, now.ConfirmedAt
 			var err error
-			if next.Answers, err = f.program.Beside(response.Answers, now.Answers); err != nil {
+			if next.Answers, err = j.program.Beside(next.Answers, now.Answers); err != nil {
 				return next, err
 			}
-			err = notify.Follow(r.Context(), s.programs, response.Judge, now.Answers, &next, f.input.At, engine.Revisit)
+			err = notify.Follow(r.Context(), s.programs, response.Judge, now.Answers, &next, j.at, engine.Revisit)
 			return next, err
 		})
+		return got, met, err
 	}
-	if err := s.holdBack(r, f, response.Goes); err != nil {
-		return 0, err
+	if err := s.holdBack(r, j, response.Goes); err != nil {
+		return 0, met, err
 	}
-	return s.store.AddBounded(r.Context(), response, store.Bounds{
-		Responses: f.limit, Sender: f.key("send", r), Weight: weight(response.Answers), Most: sendsAMinute,
+	got, err = s.store.AddBounded(r.Context(), response, store.Bounds{
+		Responses: j.opening.limit, Sender: j.key("send", r), Weight: weight(response.Answers), Most: sendsAMinute,
 	})
+	return got, met, err
 }
 
 // lettersAVisitor is how many letters to addresses that were answered one visitor sets off at
@@ -134,7 +147,7 @@ func (s *Side) keep(r *http.Request, f *filling, response store.Response) (store
 const lettersAVisitor = 200
 
 // holdBack holds letters back that are beyond what one visitor may set off.
-func (s *Side) holdBack(r *http.Request, f *filling, goes []store.Letter) error {
+func (s *Side) holdBack(r *http.Request, j judgement, goes []store.Letter) error {
 	var answered []*store.Letter
 	for i := range goes {
 		if l := &goes[i]; l.Kind != store.Hook && l.Answered && l.State == store.Waiting {
@@ -144,7 +157,7 @@ func (s *Side) holdBack(r *http.Request, f *filling, goes []store.Letter) error 
 	if len(answered) == 0 {
 		return nil
 	}
-	n, err := s.store.CountBy(r.Context(), f.key("letters", r), s.now().Truncate(time.Hour), len(answered))
+	n, err := s.store.CountBy(r.Context(), j.key("letters", r), s.now().Truncate(time.Hour), len(answered))
 	if err != nil || n <= lettersAVisitor {
 		return err
 	}
@@ -161,120 +174,125 @@ var (
 	errUnfit = errors.New("the changes of several together are not accepted")
 )
 
+// meeting is what a change meets that others have changed since its page was opened.
+type meeting struct {
+	own     map[string]any // what the page itself changed
+	clashes []fill.Clash   // what others changed, too
+}
+
 // merged is what is stored of a page whose response somebody else has changed since: the
 // page's own changes on what is stored now.
-func (f *filling) merged(mine, now store.Response) (engine.Stored, error) {
-	m, err := f.program.Merge(f.base, mine.Answers, now.Answers, f.out, fill.Decided(f.posted))
+func (s *Side) merged(j judgement, mine, now store.Response) (engine.Stored, meeting, error) {
+	m, err := j.program.Merge(j.change.answers, mine.Answers, now.Answers, j.out, fill.Decided(j.fields))
 	if err != nil {
-		return engine.Stored{}, err
+		return engine.Stored{}, meeting{}, err
 	}
-	f.touched = m.Changed
+	met := meeting{own: m.Changed}
 	if len(m.Clashes) > 0 {
-		f.clashes = fill.Clashes(f.program, m.Clashes, f.since)
-		for i, c := range f.clashes { // who of the office it was is nobody's business here
-			by := f.words.Say("the office")
+		met.clashes = fill.Clashes(j.program, m.Clashes, j.change.since)
+		for i, c := range met.clashes { // who of the office it was is nobody's business here
+			by := j.words.Say("the office")
 			if c.By == "" {
-				by = f.words.Say("you, on another page")
+				by = j.words.Say("you, on another page")
 			}
-			f.clashes[i].By = by
+			met.clashes[i].By = by
 		}
-		return engine.Stored{}, errMet
+		return engine.Stored{}, met, errMet
 	}
-	in := f.input
-	in.Prior, in.Answers = m.Prior, m.Answers
-	out := f.program.Run(in)
-	if out.JudgedBy(f.out); !out.Accepted {
-		return engine.Stored{}, errUnfit
+	f := j.filling
+	f.input.Prior, f.input.Answers = m.Prior, m.Answers
+	together := s.judge(f, opening{program: f.program})
+	if together.out.JudgedBy(j.out); !together.out.Accepted {
+		return engine.Stored{}, met, errUnfit
 	}
-	return out.ToStore()
+	stored, err := together.out.ToStore()
+	return stored, met, err
 }
 
 // goOnFrom shows the page again with what others changed and the respondent's own changes,
 // since together they are not accepted as they are.
-func (s *Side) goOnFrom(ctx context.Context, f *filling, again answer) (answer, error) {
-	f.ticket.Since = ""
-	fill.Untouched(f.posted, f.touched)
-	if err := s.prior(ctx, f); err != nil {
-		return again, err
+func (s *Side) goOnFrom(ctx context.Context, j judgement, met meeting, again answer) (judgement, answer, error) {
+	q := request{ticket: j.ticket, posted: fill.Untouched(j.fields, met.own), at: j.at}
+	q.ticket.Since = ""
+	f, err := s.read(ctx, q)
+	if err != nil {
+		return j, again, err
 	}
-	if err := s.rerun(ctx, f); err != nil {
-		return again, err
-	}
-	again.judged, again.notice = true, f.words.Say("While this page was open, somebody else has changed something. Please look at it once more.")
-	if faulty := f.out.FirstFaultyPage(); faulty != "" {
+	j = s.judge(f, j.opening)
+	again.judged, again.notice = true, j.words.Say("While this page was open, somebody else has changed something. Please look at it once more.")
+	if faulty := j.out.FirstFaultyPage(); faulty != "" {
 		again.at = faulty
 	}
-	return again, nil
+	return j, again, nil
 }
 
 // cameOf says what a respondent meets whose response came to the store.
-func (s *Side) cameOf(ctx context.Context, f *filling, again answer, response store.Response, got store.Reception) (answer, error) {
+func (s *Side) cameOf(
+	ctx context.Context, j judgement, again answer, response store.Response, got store.Reception,
+) (judgement, answer, error) {
 	switch got {
 	case store.Erased:
-		return again, erased
+		return j, again, erased
 	case store.Withdrawn:
-		return again, withdrawn
+		return j, again, withdrawn
 	case store.Full:
-		f.out.Open = engine.Full
-		return again, nil
+		by := j.opening
+		by.responses = by.limit
+		return s.judge(j.filling, by), again, nil
 	case store.TooOften:
-		return f.tooMany(again), nil
+		return j, j.tooMany(again), nil
 	case store.ChangedTooOften:
-		again.notice = f.words.Say("This was changed very often; it can’t be changed again. Please tell whoever runs this form.")
-		return again, nil
+		again.notice = j.words.Say("This was changed very often; it can’t be changed again. Please tell whoever runs this form.")
+		return j, again, nil
 	case store.SentBefore: // a page that came twice, unless it holds other answers
-		before, err := s.of(f).ResponseOf(ctx, f.ticket.Filling)
+		before, err := s.of(j.ticket).ResponseOf(ctx, j.ticket.Filling)
 		if err == nil && !engine.SameAnswers(before.Answers, response.Answers) {
-			return answer{kind: sentBefore, before: &before}, nil
+			return j, answer{kind: sentBefore, before: &before}, nil
 		}
-		return answer{kind: sent, twice: true}, err
+		return j, answer{kind: sent, twice: true}, err
 	}
-	return answer{kind: sent}, nil
+	return j, answer{kind: sent}, nil
 }
 
-// response is what is stored of an outcome.
-func (f *filling) response() (store.Response, error) {
+// response is what is stored of a judgement.
+func (j judgement) response() (store.Response, error) {
 	response := store.Response{
-		WorkspaceID: f.ticket.Workspace, FormID: f.ticket.Form, Edition: f.ticket.Edition, Parameters: f.ticket.Params,
-		ReceivedAt: f.input.At, Filling: f.ticket.Filling, Language: f.ticket.Language, Judge: f.ticket.Edition,
+		WorkspaceID: j.ticket.Workspace, FormID: j.ticket.Form, Edition: j.ticket.Edition, Parameters: j.ticket.Params,
+		ReceivedAt: j.at, Filling: j.ticket.Filling, Language: j.ticket.Language, Judge: j.ticket.Edition,
 	}
-	if f.liveEdition != 0 {
-		response.Judge = f.liveEdition
+	if j.opening.edition != 0 {
+		response.Judge = j.opening.edition
 	}
-	if f.ticket.Link > 0 {
-		response.LinkID = &f.ticket.Link
+	if j.ticket.Link > 0 {
+		response.LinkID = &j.ticket.Link
 	}
-	stored, err := f.out.ToStore()
+	stored, err := j.out.ToStore()
 	response.Answers, response.Labels, response.Uploads, response.Takes = stored.Answers, stored.Labels, stored.Files, stored.Takes
-	if f.ticket.Response == "" {
-		response.Goes = notify.Letters(response.Edition, response, f.out.GoesOut(), f.input.At)
-		response.ConfirmBy = f.out.ConfirmBy()
+	if j.ticket.Response == "" {
+		response.Goes = notify.Letters(response.Edition, response, j.out.GoesOut(), j.at)
+		response.ConfirmBy = j.out.ConfirmBy()
 	}
 	return response, err
 }
 
 // held reports whether a sending is held back: by a doubt that asks once more, or since
-// too much was sent; again says which. Where nothing else is to be looked at, sendings
-// are counted as they are stored.
-func (s *Side) held(r *http.Request, f *filling, again *answer) (bool, error) {
-	notice, err := s.doubt(r, f)
-	if err != nil || notice == "" && f.ticket.Response == "" {
-		return false, err
+// too much was sent; the answer is again with what is said. Where nothing else is to be looked
+// at, sendings are counted as they are stored.
+func (s *Side) held(r *http.Request, j judgement, again answer) (bool, answer, error) {
+	notice, err := s.doubt(r, j.filling)
+	if err != nil || notice == "" && j.ticket.Response == "" {
+		return false, again, err
 	}
-	n, err := s.store.CountBy(r.Context(), f.key("send", r), s.now(), weighed(sizeOf(f.posted)))
+	n, err := s.store.CountBy(r.Context(), j.key("send", r), s.now(), weighed(sizeOf(j.fields)))
 	switch {
 	case err != nil:
-		return true, err
+		return true, again, err
 	case n > sendsAMinute:
-		*again = f.tooMany(*again)
-		return true, nil
+		return true, j.tooMany(again), nil
 	}
 	again.notice = notice
-	return notice != "", nil
+	return notice != "", again, nil
 }
-
-// of is what belongs to a filling's form.
-func (s *Side) of(f *filling) store.InForm { return s.store.In(f.ticket.Workspace).Form(f.ticket.Form) }
 
 // sizeOf is how many bytes fields hold.
 func sizeOf(fields url.Values) (size int) {
@@ -285,7 +303,7 @@ func sizeOf(fields url.Values) (size int) {
 }
 
 // key is what a limit counts by: what is done, the form and the visitor's address.
-func (f *filling) key(what string, r *http.Request) string {
+func (f filling) key(what string, r *http.Request) string {
 	return what + ":" + strconv.FormatInt(int64(f.ticket.Form), 10) + ":" + ui.Visitor(r)
 }
 
@@ -298,7 +316,7 @@ func weight(sent []byte) int { return weighed(len(sent)) }
 
 func weighed(bytes int) int { return 1 + bytes/aPart }
 
-func (f *filling) tooMany(again answer) answer {
+func (f filling) tooMany(again answer) answer {
 	again.status = http.StatusTooManyRequests
 	again.notice = f.words.Say(tooMuchNotice)
 	return again
@@ -306,7 +324,7 @@ func (f *filling) tooMany(again answer) answer {
 
 // quick reports whether a filling was sent sooner than anyone fills one in. Where the
 // clock was set back meanwhile nobody knows.
-func (s *Side) quick(f *filling) bool {
+func (s *Side) quick(f filling) bool {
 	took := s.now().Sub(time.Unix(f.ticket.Begun, 0))
 	return took >= 0 && took < s.least
 }
@@ -314,14 +332,13 @@ func (s *Side) quick(f *filling) bool {
 // doubt asks once more where a program rather than a person may be at work; a
 // person sends again and is through, except where the form's own question is
 // answered wrong.
-func (s *Side) doubt(r *http.Request, f *filling) (notice string, err error) {
+func (s *Side) doubt(r *http.Request, f filling) (notice string, err error) {
 	say := f.words.Say
 	if notice, err = s.guarded(r, f); notice != "" || err != nil {
 		return notice, err
 	}
 	switch {
-	case f.posted.Get(trap) != "":
-		f.posted.Del(trap)
+	case f.fields.Get(trap) != "":
 		return say("Something filled in a field that people don’t see. It is empty again; please send once more."), nil
 	case f.ticket.Response == "" && s.quick(f):
 		return say("That was very quick. Please send once more."), nil
@@ -335,7 +352,7 @@ const guessesAMinute = 6
 
 // guarded judges the answer to the form's guard question. It is counted before it is
 // judged, so that of many at once no more are judged than may be wrong.
-func (s *Side) guarded(r *http.Request, f *filling) (notice string, err error) {
+func (s *Side) guarded(r *http.Request, f filling) (notice string, err error) {
 	g := f.program.Form.Guard
 	if g == nil {
 		return "", nil
@@ -349,7 +366,7 @@ func (s *Side) guarded(r *http.Request, f *filling) (notice string, err error) {
 		return f.words.
 				Say("“%s” was answered wrong too often from here. Your answers are still here; please wait a minute and send again.", g.Question),
 			nil
-	case !g.Right(f.posted.Get("_guard")):
+	case !g.Right(f.fields.Get("_guard")):
 		return f.words.Say("The answer to “%s” is not right yet. Your answers are still here.", g.Question), nil
 	}
 	return "", s.store.Uncount(r.Context(), key, at)
@@ -358,13 +375,13 @@ func (s *Side) guarded(r *http.Request, f *filling) (notice string, err error) {
 // sentElsewhere is the response that this browser has sent before, if it says that
 // it has; the id of its filling is known only to who sent it. It is nil in a change
 // of a response, and for a filling that it names itself.
-func (s *Side) sentElsewhere(ctx context.Context, f *filling) (*store.Response, error) {
-	sent := f.posted.Get(sentField)
+func (s *Side) sentElsewhere(ctx context.Context, f filling) (*store.Response, error) {
+	sent := f.fields.Get(sentField)
 	if sent == "" || sent == f.ticket.Filling || f.ticket.Response != "" {
 		return nil, nil
 	}
-	before, err := s.store.In(f.ticket.Workspace).Form(f.ticket.Form).ResponseOf(ctx, sent)
-	if err == store.ErrNotFound {
+	before, err := s.of(f.ticket).ResponseOf(ctx, sent)
+	if errors.Is(err, store.ErrNotFound) {
 		return nil, nil
 	}
 	if err != nil {

@@ -4,7 +4,6 @@ import (
 	"context"
 	"errors"
 	"log/slog"
-	"maps"
 	"net/http"
 	"slices"
 	"strings"
@@ -30,163 +29,165 @@ func (s *Side) step(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	asSent := *f
-	asSent.posted = maps.Clone(f.posted)
-	a, err := s.take(r, f, fresh)
+	j, a, err := s.take(r, f, fresh)
 	switch {
 	case errors.Is(err, errGone): // what was typed comes back
-		a = answer{kind: deleted}
+		j, a = s.judge(f, opening{program: f.program}), answer{kind: deleted}
 	case err != nil && store.Unreachable(err): // and where the database takes nothing for now
 		slog.ErrorContext(r.Context(), "a page came back to its respondent",
 			"id", middleware.GetReqID(r.Context()), "route", ui.Route(r), "err", err)
 		w.Header().Set("Retry-After", "5")
-		f, a = &asSent, answer{at: f.posted.Get("_page"), status: http.StatusServiceUnavailable, notice: f.words.Say(unreachableNotice)}
-		f.run()
+		j = s.judge(f, opening{program: f.program})
+		a = answer{at: f.page(), status: http.StatusServiceUnavailable, notice: f.words.Say(unreachableNotice)}
 	case err != nil:
 		return err
 	case !fresh:
-		s.advanced(f, asSent.posted.Get("_page"), a)
+		j = s.advanced(j, a)
 	}
-	return s.tell(w, r, f, a)
+	return s.tell(w, r, j, a)
 }
 
 // take does what a posted page asks for: on, back, to another page, rows added, left,
 // or sent.
-func (s *Side) take(r *http.Request, f *filling, fresh bool) (answer, error) {
-	do, at := f.posted.Get("_do"), f.posted.Get("_page")
-	if do != "send" || f.ticket.Response != "" || f.program.Form.Opening != nil { // else it is seen to as it is stored
-		if err := s.lookUpLive(r.Context(), f); err != nil {
-			return answer{}, err
-		}
+func (s *Side) take(r *http.Request, f filling, fresh bool) (judgement, answer, error) {
+	f, by, err := s.upToDate(r.Context(), f)
+	if err != nil {
+		return judgement{}, answer{}, err
 	}
-	if do == "send" || do == "another" || do == "change" {
-		if err := s.newestLists(r.Context(), f); err != nil {
-			return answer{}, err
-		}
-	}
-	if edit := fill.EditRows(f.program.Form, f.posted, do); edit != nil && !fresh {
-		return answer{at: at, edit: edit}, s.rerun(r.Context(), f)
-	}
-	route := f.run().Route()
 	if fresh {
-		return answer{at: at, notice: f.words.Say(staleNotice)}, nil
+		return s.judge(f, by), answer{at: f.page(), notice: f.words.Say(staleNotice)}, nil
 	}
-	if len(route) == 0 {
-		return answer{at: at}, nil
+	f, edit, err := s.withRows(r.Context(), f)
+	if err != nil {
+		return judgement{}, answer{}, err
 	}
-	verb, key, _ := strings.Cut(do, ":")
-	switch verb {
-	case "back":
-		f.leavePage(at)
-		return answer{at: route[max(0, slices.Index(route, at)-1)]}, nil
-	case "next":
-		return f.goOn(route, at), nil
-	case "page":
-		f.leavePage(at)
-		return answer{at: key}, nil
-	case "missing":
-		return f.missing(at), nil
-	case "language":
-		return answer{at: at}, s.switchLanguage(r.Context(), f, key)
-	case "save":
-		return s.leave(r, f, at)
-	case "withdraw":
-		return s.withdraw(r.Context(), f, at, key == "sure")
-	case "review", "send", "another", "change":
-		return s.finish(r, f, verb, at)
+	j := s.judge(f, by)
+	if route := j.out.Route(); edit == nil && len(route) > 0 {
+		return s.press(r, j, route)
 	}
-	return answer{at: at}, nil
+	return j, answer{at: f.page(), edit: edit}, nil
 }
 
-// leavePage notes that a page was seen.
-func (f *filling) leavePage(at string) { fill.Leave(f.program, f.out, f.posted, at) }
+// upToDate is a filling with what has to be the newest for what it asks: what says whether its
+// form is open, and the lists of the workspace.
+func (s *Side) upToDate(ctx context.Context, f filling) (_ filling, by opening, err error) {
+	do := f.do()
+	if do == "send" && f.ticket.Response == "" && f.program.Form.Opening == nil {
+		by, err = s.ownOpening(ctx, f) // it is seen to as it is stored
+	} else {
+		by, err = s.liveOpening(ctx, f)
+	}
+	if err == nil && (do == "send" || do == "another" || do == "change") {
+		f, err = s.newestLists(ctx, f)
+	}
+	if by.edition == 0 || by.edition == f.ticket.Edition {
+		by.program = f.program
+	}
+	return f, by, err
+}
+
+// press does what a button of the page asks for that changes no rows.
+func (s *Side) press(r *http.Request, j judgement, route []string) (judgement, answer, error) {
+	at := j.page()
+	verb, key, _ := strings.Cut(j.do(), ":")
+	switch verb {
+	case "back":
+		return j.leaving(at), answer{at: route[max(0, slices.Index(route, at)-1)]}, nil
+	case "next":
+		return j.goOn(route, at)
+	case "page":
+		return j.leaving(at), answer{at: key}, nil
+	case "missing":
+		return j, j.missing(at), nil
+	case "language":
+		j, err := s.switchLanguage(r.Context(), j, key)
+		return j, answer{at: at}, err
+	case "save":
+		a, err := s.leave(r, j, at)
+		return j, a, err
+	case "withdraw":
+		a, err := s.withdraw(r.Context(), j, at, key == "sure")
+		return j, a, err
+	case "review", "send", "another", "change":
+		return s.finish(r, j, verb, at)
+	}
+	return j, answer{at: at}, nil
+}
 
 // goOn leads to the next page, unless something on this one is to be mended or was
 // not seen yet.
-func (f *filling) goOn(route []string, at string) answer {
+func (j judgement) goOn(route []string, at string) (judgement, answer, error) {
 	switch {
-	case len(f.out.Findings(at)) > 0:
-		return answer{at: at, judged: true}
-	case !fill.SeenAsItIs(f.program, f.out, f.posted, at):
-		return answer{at: at, notice: f.words.Say(unseenNotice)}
+	case len(j.out.Findings(at)) > 0:
+		return j, answer{at: at, judged: true}, nil
+	case !fill.SeenAsItIs(j.program, j.out, j.fields, at):
+		return j, answer{at: at, notice: j.words.Say(unseenNotice)}, nil
 	}
-	f.leavePage(at)
-	return answer{at: route[min(len(route)-1, slices.Index(route, at)+1)]}
+	return j.leaving(at), answer{at: route[min(len(route)-1, slices.Index(route, at)+1)]}, nil
 }
 
 // missing says what is to be mended on a page, or that nothing is, without going on.
-func (f *filling) missing(at string) answer {
-	if len(f.out.Findings(at)) > 0 {
+func (j judgement) missing(at string) answer {
+	if len(j.out.Findings(at)) > 0 {
 		return answer{at: at, judged: true}
 	}
-	return answer{at: at, notice: f.words.Say("Nothing is missing on this page.")}
+	return answer{at: at, notice: j.words.Say("Nothing is missing on this page.")}
 }
 
 // finish judges the whole and leads to the review or stores it. What has a problem
 // or was never on the screen is shown first.
-func (s *Side) finish(r *http.Request, f *filling, verb, at string) (answer, error) {
-	if verb == "change" {
-		if err := s.changeInstead(r.Context(), f); err != nil {
-			return answer{}, err
-		}
-		f.run()
+func (s *Side) finish(r *http.Request, j judgement, verb, at string) (_ judgement, _ answer, err error) {
+	switch verb {
+	case "change":
+		j, err = s.changeInstead(r.Context(), j)
+	case "send":
+		j, err = s.ownPlaces(r.Context(), j)
 	}
-	if verb == "send" {
-		if err := s.ownPlaces(r.Context(), f); err != nil {
-			return answer{}, err
-		}
+	if err != nil {
+		return j, answer{}, err
 	}
-	if faulty := f.out.FirstFaultyPage(); faulty != "" {
-		f.leavePage(at)
-		return answer{at: faulty, judged: true}, nil
+	if faulty := j.out.FirstFaultyPage(); faulty != "" {
+		return j.leaving(at), answer{at: faulty, judged: true}, nil
 	}
-	if !f.posted.Has(fill.DigestField) {
+	if !j.fields.Has(fill.DigestField) {
 		at = "" // from a page that asks nothing
 	}
-	unseen := fill.Unseen(f.program, f.out, f.posted, at)
+	unseen := fill.Unseen(j.program, j.out, j.fields, at)
 	if at != "" || unseen != "" {
-		f.leavePage(at)
+		j = j.leaving(at)
 	}
 	switch {
 	case unseen != "":
-		return answer{at: unseen, notice: f.words.Say(unseenNotice)}, nil
+		return j, answer{at: unseen, notice: j.words.Say(unseenNotice)}, nil
 	case verb == "review":
-		return answer{kind: reviewed}, nil
+		return j, answer{kind: reviewed}, nil
 	}
-	return s.send(r, f, verb == "another")
+	return s.send(r, j, verb == "another")
 }
 
 // switchLanguage shows the page in another of the form's languages, with what was
 // typed; numbers are read by it from now on.
-func (s *Side) switchLanguage(ctx context.Context, f *filling, language string) (err error) {
-	languages := f.program.Form.Languages()
-	if f.ticket.Language = ""; slices.Contains(languages[1:], language) {
-		f.ticket.Language = language
+func (s *Side) switchLanguage(ctx context.Context, j judgement, language string) (judgement, error) {
+	q := request{ticket: j.ticket, posted: j.fields, at: j.at}
+	languages := j.program.Form.Languages()
+	if q.ticket.Language = ""; slices.Contains(languages[1:], language) {
+		q.ticket.Language = language
 	}
-	p, err := s.programs.In(ctx, f.ticket.EditionID(f.ticket.Edition), f.ticket.Language)
+	f, err := s.read(ctx, q)
 	if err != nil {
-		return err
+		return j, err
 	}
-	f.by(p)
-	if err := s.read(ctx, f); err != nil {
-		return err
-	}
-	f.live, f.liveEdition = nil, 0
-	err = s.lookUpLive(ctx, f)
-	f.run()
-	return err
+	by, err := s.liveOpening(ctx, f)
+	return s.judge(f, by), err
 }
 
-// newestLists has what is sent judged by the newest versions of the workspace's lists.
-func (s *Side) newestLists(ctx context.Context, f *filling) error {
+// newestLists is a filling that is judged by the newest versions of the workspace's lists.
+func (s *Side) newestLists(ctx context.Context, f filling) (filling, error) {
 	changed, err := s.programs.Renew(ctx, f.ticket.EditionID(f.ticket.Edition), f.program)
 	if err != nil || !changed {
-		return err
+		return f, err
 	}
-	p, err := s.programs.In(ctx, f.ticket.EditionID(f.ticket.Edition), f.ticket.Language)
-	if err != nil {
-		return err
-	}
-	f.by(p)
-	return s.read(ctx, f)
+	q := f.request
+	q.posted = f.fields
+	return s.read(ctx, q)
 }

@@ -319,7 +319,7 @@ func (d *Room) rehearse(ctx context.Context, f store.Form, fr frame.Frame, p *en
 	case "seek":
 		page.Note = seek(p, &b, arg)
 	case "add", "remove", "restore":
-		edit = fill.EditRows(p.Form, b.posted, posted.Get("_do"))
+		b.posted, edit = fill.EditRows(p.Form, b.posted, posted.Get("_do"))
 	case "judge":
 		judgement = fill.Judged
 	}

@@ -206,7 +206,7 @@ func (d *Room) posted(w http.ResponseWriter, r *http.Request) (*responses.Lookin
 func (d *Room) fillIn(
 	page *changePage, p *engine.Program, in engine.Input, posted url.Values, uploads map[string]store.Upload,
 ) (*engine.Stored, *engine.Outcome) {
-	edit := fill.EditRows(p.Form, posted, posted.Get("_do"))
+	posted, edit := fill.EditRows(p.Form, posted, posted.Get("_do"))
 	if len(posted) > 0 || in.Prior == nil {
 		in.Answers = p.AnswersFrom(fill.Posting{Fields: posted, Files: func(_ *form.Item, parts map[string]any) any {
 			id, _ := parts["id"].(string)
