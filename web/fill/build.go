@@ -8,23 +8,24 @@ import (
 
 	"lazo/core/engine"
 	"lazo/core/form"
+	"lazo/web/fill/posted"
 	"lazo/web/wording"
 )
 
 type builder struct {
 	p       *engine.Program
 	out     *engine.Outcome
-	posting Posting
-	posted  url.Values
+	posting posted.Posting
+	fields  url.Values
 	judged  Judgement
 	words   *wording.Words
-	edit    *RowEdit
+	edit    *posted.RowEdit
 	looking bool                        // nothing is printed
 	told    map[string][]engine.Problem // by item: what checks of earlier pages find; nil until it is looked for
 }
 
-func newBuilder(p *engine.Program, out *engine.Outcome, posted url.Values, judged Judgement) *builder {
-	return &builder{p: p, out: out, posting: Posting{Fields: posted}, posted: posted, judged: judged, words: wording.For(p.Form.Language)}
+func newBuilder(p *engine.Program, out *engine.Outcome, fields url.Values, judged Judgement) *builder {
+	return &builder{p: p, out: out, posting: posted.Posting{Fields: fields}, fields: fields, judged: judged, words: wording.For(p.Form.Language)}
 }
 
 // problems lists the problems of a page that are shown.
@@ -38,19 +39,19 @@ func (b *builder) problems(page string) []FieldProblem {
 		p := FieldProblem{Label: f.Label, Text: b.problem(f.Problem, f.Item)}
 		switch {
 		case f.Section == nil:
-			p.Unit, p.Name = "s-"+f.Page, checksHead+f.Page
+			p.Unit, p.Name = "s-"+f.Page, posted.ChecksHead+f.Page
 		case f.Section.Repeat == nil:
-			p.Unit, p.Name = "s-"+f.Section.Key, checksHead+f.Section.Key
+			p.Unit, p.Name = "s-"+f.Section.Key, posted.ChecksHead+f.Section.Key
 		default:
-			p.Unit, p.Name = "s-"+f.Section.Key, rowsHead+f.Section.Key
+			p.Unit, p.Name = "s-"+f.Section.Key, posted.RowsHead+f.Section.Key
 		}
 		if f.Item == nil && f.Row >= 0 {
 			p.Label = b.rowName(f.Section) + " " + strconv.Itoa(f.Row+1)
 		}
 		if f.Item != nil {
-			p.Name = answerHead + f.Item.Key
+			p.Name = posted.AnswerHead + f.Item.Key
 			if f.Row >= 0 {
-				p.Name = RowName(f.Section.Key, f.Row, f.Item.Key)
+				p.Name = posted.RowName(f.Section.Key, f.Row, f.Item.Key)
 				p.Label = b.rowName(f.Section) + " " + strconv.Itoa(f.Row+1) + ": " + p.Label
 			}
 			p.Unit = "u-" + domID.Replace(p.Name)
@@ -100,7 +101,7 @@ func (b *builder) pageHead(page *form.Page) PageView {
 
 // refusals are what the checks of a page or a section find, once they are judged.
 func (b *builder) refusals(page, key string, checks []form.Check) []string {
-	if len(checks) == 0 || !b.judged(checksHead+key) {
+	if len(checks) == 0 || !b.judged(posted.ChecksHead+key) {
 		return nil
 	}
 	var out []string
@@ -137,7 +138,7 @@ func (b *builder) section(sec *form.Section) SectionView {
 	sv.Repeats, sv.RowName, sv.Free = true, b.rowName(sec), sec.Repeat.Rows == ""
 	sv.CanAdd = sv.Free && state.Count < sec.Repeat.Limit()
 	sv.CanRemove = sv.Free && state.Count > sec.Repeat.Min
-	if b.judged(rowsHead + sec.Key) {
+	if b.judged(posted.RowsHead + sec.Key) {
 		for _, p := range state.Problems {
 			sv.Problems = append(sv.Problems, b.problem(p, nil))
 		}
@@ -152,7 +153,7 @@ func (b *builder) section(sec *form.Section) SectionView {
 	for r := range state.Count {
 		var row []Field
 		for i, it := range sec.Items {
-			row = append(row, b.field(it, &state.Row(r)[i], r, RowName(sec.Key, r, it.Key)))
+			row = append(row, b.field(it, &state.Row(r)[i], r, posted.RowName(sec.Key, r, it.Key)))
 		}
 		sv.Rows = append(sv.Rows, row)
 		id := state.ID(r)
@@ -171,28 +172,28 @@ func (b *builder) section(sec *form.Section) SectionView {
 // setAsideRows carries the rows from a place on, which the page does not show now,
 // and the one that was taken out last.
 func (b *builder) setAsideRows(sv *SectionView, sec *form.Section, from int) {
-	held, said := rowCount(sec.Key, b.posted)
+	held, said := posted.RowCount(sec.Key, b.fields)
 	if held = max(held, from); said || sv.Shown {
 		sv.Held = strconv.Itoa(held)
 	}
 	for r := from; said && r < held; r++ {
 		sv.Carried = append(sv.Carried, b.carriedRow(sec, strconv.Itoa(r))...)
 	}
-	if at, err := strconv.Atoi(b.posted.Get(goneHead + sec.Key)); err == nil && sv.Free {
+	if at, err := strconv.Atoi(b.fields.Get(posted.GoneHead + sec.Key)); err == nil && sv.Free {
 		sv.Gone = at + 1
-		sv.Carried = append(sv.Carried, Carried{Name: goneHead + sec.Key, Value: strconv.Itoa(at)})
-		sv.Carried = append(sv.Carried, b.carriedRow(sec, gone)...)
+		sv.Carried = append(sv.Carried, Carried{Name: posted.GoneHead + sec.Key, Value: strconv.Itoa(at)})
+		sv.Carried = append(sv.Carried, b.carriedRow(sec, posted.Gone)...)
 	}
 }
 
 // carriedRow carries all fields of one row.
 func (b *builder) carriedRow(sec *form.Section, row string) []Carried {
 	var out []Carried
-	if id := b.posted.Get(rowIDHead + sec.Key + "." + row); id != "" {
-		out = append(out, Carried{Name: rowIDHead + sec.Key + "." + row, Value: id})
+	if id := b.fields.Get(posted.RowIDHead + sec.Key + "." + row); id != "" {
+		out = append(out, Carried{Name: posted.RowIDHead + sec.Key + "." + row, Value: id})
 	}
 	for _, it := range sec.Items {
-		out = append(out, b.carried(it, rowHead+sec.Key+"."+row+"."+it.Key)...)
+		out = append(out, b.carried(it, posted.RowHead+sec.Key+"."+row+"."+it.Key)...)
 	}
 	return out
 }

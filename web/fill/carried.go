@@ -8,6 +8,7 @@ import (
 	"lazo/core/engine"
 	"lazo/core/expr"
 	"lazo/core/form"
+	"lazo/web/fill/posted"
 )
 
 // Carried is a field that travels along unseen.
@@ -20,7 +21,7 @@ type Carried struct {
 // that nobody has touched has none: its value comes by itself again.
 func (b *builder) carried(it *form.Item, name string) []Carried {
 	if it.Value != nil {
-		if _, touched := b.posting.answer(it, name); !touched {
+		if _, touched := b.posting.AnswerAt(it, name); !touched {
 			return nil
 		}
 	}
@@ -30,20 +31,20 @@ func (b *builder) carried(it *form.Item, name string) []Carried {
 		names = append(names, b.placesOf(name)...)
 	}
 	for _, n := range names {
-		for _, v := range b.posted[n] {
+		for _, v := range b.fields[n] {
 			out = append(out, Carried{n, v, b.p.Sensitive(it.Key)})
 		}
 	}
 	if it.Value != nil && it.Asked() && !it.Type.Computed() {
-		out = append(out, Carried{headed(ownHead, name), "yes", b.p.Sensitive(it.Key)})
+		out = append(out, Carried{posted.Headed(posted.OwnHead, name), "yes", b.p.Sensitive(it.Key)})
 	}
 	return out
 }
 
 // placesOf are the posted fields of a ranking's places.
 func (b *builder) placesOf(name string) (fields []string) {
-	for field := range b.posted {
-		if strings.HasPrefix(field, name+placePart) {
+	for field := range b.fields {
+		if strings.HasPrefix(field, name+posted.PlacePart) {
 			fields = append(fields, field)
 		}
 	}
@@ -57,9 +58,9 @@ func (b *builder) asideText(it *form.Item, name, value string) string {
 	if it.Type != form.Ranking {
 		return value
 	}
-	v, _ := b.posting.answer(it, name)
+	v, _ := b.posting.AnswerAt(it, name)
 	list, _ := v.([]string)
-	return placed{slices.Index(list, value) + 1, value}.String()
+	return posted.Placed{Place: slices.Index(list, value) + 1, Value: value}.String()
 }
 
 // fieldNames are the names under which an item's answer is posted.
@@ -67,18 +68,18 @@ func fieldNames(it *form.Item, name string) []string {
 	names := []string{name}
 	switch it.Type {
 	case form.File:
-		names = append(names, name+FileID)
+		names = append(names, name+posted.FileID)
 	case form.Signature:
-		names = append(names, name+FileID, name+Typed, name+Drawn)
+		names = append(names, name+posted.FileID, name+posted.Typed, name+posted.Drawn)
 	case form.MonthDay:
-		names = append(names, name+monthPart, name+dayPart)
+		names = append(names, name+posted.MonthPart, name+posted.DayPart)
 	case form.ChoiceType, form.ChoicesType:
-		names = append(names, headed(asideHead, name))
+		names = append(names, posted.Headed(posted.AsideHead, name))
 		if it.Other() != "" {
-			names = append(names, name+otherPart)
+			names = append(names, name+posted.OtherPart)
 		}
 	case form.Ranking:
-		names = append(names, headed(asideHead, name))
+		names = append(names, posted.Headed(posted.AsideHead, name))
 	case form.Grid:
 		for _, row := range it.Rows {
 			names = append(names, name+"."+row.Key)
@@ -100,14 +101,14 @@ func (b *builder) carryPage(page *form.Page) []Carried {
 	for _, sec := range page.Sections {
 		if sec.Repeat == nil {
 			for _, it := range sec.Items {
-				out = append(out, b.carried(it, answerHead+it.Key)...)
+				out = append(out, b.carried(it, posted.AnswerHead+it.Key)...)
 			}
 			continue
 		}
-		if n, ok := rowCount(sec.Key, b.posted); ok {
+		if n, ok := posted.RowCount(sec.Key, b.fields); ok {
 			sv := SectionView{Free: sec.Repeat.Rows == ""}
 			b.setAsideRows(&sv, sec, 0)
-			out = append(append(out, Carried{Name: rowsHead + sec.Key, Value: strconv.Itoa(n)}), sv.Carried...)
+			out = append(append(out, Carried{Name: posted.RowsHead + sec.Key, Value: strconv.Itoa(n)}), sv.Carried...)
 		}
 	}
 	return out

@@ -8,6 +8,7 @@ import (
 	"lazo/core/engine"
 	"lazo/core/expr"
 	"lazo/core/form"
+	"lazo/web/fill/posted"
 )
 
 // Option is a choice on offer.
@@ -54,23 +55,23 @@ const fewPlaces = 5
 // rank gives the choices of a ranking their places: those that were posted, unless one that
 // has come back has none yet, or there are fewer now.
 func (b *builder) rank(f *Field, st *engine.ItemState, v *expr.Value) {
-	posted := map[string]int{}
+	fields := map[string]int{}
 	for _, field := range b.placesOf(f.Name) {
-		for _, at := range readPlaces(b.posted[field]) {
-			posted[at.value] = at.place
+		for _, at := range posted.ReadPlaces(b.fields[field]) {
+			fields[at.Value] = at.Place
 		}
 	}
 	renumber := !st.Touched() // the answer came by itself
 	for i, c := range f.Choices {
 		f.Places = append(f.Places, i+1)
 		f.Choices[i].Place = slices.Index(v.Picks(), c.Value) + 1
-		renumber = renumber || posted[c.Value] > len(f.Choices) || posted[c.Value] == 0 && f.Choices[i].Place > 0
+		renumber = renumber || fields[c.Value] > len(f.Choices) || fields[c.Value] == 0 && f.Choices[i].Place > 0
 	}
 	if renumber {
 		return
 	}
 	for i, c := range f.Choices {
-		f.Choices[i].Place = posted[c.Value]
+		f.Choices[i].Place = fields[c.Value]
 	}
 }
 
@@ -79,9 +80,9 @@ func (b *builder) other(f *Field, it *form.Item, st *engine.ItemState, v *expr.V
 	if f.OtherValue = it.Other(); f.OtherValue == "" {
 		return
 	}
-	f.OtherName, f.Other = f.Name+otherPart, v.Other()
-	if st.Touched() && b.posted.Has(f.OtherName) {
-		f.Other = b.posted.Get(f.OtherName)
+	f.OtherName, f.Other = f.Name+posted.OtherPart, v.Other()
+	if st.Touched() && b.fields.Has(f.OtherName) {
+		f.Other = b.fields.Get(f.OtherName)
 	}
 }
 
@@ -98,7 +99,7 @@ func (b *builder) grid(f *Field, it *form.Item, st *engine.ItemState, v *expr.Va
 	f.Many = it.Many
 	for i, row := range it.Rows {
 		if !st.RowShown(i) {
-			for _, value := range b.posted[f.Name+"."+row.Key] { // it comes back with the row
+			for _, value := range b.fields[f.Name+"."+row.Key] { // it comes back with the row
 				f.Carried = append(f.Carried, Carried{f.Name + "." + row.Key, value, b.p.Sensitive(it.Key)})
 			}
 			continue
@@ -170,8 +171,8 @@ func (b *builder) optionsOf(f *Field, it *form.Item, st *engine.ItemState, v *ex
 	if f.Look != "search" || len(st.Choices()) <= shownAtOnce {
 		return listed(options, st, v)
 	}
-	f.Finds, f.FindName, f.FoundName = true, headed(findHead, f.Name), headed(foundHead, f.Name)
-	f.Find = b.posted.Get(f.FindName)
+	f.Finds, f.FindName, f.FoundName = true, posted.Headed(posted.FindHead, f.Name), posted.Headed(posted.FoundHead, f.Name)
+	f.Find = b.fields.Get(f.FindName)
 	shown, found := search(options, st, f.Find)
 	f.Found = found
 	picks := v.Picks()

@@ -9,6 +9,7 @@ import (
 	"lazo/core/engine"
 	"lazo/core/view"
 	"lazo/store"
+	"lazo/web/fill/posted"
 )
 
 // clashHead begins the field that decides whose answer counts where two changed the same;
@@ -29,9 +30,9 @@ type Clash struct {
 }
 
 // Decided are the clashes that a page decides, by their keys.
-func Decided(posted url.Values) map[string]bool {
+func Decided(fields url.Values) map[string]bool {
 	out := map[string]bool{}
-	for name, values := range posted {
+	for name, values := range fields {
 		key, ok := strings.CutPrefix(name, clashHead)
 		if ok && len(values) == 1 && (values[0] == clashMine || values[0] == clashTheirs) {
 			out[key] = values[0] == clashMine
@@ -78,14 +79,14 @@ func rowInWords(p *engine.Program, c engine.Clash, v any) string {
 
 // Untouched is what was posted without the fields of all questions that are not among touched,
 // so that they keep what is stored.
-func Untouched(posted url.Values, touched map[string]any) url.Values {
-	fields := url.Values{}
-	for name, values := range posted {
+func Untouched(sent url.Values, touched map[string]any) url.Values {
+	kept := url.Values{}
+	for name, values := range sent {
 		head, rest, _ := strings.Cut(name, ".")
 		key, _, _ := strings.Cut(rest, ".")
-		if _, kept := touched[key]; kept || !slices.Contains(questionHeads, head+".") {
-			fields[name] = values
+		if _, own := touched[key]; own || !slices.Contains(posted.QuestionHeads, head+".") {
+			kept[name] = values
 		}
 	}
-	return fields
+	return kept
 }

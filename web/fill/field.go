@@ -13,6 +13,7 @@ import (
 	"lazo/core/expr"
 	"lazo/core/form"
 	"lazo/core/text"
+	"lazo/web/fill/posted"
 )
 
 // Field is one item as it is printed.
@@ -171,8 +172,8 @@ func (b *builder) field(it *form.Item, st *engine.ItemState, row int, name strin
 		Drives: b.p.Drives(
 			it.Key,
 		),
-		AutoName:  headed(autoHead, name),
-		OwnName:   headed(ownHead, name),
+		AutoName:  posted.Headed(posted.AutoHead, name),
+		OwnName:   posted.Headed(posted.OwnHead, name),
 		Computed:  it.Type.Computed(),
 		Sensitive: b.p.Sensitive(it.Key),
 	}
@@ -221,14 +222,14 @@ func (b *builder) field(it *form.Item, st *engine.ItemState, row int, name strin
 // typed puts into a control what the respondent typed as they typed it, above all
 // if it is wrong, and tells whether it is theirs.
 func (b *builder) typed(f *Field, it *form.Item, st *engine.ItemState, name string, v *expr.Value) {
-	f.Again = b.posted.Get(name + engine.Again)
+	f.Again = b.fields.Get(name + engine.Again)
 	if st.Touched() {
-		if typed, ok := b.posted[name]; ok && len(typed) == 1 && !it.Type.Picks() && it.Type != form.Tick && it.Type != form.YesNo {
+		if typed, ok := b.fields[name]; ok && len(typed) == 1 && !it.Type.Picks() && it.Type != form.Tick && it.Type != form.YesNo {
 			f.Text = typed[0]
 		}
 		var labels []string
 		for _, value := range st.Aside() {
-			f.Aside = append(f.Aside, Carried{Name: headed(asideHead, name), Value: b.asideText(it, name, value)})
+			f.Aside = append(f.Aside, Carried{Name: posted.Headed(posted.AsideHead, name), Value: b.asideText(it, name, value)})
 			labels = append(labels, b.labelOf(it, value))
 		}
 		if len(labels) > 0 && !slices.ContainsFunc(st.Problems(), func(p engine.Problem) bool { return p.Code == engine.NoPlaces }) {
@@ -260,11 +261,11 @@ func (b *builder) file(f *Field, it *form.Item, name string, v *expr.Value) {
 	if v.Kind() != expr.File {
 		return
 	}
-	if v.Parts().Get("id") == Pending {
-		f.File.Typed, f.File.Drawn = b.posted.Get(name+Typed), b.posted.Get(name+Drawn)
+	if v.Parts().Get("id") == posted.Pending {
+		f.File.Typed, f.File.Drawn = b.fields.Get(name+posted.Typed), b.fields.Get(name+posted.Drawn)
 		f.Text, f.Said = f.File.Typed, f.File.Typed
 		if f.Text == "" {
-			f.Text, f.Said = Pending, b.words.Say("drawn")
+			f.Text, f.Said = posted.Pending, b.words.Say("drawn")
 		}
 		return
 	}
@@ -321,8 +322,8 @@ func (b *builder) said(v *expr.Value, plain string) string {
 
 func (b *builder) monthDay(f *Field, name string, touched bool) {
 	f.Month, f.Day, _ = strings.Cut(f.Text, "-")
-	if touched && b.posted.Has(name+monthPart) {
-		f.Month, f.Day = b.posted.Get(name+monthPart), b.posted.Get(name+dayPart)
+	if touched && b.fields.Has(name+posted.MonthPart) {
+		f.Month, f.Day = b.fields.Get(name+posted.MonthPart), b.fields.Get(name+posted.DayPart)
 	}
 	for m := time.January; m <= time.December; m++ {
 		value := fmt.Sprintf("%02d", int(m))
@@ -345,8 +346,8 @@ func (b *builder) parts(f *Field, it *form.Item, name string, touched bool, v *e
 	}
 	for _, part := range expr.AddressParts {
 		text := v.Parts().Get(part)
-		if touched && b.posted.Has(name+"."+part) {
-			text = b.posted.Get(name + "." + part)
+		if touched && b.fields.Has(name+"."+part) {
+			text = b.fields.Get(name + "." + part)
 		}
 		f.Parts = append(f.Parts, Part{f.Name + "." + part, f.ID + "-" + part, b.words.Say(partLabels[part][0]), text, partLabels[part][1]})
 	}

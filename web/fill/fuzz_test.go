@@ -9,6 +9,7 @@ import (
 
 	"lazo/core/engine"
 	"lazo/core/form"
+	"lazo/web/fill/posted"
 )
 
 const postedForm = `{"lazo": 1, "key": "t", "title": "T", "timezone": "Europe/Madrid", "pages": [{"key": "p", "sections": [
@@ -45,22 +46,22 @@ func FuzzPosted(f *testing.F) {
 		return map[string]any{"id": "x", "name": "slip.png", "type": "image/png", "size": "1000"}
 	}
 	f.Fuzz(func(t *testing.T, body string) {
-		posted, err := parseFields(body)
+		fields, err := posted.ParseFields(body)
 		if err != nil {
 			return
 		}
-		posted, edit := EditRows(def, posted, posted.Get("_do"))
-		out := p.Run(engine.Input{Answers: p.AnswersFrom(Posting{Fields: posted, Files: known}), At: time.Unix(1_780_000_000, 0)})
+		fields, edit := posted.EditRows(def, fields, fields.Get("_do"))
+		out := p.Run(engine.Input{Answers: p.AnswersFrom(posted.Posting{Fields: fields, Files: known}), At: time.Unix(1_780_000_000, 0)})
 		if _, err := json.Marshal(out); err != nil {
 			t.Fatal(err)
 		}
-		at := posted.Get("_page")
-		view := BuildAfter(p, out, posted, at, JudgedOnly(posted), edit)
-		Unseen(p, out, posted, at)
-		Live(p, out, posted, at, posted.Get(DigestField), edit)
+		at := fields.Get("_page")
+		view := BuildAfter(p, out, fields, at, JudgedOnly(fields), edit)
+		Unseen(p, out, fields, at)
+		Live(p, out, fields, at, fields.Get(posted.DigestField), edit)
 		// What the page would post as it stands is the same filling.
 		again := printed(view)
-		same := p.Run(engine.Input{Answers: p.AnswersFrom(Posting{Fields: again, Files: known}), At: time.Unix(1_780_000_000, 0)})
+		same := p.Run(engine.Input{Answers: p.AnswersFrom(posted.Posting{Fields: again, Files: known}), At: time.Unix(1_780_000_000, 0)})
 		if a, b := plainOutcome(t, out), plainOutcome(t, same); a != b {
 			t.Fatalf("posted %q\nbefore %s\nafter  %s\nfields %s", body, a, b, again.Encode())
 		}
@@ -112,11 +113,11 @@ func printed(v *View) url.Values {
 	for _, s := range v.Page().Sections {
 		if s.Repeats {
 			if s.Held != "" {
-				out.Set(rowsHead+s.Key, s.Held)
+				out.Set(posted.RowsHead+s.Key, s.Held)
 			}
 			carry(s.Carried)
 			for i, row := range s.Rows {
-				out.Set(rowIDName(s.Key, i), s.RowIDs[i])
+				out.Set(posted.RowIDName(s.Key, i), s.RowIDs[i])
 				for _, f := range row {
 					printField(f, out)
 				}
@@ -155,14 +156,14 @@ func printField(f Field, out url.Values) {
 				month = m.Value
 			}
 		}
-		out.Set(f.Name+monthPart, month)
-		out.Set(f.Name+dayPart, f.Day)
+		out.Set(f.Name+posted.MonthPart, month)
+		out.Set(f.Name+posted.DayPart, f.Day)
 	case f.Type == form.File || f.Type == form.Signature:
 		if f.File.ID != "" {
-			out.Set(f.Name+FileID, f.File.ID)
+			out.Set(f.Name+posted.FileID, f.File.ID)
 		}
-		out.Set(f.Name+Typed, f.File.Typed)
-		out.Set(f.Name+Drawn, f.File.Drawn)
+		out.Set(f.Name+posted.Typed, f.File.Typed)
+		out.Set(f.Name+posted.Drawn, f.File.Drawn)
 	case f.Type == form.Tick:
 		out.Add(f.Name, "")
 		if f.Text == "yes" {

@@ -11,6 +11,7 @@ import (
 	"lazo/core/expr"
 	"lazo/core/form"
 	"lazo/core/text"
+	"lazo/web/fill/posted"
 	"lazo/web/wording"
 )
 
@@ -30,10 +31,10 @@ type Unit struct {
 // only the units that differ from those that old, the page's digest, stands for.
 // It builds no more than it sends, so that an answer costs what changed and not
 // what the form holds. Edit is what a button did to rows, or nil.
-func Live(p *engine.Program, out *engine.Outcome, posted url.Values, at, old string, edit *RowEdit) (*View, []Unit) {
-	b := newBuilder(p, out, posted, JudgedOnly(posted))
+func Live(p *engine.Program, out *engine.Outcome, fields url.Values, at, old string, edit *posted.RowEdit) (*View, []Unit) {
+	b := newBuilder(p, out, fields, JudgedOnly(fields))
 	b.edit = edit
-	v := &View{Form: p.Form, Program: p, Outcome: out, posted: posted}
+	v := &View{Form: p.Form, Program: p, Outcome: out, fields: fields}
 	for _, key := range out.Route() {
 		if key == at {
 			v.At = len(v.Pages)
@@ -48,7 +49,7 @@ func Live(p *engine.Program, out *engine.Outcome, posted url.Values, at, old str
 	for _, ref := range changed {
 		units = append(units, b.unit(ref))
 	}
-	if posted.Get(FaultyField) != "" {
+	if fields.Get(FaultyField) != "" {
 		v.found = b.problems(v.Page().Key)
 		units = append(units, Unit{ID: summaryID})
 	}
@@ -63,7 +64,7 @@ const summaryID = "summary"
 func (v *View) Digest() string { return v.digest }
 
 // isAsOn reports whether a page is as its digest says that it was on the screen.
-func isAsOn(p *engine.Program, out *engine.Outcome, posted url.Values, page, digest string) bool {
+func isAsOn(p *engine.Program, out *engine.Outcome, fields url.Values, page, digest string) bool {
 	v := &View{}
 	for _, key := range out.Route() {
 		if key == page {
@@ -71,7 +72,7 @@ func isAsOn(p *engine.Program, out *engine.Outcome, posted url.Values, page, dig
 		}
 		v.Pages = append(v.Pages, PageView{Key: key})
 	}
-	b := newBuilder(p, out, posted, Unjudged)
+	b := newBuilder(p, out, fields, Unjudged)
 	b.looking = true
 	now, changed := b.digests(v, digest)
 	return len(now) == len(digest) && len(changed) == 0
@@ -95,7 +96,7 @@ func (b *builder) unit(ref unitRef) Unit {
 	case ref.section == nil:
 		return Unit{ID: "steps"}
 	case ref.item != nil:
-		f := b.field(ref.item, b.out.State(ref.item.Key, 0), 0, answerHead+ref.item.Key)
+		f := b.field(ref.item, b.out.State(ref.item.Key, 0), 0, posted.AnswerHead+ref.item.Key)
 		return Unit{ID: "u-" + f.ID, Field: &f, Came: ref.came && f.Shown, Same: ref.same && len(f.Problems) == 0}
 	case ref.heading:
 		s := b.sectionHead(ref.section)
@@ -108,11 +109,11 @@ func (b *builder) unit(ref unitRef) Unit {
 // digests computes the digest of the page at hand, and which units differ from an
 // old one of the same length.
 func (b *builder) digests(v *View, old string) (string, []unitRef) {
-	d := digester{out: b.out, posted: b.posted, loc: b.p.Location(), old: old}
+	d := digester{out: b.out, fields: b.fields, loc: b.p.Location(), old: old}
 	d.looking = b.looking
 	d.options = func(key string) *expr.Options { return b.p.Symbols.Items[key].Type.Options }
 	if !b.looking {
-		d.always, d.judged = b.always, b.posted.Get(FaultyField) != ""
+		d.always, d.judged = b.always, b.fields.Get(FaultyField) != ""
 	}
 	d.b.Grow(max(len(old), 64))
 	if len(v.Pages) > 0 {
@@ -120,7 +121,7 @@ func (b *builder) digests(v *View, old string) (string, []unitRef) {
 		d.begin()
 		d.said(page.Title)
 		d.said(page.Intro)
-		d.force = d.judged && len(page.Checks) > 0 && d.always(checksHead+page.Key)
+		d.force = d.judged && len(page.Checks) > 0 && d.always(posted.ChecksHead+page.Key)
 		d.end(unitRef{page: page, heading: true})
 		for _, sec := range page.Sections {
 			d.section(sec)
@@ -136,7 +137,7 @@ func (b *builder) digests(v *View, old string) (string, []unitRef) {
 // always reports whether a field is sent with every live change: one that was
 // judged faulty, since that may be mended, and one for a file that came or went.
 func (b *builder) always(name string) bool {
-	return b.judged(name) || b.posted.Has(name+FileNew) || b.posted.Has(name+FileGone)
+	return b.judged(name) || b.fields.Has(name+posted.FileNew) || b.fields.Has(name+posted.FileGone)
 }
 
 // digester writes a few letters for each unit, and compares them with those of
@@ -147,7 +148,7 @@ type digester struct {
 	out     *engine.Outcome
 	options func(key string) *expr.Options
 	looking bool // at the page as it is on the screen
-	posted  url.Values
+	fields  url.Values
 	loc     *time.Location
 	old     string
 	always  func(name string) bool // whether a field is sent even if its unit is as it was; nil for none
@@ -242,7 +243,7 @@ func (d *digester) section(sec *form.Section) {
 	d.flag(shown)
 	d.said(sec.Title)
 	d.said(sec.Intro)
-	d.force = d.judged && sec.Repeat == nil && len(sec.Checks) > 0 && d.always(checksHead+sec.Key)
+	d.force = d.judged && sec.Repeat == nil && len(sec.Checks) > 0 && d.always(posted.ChecksHead+sec.Key)
 	d.end(unitRef{section: sec, heading: true})
 	if sec.Repeat == nil {
 		states := d.out.States(sec)
@@ -256,7 +257,7 @@ func (d *digester) section(sec *form.Section) {
 	d.begin()
 	d.flag(shown)
 	state := d.out.Group(sec.Key)
-	d.force = d.judged && d.always(rowsHead+sec.Key)
+	d.force = d.judged && d.always(posted.RowsHead+sec.Key)
 	for r := range state.Count {
 		d.add("row")
 		for i := range sec.Items {
@@ -269,9 +270,9 @@ func (d *digester) section(sec *form.Section) {
 // fieldName is the name of an item's field.
 func fieldName(sec *form.Section, row int, it *form.Item) string {
 	if sec.Repeat == nil {
-		return answerHead + it.Key
+		return posted.AnswerHead + it.Key
 	}
-	return RowName(sec.Key, row, it.Key)
+	return posted.RowName(sec.Key, row, it.Key)
 }
 
 // item adds all that is seen of an item but what the respondent typed. It makes the name
@@ -353,12 +354,12 @@ func (d *digester) worded(st *engine.ItemState, words string) {
 // found adds which of many choices are shown: those that are looked for, or, of the page
 // as it is on the screen, those that it found.
 func (d *digester) found(sec *form.Section, st *engine.ItemState, row int) {
-	head := findHead
+	head := posted.FindHead
 	if d.looking {
-		head = foundHead
+		head = posted.FoundHead
 	}
 	options := d.options(st.Item().Key)
-	first, n := search(options, st, d.posted.Get(headed(head, fieldName(sec, row, st.Item()))))
+	first, n := search(options, st, d.fields.Get(posted.Headed(head, fieldName(sec, row, st.Item()))))
 	d.add(strconv.Itoa(n))
 	for _, i := range first {
 		d.add(options.Values[i])
@@ -373,8 +374,8 @@ func (d *digester) byItself(it *form.Item, st *engine.ItemState, row int, name s
 		d.add(autoText(it, &v, d.loc))
 		return
 	}
-	if auto, has := d.posted[headed(autoHead, name)]; has {
-		d.here.add(plainText(it, auto[0]))
+	if auto, has := d.fields[posted.Headed(posted.AutoHead, name)]; has {
+		d.here.add(posted.PlainText(it, auto[0]))
 	}
 }
 
@@ -390,7 +391,7 @@ func autoText(it *form.Item, v *expr.Value, loc *time.Location) string {
 	case v.Kind() == expr.File:
 		return v.Parts().Get("id")
 	}
-	return plainText(it, inputText(v, loc))
+	return posted.PlainText(it, inputText(v, loc))
 }
 
 // mostNamed is how many changes are named in an announcement; of more, only how many they
@@ -399,13 +400,13 @@ const mostNamed = 3
 
 // Announcement says what changed, for those who can't see it: by name up to three, else how
 // much. Mended is that nothing is left of what was found faulty.
-func Announcement(w *wording.Words, units []Unit, edit *RowEdit, mended bool) string {
+func Announcement(w *wording.Words, units []Unit, edit *posted.RowEdit, mended bool) string {
 	var said []string
 	if mended {
 		said = append(said, w.Say("Nothing is left to mend."))
 	}
 	if edit != nil {
-		return strings.Join(append(said, edit.said(w)), " ")
+		return strings.Join(append(said, saidOf(edit, w)), " ")
 	}
 	units = slices.DeleteFunc(slices.Clone(units), func(u Unit) bool { return u.Field == nil || u.Same || u.Field.Type == form.Hidden })
 	if len(units) > mostNamed {
@@ -461,8 +462,8 @@ func (f *Field) news(w *wording.Words) string {
 	return w.Say("Changed: %s", f.Label)
 }
 
-// said says what was done to a row.
-func (e *RowEdit) said(w *wording.Words) string {
+// saidOf says what was done to a row.
+func saidOf(e *posted.RowEdit, w *wording.Words) string {
 	name := e.Section.Repeat.Name
 	if name == "" {
 		name = w.Say("Row")

@@ -8,36 +8,28 @@ import (
 	"strings"
 
 	"lazo/core/engine"
-)
-
-// What a respondent has seen travels with the form, so that nothing is sent that
-// was never on a screen: of the page at hand by its digest, of each page before by
-// _seen.PAGE, the keys of the questions that could be filled there, those of a
-// repeating section with the number of its rows.
-const (
-	seenHead    = "_seen."
-	DigestField = "_digest"
+	"lazo/web/fill/posted"
 )
 
 // Seen reports whether a page was left before.
-func Seen(posted url.Values, page string) bool { return posted.Has(seenHead + page) }
+func Seen(fields url.Values, page string) bool { return fields.Has(posted.SeenHead + page) }
 
 // Leave is what was posted with the note that the page at hand was seen, if it is still as it
 // stood there.
-func Leave(p *engine.Program, out *engine.Outcome, posted url.Values, page string) url.Values {
-	if p.Form.Page(page) == nil || !SeenAsItIs(p, out, posted, page) {
-		return posted
+func Leave(p *engine.Program, out *engine.Outcome, sent url.Values, page string) url.Values {
+	if p.Form.Page(page) == nil || !SeenAsItIs(p, out, sent, page) {
+		return sent
 	}
-	fields := maps.Clone(posted)
-	fields.Set(seenHead+page, strings.Join(fillables(p, out, page), " "))
+	fields := maps.Clone(sent)
+	fields.Set(posted.SeenHead+page, strings.Join(fillables(p, out, page), " "))
 	return fields
 }
 
 // SeenAsItIs reports whether the page at hand still is as the respondent saw it,
 // but for what they answered. A post that does not come from a page says nothing
 // of it, and is believed.
-func SeenAsItIs(p *engine.Program, out *engine.Outcome, posted url.Values, page string) bool {
-	return !posted.Has(DigestField) || isAsOn(p, out, posted, page, posted.Get(DigestField))
+func SeenAsItIs(p *engine.Program, out *engine.Outcome, fields url.Values, page string) bool {
+	return !fields.Has(posted.DigestField) || isAsOn(p, out, fields, page, fields.Get(posted.DigestField))
 }
 
 // fillables are the questions of a page that can be filled now.
@@ -67,17 +59,17 @@ func fillables(p *engine.Program, out *engine.Outcome, page string) []string {
 // Unseen is the first page of the route on which something can be filled that the
 // respondent has not seen; "" if there is none. At is the page at hand, "" for
 // none, as at a review.
-func Unseen(p *engine.Program, out *engine.Outcome, posted url.Values, at string) string {
-	said := posted.Has(DigestField) ||
-		slices.ContainsFunc(slices.Collect(maps.Keys(posted)), func(name string) bool { return strings.HasPrefix(name, seenHead) })
+func Unseen(p *engine.Program, out *engine.Outcome, fields url.Values, at string) string {
+	said := fields.Has(posted.DigestField) ||
+		slices.ContainsFunc(slices.Collect(maps.Keys(fields)), func(name string) bool { return strings.HasPrefix(name, posted.SeenHead) })
 	for _, page := range out.Route() {
 		if page == at {
-			if !SeenAsItIs(p, out, posted, page) {
+			if !SeenAsItIs(p, out, fields, page) {
 				return page
 			}
 			continue
 		}
-		seen := strings.Fields(posted.Get(seenHead + page))
+		seen := strings.Fields(fields.Get(posted.SeenHead + page))
 		if said && slices.ContainsFunc(fillables(p, out, page), func(key string) bool { return !slices.Contains(seen, key) }) {
 			return page
 		}
@@ -86,10 +78,10 @@ func Unseen(p *engine.Program, out *engine.Outcome, posted url.Values, at string
 }
 
 // carrySeen carries what was seen of the other pages.
-func carrySeen(posted url.Values, at string) []Carried {
+func carrySeen(fields url.Values, at string) []Carried {
 	var out []Carried
-	for name, values := range posted {
-		if strings.HasPrefix(name, seenHead) && name != seenHead+at {
+	for name, values := range fields {
+		if strings.HasPrefix(name, posted.SeenHead) && name != posted.SeenHead+at {
 			out = append(out, Carried{Name: name, Value: values[0]})
 		}
 	}

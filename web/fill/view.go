@@ -1,3 +1,6 @@
+// Package fill prints an outcome as the controls of a form that is filled in a browser. The
+// public form and the rehearsal share it. It decides nothing itself; what comes back of its
+// fields is read by lazo/web/fill/posted.
 package fill
 
 import (
@@ -7,6 +10,7 @@ import (
 
 	"lazo/core/engine"
 	"lazo/core/form"
+	"lazo/web/fill/posted"
 )
 
 // View is a form with its outcome, ready to be printed.
@@ -20,7 +24,7 @@ type View struct {
 	Outcome   *engine.Outcome
 	Styled    string // the address of its style, where a draft is looked at that has no edition
 
-	posted url.Values
+	fields url.Values
 	digest string // of the page at hand
 	found  []FieldProblem
 }
@@ -125,8 +129,8 @@ func Unjudged(string) bool { return false }
 func Judged(string) bool { return true }
 
 // JudgedOnly shows the problems of the fields that a page says were found faulty.
-func JudgedOnly(posted url.Values) Judgement {
-	names := strings.Fields(posted.Get(FaultyField))
+func JudgedOnly(fields url.Values) Judgement {
+	names := strings.Fields(fields.Get(FaultyField))
 	return func(name string) bool { return slices.Contains(names, name) }
 }
 
@@ -135,15 +139,15 @@ const FaultyField = "_faulty"
 
 // Build lays out an outcome. Posted are the fields that it was made from; at is
 // the key of the page at hand, the first if it is not on the route.
-func Build(p *engine.Program, out *engine.Outcome, posted url.Values, at string, judged Judgement) *View {
-	return BuildAfter(p, out, posted, at, judged, nil)
+func Build(p *engine.Program, out *engine.Outcome, fields url.Values, at string, judged Judgement) *View {
+	return BuildAfter(p, out, fields, at, judged, nil)
 }
 
 // BuildAfter is Build after a button of a repeating section; edit may be nil.
-func BuildAfter(p *engine.Program, out *engine.Outcome, posted url.Values, at string, judged Judgement, edit *RowEdit) *View {
-	b := newBuilder(p, out, posted, judged)
+func BuildAfter(p *engine.Program, out *engine.Outcome, fields url.Values, at string, judged Judgement, edit *posted.RowEdit) *View {
+	b := newBuilder(p, out, fields, judged)
 	b.edit = edit
-	v := &View{Form: p.Form, Program: p, Outcome: out, posted: posted}
+	v := &View{Form: p.Form, Program: p, Outcome: out, fields: fields}
 	route := map[string]bool{}
 	for _, key := range out.Route() {
 		route[key] = true
@@ -160,7 +164,7 @@ func BuildAfter(p *engine.Program, out *engine.Outcome, posted url.Values, at st
 	}
 	v.digest, _ = b.digests(v, "")
 	v.found = b.problems(v.Page().Key)
-	v.Elsewhere = slices.Concat(v.OffRoute, carrySeen(posted, v.Page().Key))
+	v.Elsewhere = slices.Concat(v.OffRoute, carrySeen(fields, v.Page().Key))
 	for i := range v.Pages {
 		if i != v.At {
 			v.Elsewhere = append(v.Elsewhere, b.carryPage(p.Form.Page(v.Pages[i].Key))...)
@@ -173,7 +177,7 @@ func BuildAfter(p *engine.Program, out *engine.Outcome, posted url.Values, at st
 // page that asks nothing.
 func (v *View) CarryAll() {
 	v.Elsewhere = nil
-	for name, values := range Kept(v.Form, v.posted) {
+	for name, values := range posted.Kept(v.Form, v.fields) {
 		for _, value := range values {
 			v.Elsewhere = append(v.Elsewhere, Carried{Name: name, Value: value})
 		}
@@ -182,7 +186,7 @@ func (v *View) CarryAll() {
 }
 
 // Posted is a field that the view was made from.
-func (v *View) Posted(name string) string { return v.posted.Get(name) }
+func (v *View) Posted(name string) string { return v.fields.Get(name) }
 
 // Page is the page at hand.
 func (v *View) Page() PageView {

@@ -10,6 +10,7 @@ import (
 	"lazo/core/form"
 	"lazo/store"
 	"lazo/web/fill"
+	"lazo/web/fill/posted"
 	"lazo/web/ui"
 )
 
@@ -31,11 +32,11 @@ const (
 // one place, and told in another.
 type answer struct {
 	kind   kind
-	at     string        // the page of the form, the first for ""
-	status int           // where it is not that of its kind
-	judged bool          // the problems of the page are said
-	notice string        // and what else
-	edit   *fill.RowEdit // what a button just did to rows
+	at     string          // the page of the form, the first for ""
+	status int             // where it is not that of its kind
+	judged bool            // the problems of the page are said
+	notice string          // and what else
+	edit   *posted.RowEdit // what a button just did to rows
 
 	before *store.Response // that was sent already
 	twice  bool            // it came twice, and is stored once
@@ -177,7 +178,7 @@ func (s *Side) printSentBefore(w http.ResponseWriter, r *http.Request, j judgeme
 // closed says why a form takes no responses now, with what was typed.
 func (s *Side) closed(w http.ResponseWriter, r *http.Request, j judgement) error {
 	page := s.closedAt(j, s.now())
-	if fill.Answered(j.fields) {
+	if posted.Answered(j.fields) {
 		page.Typed = &typedAnswers{View: fill.Build(j.program, j.out, j.fields, "", fill.Unjudged)}
 	}
 	return s.page(w, r, j, http.StatusOK, "closed", page)
@@ -214,7 +215,7 @@ func (s *Side) gone(w http.ResponseWriter, r *http.Request, j judgement) error {
 		Title: j.program.Form.Title, Text: j.words.Say("This form is no longer here; what you typed was not sent."),
 		Address: j.ticket.Address, Zone: j.program.Form.Timezone,
 	}
-	if fill.Answered(j.fields) {
+	if posted.Answered(j.fields) {
 		page.Typed = &typedAnswers{View: fill.Build(j.program, j.out, j.fields, "", fill.Unjudged)}
 	}
 	return s.page(w, r, j, http.StatusGone, "closed", page)

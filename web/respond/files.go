@@ -21,7 +21,7 @@ import (
 
 	"lazo/core/form"
 	"lazo/store"
-	"lazo/web/fill"
+	"lazo/web/fill/posted"
 	"lazo/web/ui"
 )
 
@@ -79,7 +79,7 @@ func (s *Side) room(r *http.Request, t ticket) error {
 // posted reads a posted page; files in it are stored as they come in and leave
 // their id among the fields.
 func (s *Side) posted(w http.ResponseWriter, r *http.Request) (url.Values, error) {
-	return fill.PostedParts(w, r, form.MaxFile, func(field, name string, content io.Reader, soFar url.Values) error {
+	return posted.PostedParts(w, r, form.MaxFile, func(field, name string, content io.Reader, soFar url.Values) error {
 		return s.takeFile(r, field, name, content, soFar)
 	})
 }
@@ -126,8 +126,8 @@ func (s *Side) takeFile(r *http.Request, field, name string, content io.Reader, 
 	case errors.Is(err, store.ErrNotFound):
 		return nil // an empty file
 	case errors.Is(err, store.ErrTooLarge):
-		soFar.Set(field+fill.FileID, tooLarge)
-		soFar.Set(field+fill.FileNew, "yes")
+		soFar.Set(field+posted.FileID, tooLarge)
+		soFar.Set(field+posted.FileNew, "yes")
 		_, err = io.Copy(io.Discard, content)
 		return err
 	case err != nil:
@@ -136,9 +136,9 @@ func (s *Side) takeFile(r *http.Request, field, name string, content io.Reader, 
 	if _, err := s.store.CountBy(ctx, "files:"+ui.Visitor(r), s.now().Truncate(time.Hour), int(u.Size>>10)+1); err != nil {
 		return err
 	}
-	soFar.Set(field+fill.FileID, u.ID)
-	soFar.Set(field+fill.FileNew, "yes")
-	soFar.Del(field + fill.FileGone)
+	soFar.Set(field+posted.FileID, u.ID)
+	soFar.Set(field+posted.FileNew, "yes")
+	soFar.Del(field + posted.FileGone)
 	return nil
 }
 
@@ -181,10 +181,10 @@ func itemOf(f *form.Form, field string) *form.Item {
 
 // sign stores signatures that were drawn or typed, and leaves their ids among the
 // fields; signed tells whether any field is another.
-func (s *Side) sign(ctx context.Context, t ticket, f *form.Form, as url.Values) (posted url.Values, signed bool, err error) {
-	posted = maps.Clone(as)
+func (s *Side) sign(ctx context.Context, t ticket, f *form.Form, as url.Values) (fields url.Values, signed bool, err error) {
+	fields = maps.Clone(as)
 	for name := range as {
-		field, drawn := strings.CutSuffix(name, fill.Drawn)
+		field, drawn := strings.CutSuffix(name, posted.Drawn)
 		if !drawn {
 			continue
 		}
@@ -194,13 +194,13 @@ func (s *Side) sign(ctx context.Context, t ticket, f *form.Form, as url.Values) 
 		}
 		u := store.Upload{FormID: t.Form, Filling: t.Filling, Item: field}
 		var data []byte
-		if picture := drawnPicture(posted.Get(name)); picture != nil {
+		if picture := drawnPicture(fields.Get(name)); picture != nil {
 			data, u.Name, u.MediaType = picture, "drawn.png", "image/png"
-		} else if typed := strings.TrimSpace(posted.Get(field + fill.Typed)); typed != "" {
+		} else if typed := strings.TrimSpace(fields.Get(field + posted.Typed)); typed != "" {
 			data, u.Name, u.MediaType = typedPicture(typed), plainName(typed)+".svg", "image/svg+xml"
 		} else {
 			signed = true // what is no picture is no signature
-			posted.Del(name)
+			fields.Del(name)
 			continue
 		}
 		// A page that is sent again, since no answer came, makes no second signature.
@@ -208,12 +208,12 @@ func (s *Side) sign(ctx context.Context, t ticket, f *form.Form, as url.Values) 
 		if err != nil {
 			return as, false, err
 		}
-		posted.Set(field+fill.FileID, u.ID)
-		posted.Del(name)
-		posted.Del(field + fill.Typed)
+		fields.Set(field+posted.FileID, u.ID)
+		fields.Del(name)
+		fields.Del(field + posted.Typed)
 		signed = true
 	}
-	return posted, signed, nil
+	return fields, signed, nil
 }
 
 // drawnPicture decodes a drawn signature; nil if it is no PNG within bounds.

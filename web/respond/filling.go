@@ -8,7 +8,7 @@ import (
 
 	"lazo/core/engine"
 	"lazo/store"
-	"lazo/web/fill"
+	"lazo/web/fill/posted"
 	"lazo/web/ui"
 	"lazo/web/wording"
 )
@@ -69,7 +69,7 @@ func (s *Side) read(ctx context.Context, q request) (filling, error) {
 // answers reads fields as answers.
 func (s *Side) answers(ctx context.Context, t ticket, p *engine.Program, fields url.Values) (*engine.Answers, error) {
 	files := files{s: s, ctx: ctx, ticket: t}
-	answers := p.AnswersFrom(fill.Posting{Fields: fields, Files: files.complete})
+	answers := p.AnswersFrom(posted.Posting{Fields: fields, Files: files.complete})
 	return answers, files.err
 }
 

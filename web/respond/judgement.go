@@ -10,6 +10,7 @@ import (
 	"lazo/core/engine"
 	"lazo/store"
 	"lazo/web/fill"
+	"lazo/web/fill/posted"
 )
 
 // opening is what says whether a form takes responses: the edition that is live or, where that
@@ -42,7 +43,7 @@ func (s *Side) judge(f filling, by opening) judgement {
 		s.counts(time.Since(begun))
 	}
 	if by.edition != 0 && by.edition != f.ticket.Edition {
-		in.Answers, in.Prior = by.program.AnswersFrom(fill.Posting{Fields: f.fields}), nil
+		in.Answers, in.Prior = by.program.AnswersFrom(posted.Posting{Fields: f.fields}), nil
 		out.JudgedBy(by.program.Run(in))
 	}
 	return judgement{filling: f, opening: by, out: out}

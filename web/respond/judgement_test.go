@@ -11,6 +11,7 @@ import (
 	"lazo/core/engine"
 	"lazo/core/form"
 	"lazo/web/fill"
+	"lazo/web/fill/posted"
 	"lazo/web/wording"
 )
 
@@ -26,7 +27,7 @@ func crew(t *testing.T, opening string, fields url.Values) filling {
 	require.NotNil(t, p, remarks)
 	at := time.Date(2026, 5, 20, 12, 0, 0, 0, time.UTC)
 	return filling{request: request{ticket: ticket{Edition: 1, Form: 7}, posted: fields, at: at}, fields: fields, program: p,
-		words: wording.For(""), input: engine.Input{Answers: p.AnswersFrom(fill.Posting{Fields: fields}), At: at, Mode: engine.New}}
+		words: wording.For(""), input: engine.Input{Answers: p.AnswersFrom(posted.Posting{Fields: fields}), At: at, Mode: engine.New}}
 }
 
 // A filling is judged without a page, a store or a network; the form is run once, and once more
@@ -72,13 +73,13 @@ func TestNothingThatWasReadIsChanged(t *testing.T) {
 
 // What is wrong on a page is said on it, and nothing is left of what was not seen.
 func TestNextStaysWhereSomethingIsWrong(t *testing.T) {
-	f := crew(t, "", url.Values{"a.eight": {"yes"}, fill.DigestField: {"another page"}})
+	f := crew(t, "", url.Values{"a.eight": {"yes"}, posted.DigestField: {"another page"}})
 	s := &Side{}
 	j := s.judge(f, opening{program: f.program})
 	_, a, err := j.goOn(j.out.Route(), "boat")
 	require.NoError(t, err)
 	assert.Equal(t, answer{at: "boat", judged: true}, a)
-	f = crew(t, "", url.Values{"a.name": {"Ana"}, fill.DigestField: {"another page"}})
+	f = crew(t, "", url.Values{"a.name": {"Ana"}, posted.DigestField: {"another page"}})
 	_, a, err = s.judge(f, opening{program: f.program}).goOn(j.out.Route(), "boat")
 	require.NoError(t, err)
 	assert.Equal(t, answer{at: "boat", notice: unseenNotice}, a, "it does not stand as it was seen")

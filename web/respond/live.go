@@ -9,6 +9,7 @@ import (
 	"lazo/core/engine"
 	"lazo/store"
 	"lazo/web/fill"
+	"lazo/web/fill/posted"
 	"lazo/web/ui"
 )
 
@@ -27,7 +28,7 @@ func clock(j judgement) int64 {
 // reopen reads a posted page. If its ticket is no longer valid a new filling
 // begins, with what was typed; fresh tells.
 func (s *Side) reopen(w http.ResponseWriter, r *http.Request) (f filling, fresh bool, err error) {
-	posted, err := s.posted(w, r)
+	fields, err := s.posted(w, r)
 	if err != nil {
 		return f, false, err
 	}
@@ -35,7 +36,7 @@ func (s *Side) reopen(w http.ResponseWriter, r *http.Request) (f filling, fresh 
 	if err != nil {
 		return f, false, err
 	}
-	t, err := s.tickets.open(keys, posted.Get("_token"), s.now())
+	t, err := s.tickets.open(keys, fields.Get("_token"), s.now())
 	if err != nil {
 		fresh = true
 		if t, _, err = s.newTicket(r, chi.URLParam(r, "address"), nil); err != nil {
@@ -45,7 +46,7 @@ func (s *Side) reopen(w http.ResponseWriter, r *http.Request) (f filling, fresh 
 	if t.Address != chi.URLParam(r, "address") {
 		return f, false, store.ErrNotFound // a page of another form
 	}
-	f, err = s.read(r.Context(), request{ticket: t, posted: posted, at: s.now()})
+	f, err = s.read(r.Context(), request{ticket: t, posted: fields, at: s.now()})
 	return f, fresh, err
 }
 
@@ -87,7 +88,7 @@ func (s *Side) live(w http.ResponseWriter, r *http.Request) error {
 		w.Header().Set(closedHeader, "yes") // the page asks for the whole, with what was typed
 		return nil
 	}
-	view, units := fill.Live(j.program, j.out, j.fields, j.page(), j.fields.Get(fill.DigestField), edit)
+	view, units := fill.Live(j.program, j.out, j.fields, j.page(), j.fields.Get(posted.DigestField), edit)
 	w.Header().Set(liveHeader, "yes")
 	judged := j.fields.Get(fill.FaultyField) != ""
 	return s.in(f).Page(w, http.StatusOK, "live", livePage{
@@ -98,8 +99,8 @@ func (s *Side) live(w http.ResponseWriter, r *http.Request) error {
 
 // withRows is a filling after what a button of a repeating section does; edit is nil if none
 // was pressed.
-func (s *Side) withRows(ctx context.Context, f filling) (_ filling, _ *fill.RowEdit, err error) {
-	fields, edit := fill.EditRows(f.program.Form, f.fields, f.do())
+func (s *Side) withRows(ctx context.Context, f filling) (_ filling, _ *posted.RowEdit, err error) {
+	fields, edit := posted.EditRows(f.program.Form, f.fields, f.do())
 	if edit != nil {
 		f, err = s.with(ctx, f, fields)
 	}

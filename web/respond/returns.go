@@ -12,7 +12,7 @@ import (
 
 	"lazo/core/engine"
 	"lazo/store"
-	"lazo/web/fill"
+	"lazo/web/fill/posted"
 	"lazo/web/ui"
 )
 
@@ -26,7 +26,7 @@ func (s *Side) leave(r *http.Request, j judgement, at string) (answer, error) {
 	if ret := j.program.Form.Returning; ret == nil || !ret.Save || j.ticket.Response != "" || j.out.Open != engine.Open {
 		return stay, nil
 	}
-	fields := fill.Kept(j.program.Form, j.fields)
+	fields := posted.Kept(j.program.Form, j.fields)
 	n, err := s.store.CountBy(r.Context(), j.key("save", r), s.now(), weighed(sizeOf(fields)))
 	if err != nil {
 		return stay, err
@@ -73,12 +73,12 @@ func (s *Side) comeBack(w http.ResponseWriter, r *http.Request) error {
 	if err := json.Unmarshal([]byte(way.Ticket), &t); err != nil {
 		return err
 	}
-	posted := url.Values(way.Fields)
-	if posted == nil {
-		posted = url.Values{}
+	fields := url.Values(way.Fields)
+	if fields == nil {
+		fields = url.Values{}
 	}
 	if t.Response == "" {
-		posted.Set(farField, way.Page) // it was begun, and came as far
+		fields.Set(farField, way.Page) // it was begun, and came as far
 	}
 	if t.Response == "" {
 		// One that was sent meanwhile is not sent again.
@@ -93,7 +93,7 @@ func (s *Side) comeBack(w http.ResponseWriter, r *http.Request) error {
 	if t.Address, err = s.store.In(t.Workspace).Form(t.Form).Address(r.Context()); err != nil {
 		return err
 	}
-	f, err := s.read(r.Context(), request{ticket: t, posted: posted, at: s.now()})
+	f, err := s.read(r.Context(), request{ticket: t, posted: fields, at: s.now()})
 	if err != nil {
 		return err
 	}

@@ -12,6 +12,7 @@ import (
 
 	"lazo/store"
 	"lazo/web/fill"
+	"lazo/web/fill/posted"
 	"lazo/web/ui"
 )
 
@@ -149,7 +150,7 @@ func (s *Side) finish(r *http.Request, j judgement, verb, at string) (_ judgemen
 	if faulty := j.out.FirstFaultyPage(); faulty != "" {
 		return j.leaving(at), answer{at: faulty, judged: true}, nil
 	}
-	if !j.fields.Has(fill.DigestField) {
+	if !j.fields.Has(posted.DigestField) {
 		at = "" // from a page that asks nothing
 	}
 	unseen := fill.Unseen(j.program, j.out, j.fields, at)

@@ -9,13 +9,13 @@ import (
 	"lazo/core/engine"
 	"lazo/store"
 	"lazo/web/desk/frame"
-	"lazo/web/fill"
+	"lazo/web/fill/posted"
 )
 
 // beside is what the live edition makes otherwise of what stands on the bench; nothing
 // where none is live, or nothing was changed since.
 func (d *Room) beside(
-	ctx context.Context, f store.Form, fr frame.Frame, in engine.Input, posted url.Values, out *engine.Outcome,
+	ctx context.Context, f store.Form, fr frame.Frame, in engine.Input, fields url.Values, out *engine.Outcome,
 ) ([]engine.Said, error) {
 	if len(fr.Changes) == 0 {
 		return nil, nil
@@ -24,7 +24,7 @@ func (d *Room) beside(
 	if err != nil {
 		return nil, err
 	}
-	in.Answers, in.Prior = live.Answers(fill.Answers(live.Form, posted)), nil
+	in.Answers, in.Prior = live.Answers(posted.Answers(live.Form, fields)), nil
 	return out.Beside(live.Run(in)), nil
 }
 
@@ -41,7 +41,7 @@ func (d *Room) fromResponse(ctx context.Context, f store.Form, p *engine.Program
 	if err != nil {
 		return "", nil, err
 	}
-	fields = fill.Fields(p.Form, raw)
+	fields = posted.Fields(p.Form, raw)
 	for name, values := range resp.Parameters {
 		fields["url."+name] = values
 	}

@@ -15,7 +15,7 @@ import (
 	"lazo/core/proof"
 	"lazo/store"
 	"lazo/web/desk/frame"
-	"lazo/web/fill"
+	"lazo/web/fill/posted"
 )
 
 // shown is an input that a proof found, what to say of it, and where it goes on from there.
@@ -88,7 +88,7 @@ func (d *Room) found(ctx context.Context, f store.Form, draft *frame.Draft, kind
 
 // benchFields puts a filling on the bench.
 func benchFields(p *engine.Program, fl engine.Filling) url.Values {
-	fields := fill.Fields(p.Form, fl.Answers)
+	fields := posted.Fields(p.Form, fl.Answers)
 	for name, v := range fl.Params {
 		fields["url."+name] = v
 	}
@@ -132,7 +132,7 @@ func (d *Room) Fillings(ctx context.Context, f store.Form, p *engine.Program) ([
 		var saved savedFilling
 		if json.Unmarshal(r.Filling, &saved) == nil && saved.Mode == engine.New {
 			out = append(out, engine.Filling{
-				Answers: fill.Answers(p.Form, saved.Fields), Params: saved.Params, At: saved.At, Mode: saved.Mode,
+				Answers: posted.Answers(p.Form, saved.Fields), Params: saved.Params, At: saved.At, Mode: saved.Mode,
 			})
 		}
 	}

@@ -25,6 +25,7 @@ import (
 	"lazo/web/desk/frame"
 	"lazo/web/desk/ribbon"
 	"lazo/web/fill"
+	"lazo/web/fill/posted"
 	"lazo/web/ui"
 	"lazo/web/wording"
 )
@@ -122,20 +123,20 @@ const (
 // rehearsal shows the draft as the respondent gets it, with the bench and the
 // reasons. No answer is stored, so it is the same whether it comes by GET or POST.
 func (d *Room) rehearsal(w http.ResponseWriter, r *http.Request) error {
-	posted := url.Values{}
+	fields := url.Values{}
 	if r.Method == http.MethodPost {
 		var err error
-		if posted, err = fill.Posted(w, r); err != nil {
+		if fields, err = posted.Posted(w, r); err != nil {
 			return err
 		}
 	} else if seek := r.URL.Query().Get("seek"); seek != "" {
-		posted.Set("_do", "seek:"+seek)
+		fields.Set("_do", "seek:"+seek)
 	} else if kept := r.URL.Query().Get("kept"); kept != "" {
-		posted.Set("_do", "load:"+kept)
+		fields.Set("_do", "load:"+kept)
 	} else if try := r.URL.Query().Get("try"); try != "" {
-		posted.Set("_do", "try:"+try)
+		fields.Set("_do", "try:"+try)
 	} else if id := r.URL.Query().Get("response"); id != "" {
-		posted.Set("_do", "response:"+id)
+		fields.Set("_do", "response:"+id)
 	}
 	f, _, fr, err := d.OpenTab(r, "rehearsal")
 	if err != nil {
@@ -149,8 +150,8 @@ func (d *Room) rehearsal(w http.ResponseWriter, r *http.Request) error {
 	if p == nil {
 		return d.pages.Page(w, http.StatusOK, frame.TemplateFor(r, "rehearsal"), rehearsalPage{Frame: fr, Remarks: form.Errors(remarks)})
 	}
-	before := posted.Get(shownField)
-	page, err := d.rehearse(r.Context(), f, fr, p, posted)
+	before := fields.Get(shownField)
+	page, err := d.rehearse(r.Context(), f, fr, p, fields)
 	if err != nil {
 		return err
 	}
@@ -192,30 +193,30 @@ type bench struct {
 	prior  string // the id of a response, or ""
 }
 
-func (d *Room) benchOf(p *engine.Program, posted url.Values) bench {
-	b := bench{posted: posted, params: map[string][]string{}, mode: engine.Mode(posted.Get("_mode")), prior: posted.Get("_prior")}
+func (d *Room) benchOf(p *engine.Program, fields url.Values) bench {
+	b := bench{posted: fields, params: map[string][]string{}, mode: engine.Mode(fields.Get("_mode")), prior: fields.Get("_prior")}
 	var err error
-	if b.at, err = time.ParseInLocation(frame.LocalMoment, posted.Get("_at"), p.Location()); err != nil {
+	if b.at, err = time.ParseInLocation(frame.LocalMoment, fields.Get("_at"), p.Location()); err != nil {
 		b.at = d.Now().In(p.Location())
 	}
 	// The clock's field shows minutes; where it was put by a button, to the second.
-	if exact, err := time.Parse(time.RFC3339, posted.Get("_exact")); err == nil &&
-		exact.In(p.Location()).Format(frame.LocalMoment) == posted.Get("_at") {
+	if exact, err := time.Parse(time.RFC3339, fields.Get("_exact")); err == nil &&
+		exact.In(p.Location()).Format(frame.LocalMoment) == fields.Get("_at") {
 		b.at = exact.In(p.Location())
 	}
-	if at, ok := ribbon.Dragged(posted); ok {
+	if at, ok := ribbon.Dragged(fields); ok {
 		b.at = at.In(p.Location())
 	}
 	if !b.mode.Known() {
 		b.mode = engine.New
 	}
 	for _, param := range p.Form.Parameters {
-		if v := posted.Get("url." + param.Name); v != "" {
+		if v := fields.Get("url." + param.Name); v != "" {
 			b.params[param.Name] = []string{v}
 		}
 	}
 	// An address that was pasted comes before what stands in the fields.
-	if _, query, ok := strings.Cut(posted.Get("_address"), "?"); ok {
+	if _, query, ok := strings.Cut(fields.Get("_address"), "?"); ok {
 		if params, err := url.ParseQuery(query); err == nil {
 			b.params = params
 		}
@@ -230,7 +231,7 @@ const takenHead = "taken."
 const placesShown = 30
 
 // places are the choices that have places, with what the bench says of them.
-func places(p *engine.Program, posted url.Values) []benchPlaces {
+func places(p *engine.Program, fields url.Values) []benchPlaces {
 	var out []benchPlaces
 	for pl := range p.Form.Places() {
 		it := pl.Item
@@ -243,7 +244,7 @@ func places(p *engine.Program, posted url.Values) []benchPlaces {
 			limited := it.Places != nil || i < len(it.Choices) && it.Choices[i].Places != nil
 			if limited && len(row.Choices) < placesShown {
 				name := takenHead + it.Key + "." + value
-				row.Choices = append(row.Choices, benchParam{name, options.Labels[i], posted.Get(name)})
+				row.Choices = append(row.Choices, benchParam{name, options.Labels[i], fields.Get(name)})
 			}
 		}
 		out = append(out, row)
@@ -252,9 +253,9 @@ func places(p *engine.Program, posted url.Values) []benchPlaces {
 }
 
 // taken is how many places the bench says are taken.
-func taken(p *engine.Program, posted url.Values) engine.Taken {
+func taken(p *engine.Program, fields url.Values) engine.Taken {
 	out := engine.Taken{}
-	for _, row := range places(p, posted) {
+	for _, row := range places(p, fields) {
 		for _, c := range row.Choices {
 			key, value, _ := strings.Cut(strings.TrimPrefix(c.Name, takenHead), ".")
 			if n, err := strconv.Atoi(c.Value); err == nil && n > 0 {
@@ -271,7 +272,7 @@ func taken(p *engine.Program, posted url.Values) engine.Taken {
 // input is the bench as the engine takes it.
 func (d *Room) input(ctx context.Context, f store.Form, p *engine.Program, b bench) (engine.Input, error) {
 	in := engine.Input{
-		Answers: p.Answers(fill.Answers(p.Form, b.posted)), Params: b.params, At: b.at, Mode: b.mode, Taken: taken(p, b.posted),
+		Answers: p.Answers(posted.Answers(p.Form, b.posted)), Params: b.params, At: b.at, Mode: b.mode, Taken: taken(p, b.posted),
 	}
 	if b.mode == engine.New || b.prior == "" {
 		return in, nil
@@ -292,34 +293,34 @@ func (d *Room) input(ctx context.Context, f store.Form, p *engine.Program, b ben
 }
 
 // rehearse runs the draft on what the bench says, after what was asked for was done.
-func (d *Room) rehearse(ctx context.Context, f store.Form, fr frame.Frame, p *engine.Program, posted url.Values) (rehearsalPage, error) {
+func (d *Room) rehearse(ctx context.Context, f store.Form, fr frame.Frame, p *engine.Program, fields url.Values) (rehearsalPage, error) {
 	page := rehearsalPage{Frame: fr}
-	verb, arg, _ := strings.Cut(posted.Get("_do"), ":")
+	verb, arg, _ := strings.Cut(fields.Get("_do"), ":")
 	var err error
 	switch verb {
 	case "load":
-		page.Name, posted, err = d.loadRehearsal(ctx, f, p, arg, posted)
+		page.Name, fields, err = d.loadRehearsal(ctx, f, p, arg, fields)
 	case "response":
-		page.Note, posted, err = d.fromResponse(ctx, f, p, arg)
+		page.Note, fields, err = d.fromResponse(ctx, f, p, arg)
 	case "try":
 		var s shown
-		s, posted, err = d.fromProof(ctx, f, p, arg)
+		s, fields, err = d.fromProof(ctx, f, p, arg)
 		page.Note, page.Onward = s.note, s.onward
 	}
 	if err != nil {
 		return page, err
 	}
-	b := d.benchOf(p, posted)
-	back := strings.Fields(posted.Get("_back"))
-	judgement := fill.JudgedOnly(posted)
-	var edit *fill.RowEdit
+	b := d.benchOf(p, fields)
+	back := strings.Fields(fields.Get("_back"))
+	judgement := fill.JudgedOnly(fields)
+	var edit *posted.RowEdit
 	switch verb {
 	case "clock", "back":
 		b.at, back = turnClock(b.at, verb, arg, back)
 	case "seek":
 		page.Note = seek(p, &b, arg)
 	case "add", "remove", "restore":
-		b.posted, edit = fill.EditRows(p.Form, b.posted, posted.Get("_do"))
+		b.posted, edit = posted.EditRows(p.Form, b.posted, fields.Get("_do"))
 	case "judge":
 		judgement = fill.Judged
 	}
@@ -330,7 +331,7 @@ func (d *Room) rehearse(ctx context.Context, f store.Form, fr frame.Frame, p *en
 	out := p.Run(in)
 	switch verb {
 	case "save":
-		page.Note, err = d.saveRehearsal(ctx, f, b, out, posted.Get("_name"))
+		page.Note, err = d.saveRehearsal(ctx, f, b, out, fields.Get("_name"))
 	case "forget":
 		err = d.forgetRehearsal(ctx, f, arg)
 	}
@@ -443,13 +444,13 @@ func seek(p *engine.Program, b *bench, arg string) string {
 	name := author.TieName(p.Form, owner, property)
 	found, ok := p.Seek(
 		owner, property, want,
-		engine.Filling{Answers: fill.Answers(p.Form, b.posted), Params: b.params, At: b.at, Mode: b.mode},
+		engine.Filling{Answers: posted.Answers(p.Form, b.posted), Params: b.params, At: b.at, Mode: b.mode},
 	)
 	if !ok {
 		return "No answers were found with which the tie “" + name + "” is " + word + ". A small search looked at the questions it names; perhaps there are none."
 	}
 	kept := b.posted
-	b.posted = fill.Fields(p.Form, found.Answers)
+	b.posted = posted.Fields(p.Form, found.Answers)
 	for _, own := range []string{"_mode", "_prior", "_name"} {
 		b.posted[own] = kept[own]
 	}
@@ -497,11 +498,11 @@ func (d *Room) saveRehearsal(ctx context.Context, f store.Form, b bench, out *en
 // loadRehearsal finds the name of a kept rehearsal and the fields that put it on
 // the bench; those that were posted if it is no longer kept.
 func (d *Room) loadRehearsal(
-	ctx context.Context, f store.Form, p *engine.Program, id string, posted url.Values,
+	ctx context.Context, f store.Form, p *engine.Program, id string, sent url.Values,
 ) (name string, fields url.Values, err error) {
 	list, err := d.Of(f).Rehearsals(ctx)
 	if err != nil {
-		return "", posted, err
+		return "", sent, err
 	}
 	for _, r := range list {
 		var saved savedFilling
@@ -521,7 +522,7 @@ func (d *Room) loadRehearsal(
 		fields.Set("_exact", saved.At.Format(time.RFC3339))
 		return r.Name, fields, nil
 	}
-	return "", posted, nil
+	return "", sent, nil
 }
 
 // RunKept runs every rehearsal that is kept of a form.

@@ -15,6 +15,7 @@ import (
 	"lazo/web/desk/frame"
 	"lazo/web/desk/responses"
 	"lazo/web/fill"
+	"lazo/web/fill/posted"
 )
 
 // changePage is a response that the office changes, or takes down for somebody, in the
@@ -47,7 +48,7 @@ var errUnfit = errors.New("the changes of several together are faulty")
 
 // change shows a response in the form's controls, and stores it when it is asked to.
 func (d *Room) change(w http.ResponseWriter, r *http.Request) error {
-	l, posted, err := d.posted(w, r)
+	l, fields, err := d.posted(w, r)
 	if err != nil {
 		return err
 	}
@@ -62,7 +63,7 @@ func (d *Room) change(w http.ResponseWriter, r *http.Request) error {
 	to := frame.Base(l.Form.ID) + "/responses/" + res.ID
 	page := &changePage{Frame: l.Frame, Response: res.ID, Heading: "Change what was sent", Edition: res.Edition, Action: to + "/change",
 		Back: to, Since: res.Stamp()}
-	if s := posted.Get(sinceField); s != "" {
+	if s := fields.Get(sinceField); s != "" {
 		page.Since = s
 	}
 	before, since := res.AsStamped(page.Since) // as the page found it
@@ -75,14 +76,14 @@ func (d *Room) change(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	in := engine.Input{Prior: p.Answers(base), Params: res.Parameters, At: res.ReceivedAt, Mode: engine.Staff}
-	stored, out := d.fillIn(page, p, in, posted, uploads)
+	stored, out := d.fillIn(page, p, in, fields, uploads)
 	if stored == nil {
 		return d.showChange(w, r, page)
 	}
 	by := frame.Member(r.Context()).ID
 	got, err := d.Of(l.Form).Amend(r.Context(), res.ID, &by, l.Now, func(now store.Response) (store.Response, error) {
 		if now.Stamp() != page.Since {
-			stored, page.Clashes, err = merged(p, in, before, stored, now, since, out, posted, page)
+			stored, page.Clashes, err = merged(p, in, before, stored, now, since, out, fields, page)
 			if err != nil {
 				return now, err
 			}
@@ -120,9 +121,9 @@ func (d *Room) change(w http.ResponseWriter, r *http.Request) error {
 // decided whose counts, it is errMet, with the clashes.
 func merged(
 	p *engine.Program, in engine.Input, base []byte, mine *engine.Stored, now store.Response, since []store.ResponseVersion,
-	out *engine.Outcome, posted url.Values, page *changePage,
+	out *engine.Outcome, fields url.Values, page *changePage,
 ) (*engine.Stored, []fill.Clash, error) {
-	m, err := p.Merge(base, mine.Answers, now.Answers, out, fill.Decided(posted))
+	m, err := p.Merge(base, mine.Answers, now.Answers, out, fill.Decided(fields))
 	if err != nil {
 		return nil, nil, err
 	}
@@ -135,7 +136,7 @@ func merged(
 	for _, f := range both.Override() {
 		page.Problems = append(page.Problems, f.Said())
 	}
-	if len(page.Problems) > 0 && posted.Get(anywayField) == "" {
+	if len(page.Problems) > 0 && fields.Get(anywayField) == "" {
 		return nil, nil, errUnfit
 	}
 	stored, err := both.ToStore()
@@ -144,7 +145,7 @@ func merged(
 
 // takeDown shows an empty form, and stores what somebody said by telephone.
 func (d *Room) takeDown(w http.ResponseWriter, r *http.Request) error {
-	l, posted, err := d.posted(w, r)
+	l, fields, err := d.posted(w, r)
 	if err != nil {
 		return err
 	}
@@ -152,7 +153,7 @@ func (d *Room) takeDown(w http.ResponseWriter, r *http.Request) error {
 		return store.ErrNotFound
 	}
 	edition := *l.Form.LiveEdition
-	if n, err := strconv.Atoi(posted.Get(editionField)); err == nil && n > 0 && n <= edition {
+	if n, err := strconv.Atoi(fields.Get(editionField)); err == nil && n > 0 && n <= edition {
 		edition = n
 	}
 	p, err := d.Programs.Get(r.Context(), l.Form.EditionID(edition))
@@ -161,10 +162,10 @@ func (d *Room) takeDown(w http.ResponseWriter, r *http.Request) error {
 	}
 	base := frame.Base(l.Form.ID) + "/responses"
 	page := &changePage{Frame: l.Frame, Heading: "Take a response down", Edition: edition, Action: base + "/new", Back: base}
-	if page.Since = posted.Get(sinceField); uuid.Validate(page.Since) != nil {
+	if page.Since = fields.Get(sinceField); uuid.Validate(page.Since) != nil {
 		page.Since = uuid.NewString() // of the filling, so that a doubled click stores one
 	}
-	stored, _ := d.fillIn(page, p, engine.Input{At: l.Now, Begun: l.Now, Mode: engine.Staff}, posted, nil)
+	stored, _ := d.fillIn(page, p, engine.Input{At: l.Now, Begun: l.Now, Mode: engine.Staff}, fields, nil)
 	if stored == nil {
 		return d.showChange(w, r, page)
 	}
@@ -190,25 +191,25 @@ func (d *Room) takeDown(w http.ResponseWriter, r *http.Request) error {
 
 // posted reads what was posted, nothing if the page is only looked at.
 func (d *Room) posted(w http.ResponseWriter, r *http.Request) (*responses.Looking, url.Values, error) {
-	posted := url.Values{}
+	fields := url.Values{}
 	if r.Method == http.MethodPost {
 		var err error
-		if posted, err = fill.Posted(w, r); err != nil {
+		if fields, err = posted.Posted(w, r); err != nil {
 			return nil, nil, err
 		}
 	}
 	l, err := responses.Read(d.Desk, r)
-	return l, posted, err
+	return l, fields, err
 }
 
 // fillIn runs the form on what was posted. It gives what is to be stored if that was asked
 // for and nothing hinders it, or it is to be stored anyway.
 func (d *Room) fillIn(
-	page *changePage, p *engine.Program, in engine.Input, posted url.Values, uploads map[string]store.Upload,
+	page *changePage, p *engine.Program, in engine.Input, fields url.Values, uploads map[string]store.Upload,
 ) (*engine.Stored, *engine.Outcome) {
-	posted, edit := fill.EditRows(p.Form, posted, posted.Get("_do"))
-	if len(posted) > 0 || in.Prior == nil {
-		in.Answers = p.AnswersFrom(fill.Posting{Fields: posted, Files: func(_ *form.Item, parts map[string]any) any {
+	fields, edit := posted.EditRows(p.Form, fields, fields.Get("_do"))
+	if len(fields) > 0 || in.Prior == nil {
+		in.Answers = p.AnswersFrom(posted.Posting{Fields: fields, Files: func(_ *form.Item, parts map[string]any) any {
 			id, _ := parts["id"].(string)
 			u, known := uploads[id]
 			if !known {
@@ -218,19 +219,19 @@ func (d *Room) fillIn(
 		}})
 	}
 	out := p.Run(in)
-	judgement := fill.JudgedOnly(posted)
-	save := posted.Get("_do") == "save" || posted.Get(anywayField) != ""
+	judgement := fill.JudgedOnly(fields)
+	save := fields.Get("_do") == "save" || fields.Get(anywayField) != ""
 	if save {
 		judgement = fill.Judged
 	}
-	page.View = fill.BuildAfter(p, out, posted, "", judgement, edit)
+	page.View = fill.BuildAfter(p, out, fields, "", judgement, edit)
 	if !save {
 		return nil, out
 	}
 	for _, f := range out.Override() {
 		page.Problems = append(page.Problems, f.Said())
 	}
-	if len(page.Problems) > 0 && posted.Get(anywayField) == "" {
+	if len(page.Problems) > 0 && fields.Get(anywayField) == "" {
 		return nil, out
 	}
 	stored, err := out.ToStore()

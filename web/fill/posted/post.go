@@ -1,4 +1,4 @@
-package fill
+package posted
 
 import (
 	"bytes"
@@ -27,13 +27,13 @@ func Posted(w http.ResponseWriter, r *http.Request) (url.Values, error) {
 	if _, err := body.ReadFrom(http.MaxBytesReader(w, r.Body, MaxPost)); err != nil {
 		return nil, tooLargeOr(err)
 	}
-	return parseFields(body.String())
+	return ParseFields(body.String())
 }
 
 // parseFields reads application/x-www-form-urlencoded as url.ParseQuery does, but
 // takes room for all fields at once: a page posts hundreds with each live change.
 // Nor is it done by ParseForm, which keeps a second copy of them.
-func parseFields(body string) (url.Values, error) {
+func ParseFields(body string) (url.Values, error) {
 	n := strings.Count(body, "&") + 1
 	if n > maxFields {
 		return nil, ui.Unreadable

@@ -1,4 +1,4 @@
-package fill
+package posted
 
 import (
 	"net/url"
@@ -15,7 +15,7 @@ func FuzzParseFields(f *testing.F) {
 	}
 	f.Fuzz(func(t *testing.T, body string) {
 		want, err := url.ParseQuery(body)
-		got, err2 := parseFields(body)
+		got, err2 := ParseFields(body)
 		if err2 == nil {
 			assert.NoError(t, err, "what the library refuses is refused")
 			assert.Equal(t, want, got)

@@ -1,4 +1,4 @@
-package fill
+package posted
 
 import (
 	"maps"
@@ -27,14 +27,14 @@ func EditRows(f *form.Form, posted url.Values, do string) (url.Values, *RowEdit)
 	if sec == nil || sec.Repeat == nil || sec.Repeat.Rows != "" {
 		return posted, nil
 	}
-	n, _ := rowCount(key, posted)
+	n, _ := RowCount(key, posted)
 	fields := maps.Clone(posted)
 	switch verb {
 	case "add":
 		if n >= sec.Repeat.Limit() {
 			return posted, nil
 		}
-		fields.Set(rowsHead+key, strconv.Itoa(n+1))
+		fields.Set(RowsHead+key, strconv.Itoa(n+1))
 		return fields, &RowEdit{verb, sec, n}
 	case "remove":
 		row, err := strconv.Atoi(at)
@@ -44,7 +44,7 @@ func EditRows(f *form.Form, posted url.Values, do string) (url.Values, *RowEdit)
 		removeRow(fields, key, row, n)
 		return fields, &RowEdit{verb, sec, row}
 	case "restore":
-		row, err := strconv.Atoi(posted.Get(goneHead + key))
+		row, err := strconv.Atoi(posted.Get(GoneHead + key))
 		if err != nil || row < 0 || n >= form.MaxRows {
 			return posted, nil
 		}
@@ -60,17 +60,17 @@ func removeRow(posted url.Values, key string, row, n int) {
 	renameRows(posted, key, func(at string) (string, bool) {
 		r, err := strconv.Atoi(at)
 		switch {
-		case at == gone: // only the last can be put back
+		case at == Gone: // only the last can be put back
 			return "", false
 		case err == nil && r == row:
-			return gone, true
+			return Gone, true
 		case err == nil && r > row:
 			return strconv.Itoa(r - 1), true
 		}
 		return at, true
 	})
-	posted.Set(goneHead+key, strconv.Itoa(row))
-	posted.Set(rowsHead+key, strconv.Itoa(n-1))
+	posted.Set(GoneHead+key, strconv.Itoa(row))
+	posted.Set(RowsHead+key, strconv.Itoa(n-1))
 }
 
 // restoreRow puts the row that was taken out last back; those after it make room.
@@ -78,15 +78,15 @@ func restoreRow(posted url.Values, key string, row, n int) {
 	renameRows(posted, key, func(at string) (string, bool) {
 		r, err := strconv.Atoi(at)
 		switch {
-		case at == gone:
+		case at == Gone:
 			return strconv.Itoa(row), true
 		case err == nil && r >= row:
 			return strconv.Itoa(r + 1), true
 		}
 		return at, true
 	})
-	posted.Del(goneHead + key)
-	posted.Set(rowsHead+key, strconv.Itoa(n+1))
+	posted.Del(GoneHead + key)
+	posted.Set(RowsHead+key, strconv.Itoa(n+1))
 }
 
 // renameRows gives the fields of each row of a section another row, or takes them
@@ -109,8 +109,8 @@ func renameRows(posted url.Values, key string, to func(row string) (string, bool
 }
 
 // rowCount is how many rows of a section a page holds; ok is false if it says nothing.
-func rowCount(section string, posted url.Values) (n int, ok bool) {
-	v := posted.Get(rowsHead + section)
+func RowCount(section string, posted url.Values) (n int, ok bool) {
+	v := posted.Get(RowsHead + section)
 	if v == "" {
 		return 0, false
 	}

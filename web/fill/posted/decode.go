@@ -1,12 +1,11 @@
-// Package fill is a form being filled in a browser: it reads posted fields into
-// answers for the engine, and prints an outcome as controls. The public form and
-// the rehearsal share it. It decides nothing itself.
+// Package posted reads the fields that a page posts, within bounds, as answers for the engine,
+// and writes answers as fields.
 //
 // How fields are named stands in names.go. A question whose value can come by
 // itself is touched once the respondent has done something to it; its page says so
 // (own.…), and where no script could mark it, a control that no longer says what
 // it did when the page was made (auto.…) has been.
-package fill
+package posted
 
 import (
 	"cmp"
@@ -31,7 +30,7 @@ type Posting struct {
 }
 
 // Answer is a Source's.
-func (p Posting) Answer(it *form.Item) (any, bool) { return p.answer(it, answerHead+it.Key) }
+func (p Posting) Answer(it *form.Item) (any, bool) { return p.AnswerAt(it, AnswerHead+it.Key) }
 
 // Text is that of engine.Texts: of a question of one control that nothing fills by itself.
 func (p Posting) Text(it *form.Item) (string, bool) {
@@ -40,14 +39,14 @@ func (p Posting) Text(it *form.Item) (string, bool) {
 	}
 	switch it.Type {
 	case form.Text, form.Paragraph, form.Number, form.Scale, form.Email, form.Phone, form.Website, form.Date, form.Time:
-		if values := p.Fields[answerHead+it.Key]; len(values) == 1 {
+		if values := p.Fields[AnswerHead+it.Key]; len(values) == 1 {
 			return values[0], true
 		}
 	case form.ChoiceType, form.YesNo, form.Tick:
-		if it.Type == form.ChoiceType && (len(p.Fields[asideHead+it.Key]) > 0 || it.Other() != "") {
+		if it.Type == form.ChoiceType && (len(p.Fields[AsideHead+it.Key]) > 0 || it.Other() != "") {
 			return "", false
 		}
-		return onlyOne(p.Fields[answerHead+it.Key])
+		return onlyOne(p.Fields[AnswerHead+it.Key])
 	}
 	return "", false
 }
@@ -66,8 +65,8 @@ func onlyOne(values []string) (one string, ok bool) {
 	return one, len(values) > 0
 }
 
-// answer reads one item; ok is false if it counts as untouched.
-func (p Posting) answer(it *form.Item, name string) (v any, ok bool) {
+// AnswerAt reads one item; ok is false if it counts as untouched.
+func (p Posting) AnswerAt(it *form.Item, name string) (v any, ok bool) {
 	if !it.Asked() || it.Type.Computed() {
 		return nil, false
 	}
@@ -78,10 +77,10 @@ func (p Posting) answer(it *form.Item, name string) (v any, ok bool) {
 	if it.Value == nil {
 		return v, sent
 	}
-	if p.Fields.Get(headed(ownHead, name)) != "" {
+	if p.Fields.Get(Headed(OwnHead, name)) != "" {
 		return v, true
 	}
-	if auto, has := p.Fields[headed(autoHead, name)]; has && sent && plainText(it, auto[0]) == plainText(it, text) {
+	if auto, has := p.Fields[Headed(AutoHead, name)]; has && sent && PlainText(it, auto[0]) == PlainText(it, text) {
 		return nil, false
 	}
 	return v, sent
@@ -102,8 +101,8 @@ func (p Posting) control(it *form.Item, name string) (v any, text string, sent b
 			return list, strings.Join(list, "\n"), true
 		}
 	case form.MonthDay:
-		if p.Fields.Has(name + monthPart) {
-			text = monthDay(p.Fields.Get(name+monthPart), p.Fields.Get(name+dayPart))
+		if p.Fields.Has(name + MonthPart) {
+			text = monthDay(p.Fields.Get(name+MonthPart), p.Fields.Get(name+DayPart))
 			return text, text, true
 		}
 	}
@@ -133,7 +132,7 @@ func (p Posting) control(it *form.Item, name string) (v any, text string, sent b
 // withOther adds what was written for the choice that brings a text of its own.
 func (p Posting) withOther(it *form.Item, name string, values []string) (v any, text string, sent bool) {
 	list := p.saying(it, name, values)
-	text = strings.Join(append(values, p.Fields.Get(name+otherPart)), "\n")
+	text = strings.Join(append(values, p.Fields.Get(name+OtherPart)), "\n")
 	if it.Type == form.ChoiceType && len(list) == 1 {
 		return list[0], text, true
 	}
@@ -143,7 +142,7 @@ func (p Posting) withOther(it *form.Item, name string, values []string) (v any, 
 // saying are picks, the one that brings a text of its own with it.
 func (p Posting) saying(it *form.Item, name string, values []string) []any {
 	list := anyList(values)
-	said := p.Fields.Get(name + otherPart)
+	said := p.Fields.Get(name + OtherPart)
 	for i, value := range values {
 		if said != "" && value == it.Other() {
 			list[i] = map[string]any{"value": value, "text": said}
@@ -155,44 +154,44 @@ func (p Posting) saying(it *form.Item, name string, values []string) []any {
 // ranking reads the places that were given to choices. Of two with the same place the
 // second has none.
 func (p Posting) ranking(name string) (list []string, sent bool) {
-	var all []placed
+	var all []Placed
 	for field, values := range p.Fields {
-		if n, ok := strings.CutPrefix(field, name+placePart); ok && n != "" && len(values) > 0 {
+		if n, ok := strings.CutPrefix(field, name+PlacePart); ok && n != "" && len(values) > 0 {
 			sent = true
-			all = append(all, readPlaces(values[:1])...)
+			all = append(all, ReadPlaces(values[:1])...)
 		}
 	}
 	sortPlaces(all)
 	list = []string{}
 	for i, g := range all {
-		if i == 0 || all[i-1].place != g.place {
-			list = append(list, g.value)
+		if i == 0 || all[i-1].Place != g.Place {
+			list = append(list, g.Value)
 		}
 	}
 	return list, sent
 }
 
 // placed is a choice in a ranking, written as PLACE:VALUE.
-type placed struct {
-	place int
-	value string
+type Placed struct {
+	Place int
+	Value string
 }
 
-func (p placed) String() string { return strconv.Itoa(p.place) + ":" + p.value }
+func (p Placed) String() string { return strconv.Itoa(p.Place) + ":" + p.Value }
 
 // readPlaces leaves out what has no place.
-func readPlaces(texts []string) (out []placed) {
+func ReadPlaces(texts []string) (out []Placed) {
 	for _, text := range texts {
 		at, value, _ := strings.Cut(text, ":")
 		if place, err := strconv.Atoi(at); err == nil {
-			out = append(out, placed{place, value})
+			out = append(out, Placed{place, value})
 		}
 	}
 	return out
 }
 
-func sortPlaces(all []placed) {
-	slices.SortFunc(all, func(a, b placed) int { return cmp.Or(cmp.Compare(a.place, b.place), strings.Compare(a.value, b.value)) })
+func sortPlaces(all []Placed) {
+	slices.SortFunc(all, func(a, b Placed) int { return cmp.Or(cmp.Compare(a.Place, b.Place), strings.Compare(a.Value, b.Value)) })
 }
 
 // grid reads what was picked in the rows of a grid.
@@ -285,17 +284,17 @@ func (p Posting) file(it *form.Item, name string) (v any, text string, sent bool
 // withAside adds the picks that were set aside: all of them to a set, one to a
 // question for one choice as long as nothing else is picked, to a ranking where they stood.
 func (p Posting) withAside(it *form.Item, name string, v any, sent bool) (any, bool) {
-	aside := answered(p.Fields[headed(asideHead, name)])
+	aside := answered(p.Fields[Headed(AsideHead, name)])
 	if len(aside) == 0 {
 		return v, sent
 	}
 	switch it.Type {
 	case form.Ranking:
 		list, _ := v.([]string)
-		back := readPlaces(aside)
+		back := ReadPlaces(aside)
 		sortPlaces(back)
 		for _, b := range back {
-			list = slices.Insert(list, max(0, min(b.place-1, len(list))), b.value)
+			list = slices.Insert(list, max(0, min(b.Place-1, len(list))), b.Value)
 		}
 		return list, true
 	case form.ChoicesType:
@@ -310,7 +309,7 @@ func (p Posting) withAside(it *form.Item, name string, v any, sent bool) (any, b
 
 // plainText is a control's text as browsers may have changed it: their line ends,
 // and none where a control has one line.
-func plainText(it *form.Item, text string) string {
+func PlainText(it *form.Item, text string) string {
 	text = strings.ReplaceAll(text, "\r\n", "\n")
 	if it.Type == form.Paragraph || it.Type == form.Address || it.Type.Picks() {
 		return text
@@ -320,25 +319,25 @@ func plainText(it *form.Item, text string) string {
 
 // Again is a Source's.
 func (p Posting) Again(it *form.Item) (any, bool) {
-	name := answerHead + it.Key + engine.Again
+	name := AnswerHead + it.Key + engine.Again
 	return p.Fields.Get(name), p.Fields.Has(name)
 }
 
 // Rows is a Source's.
 func (p Posting) Rows(s *form.Section) ([]any, bool) {
-	n, ok := rowCount(s.Key, p.Fields)
+	n, ok := RowCount(s.Key, p.Fields)
 	if !ok {
 		return nil, false
 	}
 	rows := make([]any, n)
 	for r := range n {
 		row := map[string]any{}
-		if id := p.Fields.Get(rowIDName(s.Key, r)); id != "" {
+		if id := p.Fields.Get(RowIDName(s.Key, r)); id != "" {
 			row[engine.RowID] = id
 		}
 		for _, it := range s.Items {
 			name := RowName(s.Key, r, it.Key)
-			if v, ok := p.answer(it, name); ok {
+			if v, ok := p.AnswerAt(it, name); ok {
 				row[it.Key] = v
 				if it.Twice && p.Fields.Has(name+engine.Again) {
 					row[it.Key+engine.Again] = p.Fields.Get(name + engine.Again)
@@ -392,7 +391,7 @@ func monthDay(month, day string) string {
 // Answered reports whether any question was answered in posted fields.
 func Answered(posted url.Values) bool {
 	for name, values := range posted {
-		if (strings.HasPrefix(name, answerHead) || strings.HasPrefix(name, rowHead)) && len(answered(values)) > 0 {
+		if (strings.HasPrefix(name, AnswerHead) || strings.HasPrefix(name, RowHead)) && len(answered(values)) > 0 {
 			return true
 		}
 	}
@@ -407,7 +406,7 @@ func Fields(f *form.Form, answers map[string]any) url.Values {
 		for _, sec := range page.Sections {
 			if sec.Repeat == nil {
 				for _, it := range sec.Items {
-					fields(it, answerHead+it.Key, answers, out)
+					fields(it, AnswerHead+it.Key, answers, out)
 				}
 				continue
 			}
@@ -415,11 +414,11 @@ func Fields(f *form.Form, answers map[string]any) url.Values {
 			if !ok {
 				continue
 			}
-			out.Set(rowsHead+sec.Key, strconv.Itoa(len(rows)))
+			out.Set(RowsHead+sec.Key, strconv.Itoa(len(rows)))
 			for r, row := range rows {
 				given, _ := row.(map[string]any)
 				if id, ok := given[engine.RowID].(string); ok {
-					out.Set(rowIDName(sec.Key, r), id)
+					out.Set(RowIDName(sec.Key, r), id)
 				}
 				for _, it := range sec.Items {
 					fields(it, RowName(sec.Key, r, it.Key), given, out)
@@ -433,7 +432,7 @@ func Fields(f *form.Form, answers map[string]any) url.Values {
 func fields(it *form.Item, name string, answers map[string]any, out url.Values) {
 	v, given := answers[it.Key]
 	if given && it.Value != nil {
-		out.Set(headed(ownHead, name), "yes")
+		out.Set(Headed(OwnHead, name), "yes")
 	}
 	switch v := v.(type) {
 	case nil:
@@ -446,10 +445,10 @@ func fields(it *form.Item, name string, answers map[string]any, out url.Values) 
 		for i, e := range v {
 			switch {
 			case it.Type == form.Ranking:
-				out.Set(name+placePart+strconv.Itoa(i), placed{i + 1, fmt.Sprint(e)}.String())
+				out.Set(name+PlacePart+strconv.Itoa(i), Placed{i + 1, fmt.Sprint(e)}.String())
 			case otherOf(e) != nil:
 				out.Add(name, fmt.Sprint(otherOf(e)["value"]))
-				out.Set(name+otherPart, fmt.Sprint(otherOf(e)["text"]))
+				out.Set(name+OtherPart, fmt.Sprint(otherOf(e)["text"]))
 			default:
 				out.Add(name, fmt.Sprint(e))
 			}
@@ -457,7 +456,7 @@ func fields(it *form.Item, name string, answers map[string]any, out url.Values) 
 	case map[string]any:
 		if it.Type.Picks() {
 			out.Set(name, fmt.Sprint(v["value"]))
-			out.Set(name+otherPart, fmt.Sprint(v["text"]))
+			out.Set(name+OtherPart, fmt.Sprint(v["text"]))
 			return
 		}
 		for part, text := range v {

@@ -1,4 +1,4 @@
-package fill_test
+package posted_test
 
 import (
 	"encoding/json"
@@ -11,7 +11,7 @@ import (
 
 	"lazo/core/engine"
 	"lazo/core/form"
-	"lazo/web/fill"
+	"lazo/web/fill/posted"
 )
 
 const everyType = `{"lazo": 1, "key": "t", "title": "T", "timezone": "UTC", "pages": [{"key": "p", "sections": [
@@ -37,7 +37,7 @@ func TestFieldsAreReadAsTheAnswersTheyWereMadeOf(t *testing.T) {
 	} {
 		var answers map[string]any
 		require.NoError(t, json.Unmarshal([]byte(src), &answers))
-		got, err := json.Marshal(fill.Answers(f, fill.Fields(f, answers)))
+		got, err := json.Marshal(posted.Answers(f, posted.Fields(f, answers)))
 		require.NoError(t, err)
 		assert.JSONEq(t, src, string(got))
 	}
@@ -61,7 +61,7 @@ func TestFieldsOfGridsRankingsAndOthers(t *testing.T) {
 		p, faults := engine.Compile(f)
 		require.NotNil(t, p, faults)
 		want := p.Run(engine.Input{Answers: p.Answers(answers)}).Stored()
-		got := p.Run(engine.Input{Answers: p.AnswersFrom(fill.Posting{Fields: fill.Fields(f, answers)})}).Stored()
+		got := p.Run(engine.Input{Answers: p.AnswersFrom(posted.Posting{Fields: posted.Fields(f, answers)})}).Stored()
 		assert.Equal(t, want, got)
 		assert.NotEmpty(t, got)
 	}
@@ -71,14 +71,14 @@ func TestAMonthAndDayComesInTwoParts(t *testing.T) {
 	f := definition(t)
 	for _, c := range []struct{ month, day, want string }{{"05", "3", "05-03"}, {"12", "31", "12-31"}, {"", "", ""}, {"05",
 		"", "05-"}, {"", "7", "-07"}} {
-		got := fill.Answers(f, url.Values{"a.md.month": {c.month}, "a.md.day": {c.day}})
+		got := posted.Answers(f, url.Values{"a.md.month": {c.month}, "a.md.day": {c.day}})
 		assert.Equal(t, map[string]any{"md": c.want}, got)
 	}
 	assert.Empty(
-		t, fill.Answers(f, url.Values{"auto.md": {"05-03"}, "a.md.month": {"05"}, "a.md.day": {"03"}}),
+		t, posted.Answers(f, url.Values{"auto.md": {"05-03"}, "a.md.month": {"05"}, "a.md.day": {"03"}}),
 		"what came by itself is untouched",
 	)
-	assert.Empty(t, fill.Answers(f, url.Values{"a.k": {"3"}}), "a calculation takes nothing")
+	assert.Empty(t, posted.Answers(f, url.Values{"a.k": {"3"}}), "a calculation takes nothing")
 }
 
 func TestOnlyFieldsOfTheFormAreKept(t *testing.T) {
@@ -95,11 +95,11 @@ func TestOnlyFieldsOfTheFormAreKept(t *testing.T) {
 		"a.name", "own.name", "auto.n", "aside.c", "a.ad.city", "a.md.month", "a.md.day", "r.r.0.rn", "own.r.3.rn",
 		"r.r.gone.rn", "rows.r", "row.r.0", "row.r.gone", "gone.r", "_seen."+page,
 	)
-	assert.Equal(t, kept, fill.Kept(f, kept))
+	assert.Equal(t, kept, posted.Kept(f, kept))
 	junk := of(
 		"", "a", "a.", "a.nobody", "a.name.city", "a.ad.moon", "a.ad.city.city", "x.name", "r.name", "r.r.0", "r.r.x.rn",
 		"r.r.-1.rn", "r.r.99999999.rn", "r.other.0.rn", "a.rn", "own.rn", "a.r.0.rn", "rows.name", "row.r", "row.r.x",
 		"gone.", "_page", "_token", "_seen.", "_seen.nowhere", "r.r.0.name", strings.Repeat("a.", 5000),
 	)
-	assert.Empty(t, fill.Kept(f, junk))
+	assert.Empty(t, posted.Kept(f, junk))
 }

@@ -1,4 +1,4 @@
-package fill
+package posted
 
 import (
 	"net/url"
@@ -15,37 +15,46 @@ import (
 // repeating sections, r.SECTION.N.KEY in row N of one; the others take the place
 // of the first part.
 const (
-	answerHead = "a."     // an answer; several of one name for a set of choices, a.KEY.PART for a part of an address
-	rowHead    = "r."     // an answer in a row
-	autoHead   = "auto."  // what stood in a control that nobody had touched when the page was made
-	ownHead    = "own."   // not empty if the respondent has touched the question
-	asideHead  = "aside." // a pick that is set aside because it is not on offer
-	findHead   = "find."  // what is looked for among many choices
-	foundHead  = "found." // and what those on the page were found by
-	rowsHead   = "rows."  // rows.SECTION: how many rows the page holds, those set aside too
-	rowIDHead  = "row."   // row.SECTION.N: the identity of a row
-	checksHead = "check." // check.KEY: the checks of a page or section, among the fields that were found faulty
-	goneHead   = "gone."  // gone.SECTION: where the row stood that was taken out last; its fields have gone for N
-	gone       = "gone"
+	AnswerHead = "a."     // an answer; several of one name for a set of choices, a.KEY.PART for a part of an address
+	RowHead    = "r."     // an answer in a row
+	AutoHead   = "auto."  // what stood in a control that nobody had touched when the page was made
+	OwnHead    = "own."   // not empty if the respondent has touched the question
+	AsideHead  = "aside." // a pick that is set aside because it is not on offer
+	FindHead   = "find."  // what is looked for among many choices
+	FoundHead  = "found." // and what those on the page were found by
+	RowsHead   = "rows."  // rows.SECTION: how many rows the page holds, those set aside too
+	RowIDHead  = "row."   // row.SECTION.N: the identity of a row
+	ChecksHead = "check." // check.KEY: the checks of a page or section, among the fields that were found faulty
+	GoneHead   = "gone."  // gone.SECTION: where the row stood that was taken out last; its fields have gone for N
+	Gone       = "gone"
+)
+
+// What a respondent has seen travels with the form, so that nothing is sent that
+// was never on a screen: of the page at hand by its digest, of each page before by
+// _seen.PAGE, the keys of the questions that could be filled there, those of a
+// repeating section with the number of its rows.
+const (
+	SeenHead    = "_seen."
+	DigestField = "_digest"
 )
 
 // RowName is the name of a field in a repeating section.
 func RowName(section string, row int, key string) string {
-	return rowHead + section + "." + strconv.Itoa(row) + "." + key
+	return RowHead + section + "." + strconv.Itoa(row) + "." + key
 }
 
 // headed is the name of a question's field with another head.
-func headed(head, name string) string { return head + name[strings.IndexByte(name, '.')+1:] }
+func Headed(head, name string) string { return head + name[strings.IndexByte(name, '.')+1:] }
 
-func rowIDName(section string, row int) string {
-	return rowIDHead + section + "." + strconv.Itoa(row)
+func RowIDName(section string, row int) string {
+	return RowIDHead + section + "." + strconv.Itoa(row)
 }
 
 // rowHeads are the heads of all fields that move with a row.
-var rowHeads = []string{rowHead, autoHead, ownHead, asideHead, findHead, foundHead, rowIDHead}
+var rowHeads = []string{RowHead, AutoHead, OwnHead, AsideHead, FindHead, FoundHead, RowIDHead}
 
 // questionHeads are the heads of all fields that belong to a question or its section.
-var questionHeads = append([]string{answerHead, rowsHead, goneHead}, rowHeads...)
+var QuestionHeads = append([]string{AnswerHead, RowsHead, GoneHead}, rowHeads...)
 
 // cutRow splits "r.SECTION.N.KEY", and what moves with it, around N.
 func cutRow(name, section string) (head, row, rest string, ok bool) {
@@ -73,14 +82,14 @@ const (
 // The fields of what choices bring beside them: the text of the one that has its own, and
 // the places of a ranking, each followed by the number of the choice.
 const (
-	otherPart = ".other"
-	placePart = ".at."
+	OtherPart = ".other"
+	PlacePart = ".at."
 )
 
 // The parts in which a month and day is asked.
 const (
-	monthPart = ".month"
-	dayPart   = ".day"
+	MonthPart = ".month"
+	DayPart   = ".day"
 )
 
 // drawnHead begins a drawn signature: a PNG as a data address (RFC 2397).
@@ -113,24 +122,24 @@ type naming struct {
 }
 
 func (n naming) knows(name string) bool {
-	if page, ok := strings.CutPrefix(name, seenHead); ok {
+	if page, ok := strings.CutPrefix(name, SeenHead); ok {
 		return n.form.Page(page) != nil
 	}
 	head, rest, _ := strings.Cut(name, ".")
 	switch head += "."; head {
-	case rowsHead, goneHead:
+	case RowsHead, GoneHead:
 		return n.repeats(rest)
-	case rowIDHead:
+	case RowIDHead:
 		section, row, _ := strings.Cut(rest, ".")
 		return n.repeats(section) && isRow(row)
-	case answerHead, rowHead, autoHead, ownHead, asideHead:
+	case AnswerHead, RowHead, AutoHead, OwnHead, AsideHead:
 		if n.control(rest, nil) {
-			return head != rowHead
+			return head != RowHead
 		}
 		section, rest, _ := strings.Cut(rest, ".")
 		row, rest, _ := strings.Cut(rest, ".")
 		_, sec := n.form.Section(section)
-		return head != answerHead && sec != nil && sec.Repeat != nil && isRow(row) && n.control(rest, sec)
+		return head != AnswerHead && sec != nil && sec.Repeat != nil && isRow(row) && n.control(rest, sec)
 	}
 	return false
 }
@@ -142,7 +151,7 @@ func (n naming) repeats(section string) bool {
 
 func isRow(text string) bool {
 	n, err := strconv.Atoi(text)
-	return text == gone || err == nil && n >= 0 && n <= form.MaxRows
+	return text == Gone || err == nil && n >= 0 && n <= form.MaxRows
 }
 
 // control reports whether a name is that of a control, or of a part of one, in a
@@ -159,9 +168,9 @@ func (n naming) control(name string, in *form.Section) bool {
 	}
 	switch part = "." + part; p.Item.Type {
 	case form.ChoiceType, form.ChoicesType:
-		return part == otherPart && p.Item.Other() != ""
+		return part == OtherPart && p.Item.Other() != ""
 	case form.Ranking:
-		n, ok := strings.CutPrefix(part, placePart)
+		n, ok := strings.CutPrefix(part, PlacePart)
 		at, err := strconv.Atoi(n)
 		return ok && err == nil && at >= 0 && at < form.MaxChoices
 	case form.Grid:
@@ -169,7 +178,7 @@ func (n naming) control(name string, in *form.Section) bool {
 	case form.Address:
 		return slices.Contains(expr.AddressParts, part[1:])
 	case form.MonthDay:
-		return part == monthPart || part == dayPart
+		return part == MonthPart || part == DayPart
 	case form.File, form.Signature:
 		return slices.Contains(engine.FileParts, part[1:]) || part == FileGone || part == Drawn || part == Typed
 	}
