@@ -5,7 +5,7 @@ import (
 	"slices"
 )
 
-// circuit holds formulas as conjunctions of literals that share their parts. A variable is
+// Circuit holds formulas as conjunctions of literals that share their parts. A variable is
 // an input or the conjunction of others; inputs that exclude each other stand in groups, of
 // which exactly one is true. Clauses are made for the solver as questions need them.
 type Circuit struct {
@@ -42,7 +42,7 @@ func (c *Circuit) input() Lit {
 	return Lit(len(c.gates)-1) << 1
 }
 
-// unknown is a new variable for what is beyond the model.
+// Unknown is a new variable for what is beyond the model.
 func (c *Circuit) Unknown() Lit {
 	l := c.input()
 	g := &c.gates[l.Variable()]
@@ -50,7 +50,7 @@ func (c *Circuit) Unknown() Lit {
 	return l
 }
 
-// loose are n new inputs of which exactly one is true, for what is beyond the model.
+// Loose are n new inputs of which exactly one is true, for what is beyond the model.
 func (c *Circuit) Loose(n int) []Lit {
 	out := c.OneOf(n)
 	for _, l := range out {
@@ -61,13 +61,13 @@ func (c *Circuit) Loose(n int) []Lit {
 	return out
 }
 
-// alone reports whether a variable is an unknown that excludes no other.
+// Alone reports whether a variable is an unknown that excludes no other.
 func (c *Circuit) Alone(v int) bool { return c.gates[v].free && c.gates[v].group < 0 }
 
-// size is one more than the greatest variable.
+// Size is one more than the greatest variable.
 func (c *Circuit) Size() int { return len(c.gates) }
 
-// parts are what a variable is the conjunction of; of an input, the group in which it stands.
+// Parts are what a variable is the conjunction of; of an input, the group in which it stands.
 func (c *Circuit) Parts(v int) []Lit {
 	g := c.gates[v]
 	if g.group >= 0 {
@@ -76,21 +76,21 @@ func (c *Circuit) Parts(v int) []Lit {
 	return g.of
 }
 
-// until says when the time is up; what is asked after that is answered with unsure.
+// Until says when the time is up; what is asked after that is answered with unsure.
 func (c *Circuit) Until(past func() bool) { c.solver.past = past }
 
-// expired reports whether the time was up before everything that was asked was answered.
+// Expired reports whether the time was up before everything that was asked was answered.
 func (c *Circuit) Expired() bool { return c.solver.expired }
 
-// any is one of n numbers, from 0; the same in every run.
+// Any is one of n numbers, from 0; the same in every run.
 func (c *Circuit) Any(n int) int { return c.luck.below(n) }
 
-// decide is ask for literals whose inputs are known.
+// Decide is ask for literals whose inputs are known.
 func (c *Circuit) Decide(assumed []Lit, inputs []int, effort int) Answer {
 	return c.solver.solve(assumed, inputs, effort)
 }
 
-// oneOf are n new inputs of which exactly one is true.
+// OneOf are n new inputs of which exactly one is true.
 func (c *Circuit) OneOf(n int) []Lit {
 	if n == 1 {
 		return []Lit{Yes}
@@ -104,7 +104,7 @@ func (c *Circuit) OneOf(n int) []Lit {
 	return out
 }
 
-// and is the conjunction of literals.
+// And is the conjunction of literals.
 func (c *Circuit) And(lits ...Lit) Lit {
 	kept := make([]Lit, 0, len(lits))
 	for _, l := range lits {
@@ -151,7 +151,7 @@ func (c *Circuit) And(lits ...Lit) Lit {
 	return l
 }
 
-// or is the disjunction of literals.
+// Or is the disjunction of literals.
 func (c *Circuit) Or(lits ...Lit) Lit {
 	neg := make([]Lit, len(lits))
 	for i, l := range lits {
@@ -191,10 +191,10 @@ func (c *Circuit) groupOf(lits []Lit) []Lit {
 	return c.groups[group]
 }
 
-// shaky reports whether anything beyond the model stands in a formula.
+// Shaky reports whether anything beyond the model stands in a formula.
 func (c *Circuit) Shaky(l Lit) bool { return c.gates[l.Variable()].shaky }
 
-// under is a formula in which some inputs, by their variables, are something else.
+// Under is a formula in which some inputs, by their variables, are something else.
 func (c *Circuit) Under(l Lit, at map[int]Lit) Lit {
 	if known, ok := at[l.Variable()]; ok {
 		if l.Negated() {
@@ -214,7 +214,7 @@ func (c *Circuit) Under(l Lit, at map[int]Lit) Lit {
 	return c.Under(l, at)
 }
 
-// cone visits the variables that some literals are made of, those of whole
+// Cone visits the variables that some literals are made of, those of whole
 // groups too, and returns its inputs.
 func (c *Circuit) Cone(lits []Lit) (inputs []int) {
 	c.epoch++
@@ -318,7 +318,7 @@ func (c *Circuit) exclude(group []Lit) {
 	}
 }
 
-// ask decides whether literals can hold together. effort bounds the conflicts.
+// Ask decides whether literals can hold together. effort bounds the conflicts.
 func (c *Circuit) Ask(effort int, lits ...Lit) Answer {
 	all := slices.DeleteFunc(slices.Clone(lits), func(l Lit) bool { return l == Yes })
 	switch {
@@ -331,17 +331,17 @@ func (c *Circuit) Ask(effort int, lits ...Lit) Answer {
 	return c.solver.solve(all, inputs, effort)
 }
 
-// shake lets the solver look elsewhere first.
+// Shake lets the solver look elsewhere first.
 func (c *Circuit) Shake() {
 	for v := range c.solver.phases {
 		c.solver.phases[v] = c.luck.below(3) == 0
 	}
 }
 
-// filling is a value for every input.
+// Filling is a value for every input.
 type Filling []bool
 
-// found is what the solver found, and for the inputs that it was not asked about the first
+// Found is what the solver found, and for the inputs that it was not asked about the first
 // of their group, or no.
 func (c *Circuit) Found() Filling {
 	f := make(Filling, len(c.gates))
@@ -352,7 +352,7 @@ func (c *Circuit) Found() Filling {
 	return f
 }
 
-// complete has the first of each group hold of which none does, and computes all gates.
+// Complete has the first of each group hold of which none does, and computes all gates.
 func (c *Circuit) Complete(f Filling) {
 	f[0] = true
 	for _, g := range c.groups {
@@ -387,7 +387,7 @@ func (f Filling) Holds(l Lit) bool {
 // sampleRounds times 64 fillings are tried before anything is asked.
 const sampleRounds = 6
 
-// sample fills all inputs by luck, 64 times a round. What holds in one of them can hold.
+// Sample fills all inputs by luck, 64 times a round. What holds in one of them can hold.
 func (c *Circuit) Sample() {
 	if len(c.samples) == 0 {
 		c.samples = make([][]uint64, sampleRounds)
@@ -429,7 +429,7 @@ func conjunction(w []uint64, of []Lit) uint64 {
 // nearRounds is how many times 64 fillings are kept that are near ones that were found.
 const nearRounds = 24
 
-// near keeps a filling that was found, and 63 in which a few answers are otherwise: where
+// Near keeps a filling that was found, and 63 in which a few answers are otherwise: where
 // one question is hard to reach those after it are, too.
 func (c *Circuit) Near(f Filling) {
 	w := make([]uint64, len(c.gates))
@@ -493,7 +493,7 @@ func (c *Circuit) sampleGroup(w []uint64, group []Lit, round int) {
 	}
 }
 
-// sampled reports whether literals hold together in a filling that was tried.
+// Sampled reports whether literals hold together in a filling that was tried.
 func (c *Circuit) Sampled(lits ...Lit) bool {
 	for _, w := range c.samples {
 		all := ^uint64(0)
@@ -514,7 +514,7 @@ func (c *Circuit) Sampled(lits ...Lit) bool {
 	return false
 }
 
-// late reports whether the time is up.
+// Late reports whether the time is up.
 func (c *Circuit) Late() bool {
 	if past := c.solver.past; past != nil && past() {
 		c.solver.expired = true

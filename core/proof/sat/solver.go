@@ -5,7 +5,7 @@ import (
 	"slices"
 )
 
-// lit is a literal: twice the number of a variable, plus one if it is negated.
+// Lit is a literal: twice the number of a variable, plus one if it is negated.
 type Lit int32
 
 const (
@@ -17,7 +17,7 @@ func (l Lit) Not() Lit      { return l ^ 1 }
 func (l Lit) Variable() int { return int(l >> 1) }
 func (l Lit) Negated() bool { return l&1 == 1 }
 
-// answer is what a solver says.
+// Answer is what a solver says.
 type Answer int8
 
 const (

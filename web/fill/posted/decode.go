@@ -171,7 +171,7 @@ func (p Posting) ranking(name string) (list []string, sent bool) {
 	return list, sent
 }
 
-// placed is a choice in a ranking, written as PLACE:VALUE.
+// Placed is a choice in a ranking, written as PLACE:VALUE.
 type Placed struct {
 	Place int
 	Value string
@@ -179,7 +179,7 @@ type Placed struct {
 
 func (p Placed) String() string { return strconv.Itoa(p.Place) + ":" + p.Value }
 
-// readPlaces leaves out what has no place.
+// ReadPlaces leaves out what has no place.
 func ReadPlaces(texts []string) (out []Placed) {
 	for _, text := range texts {
 		at, value, _ := strings.Cut(text, ":")
@@ -307,7 +307,7 @@ func (p Posting) withAside(it *form.Item, name string, v any, sent bool) (any, b
 	return v, sent
 }
 
-// plainText is a control's text as browsers may have changed it: their line ends,
+// PlainText is a control's text as browsers may have changed it: their line ends,
 // and none where a control has one line.
 func PlainText(it *form.Item, text string) string {
 	text = strings.ReplaceAll(text, "\r\n", "\n")

@@ -43,7 +43,7 @@ func RowName(section string, row int, key string) string {
 	return RowHead + section + "." + strconv.Itoa(row) + "." + key
 }
 
-// headed is the name of a question's field with another head.
+// Headed is the name of a question's field with another head.
 func Headed(head, name string) string { return head + name[strings.IndexByte(name, '.')+1:] }
 
 func RowIDName(section string, row int) string {
@@ -53,7 +53,7 @@ func RowIDName(section string, row int) string {
 // rowHeads are the heads of all fields that move with a row.
 var rowHeads = []string{RowHead, AutoHead, OwnHead, AsideHead, FindHead, FoundHead, RowIDHead}
 
-// questionHeads are the heads of all fields that belong to a question or its section.
+// QuestionHeads are the heads of all fields that belong to a question or its section.
 var QuestionHeads = append([]string{AnswerHead, RowsHead, GoneHead}, rowHeads...)
 
 // cutRow splits "r.SECTION.N.KEY", and what moves with it, around N.

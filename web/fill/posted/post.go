@@ -30,7 +30,7 @@ func Posted(w http.ResponseWriter, r *http.Request) (url.Values, error) {
 	return ParseFields(body.String())
 }
 
-// parseFields reads application/x-www-form-urlencoded as url.ParseQuery does, but
+// ParseFields reads application/x-www-form-urlencoded as url.ParseQuery does, but
 // takes room for all fields at once: a page posts hundreds with each live change.
 // Nor is it done by ParseForm, which keeps a second copy of them.
 func ParseFields(body string) (url.Values, error) {

@@ -108,7 +108,7 @@ func renameRows(posted url.Values, key string, to func(row string) (string, bool
 	}
 }
 
-// rowCount is how many rows of a section a page holds; ok is false if it says nothing.
+// RowCount is how many rows of a section a page holds; ok is false if it says nothing.
 func RowCount(section string, posted url.Values) (n int, ok bool) {
 	v := posted.Get(RowsHead + section)
 	if v == "" {
