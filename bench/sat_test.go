@@ -106,7 +106,8 @@ func BenchmarkQuestions(b *testing.B) {
 func TestBothSayTheSame(t *testing.T) {
 	n := makeNetwork()
 	for _, q := range n.questions {
-		want := solver.New(solver.ParseSlice(append(n.clauses[:len(n.clauses):len(n.clauses)], []int{number(q)}))).Solve() == solver.Sat
+		want := solver.New(solver.ParseSlice(append(n.clauses[:len(n.clauses):len(n.clauses)],
+			[]int{number(q)}))).Solve() == solver.Sat
 		if got := n.circuit.Ask(0, q) == sat.Satisfiable; got != want {
 			t.Errorf("%d: %t, another says %t", q, got, want)
 		}

@@ -47,7 +47,8 @@ func TestAPasswordIsTheSameHoweverItIsTyped(t *testing.T) {
 		hash, err := credential.Hash(password)
 		require.NoError(t, err)
 		assert.NotContains(t, hash, password)
-		for try, want := range map[string]bool{password: true, password + "x": false, "": false, strings.ToUpper(password): false} {
+		for try, want := range map[string]bool{password: true, password + "x": false, "": false,
+			strings.ToUpper(password): false} {
 			got, err := credential.Matches(ctx, hash, try)
 			require.NoError(t, err)
 			assert.Equal(t, want, got, try)
@@ -66,7 +67,8 @@ func TestAPasswordIsTheSameHoweverItIsTyped(t *testing.T) {
 // RFC 6238, appendix B, the last six of its eight digits for SHA-1.
 func TestCodesOfTheSecondFactor(t *testing.T) {
 	secret := []byte("12345678901234567890")
-	for at, code := range map[int64]string{59: "287082", 1111111109: "081804", 1234567890: "005924", 20000000000: "353130"} {
+	for at, code := range map[int64]string{59: "287082", 1111111109: "081804", 1234567890: "005924",
+		20000000000: "353130"} {
 		now := time.Unix(at, 0)
 		step, ok := credential.Step(secret, code[:3]+" "+code[3:], now)
 		assert.True(t, ok, code)
@@ -83,7 +85,8 @@ func TestCodesOfTheSecondFactor(t *testing.T) {
 	require.NoError(t, err)
 	_, ok = credential.Step(made, code, time.Now())
 	assert.True(t, ok, "a program that reads the secret agrees")
-	assert.Contains(t, credential.Address(made, "ana@pedralta.example", "Lazo"), "otpauth://totp/Lazo:ana@pedralta.example?")
+	assert.Contains(t, credential.Address(made, "ana@pedralta.example", "Lazo"),
+		"otpauth://totp/Lazo:ana@pedralta.example?")
 }
 
 func TestCodesThatStandInForIt(t *testing.T) {

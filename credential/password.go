@@ -51,7 +51,8 @@ func Judge(password string, known ...string) error {
 	}
 	var words []string
 	for _, k := range known {
-		words = append(words, strings.FieldsFunc(strings.ToLower(k), func(r rune) bool { return strings.ContainsRune(" @.-_", r) })...)
+		words = append(words, strings.FieldsFunc(strings.ToLower(k),
+			func(r rune) bool { return strings.ContainsRune(" @.-_", r) })...)
 	}
 	rest := lower
 	for _, word := range words {
@@ -59,7 +60,8 @@ func Judge(password string, known ...string) error {
 			rest = strings.ReplaceAll(rest, word, "")
 		}
 	}
-	if utf8.RuneCountInString(rest) < ownLeast || zxcvbn.PasswordStrength(first(password, 72), append(words, "lazo")).Guesses < fewGuesses {
+	if utf8.RuneCountInString(rest) < ownLeast ||
+		zxcvbn.PasswordStrength(first(password, 72), append(words, "lazo")).Guesses < fewGuesses {
 		return errors.New("it is made of words, dates or rows of keys that are tried first, or of your name or address")
 	}
 	return nil

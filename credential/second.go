@@ -44,7 +44,8 @@ func Written(secret []byte) string {
 // Address is a secret as a program reads it from a picture, for an account at a site.
 func Address(secret []byte, account, site string) string {
 	u := url.URL{Scheme: "otpauth", Host: "totp", Path: "/" + site + ":" + account}
-	u.RawQuery = url.Values{"secret": {written.EncodeToString(secret)}, "issuer": {site}, "period": {"30"}, "digits": {"6"}}.Encode()
+	u.RawQuery = url.Values{"secret": {written.EncodeToString(secret)}, "issuer": {site}, "period": {"30"},
+		"digits": {"6"}}.Encode()
 	return u.String()
 }
 
@@ -54,7 +55,8 @@ func Step(secret []byte, code string, now time.Time) (step int64, ok bool) {
 	code = strings.Join(strings.Fields(code), "")
 	for by := int64(-skew); by <= skew; by++ {
 		at := now.Add(time.Duration(by*period) * time.Second)
-		want, err := totp.GenerateCodeCustom(written.EncodeToString(secret), at, totp.ValidateOpts{Period: period, Digits: otp.DigitsSix})
+		want, err := totp.GenerateCodeCustom(written.EncodeToString(secret), at,
+			totp.ValidateOpts{Period: period, Digits: otp.DigitsSix})
 		if err == nil && subtle.ConstantTimeCompare([]byte(want), []byte(code)) == 1 {
 			return at.Unix() / period, true
 		}

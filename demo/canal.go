@@ -11,7 +11,8 @@ func CanalDay() *form.Form {
 		Intro: "Bring your boat to the canal on the Sunday before the regatta.",
 		Messages: []form.Message{{
 			Key: "harbour", Name: "Tell the harbour master", When: `boat_source = "hired" and trailer_length >= 9`,
-			To: []string{"harbour@pedralta.example"}, Subject: "A long trailer comes", Body: "{metres} metres, with {boat_class}.",
+			To: []string{"harbour@pedralta.example"}, Subject: "A long trailer comes",
+			Body: "{metres} metres, with {boat_class}.",
 		}},
 		Pages: []*form.Page{
 			{Key: "boat", Title: "Your boat", Sections: []*form.Section{{Key: "hull", Title: "Boat", Items: []*form.Item{
@@ -36,28 +37,30 @@ func CanalDay() *form.Form {
 					Shown: form.When(`boat_source = "own"`), Required: form.Always,
 				},
 			}}}},
-			{Key: "way", Title: "Your way here", Sections: []*form.Section{{Key: "road", Title: "On the road", Items: []*form.Item{
-				{
-					Key: "trailer_length", Type: form.Number, Label: "Trailer length", Help: "In metres; 25 at most are let in",
-					Shown: form.When(`boat_source = "own"`), Min: number(2), Max: number(25),
-				},
-				{
-					Key: "escort", Type: form.Tick, Label: "Escort for a long trailer", Shown: form.When("trailer_length >= 26"),
-				},
-				{
-					Key: "cox_name", Type: form.Text, Label: "Cox’s name", Required: form.Always,
-					Shown: form.When(`boat_class = "eight" and boat_class is answered`),
-				},
-				{
-					Key: "rowers", Type: form.Number, Label: "How many come along", Min: number(1), Max: number(30),
-				},
-				{
-					Key: "fee", Type: form.Calculation, Label: "Fee in pesos", Value: &form.Value{Is: "metres * rowers * 20"},
-				},
-				{
-					Key: "owed", Type: form.Note, Label: "Nobody is paid for coming: please tell the office.", Shown: form.When("fee < 0"),
-				},
-			}}}},
+			{Key: "way", Title: "Your way here",
+				Sections: []*form.Section{{Key: "road", Title: "On the road", Items: []*form.Item{
+					{
+						Key: "trailer_length", Type: form.Number, Label: "Trailer length", Help: "In metres; 25 at most are let in",
+						Shown: form.When(`boat_source = "own"`), Min: number(2), Max: number(25),
+					},
+					{
+						Key: "escort", Type: form.Tick, Label: "Escort for a long trailer", Shown: form.When("trailer_length >= 26"),
+					},
+					{
+						Key: "cox_name", Type: form.Text, Label: "Cox’s name", Required: form.Always,
+						Shown: form.When(`boat_class = "eight" and boat_class is answered`),
+					},
+					{
+						Key: "rowers", Type: form.Number, Label: "How many come along", Min: number(1), Max: number(30),
+					},
+					{
+						Key: "fee", Type: form.Calculation, Label: "Fee in pesos", Value: &form.Value{Is: "metres * rowers * 20"},
+					},
+					{
+						Key: "owed", Type: form.Note, Label: "Nobody is paid for coming: please tell the office.",
+						Shown: form.When("fee < 0"),
+					},
+				}}}},
 		},
 	}
 }

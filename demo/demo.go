@@ -83,7 +83,8 @@ func EnsureTelling(ctx context.Context, s *store.Store, start time.Time, hook st
 	if err := s.In(w.ID).SetNote(ctx, about); err != nil {
 		return err
 	}
-	m, err := s.CreateMember(ctx, store.Member{WorkspaceID: w.ID, Email: Email, Name: "Regatta office", PasswordHash: passwordHash})
+	m, err := s.CreateMember(ctx,
+		store.Member{WorkspaceID: w.ID, Email: Email, Name: "Regatta office", PasswordHash: passwordHash})
 	if err != nil {
 		return err
 	}
@@ -148,7 +149,8 @@ func (d *layout) people() error {
 	if err := in.SetRole(d.ctx, m.ID, store.Reader, false, read); err != nil {
 		return err
 	}
-	if _, err := in.Invite(d.ctx, store.Invited{Email: "harbour@pedralta.example", Role: store.Designer, MadeBy: &d.member}); err != nil {
+	if _, err := in.Invite(d.ctx,
+		store.Invited{Email: "harbour@pedralta.example", Role: store.Designer, MadeBy: &d.member}); err != nil {
 		return err
 	}
 	w, err := d.store.CreateWorkspace(d.ctx, "Pedralta Boathouse")
@@ -185,7 +187,8 @@ func (d *layout) views(address string) error {
 			Columns: []string{"entered_by", "club", "rowers", "called", "memo"},
 		}},
 		{Name: "Eights by club", Definition: view.View{
-			When: `boat_class = "eight"`, Columns: []string{"club", "boat_class", "entered_by", "rowers", "fee", "paid"}, Sort: "club", Up: true,
+			When: `boat_class = "eight"`, Columns: []string{"club", "boat_class", "entered_by", "rowers", "fee", "paid"},
+			Sort: "club", Up: true,
 		}},
 	} {
 		if _, err := d.store.In(d.workspace).Form(f.ID).SaveView(d.ctx, v); err != nil {
@@ -276,7 +279,8 @@ func (d *layout) uploads(f store.FormID, filling string, answers map[string]any)
 		if !picture {
 			continue
 		}
-		u, err := d.store.AddUpload(d.ctx, store.Upload{FormID: f, Filling: filling, Item: key, Name: "hull.png", MediaType: "image/png"},
+		u, err := d.store.AddUpload(d.ctx,
+			store.Upload{FormID: f, Filling: filling, Item: key, Name: "hull.png", MediaType: "image/png"},
 			bytes.NewReader(data), 1<<20)
 		if err != nil {
 			return err
@@ -466,13 +470,15 @@ func (d *layout) crew(i int) (map[string]any, map[string][]string) {
 	club := pick(d.random, clubs)
 	if d.random.IntN(3) == 0 {
 		params["club"] = []string{club}
-		a["member_no"] = fmt.Sprintf("%c%c%03d", 'A'+rune(d.random.IntN(26)), 'A'+rune(d.random.IntN(26)), d.random.IntN(1000))
+		a["member_no"] = fmt.Sprintf("%c%c%03d", 'A'+rune(d.random.IntN(26)), 'A'+rune(d.random.IntN(26)),
+			d.random.IntN(1000))
 	} else {
 		a["club"] = club
 	}
 	rows := []any{}
 	for range 8 {
-		rows = append(rows, map[string]any{"rower_name": d.name(), "born": d.born(14, 45), "guardian": d.name(), "guardian_phone": d.phone()})
+		rows = append(rows, map[string]any{"rower_name": d.name(), "born": d.born(14, 45), "guardian": d.name(),
+			"guardian_phone": d.phone()})
 	}
 	a["rowers"] = rows
 	return a, params
@@ -480,7 +486,8 @@ func (d *layout) crew(i int) (map[string]any, map[string][]string) {
 
 func (d *layout) mooring(i int) (map[string]any, map[string][]string) {
 	berth := []struct{ shore, pier, berth string }{
-		{"n", "heron", "h3"}, {"n", "long", "l1"}, {"n", "long", "l3"}, {"s", "swan", "s2"}, {"e", "mill", ""}, {"s", "reed", ""},
+		{"n", "heron", "h3"}, {"n", "long", "l1"}, {"n", "long", "l3"}, {"s", "swan", "s2"}, {"e", "mill", ""},
+		{"s", "reed", ""},
 	}[i%6]
 	first := d.start.AddDate(0, 0, 30+d.random.IntN(15))
 	metres := 3 + d.random.IntN(3)
@@ -491,8 +498,10 @@ func (d *layout) mooring(i int) (map[string]any, map[string][]string) {
 	answers := map[string]any{
 		"boat_name": pick(d.random, []string{"Albatros", "Brisa", "Calandria", "Delfina", "Estrella", "Fragata"}),
 		"kind":      pick(d.random, []string{"rowing", "sailing", "motor"}), "metres": json.Number(fmt.Sprint(metres)),
-		"draught": "0.7", "first_day": first.Format(time.DateOnly), "last_day": first.AddDate(0, 0, d.random.IntN(6)).Format(time.DateOnly),
-		"shore": berth.shore, "pier": berth.pier, "berth": berth.berth, "entered_by": d.name(), "email": d.mail(i), "phone": d.phone(),
+		"draught": "0.7", "first_day": first.Format(time.DateOnly),
+		"last_day": first.AddDate(0, 0, d.random.IntN(6)).Format(time.DateOnly),
+		"shore":    berth.shore, "pier": berth.pier, "berth": berth.berth, "entered_by": d.name(), "email": d.mail(i),
+		"phone":    d.phone(),
 		"handling": json.Number(fmt.Sprint(1 + d.random.IntN(5))),
 	}
 	if long {

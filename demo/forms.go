@@ -53,7 +53,8 @@ func CrewEntry(start time.Time) *form.Form {
 						Required: form.Always,
 						Choices: []form.Choice{
 							{Value: "single", Label: "Single"}, {Value: "double", Label: "Double"},
-							{Value: "coxed_four", Label: "Coxed four"}, {Value: "eight", Label: "Eight", Withheld: form.When(`lane = "canal"`)}},
+							{Value: "coxed_four", Label: "Coxed four"},
+							{Value: "eight", Label: "Eight", Withheld: form.When(`lane = "canal"`)}},
 					},
 					{
 						Key: "lane", Type: form.ChoiceType, Label: "Launch lane",
@@ -63,8 +64,9 @@ func CrewEntry(start time.Time) *form.Form {
 						Key: "boat_source", Type: form.ChoiceType, Label: "Own or hired boat", Required: form.Always,
 						Choices: choices("own", "Own", "hired", "Hired from the club"),
 					},
-					{Key: "cox_name", Type: form.Text, Label: "Cox’s name", Help: "As it should be called over the loudspeaker", MaxLength: form.BoundOf(60),
-						Shown: form.When(`boat_class in ("coxed_four", "eight") and boat_source is answered`), Required: form.Always},
+					{Key: "cox_name", Type: form.Text, Label: "Cox’s name", Help: "As it should be called over the loudspeaker",
+						MaxLength: form.BoundOf(60),
+						Shown:     form.When(`boat_class in ("coxed_four", "eight") and boat_source is answered`), Required: form.Always},
 					{
 						Key: "trailer", Type: form.Number, Label: "Trailer length in metres",
 						Help: "Towbar to tail light, boat included", Shown: form.When(`boat_source = "own"`), Min: number(2),
@@ -87,20 +89,22 @@ func CrewEntry(start time.Time) *form.Form {
 				}},
 			}},
 			crewPage(day(start, 0), early, race),
-			{Key: "agreements", Title: "Agreements", Sections: []*form.Section{{Key: "rules", Title: "Rules", Items: []*form.Item{
-				{Key: "swim", Type: form.Tick, Label: "Everyone in the boat can swim 300 metres in clothes", Required: form.Always},
-				{
-					Key: "guardians_agree", Type: form.Tick, Label: "The guardians of all under-18s agree",
-					Shown: form.When("any(rowers, age(born, " + race + ") < 18)"), Required: form.Always,
-				},
-				{Key: "photos", Type: form.YesNo, Label: "May we publish photographs of your crew?"},
-				{Key: "called", Type: form.Tick, Label: "Called", Staff: true},
-				{Key: "paid", Type: form.ChoiceType, Label: "Paid", Staff: true, Choices: []form.Choice{
-					{Value: "transfer", Label: "By transfer"}, {Value: "cash", Label: "At the desk"},
-				}},
-				{Key: "memo", Type: form.Text, Label: "Note to ourselves", Staff: true, MaxLength: form.BoundOf(200)},
-				{Key: "entered_at", Type: form.Hidden, Label: "Entered on", Value: &form.Value{Is: "today"}},
-			}}}},
+			{Key: "agreements", Title: "Agreements",
+				Sections: []*form.Section{{Key: "rules", Title: "Rules", Items: []*form.Item{
+					{Key: "swim", Type: form.Tick, Label: "Everyone in the boat can swim 300 metres in clothes",
+						Required: form.Always},
+					{
+						Key: "guardians_agree", Type: form.Tick, Label: "The guardians of all under-18s agree",
+						Shown: form.When("any(rowers, age(born, " + race + ") < 18)"), Required: form.Always,
+					},
+					{Key: "photos", Type: form.YesNo, Label: "May we publish photographs of your crew?"},
+					{Key: "called", Type: form.Tick, Label: "Called", Staff: true},
+					{Key: "paid", Type: form.ChoiceType, Label: "Paid", Staff: true, Choices: []form.Choice{
+						{Value: "transfer", Label: "By transfer"}, {Value: "cash", Label: "At the desk"},
+					}},
+					{Key: "memo", Type: form.Text, Label: "Note to ourselves", Staff: true, MaxLength: form.BoundOf(200)},
+					{Key: "entered_at", Type: form.Hidden, Label: "Entered on", Value: &form.Value{Is: "today"}},
+				}}}},
 		},
 	}
 }
@@ -110,25 +114,28 @@ func CrewEntry(start time.Time) *form.Form {
 func crewPage(today, early, race string) *form.Page {
 	return &form.Page{Key: "crew", Title: "Your crew", Sections: []*form.Section{
 		{Key: "rowers", Title: "Rowers", Columns: 2, Repeat: &form.Repeat{Min: 1, Max: 8, Name: "Rower",
-			Rows: `if(boat_class = "single", 1, if(boat_class = "double", 2, if(boat_class = "coxed_four", 4, 8)))`}, Items: []*form.Item{
-			{Key: "rower_name", Type: form.Text, Label: "Name", Required: form.Always},
-			{Key: "born", Type: form.Date, Label: "Date of birth", Required: form.Always, Max: &form.Bound{Text: today},
-				Checks: []form.Check{{OK: "age(born, " + race + ") >= 12", Message: "Rowers are at least 12 years old on the day of the race."}}},
-			{
-				Key: "guardian", Type: form.Text, Label: "Guardian’s name",
-				Shown: form.When("age(born, " + race + ") < 18"), Required: form.Always,
-			},
-			{
-				Key: "guardian_phone", Type: form.Phone, Label: "Guardian’s phone",
-				Shown: form.When("age(born, " + race + ") < 18"), Required: form.Always,
-			},
-		}},
+			Rows: `if(boat_class = "single", 1, if(boat_class = "double", 2, if(boat_class = "coxed_four", 4, 8)))`},
+			Items: []*form.Item{
+				{Key: "rower_name", Type: form.Text, Label: "Name", Required: form.Always},
+				{Key: "born", Type: form.Date, Label: "Date of birth", Required: form.Always, Max: &form.Bound{Text: today},
+					Checks: []form.Check{{OK: "age(born, " + race + ") >= 12",
+						Message: "Rowers are at least 12 years old on the day of the race."}}},
+				{
+					Key: "guardian", Type: form.Text, Label: "Guardian’s name",
+					Shown: form.When("age(born, " + race + ") < 18"), Required: form.Always,
+				},
+				{
+					Key: "guardian_phone", Type: form.Phone, Label: "Guardian’s phone",
+					Shown: form.When("age(born, " + race + ") < 18"), Required: form.Always,
+				},
+			}},
 		{Key: "money", Title: "Fee", Items: []*form.Item{
 			{
 				Key: "fee", Type: form.Calculation, Label: "Entry fee in pesos",
 				Value: &form.Value{Is: "count(rowers) * if(now >= " + early + "T18:00, 900, 600)"},
 			},
-			{Key: "late_note", Type: form.Note, Label: "Late entries pay half as much again.", Shown: form.When("now >= " + early + "T18:00")},
+			{Key: "late_note", Type: form.Note, Label: "Late entries pay half as much again.",
+				Shown: form.When("now >= " + early + "T18:00")},
 		}},
 	}}
 }
@@ -148,7 +155,8 @@ func ShoreCrew(start time.Time) *form.Form {
 				{Key: "phone", Type: form.Phone, Label: "Phone", Required: form.Always},
 				{Key: "email", Type: form.Email, Label: "E-mail address", Help: "We write to you once your shift is set"},
 				{Key: "born_on", Type: form.Date, Label: "Date of birth", Required: form.Always},
-				{Key: "parent", Type: form.Text, Label: "Parent’s name", Shown: form.When("age(born_on, " + race + ") < 18"), Required: form.Always},
+				{Key: "parent", Type: form.Text, Label: "Parent’s name", Shown: form.When("age(born_on, " + race + ") < 18"),
+					Required: form.Always},
 			}},
 			{Key: "work", Title: "What you would like to do", Items: []*form.Item{
 				{
@@ -174,7 +182,8 @@ func ShoreCrew(start time.Time) *form.Form {
 					Shown:    form.When(`roles has "first_aid"`),
 					Required: form.Always,
 					Checks: []form.Check{
-						{OK: "years(aid_date, " + race + ") < 3", Message: "The course may be three years old at most on the day of the race."},
+						{OK: "years(aid_date, " + race + ") < 3",
+							Message: "The course may be three years old at most on the day of the race."},
 					},
 				},
 				{
@@ -202,10 +211,11 @@ func ShoreCrew(start time.Time) *form.Form {
 					Choices: choices("any", "Anything", "veg", "No meat", "own", "I bring my own"),
 				},
 				{
-					Key: "radio", Type: form.Scale, Label: "How used are you to a radio, {name}?", Low: "Never held one", High: "Every day",
-					Shown: form.When(`roles has any ("timing", "launch", "first_aid")`),
+					Key: "radio", Type: form.Scale, Label: "How used are you to a radio, {name}?",
+					Low: "Never held one", High: "Every day", Shown: form.When(`roles has any ("timing", "launch", "first_aid")`),
 				},
-				{Key: "tent", Type: form.YesNo, Label: "Do you need a place for a tent?", Shown: form.When(`free_days has all ("sat", "sun")`)},
+				{Key: "tent", Type: form.YesNo, Label: "Do you need a place for a tent?",
+					Shown: form.When(`free_days has all ("sat", "sun")`)},
 				{Key: "notes", Type: form.Paragraph, Label: "Anything we should know?", MaxLength: form.BoundOf(1000)},
 			}},
 		}}},
@@ -214,7 +224,8 @@ func ShoreCrew(start time.Time) *form.Form {
 
 // shifts are those that helpers are given.
 func shifts() []form.Choice {
-	return choices("fri_eve", "Friday evening", "sat_am", "Saturday morning", "sat_pm", "Saturday afternoon", "sun_am", "Sunday morning")
+	return choices("fri_eve", "Friday evening", "sat_am", "Saturday morning", "sat_pm", "Saturday afternoon", "sun_am",
+		"Sunday morning")
 }
 
 // LakeBulletin is the newsletter's signup.
@@ -261,7 +272,8 @@ func LakeBulletin() *form.Form {
 				welcomeBody: "El próximo boletín del lago le llegará a usted.\n\n{when topics is answered}\n\nPidió: {topics}.\n\n{end}\n\n" +
 					"Si ya no lo quiere, dígalo aquí: {change_link}",
 			},
-			"ar": {"Lake bulletin": "نشرة البحيرة", "News from the lake, about once a month.": "أخبار البحيرة، مرة في الشهر تقريبًا.",
+			"ar": {"Lake bulletin": "نشرة البحيرة",
+				"News from the lake, about once a month.":               "أخبار البحيرة، مرة في الشهر تقريبًا.",
 				"### Welcome aboard\n\nThe next bulletin comes to you.": "### أهلًا بك معنا\n\nستصلك النشرة القادمة.",
 				"E-mail address": "البريد الإلكتروني", "First name": "الاسم الأول", "What interests you?": "ما الذي يهمك؟",
 				"Results": "النتائج", "Training": "التدريب", "Water and weather": "الماء والطقس",

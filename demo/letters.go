@@ -12,8 +12,9 @@ func crewLetters() []form.Message {
 				"{each rowers}\n\n- {rower_name}\n\n{end}\n\nSee you on the lake!\n\nThe regatta office",
 		},
 		{
-			Key: "paid", Name: "Thank them for paying", When: "paid is answered", To: []string{"{email}"}, Subject: "We have your fee",
-			Body: "Dear {entered_by},\n\nwe have your fee of {fee} pesos. Thank you!",
+			Key: "paid", Name: "Thank them for paying", When: "paid is answered", To: []string{"{email}"},
+			Subject: "We have your fee",
+			Body:    "Dear {entered_by},\n\nwe have your fee of {fee} pesos. Thank you!",
 		},
 	}
 }
@@ -54,8 +55,9 @@ func mooringLetters() []form.Message {
 			Body:    "Dear {entered_by},\n\n{handled_by} looks after your request from now on.",
 		},
 		{
-			Key: "reminder", Name: "Remind them", To: []string{"{email}"}, At: "first_day - 3 days", Subject: "{boat_name} comes on {first_day}",
-			Body: "Dear {entered_by},\n\nyour berth at {pier} is ready from {first_day} on.",
+			Key: "reminder", Name: "Remind them", To: []string{"{email}"}, At: "first_day - 3 days",
+			Subject: "{boat_name} comes on {first_day}",
+			Body:    "Dear {entered_by},\n\nyour berth at {pier} is ready from {first_day} on.",
 		},
 	}
 }

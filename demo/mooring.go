@@ -21,49 +21,54 @@ func MooringRequest(start time.Time) *form.Form {
 			"If {pier} is full, we look for a berth at {second_pier}.\n\n{end}",
 		Returning: &form.Returning{Change: true},
 		// Nobody is asked for a first day once none is left.
-		Opening:  &form.Opening{Until: day(start, 60) + "T23:00", After: "The regatta is over, and all berths are given back."},
+		Opening: &form.Opening{Until: day(start, 60) + "T23:00",
+			After: "The regatta is over, and all berths are given back."},
 		Messages: mooringLetters(), Documents: mooringDocuments(),
 		Hooks: []form.Hook{{Key: "crane", URL: SampleHook, When: "crane", Events: []string{"received", "changed"}}},
 		Pages: []*form.Page{
-			{Key: "boat", Title: "Your boat", Sections: []*form.Section{{Key: "hull", Title: "The boat", Columns: 2, Items: []*form.Item{
-				{Key: "boat_name", Type: form.Text, Label: "Name of the boat", Required: form.Always, MaxLength: form.BoundOf(60)},
-				{
-					Key: "kind", Type: form.ChoiceType, Label: "What kind of boat is it?", Required: form.Always, Look: "menu",
-					Choices: append(choices("rowing", "Rowing boat", "sailing", "Sailing boat", "motor", "Motor boat"),
-						form.Choice{Value: "other", Label: "Another kind", Other: true}),
-				},
-				{
-					Key: "metres", Type: form.Number, Label: "Length in metres", Required: form.Always, Min: number(2), Max: number(18),
-					Step: &form.Bound{Text: "0.1"},
-				},
-				{
-					Key: "draught", Type: form.Number, Label: "Draught in metres", Required: form.Always, Min: &form.Bound{Text: "0.1"},
-					Max: &form.Bound{Text: "metres / 3"}, Help: "How deep it goes; a third of its length at most",
-				},
-				{
-					Key: "hull_photo", Type: form.File, Label: "A photograph of the hull", Accept: []string{"image/*"},
-					MaxBytes: 5 << 20, Required: form.When("metres >= 12"), Help: "From the side, out of the water if you can",
-					Wording: []form.Wording{{When: "boat_name is answered", Label: "A photograph of {boat_name}’s hull"}},
-				},
-				{
-					Key: "crane", Type: form.Tick, Label: "The crane has to put it into the water", Shown: form.When("metres >= 6"),
-					Help: "Shorter boats go in by the slipway",
-				},
-			}}}},
+			{Key: "boat", Title: "Your boat",
+				Sections: []*form.Section{{Key: "hull", Title: "The boat", Columns: 2, Items: []*form.Item{
+					{Key: "boat_name", Type: form.Text, Label: "Name of the boat", Required: form.Always, MaxLength: form.BoundOf(60)},
+					{
+						Key: "kind", Type: form.ChoiceType, Label: "What kind of boat is it?", Required: form.Always, Look: "menu",
+						Choices: append(choices("rowing", "Rowing boat", "sailing", "Sailing boat", "motor", "Motor boat"),
+							form.Choice{Value: "other", Label: "Another kind", Other: true}),
+					},
+					{
+						Key: "metres", Type: form.Number, Label: "Length in metres", Required: form.Always, Min: number(2),
+						Max:  number(18),
+						Step: &form.Bound{Text: "0.1"},
+					},
+					{
+						Key: "draught", Type: form.Number, Label: "Draught in metres", Required: form.Always,
+						Min: &form.Bound{Text: "0.1"},
+						Max: &form.Bound{Text: "metres / 3"}, Help: "How deep it goes; a third of its length at most",
+					},
+					{
+						Key: "hull_photo", Type: form.File, Label: "A photograph of the hull", Accept: []string{"image/*"},
+						MaxBytes: 5 << 20, Required: form.When("metres >= 12"), Help: "From the side, out of the water if you can",
+						Wording: []form.Wording{{When: "boat_name is answered", Label: "A photograph of {boat_name}’s hull"}},
+					},
+					{
+						Key: "crane", Type: form.Tick, Label: "The crane has to put it into the water", Shown: form.When("metres >= 6"),
+						Help: "Shorter boats go in by the slipway",
+					},
+				}}}},
 			berthPage(start),
-			{Key: "owner", Title: "About you", Sections: []*form.Section{{Key: "who", Title: "Who asks", Columns: 2, Items: []*form.Item{
-				{Key: "entered_by", Type: form.Text, Label: "Your name", Required: form.Always},
-				{Key: "email", Type: form.Email, Label: "E-mail address", Required: form.Always},
-				{Key: "phone", Type: form.Phone, Label: "Phone", Required: form.When("crane")},
-				{
-					Key: "handling", Type: form.Scale, Label: "How well do you know the lake, {entered_by}?", Low: "Never been there",
-					High: "Every weekend",
-				},
-				{
-					Key: "handled_by", Type: form.ChoiceType, Label: "Looked after by", Staff: true,
-					ChoicesFrom: &form.ChoicesFrom{List: "people", Value: "code", Label: "name"},
-				},
-			}}}},
+			{Key: "owner", Title: "About you",
+				Sections: []*form.Section{{Key: "who", Title: "Who asks", Columns: 2, Items: []*form.Item{
+					{Key: "entered_by", Type: form.Text, Label: "Your name", Required: form.Always},
+					{Key: "email", Type: form.Email, Label: "E-mail address", Required: form.Always},
+					{Key: "phone", Type: form.Phone, Label: "Phone", Required: form.When("crane")},
+					{
+						Key: "handling", Type: form.Scale, Label: "How well do you know the lake, {entered_by}?", Low: "Never been there",
+						High: "Every weekend",
+					},
+					{
+						Key: "handled_by", Type: form.ChoiceType, Label: "Looked after by", Staff: true,
+						ChoicesFrom: &form.ChoicesFrom{List: "people", Value: "code", Label: "name"},
+					},
+				}}}},
 		},
 	}
 }

@@ -71,22 +71,27 @@ func boatStorage() *form.Form {
 				Key: "kind", Type: form.ChoiceType, Label: "Kind of boat", Required: form.Always,
 				Choices: choices("single", "Single", "double", "Double", "four", "Four or larger"),
 			},
-			{Key: "length_m", Type: form.Number, Label: "Length in metres", Required: form.Always, Min: number(2), Max: number(20)},
+			{Key: "length_m", Type: form.Number, Label: "Length in metres", Required: form.Always, Min: number(2),
+				Max: number(20)},
 			{Key: "trailer", Type: form.YesNo, Label: "Does it come with a trailer?", Shown: form.When("length_m > 8")},
 			{Key: "stay", Type: form.Number, Label: "Months", Required: form.Always, Min: number(1), Max: number(8)},
-			{Key: "fee", Type: form.Calculation, Label: "Fee in pesos", Value: &form.Value{Is: "length_m * stay * 120 + if(trailer, 500, 0)"}},
+			{Key: "fee", Type: form.Calculation, Label: "Fee in pesos",
+				Value: &form.Value{Is: "length_m * stay * 120 + if(trailer, 500, 0)"}},
 		}},
 		&form.Section{Key: "who", Title: "Who brings it", Items: []*form.Item{
 			{Key: "by_forwarder", Type: form.Tick, Label: "A forwarder brings the boat"},
-			{Key: "owner_address", Type: form.Address, Label: "Owner’s address", Shown: form.When("not by_forwarder"), Required: form.Always},
+			{Key: "owner_address", Type: form.Address, Label: "Owner’s address", Shown: form.When("not by_forwarder"),
+				Required: form.Always},
 			{Key: "forwarder", Type: form.Text, Label: "Forwarder", Shown: form.When("by_forwarder"), Required: form.Always},
-			{Key: "forwarder_address", Type: form.Address, Label: "Forwarder’s address", Shown: form.When("by_forwarder"), Required: form.Always},
+			{Key: "forwarder_address", Type: form.Address, Label: "Forwarder’s address", Shown: form.When("by_forwarder"),
+				Required: form.Always},
 		}})
 }
 
 func rowingCourse(start time.Time) *form.Form {
 	first := day(start, 21)
-	return simple("rowing-course", "Learn to row", "Six evenings on the lake, for beginners and those who come back to it.",
+	return simple("rowing-course", "Learn to row",
+		"Six evenings on the lake, for beginners and those who come back to it.",
 		&form.Section{Key: "course", Title: "The course", Items: []*form.Item{
 			{
 				Key: "level", Type: form.ChoiceType, Label: "How well do you row?", Required: form.Always,
@@ -159,7 +164,8 @@ func membership() *form.Form {
 				Key: "pays_by", Type: form.ChoiceType, Label: "How do you pay?", Required: form.Always,
 				Choices: choices("transfer", "Transfer", "debit", "Direct debit", "cash", "Cash at the desk"),
 			},
-			{Key: "account", Type: form.Text, Label: "Account number", Shown: form.When(`pays_by = "debit"`), Required: form.Always},
+			{Key: "account", Type: form.Text, Label: "Account number", Shown: form.When(`pays_by = "debit"`),
+				Required: form.Always},
 			{
 				Key: "mandate", Type: form.Tick, Label: "The club may collect the fee each year",
 				Shown: form.When(`pays_by = "debit"`), Required: form.Always,

@@ -85,8 +85,9 @@ func TestAShortBoatKnowsItsFee(t *testing.T) {
 		require.NotNil(t, p, remarks)
 		for metres, crane := range map[int]string{5: "", 7: "yes"} {
 			out := p.Run(engine.Input{At: time.Date(2026, 5, 1, 0, 0, 0, 0, time.UTC), Answers: p.Answers(map[string]any{
-				"metres": metres, "draught": "0.5", "shore": "n", "pier": "heron", "first_day": "2026-05-30", "last_day": "2026-05-31",
-				"crane": crane,
+				"metres": metres, "draught": "0.5", "shore": "n", "pier": "heron", "first_day": "2026-05-30",
+				"last_day": "2026-05-31",
+				"crane":    crane,
 			})})
 			fee := out.Value(out.State("fee", 0), 0)
 			require.Equal(t, expr.Num, fee.Kind(), "a boat of %d metres", metres)

@@ -46,14 +46,17 @@ const (
 func newLists(s *store.Store) *lists {
 	return &lists{
 		store: s, now: time.Now,
-		tables: held.New(maxTables, func(_ tableKey, t form.Table) int { return len(t.Entries) * len(t.Columns) * cellBytes }),
+		tables: held.New(maxTables,
+			func(_ tableKey, t form.Table) int { return len(t.Entries) * len(t.Columns) * cellBytes }),
 		newest: held.New(maxNewest, func(key string, n newest) int { return len(key) + 60*len(n.states) }),
 	}
 }
 
 // states are the newest versions of the lists that have these keys; those of a moment
 // ago will do unless fresh is asked for.
-func (l *lists) states(ctx context.Context, ws store.WorkspaceID, keys []string, fresh bool) ([]store.ListState, error) {
+func (l *lists) states(
+	ctx context.Context, ws store.WorkspaceID, keys []string, fresh bool,
+) ([]store.ListState, error) {
 	if len(keys) == 0 {
 		return nil, nil
 	}
@@ -69,7 +72,9 @@ func (l *lists) states(ctx context.Context, ws store.WorkspaceID, keys []string,
 }
 
 // with is a form with what its lists of the workspace have.
-func (l *lists) with(ctx context.Context, ws store.WorkspaceID, def *form.Form, states []store.ListState) (*form.Form, error) {
+func (l *lists) with(
+	ctx context.Context, ws store.WorkspaceID, def *form.Form, states []store.ListState,
+) (*form.Form, error) {
 	if len(states) == 0 {
 		return def, nil
 	}

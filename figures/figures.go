@@ -31,20 +31,25 @@ func New(s *store.Store, version string) *Figures {
 	f := &Figures{
 		registry: prometheus.NewRegistry(),
 		requests: prometheus.NewHistogramVec(prometheus.HistogramOpts{Name: "lazo_request_seconds",
-			Help: "How long requests took, by route, method and status.", Buckets: []float64{.005, .01, .025, .05, .1, .25, .5, 1, 2.5, 10}},
+			Help:    "How long requests took, by route, method and status.",
+			Buckets: []float64{.005, .01, .025, .05, .1, .25, .5, 1, 2.5, 10}},
 			[]string{"method", "route", "status"}),
 		runs: prometheus.NewHistogram(prometheus.HistogramOpts{Name: "lazo_run_seconds",
-			Help: "How long one run of a form took.", Buckets: []float64{.00001, .00005, .0001, .0005, .001, .005, .01, .05, .25, 1}}),
+			Help:    "How long one run of a form took.",
+			Buckets: []float64{.00001, .00005, .0001, .0005, .001, .005, .01, .05, .25, 1}}),
 	}
-	f.faults = prometheus.NewCounter(prometheus.CounterOpts{Name: "lazo_faults_total", Help: "Requests that failed (status 500)."})
+	f.faults = prometheus.NewCounter(prometheus.CounterOpts{Name: "lazo_faults_total",
+		Help: "Requests that failed (status 500)."})
 	f.went = prometheus.NewCounterVec(prometheus.CounterOpts{Name: "lazo_attempts_total",
-		Help: "Attempts at sending e-mails and at telling hooks, by how they ended; what is deferred is tried again."}, []string{"kind", "ended"})
+		Help: "Attempts at sending e-mails and at telling hooks, by how they ended; what is deferred is tried again."},
+		[]string{"kind", "ended"})
 	for _, kind := range kinds {
 		for _, ended := range ends {
 			f.went.WithLabelValues(kind, ended)
 		}
 	}
-	built := prometheus.NewGaugeVec(prometheus.GaugeOpts{Name: "lazo_build", Help: "The version that runs; always 1."}, []string{"version"})
+	built := prometheus.NewGaugeVec(prometheus.GaugeOpts{Name: "lazo_build", Help: "The version that runs; always 1."},
+		[]string{"version"})
 	built.WithLabelValues(version).Set(1)
 	f.registry.MustRegister(f.requests, f.faults, f.runs, f.went, built, &stored{store: s}, collectors.NewGoCollector(),
 		collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}))
@@ -119,15 +124,16 @@ func gauge(name, help string, labels ...string) *prometheus.Desc {
 }
 
 var (
-	connections = gauge("connections", "Connections to the database, of public pages and of the desk: in use, idle, and at most.", "of", "state")
-	waits       = gauge("connection_waits_total", "How often a request had to wait for a connection.", "of")
-	up          = gauge("database_up", "1 if the database answers and can be written to.")
-	letters     = gauge("outbox", "E-mails and hooks that are not done, by state.", "kind", "state")
-	oldest      = gauge("outbox_oldest_seconds", "How long the oldest e-mail or hook that was not tried yet has been due.")
-	jobs        = gauge("jobs", "Jobs of the queue, by state.", "state")
-	sizes       = gauge("bytes", "How much room is taken: by the database, and by files in it.", "of")
-	responses   = gauge("responses", "Responses that are stored.")
-	forms       = gauge("forms", "Forms, live and in all.", "state")
+	connections = gauge("connections",
+		"Connections to the database, of public pages and of the desk: in use, idle, and at most.", "of", "state")
+	waits     = gauge("connection_waits_total", "How often a request had to wait for a connection.", "of")
+	up        = gauge("database_up", "1 if the database answers and can be written to.")
+	letters   = gauge("outbox", "E-mails and hooks that are not done, by state.", "kind", "state")
+	oldest    = gauge("outbox_oldest_seconds", "How long the oldest e-mail or hook that was not tried yet has been due.")
+	jobs      = gauge("jobs", "Jobs of the queue, by state.", "state")
+	sizes     = gauge("bytes", "How much room is taken: by the database, and by files in it.", "of")
+	responses = gauge("responses", "Responses that are stored.")
+	forms     = gauge("forms", "Forms, live and in all.", "state")
 )
 
 // Describe is prometheus.Collector's.

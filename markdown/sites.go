@@ -60,11 +60,12 @@ func picturesIn(src string, visit func(address string)) {
 		if part.AsWritten {
 			continue
 		}
-		_ = ast.Walk(goldmark.DefaultParser().Parse(text.NewReader([]byte(part.Text))), func(n ast.Node, entering bool) (ast.WalkStatus, error) {
-			if image, ok := n.(*ast.Image); ok && entering {
-				visit(string(image.Destination))
-			}
-			return ast.WalkContinue, nil
-		})
+		_ = ast.Walk(goldmark.DefaultParser().Parse(text.NewReader([]byte(part.Text))),
+			func(n ast.Node, entering bool) (ast.WalkStatus, error) {
+				if image, ok := n.(*ast.Image); ok && entering {
+					visit(string(image.Destination))
+				}
+				return ast.WalkContinue, nil
+			})
 	}
 }

@@ -114,7 +114,9 @@ func calendar(p *engine.Program, r store.Response, now time.Time) []byte {
 }
 
 // files are those that came with the response, as far as a letter can carry them.
-func (o *Office) files(ctx context.Context, p *engine.Program, l store.Letter, r store.Response) (out []attachment, err error) {
+func (o *Office) files(
+	ctx context.Context, p *engine.Program, l store.Letter, r store.Response,
+) (out []attachment, err error) {
 	open, err := p.WithoutSensitive(r.Answers)
 	if err != nil {
 		return nil, err

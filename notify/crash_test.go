@@ -52,7 +52,8 @@ func TestNoLetterIsLostByHardStops(t *testing.T) {
 		c := exec.Command(os.Args[0], "-test.run", "^TestDeliverUntilKilled$") //nolint:gosec // this very test
 		c.Env = append(os.Environ(), "LAZO_TEST_OUTBOX="+url, "LAZO_TEST_SMTP=smtp://"+address+"?tls=none")
 		require.NoError(t, c.Start())
-		require.Eventually(t, func() bool { return len(b.Letters()) >= min(before+7+stop, letters) }, time.Minute, time.Millisecond)
+		require.Eventually(t, func() bool { return len(b.Letters()) >= min(before+7+stop, letters) }, time.Minute,
+			time.Millisecond)
 		require.NoError(t, c.Process.Kill())
 		_ = c.Wait()
 		_, _ = s.Pool().Exec(context.Background(),

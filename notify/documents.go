@@ -25,7 +25,8 @@ func DocumentOf(p *engine.Program, r store.Response, key string) (Document, erro
 }
 
 func documentOf(p *engine.Program, r store.Response, key string, sent bool) (Document, error) {
-	name, body, size, err := p.Document(key, engine.Kept{Answers: r.Answers, Parameters: r.Parameters, Received: r.ReceivedAt}, sent)
+	name, body, size, err := p.Document(key,
+		engine.Kept{Answers: r.Answers, Parameters: r.Parameters, Received: r.ReceivedAt}, sent)
 	if errors.Is(err, engine.ErrNoDocument) {
 		err = store.ErrNotFound
 	}

@@ -72,7 +72,8 @@ const Trial = "test"
 
 // eventOf is what is told.
 func eventOf(l store.Letter, r store.Response, site, address string) ([]byte, error) {
-	e := event{SpecVersion: "1.0", ID: l.MessageID, Source: site + "/f/" + address, Type: "lazo.response." + l.Subject, Time: l.MadeAt.UTC(),
+	e := event{SpecVersion: "1.0", ID: l.MessageID, Source: site + "/f/" + address, Type: "lazo.response." + l.Subject,
+		Time:        l.MadeAt.UTC(),
 		ContentType: "application/json", Data: data{Form: address, Edition: l.Edition}}
 	switch {
 	case l.Subject == Trial:
@@ -80,7 +81,8 @@ func eventOf(l store.Letter, r store.Response, site, address string) ([]byte, er
 	case l.ResponseID != nil:
 		received := r.ReceivedAt.UTC()
 		e.Subject = r.ID
-		e.Data.Response, e.Data.Received, e.Data.Parameters, e.Data.Answers = r.ID, &received, r.Parameters, json.RawMessage(l.Body)
+		e.Data.Response, e.Data.Received, e.Data.Parameters, e.Data.Answers = r.ID, &received, r.Parameters,
+			json.RawMessage(l.Body)
 	default: // it was deleted
 		if err := json.Unmarshal([]byte(l.Body), &e.Data); err != nil {
 			return nil, err
@@ -131,8 +133,10 @@ func newCaller(allowed []netip.Prefix) *caller {
 // those of IPv6 that hold IPv4 addresses (RFC 6890, RFC 8215, RFC 4380, RFC 9637, RFC 9602).
 var reserved = func() (out []netip.Prefix) {
 	for _, p := range []string{
-		"0.0.0.0/8", "100.64.0.0/10", "192.0.0.0/24", "192.0.2.0/24", "192.88.99.0/24", "198.18.0.0/15", "198.51.100.0/24", "203.0.113.0/24",
-		"240.0.0.0/4", "::/96", "64:ff9b::/96", "64:ff9b:1::/48", "100::/64", "2001::/23", "2001:db8::/32", "2002::/16", "3fff::/20", "5f00::/16",
+		"0.0.0.0/8", "100.64.0.0/10", "192.0.0.0/24", "192.0.2.0/24", "192.88.99.0/24", "198.18.0.0/15", "198.51.100.0/24",
+		"203.0.113.0/24",
+		"240.0.0.0/4", "::/96", "64:ff9b::/96", "64:ff9b:1::/48", "100::/64", "2001::/23", "2001:db8::/32", "2002::/16",
+		"3fff::/20", "5f00::/16",
 		"fec0::/10",
 	} {
 		out = append(out, netip.MustParsePrefix(p))
@@ -146,7 +150,8 @@ func (c *caller) may(a netip.Addr) bool {
 	if c.allows(a) {
 		return true
 	}
-	return a.IsGlobalUnicast() && !a.IsPrivate() && !slices.ContainsFunc(reserved, func(p netip.Prefix) bool { return p.Contains(a) })
+	return a.IsGlobalUnicast() && !a.IsPrivate() &&
+		!slices.ContainsFunc(reserved, func(p netip.Prefix) bool { return p.Contains(a) })
 }
 
 func (c *caller) allows(a netip.Addr) bool {

@@ -52,7 +52,8 @@ func (p *place) hook(to, event, answers string) string {
 	p.t.Helper()
 	id := p.receive(answers)
 	now := time.Now()
-	l := store.Letter{Kind: store.Hook, ResponseID: &id, Edition: 1, Message: "desk", Recipient: to, Subject: event, Body: answers,
+	l := store.Letter{Kind: store.Hook, ResponseID: &id, Edition: 1, Message: "desk", Recipient: to, Subject: event,
+		Body:   answers,
 		Reason: "Told always.", State: store.Waiting, DueAt: now, MadeAt: now}
 	require.NoError(p.t, p.db.In(p.form.WorkspaceID).Form(p.form.ID).Tell(context.Background(), l))
 	return id
@@ -98,8 +99,10 @@ func TestOfWhatIsDeletedNothingIsTold(t *testing.T) {
 	id := p.receive(`{"metres": 14, "name": "Ana Prado"}`)
 	in := p.db.In(p.form.WorkspaceID).Form(p.form.ID)
 	now := time.Now()
-	require.NoError(t, in.DeleteResponse(context.Background(), id, store.Letter{Kind: store.Hook, Edition: 1, Message: "desk",
-		Recipient: other.URL, Subject: "deleted", Body: `{"response": "` + id + `"}`, State: store.Waiting, DueAt: now, MadeAt: now}))
+	require.NoError(t, in.DeleteResponse(context.Background(), id,
+		store.Letter{Kind: store.Hook, Edition: 1, Message: "desk",
+			Recipient: other.URL, Subject: "deleted", Body: `{"response": "` + id + `"}`, State: store.Waiting, DueAt: now,
+			MadeAt: now}))
 	p.work(nil, notify.Options{Networks: loopback})
 	p.state(store.Sent, "")
 	body := <-other.bodies
@@ -117,7 +120,8 @@ func TestProgramsThatAreNotWell(t *testing.T) {
 		state  store.LetterState
 		says   string
 	}{
-		{func(w http.ResponseWriter, _ *http.Request) { w.WriteHeader(500) }, store.Waiting, "The program answered with 500. It is tried again."},
+		{func(w http.ResponseWriter, _ *http.Request) { w.WriteHeader(500) }, store.Waiting,
+			"The program answered with 500. It is tried again."},
 		{func(w http.ResponseWriter, _ *http.Request) { w.WriteHeader(410) }, store.Failed, "gone for good (410)"},
 		{func(w http.ResponseWriter, r *http.Request) {
 			http.Redirect(w, r, elsewhere.URL, http.StatusTemporaryRedirect)
@@ -155,7 +159,8 @@ func TestOnlyPublicAddressesAreTold(t *testing.T) {
 	for _, to := range []string{
 		other.URL, secure.URL, "https://localhost:" + port, "https://[::1]:" + port, "https://[::ffff:127.0.0.1]:" + port,
 		"https://0.0.0.0:" + port,
-		"https://10.0.0.1/", "https://169.254.169.254/", "https://[fe80::1]/", "https://[fd00::1]/", "https://[64:ff9b::7f00:1]/",
+		"https://10.0.0.1/", "https://169.254.169.254/", "https://[fe80::1]/", "https://[fd00::1]/",
+		"https://[64:ff9b::7f00:1]/",
 		"https://100.64.0.1/",
 		"http://desk.example/", "ftp://desk.example/", "https://2130706433:" + port,
 	} {
@@ -164,7 +169,8 @@ func TestOnlyPublicAddressesAreTold(t *testing.T) {
 			l := p.letters()[0]
 			assert.NotEqual(c, store.Sent, l.State, to)
 			assert.NotEmpty(c, l.Answer, to)
-			assert.Contains(c, []string{"It is told only by https and at public addresses.", "The program can’t be reached. It is tried again."}, l.Answer, to)
+			assert.Contains(c, []string{"It is told only by https and at public addresses.",
+				"The program can’t be reached. It is tried again."}, l.Answer, to)
 		}, 20*time.Second, 20*time.Millisecond)
 	}
 	assert.Empty(t, other.requests)

@@ -18,7 +18,8 @@ func Letters(edition int, r store.Response, going engine.Going, at time.Time) []
 	out := tellings(edition, r.Answers, going.Hooks, at)
 	for _, l := range going.Letters {
 		one := store.Letter{
-			Edition: edition, Message: l.Key, Name: l.Name, ReplyTo: l.ReplyTo, Subject: l.Subject, Body: l.Body, Attach: l.Attach,
+			Edition: edition, Message: l.Key, Name: l.Name, ReplyTo: l.ReplyTo, Subject: l.Subject, Body: l.Body,
+			Attach:   l.Attach,
 			Language: r.Language, Reason: reason(l), Timed: l.Timed, State: store.Waiting, DueAt: at, MadeAt: at, Became: l.Goes,
 		}
 		if l.At != nil {
@@ -43,15 +44,18 @@ func tellings(edition int, answers []byte, told []engine.Telling, at time.Time) 
 		if said := t.Why.Told(); said != "" {
 			why = "Told because " + said + "."
 		}
-		out = append(out, store.Letter{Kind: store.Hook, Edition: edition, Message: t.Hook.Key, Name: t.Hook.Key, Recipient: t.Hook.URL,
-			Subject: t.Event, Body: string(answers), Reason: why, State: store.Waiting, DueAt: at, MadeAt: at, Became: true})
+		out = append(out, store.Letter{Kind: store.Hook, Edition: edition, Message: t.Hook.Key, Name: t.Hook.Key,
+			Recipient: t.Hook.URL,
+			Subject:   t.Event, Body: string(answers), Reason: why, State: store.Waiting, DueAt: at, MadeAt: at, Became: true})
 	}
 	return out
 }
 
 // OfDeletion is what programs are told when a response is deleted: that, and nothing of
 // what it held.
-func OfDeletion(ctx context.Context, programs Programs, edition int, r store.Response, at time.Time) ([]store.Letter, error) {
+func OfDeletion(
+	ctx context.Context, programs Programs, edition int, r store.Response, at time.Time,
+) ([]store.Letter, error) {
 	p, err := programs.In(ctx, r.EditionID(edition), r.Language)
 	if err != nil || r.ConfirmBy != nil {
 		return nil, err
@@ -87,7 +91,8 @@ func reason(l engine.Letter) string {
 // responses from then on. A change that comes with another address has that asked for, and
 // sends nothing else before it is confirmed.
 func Follow(
-	ctx context.Context, programs Programs, edition int, before []byte, next *store.Response, at time.Time, mode engine.Mode,
+	ctx context.Context, programs Programs, edition int, before []byte, next *store.Response, at time.Time,
+	mode engine.Mode,
 ) error {
 	next.Goes = nil
 	now := engine.Kept{Answers: next.Answers, Parameters: next.Parameters, Received: next.ReceivedAt}

@@ -54,7 +54,8 @@ func (o *Office) compose(ctx context.Context, l store.Letter, r store.Response) 
 	}
 	m.AddAlternativeString(gomail.TypeTextHTML, html)
 	for _, a := range carried {
-		if err := m.AttachReader(a.Name, bytes.NewReader(a.Data), gomail.WithFileContentType(gomail.ContentType(a.Type))); err != nil {
+		if err := m.AttachReader(a.Name, bytes.NewReader(a.Data),
+			gomail.WithFileContentType(gomail.ContentType(a.Type))); err != nil {
 			return nil, errors.Join(errNotSendable, err)
 		}
 	}
@@ -120,7 +121,8 @@ const OnceLink = "{once_link}"
 // recipient's alone.
 func Shown(body string) string {
 	return strings.NewReplacer(engine.ChangeLink, "*(the private address to change or withdraw it)*",
-		engine.ConfirmLink, "*(the private address to confirm at)*", OnceLink, "*(an address that is good once)*").Replace(body)
+		engine.ConfirmLink, "*(the private address to confirm at)*", OnceLink,
+		"*(an address that is good once)*").Replace(body)
 }
 
 // sheet is the mail as a page. Mail programs read styles from the elements only.

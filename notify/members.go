@@ -32,9 +32,10 @@ func (o *Office) digests(ctx context.Context) {
 		return
 	}
 	for {
-		there, err := o.store.WriteDigest(ctx, due, now, func(m store.Member, since time.Time, news []store.News) store.Letter {
-			return o.digest(m, since, news, now)
-		})
+		there, err := o.store.WriteDigest(ctx, due, now,
+			func(m store.Member, since time.Time, news []store.News) store.Letter {
+				return o.digest(m, since, news, now)
+			})
 		if err != nil && ctx.Err() == nil {
 			slog.Warn("writing digests", "err", err)
 		}
@@ -48,13 +49,15 @@ func (o *Office) digests(ctx context.Context) {
 func (o *Office) digest(m store.Member, since time.Time, news []store.News, now time.Time) store.Letter {
 	all := 0
 	var b strings.Builder
-	b.WriteString("Dear " + text.Escape(m.Name) + ",\n\nsince " + since.UTC().Format("2 January, 15:04") + " (UTC) there came\n\n")
+	b.WriteString("Dear " + text.Escape(m.Name) + ",\n\nsince " + since.UTC().Format("2 January, 15:04") +
+		" (UTC) there came\n\n")
 	for _, n := range news {
 		all += n.N
 		fmt.Fprintf(&b, "- %s to [%s](%s/forms/%d/responses)\n", responses(n.N), text.Escape(n.Title), o.ties.Site, n.FormID)
 	}
 	b.WriteString("\nWhether you get this letter is set [on the page of the workspace](" + o.ties.Site + "/workspace).")
-	return store.Letter{Message: digestKey, Name: "New responses", Recipient: m.Email, Subject: "Lazo: " + responses(all), Body: b.String(),
+	return store.Letter{Message: digestKey, Name: "New responses", Recipient: m.Email, Subject: "Lazo: " + responses(all),
+		Body:   b.String(),
 		Reason: "Sent once a day, since its recipient wants it.", State: store.Waiting, DueAt: now, MadeAt: now}
 }
 
@@ -76,9 +79,12 @@ func (o *Office) tellFailure(ctx context.Context, l store.Letter, answer string)
 		if l.Kind == store.Hook {
 			what = "The program at " + text.Escape(l.Recipient) + " could not be told. "
 		}
-		return store.Letter{Message: failureKey, Name: "What could not be sent", Recipient: m.Email, Subject: "Lazo: something could not be sent",
+		return store.Letter{Message: failureKey, Name: "What could not be sent", Recipient: m.Email,
+			Subject: "Lazo: something could not be sent",
 			Body: "Dear " + text.Escape(m.Name) + ",\n\n" + what + text.Escape(answer) +
-				"\n\nThe [outbox](" + o.ties.Site + "/outbox?state=failed) says what else there is; for an hour you get no other letter of this.",
-			Reason: "Sent since something failed, and its recipient wants to know.", State: store.Waiting, DueAt: now, MadeAt: now}
+				"\n\nThe [outbox](" + o.ties.Site +
+				"/outbox?state=failed) says what else there is; for an hour you get no other letter of this.",
+			Reason: "Sent since something failed, and its recipient wants to know.", State: store.Waiting, DueAt: now,
+			MadeAt: now}
 	})
 }

@@ -132,7 +132,8 @@ func (o *Office) Run(ctx context.Context) error {
 	o.river, err = river.NewClient(riverpgxv5.New(o.store.Pool()), &river.Config{
 		Queues:  map[string]river.QueueConfig{queue: {MaxWorkers: workers}, hooks: {MaxWorkers: workers}},
 		Workers: kinds, Schema: schema, JobTimeout: min(attempt, o.o.Rescue),
-		RescueStuckJobsAfter: o.o.Rescue, MaxAttempts: len(o.o.Waits) + 1, RetryPolicy: retry(o.o.Waits), CompletedJobRetentionPeriod: time.Hour,
+		RescueStuckJobsAfter: o.o.Rescue, MaxAttempts: len(o.o.Waits) + 1, RetryPolicy: retry(o.o.Waits),
+		CompletedJobRetentionPeriod: time.Hour,
 		DiscardedJobRetentionPeriod: time.Hour, CancelledJobRetentionPeriod: time.Hour, FetchCooldown: 50 * time.Millisecond,
 		PollOnly: o.store.Shared(),
 		Logger:   slog.New(atLeast{slog.Default().Handler(), level}),
@@ -195,7 +196,8 @@ func (o *Office) hand(ctx context.Context, tx pgx.Tx, due []store.Due) error {
 // lock that needs a session of its own. On shared connections nothing is made;
 // [store.ErrBehind] if there is something to be.
 func Migrate(ctx context.Context, s *store.Store) error {
-	m, err := rivermigrate.New(riverpgxv5.New(s.Pool()), &rivermigrate.Config{Schema: schema, Logger: slog.New(slog.DiscardHandler)})
+	m, err := rivermigrate.New(riverpgxv5.New(s.Pool()),
+		&rivermigrate.Config{Schema: schema, Logger: slog.New(slog.DiscardHandler)})
 	if err != nil {
 		return err
 	}
@@ -214,7 +216,8 @@ func Migrate(ctx context.Context, s *store.Store) error {
 	if _, err := conn.Exec(ctx, "select pg_advisory_lock($1)", migrating); err != nil {
 		return err
 	}
-	defer conn.Exec(context.WithoutCancel(ctx), "select pg_advisory_unlock($1)", migrating) //nolint:errcheck // it ends with the connection
+	//nolint:errcheck // it ends with the connection
+	defer conn.Exec(context.WithoutCancel(ctx), "select pg_advisory_unlock($1)", migrating)
 	if _, err := conn.Exec(ctx, "create schema if not exists "+schema); err != nil {
 		return err
 	}

@@ -41,7 +41,8 @@ func certificate(t *testing.T) (server, client *tls.Config) {
 	t.Helper()
 	key, err := ecdsa.GenerateKey(elliptic.P256(), rand.Reader)
 	require.NoError(t, err)
-	c := &x509.Certificate{SerialNumber: big.NewInt(1), Subject: pkix.Name{CommonName: "localhost"}, DNSNames: []string{"localhost"},
+	c := &x509.Certificate{SerialNumber: big.NewInt(1), Subject: pkix.Name{CommonName: "localhost"},
+		DNSNames: []string{"localhost"},
 		NotAfter: time.Now().Add(time.Hour), IsCA: true, BasicConstraintsValid: true,
 		KeyUsage: x509.KeyUsageCertSign | x509.KeyUsageDigitalSignature}
 	der, err := x509.CreateCertificate(rand.Reader, c, c, &key.PublicKey, key)
@@ -99,7 +100,8 @@ func openIn(t *testing.T, db *store.Store, key string) *place {
 	ctx := context.Background()
 	w, err := db.CreateWorkspace(ctx, "Harbour")
 	require.NoError(t, err)
-	m, err := db.CreateMember(ctx, store.Member{WorkspaceID: w.ID, Email: key + "@lakeside.example", Name: key, PasswordHash: "x"})
+	m, err := db.CreateMember(ctx,
+		store.Member{WorkspaceID: w.ID, Email: key + "@lakeside.example", Name: key, PasswordHash: "x"})
 	require.NoError(t, err)
 	def, remarks := form.Read(fmt.Appendf(nil, boats, key))
 	require.NotNil(t, def, remarks)
@@ -126,8 +128,9 @@ func (p *place) receive(answers string) string {
 	require.True(p.t, out.Accepted)
 	stored, err := out.ToStore()
 	require.NoError(p.t, err)
-	r := store.Response{WorkspaceID: p.form.WorkspaceID, FormID: p.form.ID, Edition: 1, Answers: stored.Answers, ReceivedAt: at,
-		Filling: uuid.NewString()}
+	r := store.Response{WorkspaceID: p.form.WorkspaceID, FormID: p.form.ID, Edition: 1, Answers: stored.Answers,
+		ReceivedAt: at,
+		Filling:    uuid.NewString()}
 	r.Goes = notify.Letters(1, r, out.GoesOut(), at)
 	got, err := p.db.AddResponse(context.Background(), r)
 	require.NoError(p.t, err)
@@ -200,7 +203,8 @@ func TestALetterArrivesAsItWasWritten(t *testing.T) {
 	require.Eventually(t, func() bool { return len(b.Letters()) == 1 }, 20*time.Second, 20*time.Millisecond)
 	l := b.Letters()[0]
 	assert.Equal(t, []string{"harbour@pedralta.example"}, l.To)
-	assert.Equal(t, `"Harbour" <office@pedralta.example>`, l.Header("From"), "the workspace’s name stands before the address")
+	assert.Equal(t, `"Harbour" <office@pedralta.example>`, l.Header("From"),
+		"the workspace’s name stands before the address")
 	assert.Equal(t, "<ana@lake.example>", l.Header("Reply-To"))
 	assert.Equal(t, "Mooring for 14 metres", l.Subject())
 	assert.Equal(t, "auto-generated", l.Header("Auto-Submitted"))
@@ -289,7 +293,8 @@ func TestAReminderIsJudgedAgainAtItsMoment(t *testing.T) {
 	erased := p.receive(`{"email": "dora@lake.example", "day": "` + day.Format(time.DateOnly) + `"}`)
 	require.NoError(t, in.DeleteResponse(context.Background(), erased))
 	// An answer goes behind the outbox's back, as when the form changes.
-	_, err = p.db.Pool().Exec(context.Background(), `update responses set answers = '{"email": "bo@lake.example"}' where id = $1`, goes)
+	_, err = p.db.Pool().Exec(context.Background(),
+		`update responses set answers = '{"email": "bo@lake.example"}' where id = $1`, goes)
 	require.NoError(t, err)
 	p.work(smtp, notify.Options{Now: func() time.Time { return day.AddDate(0, 0, -2) }})
 	want := map[string]store.LetterState{stays: store.Sent, goes: store.Dropped, gone: store.Dropped}
@@ -431,7 +436,8 @@ func (p *place) all() []store.LetterOf {
 
 // What would take a parser long is sent as it was written.
 func TestATextThatNobodyWritesIsSentAsItIs(t *testing.T) {
-	for _, text := range []string{strings.Repeat("> ", 50_000) + "x", strings.Repeat("1. ", 5_000) + "x", strings.Repeat("[a](", 5_000)} {
+	for _, text := range []string{strings.Repeat("> ", 50_000) + "x", strings.Repeat("1. ", 5_000) + "x",
+		strings.Repeat("[a](", 5_000)} {
 		assert.Equal(t, text, strings.TrimSpace(notify.Plain(text)), "%.20q", text)
 	}
 }

@@ -58,7 +58,8 @@ func TestThatAMailServerGoesAndComesBack(t *testing.T) {
 		defer mu.Unlock()
 		return counts[of]
 	}
-	p.work(smtp, notify.Options{Waits: []time.Duration{300 * time.Millisecond, 300 * time.Millisecond, time.Second, 5 * time.Second},
+	p.work(smtp, notify.Options{Waits: []time.Duration{300 * time.Millisecond, 300 * time.Millisecond, time.Second,
+		5 * time.Second},
 		Counted: func(kind store.LetterKind, became store.LetterState) {
 			assert.Equal(t, store.Mail, kind)
 			mu.Lock()

@@ -28,7 +28,8 @@ func (delivery) Kind() string { return "letter" }
 // Waits are how long is waited before each further attempt, unless the options say
 // otherwise: three days in all.
 var Waits = []time.Duration{
-	10 * time.Second, 30 * time.Second, time.Minute, 5 * time.Minute, 15 * time.Minute, 30 * time.Minute, time.Hour, 2 * time.Hour,
+	10 * time.Second, 30 * time.Second, time.Minute, 5 * time.Minute, 15 * time.Minute, 30 * time.Minute, time.Hour,
+	2 * time.Hour,
 	4 * time.Hour, 8 * time.Hour, 8 * time.Hour, 12 * time.Hour, 12 * time.Hour, 24 * time.Hour,
 }
 
@@ -63,7 +64,8 @@ func (telling) Kind() string { return "hook" }
 
 // HookWaits are how long is waited before a program is told again: a day in all.
 var HookWaits = []time.Duration{
-	10 * time.Second, time.Minute, 5 * time.Minute, 15 * time.Minute, time.Hour, 2 * time.Hour, 4 * time.Hour, 8 * time.Hour, 9 * time.Hour,
+	10 * time.Second, time.Minute, 5 * time.Minute, 15 * time.Minute, time.Hour, 2 * time.Hour, 4 * time.Hour,
+	8 * time.Hour, 9 * time.Hour,
 }
 
 // teller tells programs.
@@ -131,7 +133,9 @@ func (o *Office) attend(ctx context.Context, job delivery, last bool) error {
 }
 
 // send sends a letter and says what became of it; nothing if it waits for another moment.
-func (o *Office) send(ctx context.Context, due store.Due, l store.Letter, r store.Response) (store.LetterState, string, error) {
+func (o *Office) send(
+	ctx context.Context, due store.Due, l store.Letter, r store.Response,
+) (store.LetterState, string, error) {
 	switch {
 	case r.WithdrawnAt != nil:
 		return store.Dropped, "What it is about was withdrawn.", nil
@@ -174,7 +178,9 @@ func (o *Office) send(ctx context.Context, due store.Due, l store.Letter, r stor
 
 // judgeAgain judges a letter at its moment: why it does not go after all, or the moment to
 // which it moved. Its words become those of now.
-func (o *Office) judgeAgain(ctx context.Context, l *store.Letter, r store.Response) (why string, moved time.Time, err error) {
+func (o *Office) judgeAgain(
+	ctx context.Context, l *store.Letter, r store.Response,
+) (why string, moved time.Time, err error) {
 	edition := l.Edition
 	live, err := o.store.In(l.WorkspaceID).Form(l.FormID).Live(ctx)
 	if err == nil {
@@ -187,7 +193,8 @@ func (o *Office) judgeAgain(ctx context.Context, l *store.Letter, r store.Respon
 		return "", moved, err
 	}
 	now := o.o.Now()
-	going, err := p.GoesOut(nil, engine.Kept{Answers: r.Answers, Parameters: r.Parameters, Received: r.ReceivedAt}, now, engine.Staff)
+	going, err := p.GoesOut(nil, engine.Kept{Answers: r.Answers, Parameters: r.Parameters, Received: r.ReceivedAt}, now,
+		engine.Staff)
 	if err != nil {
 		return "", moved, err
 	}

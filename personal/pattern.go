@@ -13,7 +13,8 @@ var telephone = regexp.MustCompile(`^\+?[0-9 ()./-]{6,25}$`)
 func Pattern(typed string) string {
 	typed = strings.TrimSpace(typed)
 	switch {
-	case strings.Count(typed, "@") == 1 && len(typed) >= 5 && len(typed) <= 254 && !strings.ContainsAny(typed, " \t\r\n\"\\"):
+	case strings.Count(typed, "@") == 1 && len(typed) >= 5 && len(typed) <= 254 &&
+		!strings.ContainsAny(typed, " \t\r\n\"\\"):
 		return `(^|[^[:alnum:]._%+-]|\\[bfnrt])` + regexp.QuoteMeta(typed) + `($|[^[:alnum:].-]|[.-]($|[^[:alnum:]]))`
 	case telephone.MatchString(typed):
 		var digits []string

@@ -20,7 +20,9 @@ import (
 )
 
 // Erase deletes a response with all that is its own. Hooks are told its id.
-func Erase(ctx context.Context, s *store.Store, programs notify.Programs, f store.Form, r store.Response, now time.Time) error {
+func Erase(
+	ctx context.Context, s *store.Store, programs notify.Programs, f store.Form, r store.Response, now time.Time,
+) error {
 	edition := r.Edition
 	if f.LiveEdition != nil {
 		edition = *f.LiveEdition
@@ -119,7 +121,9 @@ func eraseOf(ctx context.Context, s *store.Store, programs notify.Programs, f st
 
 // counted are the keys of the date that a form's time is counted from, and the moment in
 // its zone.
-func counted(ctx context.Context, in store.InForm, f store.Form, k store.Keeping, now time.Time) ([]string, time.Time, error) {
+func counted(
+	ctx context.Context, in store.InForm, f store.Form, k store.Keeping, now time.Time,
+) ([]string, time.Time, error) {
 	def, err := f.Definition()
 	if err != nil {
 		return nil, now, err
@@ -153,7 +157,8 @@ func told(ctx context.Context, s *store.Store, f store.Form, n int) error {
 	if n == 1 {
 		detail = "erased a response, since its time was over"
 	}
-	return s.AddStep(ctx, store.TrailStep{WorkspaceID: &f.WorkspaceID, FormID: &f.ID, Form: f.Title, Act: "erase", Detail: detail})
+	return s.AddStep(ctx, store.TrailStep{WorkspaceID: &f.WorkspaceID, FormID: &f.ID, Form: f.Title, Act: "erase",
+		Detail: detail})
 }
 
 // HandOut writes all that was found about a person as one archive: data.json, with what
@@ -254,7 +259,8 @@ func dataOf(ctx context.Context, s *store.Store, found store.PersonFound) ([]byt
 		d.Unsent = append(d.Unsent, fillingData{f.Title, f.MadeAt.UTC(), json.RawMessage(f.Fields)})
 	}
 	for _, l := range found.Letters {
-		d.Letters = append(d.Letters, letterData{l.Title, l.Recipient, l.Subject, notify.Shown(l.Body), string(l.State), l.MadeAt.UTC()})
+		d.Letters = append(d.Letters,
+			letterData{l.Title, l.Recipient, l.Subject, notify.Shown(l.Body), string(l.State), l.MadeAt.UTC()})
 	}
 	var out bytes.Buffer
 	enc := json.NewEncoder(&out)

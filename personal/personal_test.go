@@ -32,7 +32,8 @@ func entry(t *testing.T, key string) (store.Form, store.MemberID) {
 	ctx := context.Background()
 	w, err := db.CreateWorkspace(ctx, "Harbour "+key)
 	require.NoError(t, err)
-	m, err := db.CreateMember(ctx, store.Member{WorkspaceID: w.ID, Email: key + "@pedralta.example", Name: "Ana", PasswordHash: "x"})
+	m, err := db.CreateMember(ctx,
+		store.Member{WorkspaceID: w.ID, Email: key + "@pedralta.example", Name: "Ana", PasswordHash: "x"})
 	require.NoError(t, err)
 	def, _ := form.Read([]byte(`{"lazo": 1, "key": "` + key + `", "title": "Entry", "timezone": "America/Montevideo", "pages": [{"key": "p", "sections": [
 		{"key": "s", "items": [{"key": "name", "type": "text", "label": "Name"}, {"key": "race", "type": "date", "label": "Race"}]}]}]}`))
@@ -94,7 +95,8 @@ func TestResponsesGoWhenTheirTimeIsOver(t *testing.T) {
 	}
 	require.NoError(t, personal.EraseOverdue(ctx, db, programs, now.Add(-time.Minute)))
 	assert.Len(t, names(t, byReceipt), 2, "nothing goes in the first 24 hours")
-	n, err := personal.WouldErase(ctx, db.In(byReceipt.WorkspaceID).Form(byReceipt.ID), byReceipt, store.Keeping{Days: 30}, now)
+	n, err := personal.WouldErase(ctx, db.In(byReceipt.WorkspaceID).Form(byReceipt.ID), byReceipt, store.Keeping{Days: 30},
+		now)
 	require.NoError(t, err)
 	assert.Equal(t, 1, n)
 	n, err = personal.WouldErase(ctx, in, byDate, store.Keeping{Days: 30, From: "start"}, now)
@@ -127,7 +129,8 @@ func TestHowAPersonIsFound(t *testing.T) {
 	receive(t, f, `{"name": "Eva", "phone": "+598941234567"}`, time.Now())
 	receive(t, other, `{"name": "Ana elsewhere", "email": "ana.rios@lake.example"}`, time.Now())
 	for typed, want := range map[string]int{
-		"ana.rios@lake.example": 2, " ANA.RIOS@lake.example ": 2, "+598 94 123 456": 1, "+59894123456": 1, "094123456": 1, "94123": 0,
+		"ana.rios@lake.example": 2, " ANA.RIOS@lake.example ": 2, "+598 94 123 456": 1, "+59894123456": 1, "094123456": 1,
+		"94123":             0,
 		"rios@lake.example": 0, ".*@lake.example": 0,
 	} {
 		pattern := personal.Pattern(typed)
@@ -139,7 +142,8 @@ func TestHowAPersonIsFound(t *testing.T) {
 		require.NoError(t, err, typed)
 		assert.Len(t, found.Responses, want, typed)
 	}
-	for _, typed := range []string{"", "Ana", "@", "12345", "a@b@c", "ana rios@lake.example", "\"@x.yz", "++++++", "(((((("} {
+	for _, typed := range []string{"", "Ana", "@", "12345", "a@b@c", "ana rios@lake.example", "\"@x.yz", "++++++",
+		"(((((("} {
 		assert.Empty(t, personal.Pattern(typed), typed)
 	}
 	found, err := db.In(f.WorkspaceID).Person(ctx, personal.Pattern("ana.rios@lake.example"))

@@ -111,9 +111,11 @@ func (s *Store) AskTOTP(ctx context.Context, id AccountID, secret []byte) error 
 // SetTOTP gives an account a second factor, with the hashes of the codes that stand in
 // for it; none takes it away. The code of a period was used to set it up.
 func (s *Store) SetTOTP(ctx context.Context, id AccountID, secret []byte, recovery []string, used int64) error {
-	return s.db.WithContext(ctx).Model(&Account{ID: id}).Select("totp_secret", "totp_asked", "recovery", "totp_step", "factor_off_at").
+	return s.db.WithContext(ctx).Model(&Account{ID: id}).Select("totp_secret", "totp_asked", "recovery", "totp_step",
+		"factor_off_at").
 		Updates(map[string]any{
-			"totp_secret": secret, "totp_asked": nil, "factor_off_at": nil, "recovery": gorm.Expr("?::jsonb", jsonOf(recovery)), "totp_step": used,
+			"totp_secret": secret, "totp_asked": nil, "factor_off_at": nil, "recovery": gorm.Expr("?::jsonb", jsonOf(recovery)),
+			"totp_step": used,
 		}).Error
 }
 

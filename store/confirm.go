@@ -23,11 +23,13 @@ func (in InForm) asksAnew(tx *gorm.DB, was, is Response) error {
 // the answers before. It reports whether it is so now, or was before: not for a response that
 // is not there, or no longer to be confirmed in time.
 func (in InForm) Confirm(
-	ctx context.Context, id string, at time.Time, fits func(Response) bool, goes func(before []byte, now Response) ([]Letter, error),
+	ctx context.Context, id string, at time.Time, fits func(Response) bool,
+	goes func(before []byte, now Response) ([]Letter, error),
 ) (confirmed bool, err error) {
 	err = in.store.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
 		var r Response
-		err := plain(tx.Clauses(clause.Locking{Strength: "UPDATE"}).Scopes(in.ofForm).Where("id = ?", uuid(id)).First(&r).Error)
+		err := plain(tx.Clauses(clause.Locking{Strength: "UPDATE"}).Scopes(in.ofForm).Where("id = ?",
+			uuid(id)).First(&r).Error)
 		switch {
 		case err == ErrNotFound, err == nil && r.WithdrawnAt != nil:
 			return nil
@@ -43,7 +45,8 @@ func (in InForm) Confirm(
 		}
 		var before []byte
 		if r.ConfirmFrom != nil {
-			err := tx.Raw("select answers from response_versions where response_id = ? and number = ?", uuid(id), *r.ConfirmFrom).Row().Scan(&before)
+			err := tx.Raw("select answers from response_versions where response_id = ? and number = ?", uuid(id),
+				*r.ConfirmFrom).Row().Scan(&before)
 			if err != nil {
 				return err
 			}
@@ -52,7 +55,8 @@ func (in InForm) Confirm(
 		if err != nil {
 			return err
 		}
-		if err := tx.Exec("update responses set confirm_by = null, confirm_from = null, confirmed_at = ? where id = ?", at, id).Error; err != nil {
+		if err := tx.Exec("update responses set confirm_by = null, confirm_from = null, confirmed_at = ? where id = ?", at,
+			id).Error; err != nil {
 			return err
 		}
 		confirmed = true

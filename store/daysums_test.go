@@ -27,9 +27,11 @@ func TestDaysAddUpToAll(t *testing.T) {
 	rng := rand.New(rand.NewPCG(5, seed))
 	receive := func(n int) {
 		for range n {
-			_, err := db.AddResponse(ctx, store.Response{WorkspaceID: f.WorkspaceID, FormID: f.ID, Edition: 1, Filling: uuid.NewString(),
-				Answers:    fmt.Appendf(nil, `{"n": %d, "nm": "Crew %d", "c": %q, "d": "2026-05-%02d"}`, rng.IntN(40), rng.IntN(30), []string{"one", "two"}[rng.IntN(2)], 1+rng.IntN(30)),
-				ReceivedAt: time.Date(2026, 5, 1+rng.IntN(6), 23, 59, rng.IntN(120)-60, 0, time.UTC)})
+			_, err := db.AddResponse(ctx,
+				store.Response{WorkspaceID: f.WorkspaceID, FormID: f.ID, Edition: 1, Filling: uuid.NewString(),
+					Answers: fmt.Appendf(nil, `{"n": %d, "nm": "Crew %d", "c": %q, "d": "2026-05-%02d"}`, rng.IntN(40), rng.IntN(30),
+						[]string{"one", "two"}[rng.IntN(2)], 1+rng.IntN(30)),
+					ReceivedAt: time.Date(2026, 5, 1+rng.IntN(6), 23, 59, rng.IntN(120)-60, 0, time.UTC)})
 			require.NoError(t, err)
 		}
 	}
@@ -135,10 +137,11 @@ func summedByDay(t *testing.T, in store.InForm, lens *view.Lens) (out shown, reu
 		for _, d := range days {
 			if d.Sums == nil {
 				one := lens.NewSums(lens.Keys())
-				require.NoError(t, all.EachOfDay(store.Look{Lens: lens}, d.Day, piecesOf(asked), func(r store.Response, parts [][]byte) error {
-					one.Add(recordOf(r, asked, parts))
-					return nil
-				}))
+				require.NoError(t, all.EachOfDay(store.Look{Lens: lens}, d.Day, piecesOf(asked),
+					func(r store.Response, parts [][]byte) error {
+						one.Add(recordOf(r, asked, parts))
+						return nil
+					}))
 				require.Equal(t, d.Responses, one.N)
 				d.Sums, err = one.Tally()
 				require.NoError(t, err)

@@ -82,11 +82,14 @@ func (in InForm) editDraft(ctx context.Context, version int64, member MemberID, 
 
 // EditTwo makes edits of two forms of a workspace, both or neither: what is cut out of one
 // and comes into the other. The other's is made on the version that it has.
-func (in InForm) EditTwo(ctx context.Context, version int64, member MemberID, e form.Edit, other FormID, there form.Edit) (Form, error) {
+func (in InForm) EditTwo(
+	ctx context.Context, version int64, member MemberID, e form.Edit, other FormID, there form.Edit,
+) (Form, error) {
 	var here, beyond edited
 	err := in.store.db.WithContext(ctx).Transaction(func(tx *gorm.DB) (err error) {
 		// In one order, so that two who do so at once do not wait for each other.
-		if err := tx.Exec("select 1 from forms where workspace_id = ? and id in (?, ?) order by id for update", in.workspace, in.form, other).Error; err != nil {
+		if err := tx.Exec("select 1 from forms where workspace_id = ? and id in (?, ?) order by id for update", in.workspace,
+			in.form, other).Error; err != nil {
 			return err
 		}
 		if here, err = in.editIn(tx, version, member, false, e); err != nil {
@@ -249,7 +252,8 @@ func (in InForm) step(ctx context.Context, member MemberID, sure, undo bool) (be
 			return err
 		}
 		var row madeEdit
-		if err := tx.Raw("select number, edit, inverse from edits where form_id = ? and member_id = ? and "+order+" limit 1", before.ID, member).Scan(&row).Error; err != nil {
+		if err := tx.Raw("select number, edit, inverse from edits where form_id = ? and member_id = ? and "+order+" limit 1",
+			before.ID, member).Scan(&row).Error; err != nil {
 			return err
 		}
 		if row.Number == 0 {
@@ -278,7 +282,8 @@ func (in InForm) step(ctx context.Context, member MemberID, sure, undo bool) (be
 			return err
 		}
 		column := map[bool]string{true: "edit", false: "inverse"}[undo]
-		if err := tx.Exec("update edits set undone = ?, "+column+" = ? where form_id = ? and number = ?", undo, JSON(kept), before.ID,
+		if err := tx.Exec("update edits set undone = ?, "+column+" = ? where form_id = ? and number = ?", undo, JSON(kept),
+			before.ID,
 			row.Number).Error; err != nil {
 			return err
 		}
@@ -333,7 +338,8 @@ const lookBack = 500
 func (in InForm) LastOf(ctx context.Context, key, property string) (json.RawMessage, error) {
 	var rows []madeEdit
 	err := in.store.db.WithContext(ctx).
-		Raw("select number, edit, inverse from edits where form_id = ? and not undone order by number desc limit ?", in.form, lookBack).
+		Raw("select number, edit, inverse from edits where form_id = ? and not undone order by number desc limit ?", in.form,
+			lookBack).
 		Scan(&rows).Error
 	if err != nil {
 		return nil, err
@@ -370,7 +376,8 @@ const presentFor = 40 * time.Second
 // returns who else has, and the draft's version.
 func (in InForm) Meet(ctx context.Context, member MemberID, at string) (others []Presence, version int64, err error) {
 	db := in.store.db.WithContext(ctx)
-	if err := db.Raw("select draft_version from forms where workspace_id = ? and id = ?", in.workspace, in.form).Scan(&version).Error; err != nil {
+	if err := db.Raw("select draft_version from forms where workspace_id = ? and id = ?", in.workspace,
+		in.form).Scan(&version).Error; err != nil {
 		return nil, 0, err
 	}
 	if version == 0 {

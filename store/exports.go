@@ -70,7 +70,8 @@ func (s *Store) FinishExport(ctx context.Context, id string, written int, conten
 		n, err := io.ReadFull(content, piece)
 		if n > 0 {
 			size += int64(n)
-			if _, err := s.pool.Exec(ctx, "insert into export_pieces (export_id, number, data) values ($1, $2, $3)", id, number, piece[:n]); err != nil {
+			if _, err := s.pool.Exec(ctx, "insert into export_pieces (export_id, number, data) values ($1, $2, $3)", id, number,
+				piece[:n]); err != nil {
 				return err
 			}
 			if _, err := s.SeeExport(ctx, id, written); err != nil {
@@ -84,7 +85,8 @@ func (s *Store) FinishExport(ctx context.Context, id string, written int, conten
 			return err
 		}
 	}
-	_, err := s.pool.Exec(ctx, "update exports set done_at = now(), written = $2, size = $3 where id = $1", id, written, size)
+	_, err := s.pool.Exec(ctx, "update exports set done_at = now(), written = $2, size = $3 where id = $1", id, written,
+		size)
 	return err
 }
 
@@ -97,13 +99,15 @@ func (s *Store) FailExport(ctx context.Context, id string) error {
 // Exports are a member's of the form, the newest first.
 func (in InForm) Exports(ctx context.Context, member MemberID) ([]Export, error) {
 	var out []Export
-	return out, in.store.db.WithContext(ctx).Scopes(in.ofForm).Where("member_id = ?", member).Order("began_at desc").Find(&out).Error
+	return out, in.store.db.WithContext(ctx).Scopes(in.ofForm).Where("member_id = ?",
+		member).Order("began_at desc").Find(&out).Error
 }
 
 // Export finds one of a member's.
 func (in InForm) Export(ctx context.Context, member MemberID, id string) (Export, error) {
 	var e Export
-	return e, plain(in.store.db.WithContext(ctx).Scopes(in.ofForm).Where("member_id = ? and id = ?", member, uuid(id)).First(&e).Error)
+	return e, plain(in.store.db.WithContext(ctx).Scopes(in.ofForm).Where("member_id = ? and id = ?", member,
+		uuid(id)).First(&e).Error)
 }
 
 // ReadExport writes the file of an export out piece by piece; no connection is held
@@ -114,7 +118,8 @@ func (s *Store) ReadExport(ctx context.Context, id string, out io.Writer) error 
 
 // DropExport takes an export of a member's away; whoever makes it stops.
 func (in InForm) DropExport(ctx context.Context, member MemberID, id string) error {
-	return in.store.db.WithContext(ctx).Scopes(in.ofForm).Where("member_id = ? and id = ?", member, uuid(id)).Delete(&Export{}).Error
+	return in.store.db.WithContext(ctx).Scopes(in.ofForm).Where("member_id = ? and id = ?", member,
+		uuid(id)).Delete(&Export{}).Error
 }
 
 // ResponseFile is a file of a response, as it is handed out among others.

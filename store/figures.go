@@ -27,7 +27,8 @@ type OutboxFigure struct {
 // Figures looks at the whole database.
 func (s *Store) Figures(ctx context.Context) (Figures, error) {
 	var f Figures
-	rows, err := s.pool.Query(ctx, `select kind, state, count(*) from outbox where state in ('waiting', 'held', 'sending', 'failed') group by 1, 2`)
+	rows, err := s.pool.Query(ctx,
+		`select kind, state, count(*) from outbox where state in ('waiting', 'held', 'sending', 'failed') group by 1, 2`)
 	if err != nil {
 		return f, err
 	}
@@ -53,7 +54,8 @@ func (s *Store) Figures(ctx context.Context) (Figures, error) {
 func (s *Store) jobs(ctx context.Context) (map[string]int64, error) {
 	out := map[string]int64{}
 	var there bool
-	if err := s.pool.QueryRow(ctx, "select to_regclass('river.river_job') is not null").Scan(&there); err != nil || !there {
+	if err := s.pool.QueryRow(ctx, "select to_regclass('river.river_job') is not null").Scan(&there); err != nil ||
+		!there {
 		return out, err
 	}
 	rows, err := s.pool.Query(ctx, "select state::text, count(*) from river.river_job group by 1")

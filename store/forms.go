@@ -159,7 +159,8 @@ func (in InWorkspace) Shelves(ctx context.Context) ([]string, error) {
 
 // Shelve puts the form on a shelf; "" is none. Nothing else of it changes.
 func (in InForm) Shelve(ctx context.Context, shelf string) error {
-	return in.store.db.WithContext(ctx).Exec("update forms set shelf = ? where id = ? and workspace_id = ?", shelf, in.form, in.workspace).Error
+	return in.store.db.WithContext(ctx).Exec("update forms set shelf = ? where id = ? and workspace_id = ?", shelf,
+		in.form, in.workspace).Error
 }
 
 // SetAside takes the form out of the list, or puts it back; what it is to the public stays.
@@ -168,7 +169,8 @@ func (in InForm) SetAside(ctx context.Context, aside bool) error {
 	if aside {
 		since = "coalesce(aside_since, now())"
 	}
-	return in.store.db.WithContext(ctx).Exec("update forms set aside_since = "+since+" where id = ? and workspace_id = ?", in.form,
+	return in.store.db.WithContext(ctx).Exec("update forms set aside_since = "+since+" where id = ? and workspace_id = ?",
+		in.form,
 		in.workspace).Error
 }
 
@@ -253,13 +255,15 @@ func (in InForm) Delete(ctx context.Context) error {
 		if err := tx.Exec("delete from forms where id = ?", f.ID).Error; err != nil {
 			return err
 		}
-		return tx.Exec("insert into retired_addresses (address, workspace_id) values (?, ?) on conflict do nothing", f.Address, in.workspace).Error
+		return tx.Exec("insert into retired_addresses (address, workspace_id) values (?, ?) on conflict do nothing",
+			f.Address, in.workspace).Error
 	})
 }
 
 func (in InForm) lock(tx *gorm.DB) (Form, error) {
 	var f Form
-	return f, plain(tx.Clauses(clause.Locking{Strength: "UPDATE"}).Scopes(in.ofWorkspace).Where("id = ?", in.form).First(&f).Error)
+	return f, plain(tx.Clauses(clause.Locking{Strength: "UPDATE"}).Scopes(in.ofWorkspace).Where("id = ?",
+		in.form).First(&f).Error)
 }
 
 // lockVersion is lock for a draft that must still be at a version, else it is
@@ -281,7 +285,8 @@ func (in InForm) Publish(ctx context.Context, version int64, member MemberID) (E
 			return err
 		}
 		var last int
-		if err := tx.Raw("select coalesce(max(number), 0) from editions where form_id = ?", f.ID).Row().Scan(&last); err != nil {
+		if err := tx.Raw("select coalesce(max(number), 0) from editions where form_id = ?",
+			f.ID).Row().Scan(&last); err != nil {
 			return err
 		}
 		def, err := f.Definition()
@@ -311,7 +316,8 @@ func (in InForm) Editions(ctx context.Context) ([]Edition, error) {
 
 // LastEdition is the number of a form's newest edition, 0 if it has none.
 func (in InForm) LastEdition(ctx context.Context) (n int, err error) {
-	err = in.store.db.WithContext(ctx).Model(&Edition{}).Scopes(in.ofForm).Select("coalesce(max(number), 0)").Scan(&n).Error
+	editions := in.store.db.WithContext(ctx).Model(&Edition{}).Scopes(in.ofForm)
+	err = editions.Select("coalesce(max(number), 0)").Scan(&n).Error
 	return n, err
 }
 
@@ -320,7 +326,8 @@ func (in InForm) PutLive(ctx context.Context, number int) error {
 	if _, err := in.Edition(ctx, number); err != nil {
 		return err
 	}
-	done := in.store.db.WithContext(ctx).Exec("update forms set live_edition = ? where workspace_id = ? and id = ?", number, in.workspace, in.form)
+	done := in.store.db.WithContext(ctx).Exec("update forms set live_edition = ? where workspace_id = ? and id = ?",
+		number, in.workspace, in.form)
 	if done.Error == nil && done.RowsAffected == 0 {
 		return ErrNotFound
 	}

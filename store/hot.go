@@ -52,7 +52,8 @@ func (in InForm) Taken(ctx context.Context) (map[string]map[string]int, error) {
 
 // ListStates are the newest versions of lists by their keys; of those that there are.
 func (in InWorkspace) ListStates(ctx context.Context, keys []string) ([]ListState, error) {
-	rows, err := in.store.pool.Query(ctx, "select id, key, version from lists where workspace_id = $1 and key = any($2) order by key", in.workspace, keys)
+	rows, err := in.store.pool.Query(ctx,
+		"select id, key, version from lists where workspace_id = $1 and key = any($2) order by key", in.workspace, keys)
 	if err != nil {
 		return nil, err
 	}
@@ -70,7 +71,8 @@ func (in InWorkspace) ListStates(ctx context.Context, keys []string) ([]ListStat
 
 // Uncount takes back what Count added.
 func (s *Store) Uncount(ctx context.Context, key string, at time.Time) error {
-	_, err := s.pool.Exec(ctx, "update public_counts set n = n - 1 where key = $1 and minute = $2", key, at.Truncate(time.Minute))
+	_, err := s.pool.Exec(ctx, "update public_counts set n = n - 1 where key = $1 and minute = $2", key,
+		at.Truncate(time.Minute))
 	return err
 }
 
@@ -186,7 +188,8 @@ const (
 // values are the arguments $1 to $15.
 func (r *Response) values() []any {
 	return []any{
-		r.WorkspaceID, r.FormID, r.Edition, r.Answers, orNull(r.Parameters), r.ReceivedAt, r.Filling, r.LinkID, r.Language, r.Judge,
+		r.WorkspaceID, r.FormID, r.Edition, r.Answers, orNull(r.Parameters), r.ReceivedAt, r.Filling, r.LinkID, r.Language,
+		r.Judge,
 		orNull(r.Takes), orNull(r.Labels), r.TakenBy, orNullList(r.Overridden), r.ConfirmBy,
 	}
 }
@@ -234,7 +237,8 @@ func insert(ctx context.Context, db executor, r Response, by Bounds) (Reception,
 func refusedBy(ctx context.Context, db executor, r Response, by Bounds) (Reception, error) {
 	var erased, live bool
 	var n int
-	err := db.QueryRow(ctx, whyNot, r.Filling, r.FormID, r.Judge, by.Sender, r.ReceivedAt.Truncate(time.Minute)).Scan(&erased, &live, &n)
+	err := db.QueryRow(ctx, whyNot, r.Filling, r.FormID, r.Judge, by.Sender,
+		r.ReceivedAt.Truncate(time.Minute)).Scan(&erased, &live, &n)
 	switch {
 	case err != nil:
 		return 0, err

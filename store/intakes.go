@@ -44,7 +44,8 @@ func (in InForm) BeginIntake(ctx context.Context, i Intake) (Intake, error) {
 // Intake finds what a member is reading in; ErrNotFound for what was taken.
 func (in InForm) Intake(ctx context.Context, member MemberID, id IntakeID) (Intake, error) {
 	var i Intake
-	return i, plain(in.store.db.WithContext(ctx).Scopes(in.ofForm).Where("id = ? and member_id = ? and taken_at is null", id, member).
+	return i, plain(in.store.db.WithContext(ctx).Scopes(in.ofForm).Where("id = ? and member_id = ? and taken_at is null",
+		id, member).
 		First(&i).Error)
 }
 
@@ -57,14 +58,16 @@ func (in InForm) MatchIntake(ctx context.Context, i Intake) error {
 // Intakes are the newest that were taken, with how many of their responses are still there.
 func (in InForm) Intakes(ctx context.Context, limit int) ([]Intake, error) {
 	var out []Intake
-	return out, in.store.db.WithContext(ctx).Scopes(in.ofForm).Where("taken_at is not null").Order("taken_at desc").Limit(limit).
+	taken := in.store.db.WithContext(ctx).Scopes(in.ofForm).Where("taken_at is not null")
+	return out, taken.Order("taken_at desc").Limit(limit).
 		Select(`id, name, member_id, taken_at, responses, (select name from members m where m.id = member_id) as member,
 			(select count(*) from responses r where r.intake_id = intakes.id) as "left"`).Find(&out).Error
 }
 
 // DropIntake forgets what was not taken.
 func (in InForm) DropIntake(ctx context.Context, member MemberID, id IntakeID) error {
-	return in.store.db.WithContext(ctx).Scopes(in.ofForm).Where("id = ? and member_id = ? and taken_at is null", id, member).
+	return in.store.db.WithContext(ctx).Scopes(in.ofForm).Where("id = ? and member_id = ? and taken_at is null", id,
+		member).
 		Delete(&Intake{}).Error
 }
 
@@ -73,7 +76,8 @@ var ErrReadBefore = errors.New("these were read in before")
 
 // intakeColumns are those that are copied in.
 var intakeColumns = []string{
-	"workspace_id", "form_id", "edition", "answers", "parameters", "received_at", "filling", "takes", "labels", "overridden", "taken_by",
+	"workspace_id", "form_id", "edition", "answers", "parameters", "received_at", "filling", "takes", "labels",
+	"overridden", "taken_by",
 	"intake_id",
 }
 

@@ -26,7 +26,8 @@ func (in InForm) SaveRehearsal(ctx context.Context, r Rehearsal) error {
 		return err
 	}
 	r.MadeAt = time.Now()
-	return in.store.db.WithContext(ctx).Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "form_id"}, {Name: "name"}},
+	return in.store.db.WithContext(ctx).Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "form_id"},
+		{Name: "name"}},
 		DoUpdates: clause.AssignmentColumns([]string{"filling", "expected", "made_at"})}).Create(&r).Error
 }
 
@@ -56,7 +57,8 @@ type KeptSection struct {
 func (in InWorkspace) KeepSection(ctx context.Context, k KeptSection) error {
 	k.WorkspaceID = in.workspace
 	k.MadeAt = time.Now()
-	return in.store.db.WithContext(ctx).Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "workspace_id"}, {Name: "name"}},
+	return in.store.db.WithContext(ctx).Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "workspace_id"},
+		{Name: "name"}},
 		DoUpdates: clause.AssignmentColumns([]string{"definition", "made_at"})}).Create(&k).Error
 }
 

@@ -58,12 +58,14 @@ func newKey() []byte {
 
 // ChangeKey makes another key of a name, which signs from now on.
 func (s *Store) ChangeKey(ctx context.Context, name string) error {
-	_, err := s.pool.Exec(ctx, "insert into keys (name, value, made_at) values ($1, $2, clock_timestamp())", name, newKey())
+	_, err := s.pool.Exec(ctx, "insert into keys (name, value, made_at) values ($1, $2, clock_timestamp())", name,
+		newKey())
 	return err
 }
 
 // DropOlderKeys forgets all keys of a name but the newest: what they signed is void.
 func (s *Store) DropOlderKeys(ctx context.Context, name string) error {
-	_, err := s.pool.Exec(ctx, "delete from keys k where name = $1 and made_at < (select max(made_at) from keys where name = $1)", name)
+	_, err := s.pool.Exec(ctx,
+		"delete from keys k where name = $1 and made_at < (select max(made_at) from keys where name = $1)", name)
 	return err
 }

@@ -18,7 +18,8 @@ import (
 
 // lettersOf are all letters of a form.
 func lettersOf(t *rapid.T, db *store.Store, f store.Form) []store.Letter {
-	rows, err := db.Pool().Query(context.Background(), "select id, recipient, state, answer from outbox where form_id = $1", f.ID)
+	rows, err := db.Pool().Query(context.Background(),
+		"select id, recipient, state, answer from outbox where form_id = $1", f.ID)
 	require.NoError(t, err)
 	out, err := pgx.CollectRows(rows, func(row pgx.CollectableRow) (l store.Letter, err error) {
 		return l, row.Scan(&l.ID, &l.Recipient, &l.State, &l.Answer)
@@ -39,11 +40,13 @@ func TestLimitsHoldForAnyBatches(t *testing.T) {
 		forms++
 		w, err := db.CreateWorkspace(ctx, "Batches")
 		require.NoError(rt, err)
-		m, err := db.CreateMember(ctx, store.Member{WorkspaceID: w.ID, Email: fmt.Sprintf("b%d@lakeside.example", forms), Name: "B",
-			PasswordHash: "x"})
+		m, err := db.CreateMember(ctx,
+			store.Member{WorkspaceID: w.ID, Email: fmt.Sprintf("b%d@lakeside.example", forms), Name: "B",
+				PasswordHash: "x"})
 		require.NoError(rt, err)
-		f, err := db.In(w.ID).CreateForm(ctx, &form.Form{Lazo: 1, Key: fmt.Sprintf("batches-%d", forms), Title: "Batches", Timezone: "UTC",
-			Pages: []*form.Page{{Key: "p", Sections: []*form.Section{{Key: "s"}}}}})
+		f, err := db.In(w.ID).CreateForm(ctx,
+			&form.Form{Lazo: 1, Key: fmt.Sprintf("batches-%d", forms), Title: "Batches", Timezone: "UTC",
+				Pages: []*form.Page{{Key: "p", Sections: []*form.Section{{Key: "s"}}}}})
 		require.NoError(rt, err)
 		_, err = db.In(w.ID).Form(f.ID).Publish(ctx, f.DraftVersion, m.ID)
 		require.NoError(rt, err)
@@ -59,7 +62,8 @@ func TestLimitsHoldForAnyBatches(t *testing.T) {
 		written := 0
 		for step := range rapid.IntRange(3, 12).Draw(rt, "steps") {
 			for range rapid.IntRange(0, 8).Draw(rt, "batch") {
-				to := rapid.SampledFrom([]string{"eva@lake.example", "EVA@lake.example", "Eva@Lake.Example", "bo@lake.example"}).Draw(rt, "to")
+				to := rapid.SampledFrom([]string{"eva@lake.example", "EVA@lake.example", "Eva@Lake.Example",
+					"bo@lake.example"}).Draw(rt, "to")
 				r := response(f, step*100+written)
 				r.ReceivedAt = now
 				r.Goes = []store.Letter{letter("thanks", to)}
@@ -104,7 +108,8 @@ func TestLimitsHoldForAnyBatches(t *testing.T) {
 				}
 			}
 			if hour > limits.Address || day > limits.Day || all > limits.Form {
-				rt.Fatalf("%d within an hour, %d within a day to %s, %d of the form, where %+v holds", hour, day, one.to, all, limits)
+				rt.Fatalf("%d within an hour, %d within a day to %s, %d of the form, where %+v holds", hour, day, one.to, all,
+					limits)
 			}
 		}
 		list := lettersOf(rt, db, f)

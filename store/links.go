@@ -96,13 +96,15 @@ func (in InForm) LinkDays(ctx context.Context, since time.Time) (out []LinkDay, 
 
 // DeleteLink deletes a link; its responses stay.
 func (in InForm) DeleteLink(ctx context.Context, id LinkID) error {
-	return in.store.db.WithContext(ctx).Exec("delete from links where workspace_id = ? and form_id = ? and id = ?", in.workspace, in.form, id).Error
+	return in.store.db.WithContext(ctx).Exec("delete from links where workspace_id = ? and form_id = ? and id = ?",
+		in.workspace, in.form, id).Error
 }
 
 // Address finds a form's public address by its id.
 func (in InForm) Address(ctx context.Context) (string, error) {
 	var address string
-	err := in.store.db.WithContext(ctx).Raw("select address from forms where workspace_id = ? and id = ?", in.workspace, in.form).Scan(&address).Error
+	err := in.store.db.WithContext(ctx).Raw("select address from forms where workspace_id = ? and id = ?", in.workspace,
+		in.form).Scan(&address).Error
 	if err == nil && address == "" {
 		err = ErrNotFound
 	}

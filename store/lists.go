@@ -119,7 +119,9 @@ func (in InWorkspace) ListVersions(ctx context.Context, id ListID) ([]ListVersio
 }
 
 // AddList makes a list; ErrTaken if there is one with its key.
-func (in InWorkspace) AddList(ctx context.Context, key, name string, t form.Table, by MemberID, says string) (List, error) {
+func (in InWorkspace) AddList(
+	ctx context.Context, key, name string, t form.Table, by MemberID, says string,
+) (List, error) {
 	l := List{WorkspaceID: in.workspace, Key: key, Name: name, Version: 1, UpdatedAt: time.Now()}
 	err := in.store.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
 		if err := tx.Create(&l).Error; err != nil {
@@ -156,7 +158,9 @@ func (in InWorkspace) locked(tx *gorm.DB, id ListID, base int) (List, error) {
 
 // SaveList makes what a list holds its next version. It is ErrConflict if base is not
 // the newest.
-func (in InWorkspace) SaveList(ctx context.Context, id ListID, base int, t form.Table, by MemberID, says string) (List, error) {
+func (in InWorkspace) SaveList(
+	ctx context.Context, id ListID, base int, t form.Table, by MemberID, says string,
+) (List, error) {
 	var l List
 	return l, in.store.db.WithContext(ctx).Transaction(func(tx *gorm.DB) (err error) {
 		if l, err = in.locked(tx, id, base); err != nil {
@@ -172,7 +176,8 @@ func (in InWorkspace) SaveList(ctx context.Context, id ListID, base int, t form.
 
 // RenameList gives a list another name.
 func (in InWorkspace) RenameList(ctx context.Context, id ListID, name string) error {
-	return in.store.db.WithContext(ctx).Exec("update lists set name = ? where workspace_id = ? and id = ?", name, in.workspace, id).Error
+	return in.store.db.WithContext(ctx).Exec("update lists set name = ? where workspace_id = ? and id = ?", name,
+		in.workspace, id).Error
 }
 
 // DeleteList deletes a list with its versions.
@@ -194,7 +199,9 @@ type ListProposal struct {
 func (p ListProposal) Table() (form.Table, error) { return tableParts{p.Columns, p.Entries}.Table() }
 
 // Propose keeps what was read for a list.
-func (in InWorkspace) Propose(ctx context.Context, id ListID, base int, t form.Table, says string) (proposal string, err error) {
+func (in InWorkspace) Propose(
+	ctx context.Context, id ListID, base int, t form.Table, says string,
+) (proposal string, err error) {
 	p, err := partsOf(t)
 	if err != nil {
 		return "", err

@@ -71,7 +71,8 @@ func here(db *gorm.DB) *gorm.DB { return db.Where("left_at is null") }
 // MemberEmails are the addresses of the workspace's members.
 func (in InWorkspace) MemberEmails(ctx context.Context) ([]string, error) {
 	var out []string
-	err := in.store.db.WithContext(ctx).Model(&Member{}).Scopes(in.ofWorkspace, here).Order("email").Limit(100).Pluck("email", &out).Error
+	err := in.store.db.WithContext(ctx).Model(&Member{}).Scopes(in.ofWorkspace,
+		here).Order("email").Limit(100).Pluck("email", &out).Error
 	return out, err
 }
 

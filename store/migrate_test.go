@@ -28,7 +28,8 @@ func TestMigrationsGoBackAndForth(t *testing.T) {
 	require.NoError(t, err)
 	f, err := s.In(w.ID).CreateForm(ctx, &form.Form{Lazo: 1, Key: "back-and-forth", Title: "T", Timezone: "UTC"})
 	require.NoError(t, err)
-	m, err := s.CreateMember(ctx, store.Member{WorkspaceID: w.ID, Email: "ana@pedralta.example", Name: "Ana", PasswordHash: "x"})
+	m, err := s.CreateMember(ctx,
+		store.Member{WorkspaceID: w.ID, Email: "ana@pedralta.example", Name: "Ana", PasswordHash: "x"})
 	require.NoError(t, err)
 	_, err = s.In(w.ID).Form(f.ID).Publish(ctx, f.DraftVersion, m.ID)
 	require.NoError(t, err)

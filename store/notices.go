@@ -25,7 +25,8 @@ func (s *Store) Notices(ctx context.Context, id MemberID) (Notices, error) {
 // from now on.
 func (s *Store) SetNotices(ctx context.Context, id MemberID, n Notices, now time.Time) error {
 	return s.db.WithContext(ctx).Table("members").Where("id = ?", id).Updates(map[string]any{
-		"digest": n.Digest, "told_failures": n.ToldFailures, "digested_at": gorm.Expr("case when digest and ? then digested_at else ? end", n.Digest, now),
+		"digest": n.Digest, "told_failures": n.ToldFailures,
+		"digested_at": gorm.Expr("case when digest and ? then digested_at else ? end", n.Digest, now),
 	}).Error
 }
 
@@ -80,7 +81,8 @@ func (in InWorkspace) TellFailure(ctx context.Context, now time.Time, letter fun
 			return err
 		}
 		var members []Member
-		if err := tx.Scopes(in.ofWorkspace, here).Where("told_failures and role <> 'reader'").Order("id").Find(&members).Error; err != nil {
+		if err := tx.Scopes(in.ofWorkspace,
+			here).Where("told_failures and role <> 'reader'").Order("id").Find(&members).Error; err != nil {
 			return err
 		}
 		for _, m := range members {

@@ -55,17 +55,19 @@ type Letter struct {
 	Attach      []string    `json:"attach" gorm:"type:jsonb;serializer:json"` // what it carries
 	Language    string      `json:"language"`                                 // "" for the form's own
 	Reason      string      `json:"reason"`                                   // why it goes, in words
-	Timed       bool        `json:"timed"`                                    // it has a moment of its own, and is judged again then
-	State       LetterState `json:"state"`
-	DueAt       time.Time   `json:"due_at"`
-	MadeAt      time.Time   `json:"made_at"`
-	Attempts    int         `json:"-"`
-	Answer      string      `json:"answer"` // what became of it last, in words
-	EndedAt     *time.Time  `json:"ended_at"`
-	About       string      `json:"-"`                                  // what its private address is for, as AboutReset says it
-	MessageID   string      `json:"-" gorm:"default:gen_random_uuid()"` // the same at every attempt
-	Asked       string      `json:"-"`                                  // of a hook: the last request, as it went
-	Reply       string      `json:"-"`                                  // and what was answered
+	// it has a moment of its own, and is judged again then
+	Timed    bool        `json:"timed"`
+	State    LetterState `json:"state"`
+	DueAt    time.Time   `json:"due_at"`
+	MadeAt   time.Time   `json:"made_at"`
+	Attempts int         `json:"-"`
+	Answer   string      `json:"answer"` // what became of it last, in words
+	EndedAt  *time.Time  `json:"ended_at"`
+	// what its private address is for, as AboutReset says it
+	About     string `json:"-"`
+	MessageID string `json:"-" gorm:"default:gen_random_uuid()"` // the same at every attempt
+	Asked     string `json:"-"`                                  // of a hook: the last request, as it went
+	Reply     string `json:"-"`                                  // and what was answered
 	// Became tells a change that the letter's condition has become met; a letter that has
 	// a moment and did not become met only moves.
 	Became bool `json:"-" gorm:"-"`
@@ -102,7 +104,8 @@ func (s *Store) Outgoing() <-chan struct{} { return s.outgoing }
 // a moment is [engine.Schedule]'s to say. Those that stand no longer are dropped.
 func (in InForm) follows(tx *gorm.DB, response string, goes []Letter, at time.Time) error {
 	var timed []Letter
-	if err := tx.Scopes(in.ofForm).Where("response_id = ? and timed", uuid(response)).Order("id").Find(&timed).Error; err != nil {
+	if err := tx.Scopes(in.ofForm).Where("response_id = ? and timed",
+		uuid(response)).Order("id").Find(&timed).Error; err != nil {
 		return err
 	}
 	there := make([]engine.Scheduled, len(timed))
@@ -134,7 +137,8 @@ func (in InForm) follows(tx *gorm.DB, response string, goes []Letter, at time.Ti
 			continue
 		}
 		if err := tx.Model(&l).Select("state", "answer", "ended_at").
-			Updates(Letter{State: Dropped, Answer: "What was answered changed, and it is not called for any more.", EndedAt: &at}).Error; err != nil {
+			Updates(Letter{State: Dropped, Answer: "What was answered changed, and it is not called for any more.",
+				EndedAt: &at}).Error; err != nil {
 			return err
 		}
 	}
@@ -163,7 +167,8 @@ const batch = 200
 // same transaction; mails only if they can be sent. What is beyond a limit waits for an hour
 // from then. It reports how many there were; fewer than that may have been handed on.
 func (s *Store) HandOn(
-	ctx context.Context, now time.Time, limits Limits, mails bool, hand func(ctx context.Context, tx pgx.Tx, due []Due) error,
+	ctx context.Context, now time.Time, limits Limits, mails bool,
+	hand func(ctx context.Context, tx pgx.Tx, due []Due) error,
 ) (int, error) {
 	n := 0
 	err := pgx.BeginFunc(ctx, s.pool, func(tx pgx.Tx) error {
@@ -196,7 +201,8 @@ func (s *Store) HandOn(
 				}
 			}
 			if never {
-				_, err := tx.Exec(ctx, "update outbox set state = $2, ended_at = $3, answer = $4 where id = $1", d.ID, string(Dropped), now, over)
+				_, err := tx.Exec(ctx, "update outbox set state = $2, ended_at = $3, answer = $4 where id = $1", d.ID,
+					string(Dropped), now, over)
 				if err != nil {
 					return err
 				}
@@ -218,7 +224,8 @@ func (s *Store) HandOn(
 		for i, d := range out {
 			ids[i] = int64(d.ID)
 		}
-		if _, err := tx.Exec(ctx, "update outbox set queued_at = $2, round = round + 1 where id = any($1)", ids, now); err != nil {
+		if _, err := tx.Exec(ctx, "update outbox set queued_at = $2, round = round + 1 where id = any($1)", ids,
+			now); err != nil {
 			return err
 		}
 		return hand(ctx, tx, out)
@@ -239,11 +246,14 @@ type toAddress struct{ Hour, Day int }
 
 // over says which limit one more letter would break, "" for none, and counts it if not; never
 // tells that it is not to wait for its turn. An address is the same however it is spelt.
-func (s *spending) over(ctx context.Context, limits Limits, form FormID, to string, answered bool) (why string, never bool, err error) {
+func (s *spending) over(
+	ctx context.Context, limits Limits, form FormID, to string, answered bool,
+) (why string, never bool, err error) {
 	hour := s.now.Add(-time.Hour)
 	if _, known := s.forms[form]; !known {
 		var n int
-		err := s.tx.QueryRow(ctx, "select count(*) from outbox where form_id = $1 and queued_at > $2 and kind = 'letter'", form, hour).Scan(&n)
+		err := s.tx.QueryRow(ctx, "select count(*) from outbox where form_id = $1 and queued_at > $2 and kind = 'letter'",
+			form, hour).Scan(&n)
 		if err != nil {
 			return "", false, err
 		}
@@ -266,11 +276,13 @@ func (s *spending) over(ctx context.Context, limits Limits, form FormID, to stri
 	had := s.addresses[key]
 	switch {
 	case answered && limits.Day > 0 && had.Day >= limits.Day:
-		return fmt.Sprintf("It was not sent: %d letters a day are sent to one address that was answered, at most.", limits.Day), true, nil
+		return fmt.Sprintf("It was not sent: %d letters a day are sent to one address that was answered, at most.",
+			limits.Day), true, nil
 	case s.forms[form] >= limits.Form:
 		return fmt.Sprintf("It waits for an hour: a form sends %d letters an hour at most.", limits.Form), false, nil
 	case answered && had.Hour >= limits.Address:
-		return fmt.Sprintf("It waits for an hour: %d letters an hour are sent to one address that was answered, at most.", limits.Address), false, nil
+		return fmt.Sprintf("It waits for an hour: %d letters an hour are sent to one address that was answered, at most.",
+			limits.Address), false, nil
 	}
 	s.forms[form]++
 	had.Hour++
@@ -306,7 +318,8 @@ func (s *Store) Became(ctx context.Context, d Due, state LetterState, answer str
 	if state == Waiting {
 		ended = nil
 	}
-	_, err := s.pool.Exec(ctx, "update outbox set state = $3, answer = $4, ended_at = $5 where id = $1 and round = $2 and state = 'sending'",
+	_, err := s.pool.Exec(ctx,
+		"update outbox set state = $3, answer = $4, ended_at = $5 where id = $1 and round = $2 and state = 'sending'",
 		d.ID, d.Round, string(state), answer, ended)
 	return err
 }
@@ -320,7 +333,8 @@ func (s *Store) Exchanged(ctx context.Context, id LetterID, asked, reply string)
 // Moved lets a letter wait for a moment that has become another, or be sent in other
 // words.
 func (s *Store) Moved(ctx context.Context, d Due, due time.Time) error {
-	_, err := s.pool.Exec(ctx, "update outbox set state = 'waiting', queued_at = null, due_at = $3 where id = $1 and round = $2 and state = 'sending'",
+	_, err := s.pool.Exec(ctx,
+		"update outbox set state = 'waiting', queued_at = null, due_at = $3 where id = $1 and round = $2 and state = 'sending'",
 		d.ID, d.Round, due)
 	return err
 }
@@ -437,8 +451,9 @@ func (in InWorkspace) Hold(ctx context.Context, id LetterID) error {
 // whose moment is to come waits for it.
 func (in InWorkspace) LetGo(ctx context.Context, id LetterID, at time.Time) error {
 	err := in.turn(ctx, id, []LetterState{Held, Failed, Cancelled, Dropped}, map[string]any{
-		"state": Waiting, "queued_at": nil, "answer": "", "ended_at": nil, "due_at": gorm.Expr("greatest(due_at, ?::timestamptz)", at),
-		"timed": gorm.Expr("timed and state <> ?", Dropped), // somebody wants it to go all the same
+		"state": Waiting, "queued_at": nil, "answer": "", "ended_at": nil,
+		"due_at": gorm.Expr("greatest(due_at, ?::timestamptz)", at),
+		"timed":  gorm.Expr("timed and state <> ?", Dropped), // somebody wants it to go all the same
 	})
 	if err == nil {
 		in.store.wake()
@@ -453,7 +468,8 @@ func (in InWorkspace) LetAllGo(ctx context.Context, look Outbox, at time.Time) (
 		return 0, nil
 	}
 	done := in.looking(ctx, look).Updates(map[string]any{
-		"state": Waiting, "queued_at": nil, "answer": "", "ended_at": nil, "due_at": gorm.Expr("greatest(due_at, ?::timestamptz)", at),
+		"state": Waiting, "queued_at": nil, "answer": "", "ended_at": nil,
+		"due_at": gorm.Expr("greatest(due_at, ?::timestamptz)", at),
 	})
 	if done.Error == nil {
 		in.store.wake()
@@ -470,12 +486,14 @@ func (in InWorkspace) FormsThatSend(ctx context.Context) ([]Form, error) {
 
 // Cancel keeps a letter that has not gone from going at all.
 func (in InWorkspace) Cancel(ctx context.Context, id LetterID, at time.Time) error {
-	return in.turn(ctx, id, []LetterState{Waiting, Held, Failed}, map[string]any{"state": Cancelled, "ended_at": at, "answer": ""})
+	return in.turn(ctx, id, []LetterState{Waiting, Held, Failed},
+		map[string]any{"state": Cancelled, "ended_at": at, "answer": ""})
 }
 
 // turn changes a letter in one of some states; [ErrConflict] is for one in another.
 func (in InWorkspace) turn(ctx context.Context, id LetterID, from []LetterState, to map[string]any) error {
-	done := in.store.db.WithContext(ctx).Model(&Letter{}).Scopes(in.ofWorkspace).Where("id = ? and state in ?", id, from).Updates(to)
+	done := in.store.db.WithContext(ctx).Model(&Letter{}).Scopes(in.ofWorkspace).Where("id = ? and state in ?", id,
+		from).Updates(to)
 	if done.Error == nil && done.RowsAffected == 0 {
 		return in.whyNotTurned(ctx, id)
 	}

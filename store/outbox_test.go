@@ -17,7 +17,8 @@ import (
 // letter is one that goes at once.
 func letter(message, to string) store.Letter {
 	now := time.Now().Add(-time.Second)
-	return store.Letter{Edition: 1, Message: message, Recipient: to, Subject: "S", Body: "B", Reason: "Sent always.", State: store.Waiting,
+	return store.Letter{Edition: 1, Message: message, Recipient: to, Subject: "S", Body: "B", Reason: "Sent always.",
+		State: store.Waiting,
 		DueAt: now, MadeAt: now, Became: true}
 }
 
@@ -97,11 +98,13 @@ func TestALetterWithAMomentMovesWithIt(t *testing.T) {
 	assert.True(t, letters[0].DueAt.Equal(day.AddDate(0, 0, 5)), "it has moved")
 	assert.Equal(t, []string{"reminder ana@lake.example dropped", "reminder bo@lake.example waiting"},
 		change(at(letter("reminder", "bo@lake.example"), day, false)), "it goes to another address")
-	assert.Equal(t, []string{"reminder ana@lake.example dropped", "reminder bo@lake.example dropped"}, change(), "it is not called for")
+	assert.Equal(t, []string{"reminder ana@lake.example dropped", "reminder bo@lake.example dropped"}, change(),
+		"it is not called for")
 	assert.Len(t, change(at(letter("reminder", "bo@lake.example"), day, false)), 2, "it did not become called for")
 	assert.Len(t, change(at(letter("reminder", "bo@lake.example"), day, true)), 3, "it did")
 
-	assert.Len(t, change(at(letter("follow", "bo@lake.example"), time.Now().Add(-time.Hour), false)), 3, "what is past already does not begin")
+	assert.Len(t, change(at(letter("follow", "bo@lake.example"), time.Now().Add(-time.Hour), false)), 3,
+		"what is past already does not begin")
 	assert.Len(t, change(at(letter("follow", "bo@lake.example"), day, false)), 4, "its moment became known")
 }
 
@@ -142,7 +145,8 @@ func TestOfManyCopiesOneHandsALetterOn(t *testing.T) {
 	}
 	_, letters = outbox(t, f)
 	waits := letters[1] // the third to the address
-	assert.Equal(t, "It waits for an hour: 2 letters an hour are sent to one address that was answered, at most.", waits.Answer)
+	assert.Equal(t, "It waits for an hour: 2 letters an hour are sent to one address that was answered, at most.",
+		waits.Answer)
 	assert.Greater(t, time.Until(waits.DueAt), 50*time.Minute)
 
 	l, of, err := db.Claim(ctx, due[0])
@@ -177,12 +181,13 @@ func TestLettersAreHeldLetGoAndCancelled(t *testing.T) {
 	require.ErrorIs(t, db.In(other.WorkspaceID).Hold(ctx, id), store.ErrNotFound, "another workspace’s is not there")
 	require.NoError(t, in.Hold(ctx, id))
 	require.ErrorIs(t, in.Hold(ctx, id), store.ErrConflict)
-	n, err := db.HandOn(ctx, time.Now(), store.Limits{Form: 9, Address: 9}, true, func(_ context.Context, _ pgx.Tx, d []store.Due) error {
-		for _, one := range d {
-			assert.NotEqual(t, id, one.ID)
-		}
-		return nil
-	})
+	n, err := db.HandOn(ctx, time.Now(), store.Limits{Form: 9, Address: 9}, true,
+		func(_ context.Context, _ pgx.Tx, d []store.Due) error {
+			for _, one := range d {
+				assert.NotEqual(t, id, one.ID)
+			}
+			return nil
+		})
 	require.NoError(t, err)
 	assert.Zero(t, n)
 	require.NoError(t, in.LetGo(ctx, id, time.Now()))
@@ -206,7 +211,8 @@ func numbered(n int) []byte { return fmt.Appendf(nil, `{"n": %d}`, n) }
 func TestAnAddressIsWrittenToSoOftenADay(t *testing.T) {
 	ctx := context.Background()
 	f, _ := publish(t, "so-often-a-day")
-	for i, to := range []string{"eva@lake.example", "EVA@lake.example", "Eva@Lake.example", "eva@LAKE.example", "bo@lake.example"} {
+	for i, to := range []string{"eva@lake.example", "EVA@lake.example", "Eva@Lake.example", "eva@LAKE.example",
+		"bo@lake.example"} {
 		r := response(f, i)
 		r.Goes = []store.Letter{letter("thanks", to)}
 		r.Goes[0].Answered = true

@@ -23,7 +23,8 @@ func (in InWorkspace) Members(ctx context.Context) ([]Member, error) {
 		FormID   FormID
 	}
 	err = in.store.db.WithContext(ctx).Table("member_forms").
-		Where("member_id in (select id from members where workspace_id = ?)", in.workspace).Order("form_id").Find(&chosen).Error
+		Where("member_id in (select id from members where workspace_id = ?)",
+			in.workspace).Order("form_id").Find(&chosen).Error
 	if err != nil {
 		return nil, err
 	}
@@ -45,7 +46,8 @@ func (in InWorkspace) Members(ctx context.Context) ([]Member, error) {
 
 // AskSecond sets whether the workspace asks a second factor of everybody in it.
 func (in InWorkspace) AskSecond(ctx context.Context, asked bool) error {
-	return in.store.db.WithContext(ctx).Exec("update workspaces set second_asked = ? where id = ?", asked, in.workspace).Error
+	return in.store.db.WithContext(ctx).Exec("update workspaces set second_asked = ? where id = ?", asked,
+		in.workspace).Error
 }
 
 // SecondAskedOf are the workspaces of an account that ask for a second factor, by name.
@@ -105,7 +107,8 @@ func (in InWorkspace) Remove(ctx context.Context, id MemberID) error {
 		}
 		for _, q := range []string{
 			"update members set left_at = now(), digest = false, told_failures = false where id = ?",
-			"delete from member_forms where member_id = ?", "delete from exports where member_id = ?", "delete from presences where member_id = ?",
+			"delete from member_forms where member_id = ?", "delete from exports where member_id = ?",
+			"delete from presences where member_id = ?",
 			"delete from bulk_changes where member_id = ?", "update sign_ins set member_id = null where member_id = ?",
 		} {
 			if err := tx.Exec(q, id).Error; err != nil {
@@ -215,7 +218,8 @@ func (s *Store) Join(ctx context.Context, secret string, with AccountID, made Ac
 			return err
 		}
 		if with == 0 {
-			err = tx.QueryRow(ctx, "insert into accounts (email, name, password_hash) values ($1, $2, $3) returning id", made.Email, made.Name,
+			err = tx.QueryRow(ctx, "insert into accounts (email, name, password_hash) values ($1, $2, $3) returning id",
+				made.Email, made.Name,
 				made.PasswordHash).Scan(&with)
 			if err != nil {
 				return plain(err)

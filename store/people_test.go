@@ -19,7 +19,8 @@ func harbour(t *testing.T, email string) (store.InWorkspace, store.Member) {
 	t.Helper()
 	w, err := db.CreateWorkspace(context.Background(), "Harbour of "+email)
 	require.NoError(t, err)
-	m, err := db.CreateMember(context.Background(), store.Member{WorkspaceID: w.ID, Email: email, Name: "Ana", PasswordHash: "x"})
+	m, err := db.CreateMember(context.Background(),
+		store.Member{WorkspaceID: w.ID, Email: email, Name: "Ana", PasswordHash: "x"})
 	require.NoError(t, err)
 	return db.In(w.ID), m
 }
@@ -30,8 +31,9 @@ func TestAWorkspaceKeepsAnOwner(t *testing.T) {
 	require.ErrorIs(t, in.SetRole(ctx, ana.ID, store.Designer, false, nil), store.ErrLastOwner)
 	require.ErrorIs(t, in.Remove(ctx, ana.ID), store.ErrLastOwner)
 	require.ErrorIs(t, db.DeleteAccount(ctx, ana.AccountID), store.ErrLastOwner)
-	bo, err := db.CreateMember(ctx, store.Member{WorkspaceID: ana.WorkspaceID, Email: "owner-bo@pedralta.example", Name: "Bo",
-		PasswordHash: "x"})
+	bo, err := db.CreateMember(ctx,
+		store.Member{WorkspaceID: ana.WorkspaceID, Email: "owner-bo@pedralta.example", Name: "Bo",
+			PasswordHash: "x"})
 	require.NoError(t, err)
 	// Both leave at once: one of them can't.
 	var left, kept atomic.Int32
@@ -60,14 +62,16 @@ func TestAWorkspaceKeepsAnOwner(t *testing.T) {
 func TestAnAddressIsGoodOnce(t *testing.T) {
 	ctx := context.Background()
 	in, ana := harbour(t, "once-ana@pedralta.example")
-	i, err := in.Invite(ctx, store.Invited{Email: "Once-Bo@pedralta.example", Role: store.Reader, MayExport: true, MadeBy: &ana.ID})
+	i, err := in.Invite(ctx, store.Invited{Email: "Once-Bo@pedralta.example", Role: store.Reader, MayExport: true,
+		MadeBy: &ana.ID})
 	require.NoError(t, err)
 	_, err = in.Invite(ctx, store.Invited{Email: "once-ana@pedralta.example", Role: store.Reader})
 	require.ErrorIs(t, err, store.ErrConflict, "a member already")
 	secret, err := db.AddToken(ctx, store.Token{Kind: store.Invitation, Invitation: i.ID}, time.Hour)
 	require.NoError(t, err)
 	var n int
-	require.NoError(t, db.Pool().QueryRow(ctx, "select count(*) from tokens x where x::text like '%' || $1 || '%'", secret).Scan(&n))
+	require.NoError(t, db.Pool().QueryRow(ctx, "select count(*) from tokens x where x::text like '%' || $1 || '%'",
+		secret).Scan(&n))
 	assert.Zero(t, n)
 	_, err = db.Token(ctx, store.Reset, secret)
 	require.ErrorIs(t, err, store.ErrNotFound, "it is for something else")
@@ -87,7 +91,8 @@ func TestAnAddressIsGoodOnce(t *testing.T) {
 	assert.Equal(t, store.Reader, bo.Role)
 	assert.True(t, bo.MayExport)
 
-	for what, spoil := range map[string]string{"over": "update tokens set expires_at = now()", "taken back": "delete from invitations"} {
+	for what, spoil := range map[string]string{"over": "update tokens set expires_at = now()",
+		"taken back": "delete from invitations"} {
 		i, err := in.Invite(ctx, store.Invited{Email: "once-" + what + "@pedralta.example", Role: store.Designer})
 		require.NoError(t, err)
 		secret, err := db.AddToken(ctx, store.Token{Kind: store.Invitation, Invitation: i.ID}, time.Hour)
@@ -103,8 +108,9 @@ func TestAnAddressIsGoodOnce(t *testing.T) {
 func TestWhatARemovedPersonMadeStays(t *testing.T) {
 	ctx := context.Background()
 	in, ana := harbour(t, "stays-ana@pedralta.example")
-	bo, err := db.CreateMember(ctx, store.Member{WorkspaceID: ana.WorkspaceID, Email: "stays-bo@pedralta.example", Name: "Bo",
-		PasswordHash: "x", Role: store.Designer})
+	bo, err := db.CreateMember(ctx,
+		store.Member{WorkspaceID: ana.WorkspaceID, Email: "stays-bo@pedralta.example", Name: "Bo",
+			PasswordHash: "x", Role: store.Designer})
 	require.NoError(t, err)
 	f, err := in.CreateForm(ctx, &form.Form{Lazo: 1, Key: "stays", Title: "T", Timezone: "UTC"})
 	require.NoError(t, err)
@@ -140,10 +146,13 @@ func TestWhatARemovedPersonMadeStays(t *testing.T) {
 func TestTheTrailStays(t *testing.T) {
 	ctx := context.Background()
 	in, ana := harbour(t, "trail-ana@pedralta.example")
-	require.NoError(t, db.AddStep(ctx, store.TrailStep{WorkspaceID: &ana.WorkspaceID, Who: "Ana", Act: "look", Visitor: "192.0.2.1"}))
-	require.NoError(t, db.AddStep(ctx, store.TrailStep{WorkspaceID: &ana.WorkspaceID, Who: "Ana", Act: "export", Visitor: "192.0.2.1",
-		At: time.Now().AddDate(0, 0, -40)}))
-	for _, q := range []string{"update trail set who = 'Bo'", "delete from trail", "delete from trail where act = 'export'"} {
+	require.NoError(t, db.AddStep(ctx,
+		store.TrailStep{WorkspaceID: &ana.WorkspaceID, Who: "Ana", Act: "look", Visitor: "192.0.2.1"}))
+	require.NoError(t, db.AddStep(ctx,
+		store.TrailStep{WorkspaceID: &ana.WorkspaceID, Who: "Ana", Act: "export", Visitor: "192.0.2.1",
+			At: time.Now().AddDate(0, 0, -40)}))
+	for _, q := range []string{"update trail set who = 'Bo'", "delete from trail",
+		"delete from trail where act = 'export'"} {
 		_, err := db.Pool().Exec(ctx, q)
 		require.Error(t, err, q)
 		assert.Contains(t, err.Error(), "the trail is not changed")
@@ -173,8 +182,9 @@ func TestLooksThatFollowEachOtherAreOne(t *testing.T) {
 		form    *store.FormID
 		visitor string
 	}{{&first, "192.0.2.1"}, {&first, "192.0.2.1"}, {&second, "192.0.2.1"}, {&first, "192.0.2.2"}} {
-		require.NoError(t, db.AddLook(ctx, store.TrailStep{WorkspaceID: &ana.WorkspaceID, AccountID: &ana.AccountID, Who: "Ana", Act: "look",
-			FormID: look.form, Visitor: look.visitor}))
+		require.NoError(t, db.AddLook(ctx,
+			store.TrailStep{WorkspaceID: &ana.WorkspaceID, AccountID: &ana.AccountID, Who: "Ana", Act: "look",
+				FormID: look.form, Visitor: look.visitor}))
 	}
 	steps, err := in.Trail(ctx, store.Trail{Limit: 10})
 	require.NoError(t, err)

@@ -141,7 +141,8 @@ func (in InWorkspace) Person(ctx context.Context, pattern string) (PersonFound, 
 	db := in.store.db.WithContext(ctx) // not of a replica: what came just now counts
 	ofForms := "(select id from forms where workspace_id = @ws)"
 	find := func(into any, sql string) error {
-		return db.Raw(sql+" limit @most", map[string]any{"ws": in.workspace, "p": pattern, "most": MostFound}).Scan(into).Error
+		return db.Raw(sql+" limit @most",
+			map[string]any{"ws": in.workspace, "p": pattern, "most": MostFound}).Scan(into).Error
 	}
 	for _, one := range []struct {
 		into any
@@ -155,13 +156,16 @@ func (in InWorkspace) Person(ctx context.Context, pattern string) (PersonFound, 
 		{&p.Letters, `select outbox.*, coalesce(f.title, '') as title, coalesce(f.draft->>'timezone', 'UTC') as zone from outbox
 			left join forms f on f.id = outbox.form_id where outbox.workspace_id = @ws and (recipient ~* @p
 			or response_id is null and (subject ~* @p or body ~* @p or answer ~* @p)) order by outbox.id desc`},
-		{&p.Rehearsals, `select id, form_id, name from rehearsals where form_id in ` + ofForms + ` and (filling::text ~* @p or expected::text ~* @p) order by id`},
+		{&p.Rehearsals, `select id, form_id, name from rehearsals where form_id in ` + ofForms +
+			` and (filling::text ~* @p or expected::text ~* @p) order by id`},
 		{&p.Lists, `select l.id, l.name from lists l where l.workspace_id = @ws and exists (select 1 from list_versions v
 			where v.list_id = l.id and v.entries::text ~* @p) order by l.id`},
 		{&p.Forms, `select id, id as form_id, title as name from forms f where workspace_id = @ws and (draft::text ~* @p
 			or exists (select 1 from editions e where e.form_id = f.id and e.definition::text ~* @p)) order by id`},
-		{&p.Views, `select id, form_id, name from views where form_id in ` + ofForms + ` and definition::text ~* @p order by id`},
-		{&p.Links, `select id, form_id, name from links where form_id in ` + ofForms + ` and (name ~* @p or parameters::text ~* @p) order by id`},
+		{&p.Views, `select id, form_id, name from views where form_id in ` + ofForms +
+			` and definition::text ~* @p order by id`},
+		{&p.Links, `select id, form_id, name from links where form_id in ` + ofForms +
+			` and (name ~* @p or parameters::text ~* @p) order by id`},
 		{&p.Members, `select id, name from members where workspace_id = @ws and email ~* @p
 			union all select id, email from invitations where workspace_id = @ws and email ~* @p order by id`},
 	} {

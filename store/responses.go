@@ -90,7 +90,8 @@ func (in InForm) Amend(
 	goes := false
 	err := in.store.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
 		var r Response
-		err := plain(tx.Clauses(clause.Locking{Strength: "UPDATE"}).Scopes(in.ofForm).Where("id = ?", uuid(id)).First(&r).Error)
+		err := plain(tx.Clauses(clause.Locking{Strength: "UPDATE"}).Scopes(in.ofForm).Where("id = ?",
+			uuid(id)).First(&r).Error)
 		if err != nil {
 			return err
 		}
@@ -123,7 +124,8 @@ func (in InForm) Amend(
 		if next.Alone {
 			return tx.Exec("update responses set answers = ?, changed_at = ? where id = ?", next.Answers, at, id).Error
 		}
-		if err := tx.Exec("update uploads set response_id = ? where form_id = ? and filling = ? and id in ?", id, in.form, r.Filling,
+		if err := tx.Exec("update uploads set response_id = ? where form_id = ? and filling = ? and id in ?", id, in.form,
+			r.Filling,
 			uuids(next.Uploads)).Error; err != nil {
 			return err
 		}
@@ -148,8 +150,10 @@ func (in InForm) Amend(
 // given back. By is the member who does it, nil for the respondent. One that was withdrawn
 // before stays as it is.
 func (in InForm) Withdraw(ctx context.Context, id string, by *MemberID, at time.Time) error {
-	done := in.store.db.WithContext(ctx).Model(&Response{}).Scopes(in.ofForm).Where("id = ?", uuid(id)).Updates(map[string]any{
-		"withdrawn_at": gorm.Expr("coalesce(withdrawn_at, ?)", at), "withdrawn_by": gorm.Expr("case when withdrawn_at is null then ?::bigint else withdrawn_by end", by),
+	done := in.store.db.WithContext(ctx).Model(&Response{}).Scopes(in.ofForm).Where("id = ?",
+		uuid(id)).Updates(map[string]any{
+		"withdrawn_at": gorm.Expr("coalesce(withdrawn_at, ?)", at),
+		"withdrawn_by": gorm.Expr("case when withdrawn_at is null then ?::bigint else withdrawn_by end", by),
 		"takes_before": gorm.Expr("coalesce(takes, takes_before)"), "takes": nil,
 	})
 	if done.Error == nil && done.RowsAffected == 0 {
@@ -161,7 +165,8 @@ func (in InForm) Withdraw(ctx context.Context, id string, by *MemberID, at time.
 // Reinstate takes back that a response was withdrawn: it counts again, and takes its
 // places again, or stays withdrawn for [NoPlaces].
 func (in InForm) Reinstate(ctx context.Context, id string) (Reception, error) {
-	done := in.store.db.WithContext(ctx).Model(&Response{}).Scopes(in.ofForm).Where("id = ?", uuid(id)).Updates(map[string]any{
+	done := in.store.db.WithContext(ctx).Model(&Response{}).Scopes(in.ofForm).Where("id = ?",
+		uuid(id)).Updates(map[string]any{
 		"withdrawn_at": nil, "withdrawn_by": nil, "takes": gorm.Expr("coalesce(takes_before, takes)"), "takes_before": nil,
 	})
 	switch {
@@ -191,7 +196,8 @@ func (in InForm) ResponseWithVersions(ctx context.Context, id string) (Response,
 	newestFirst := func(db *gorm.DB) *gorm.DB {
 		return db.Select("response_versions.*, (select name from members m where m.id = changed_by) as member").Order("number desc")
 	}
-	return r, plain(in.store.db.WithContext(ctx).Preload("Versions", newestFirst).Scopes(in.ofForm).Where("id = ?", uuid(id)).First(&r).Error)
+	return r, plain(in.store.db.WithContext(ctx).Preload("Versions", newestFirst).Scopes(in.ofForm).Where("id = ?",
+		uuid(id)).First(&r).Error)
 }
 
 // Stamp tells one state of a response from another: when it was changed last.
@@ -227,14 +233,16 @@ func (r *Response) As(changed *time.Time) (answers []byte, since []ResponseVersi
 }
 
 // DeleteResponse erases a response, with its versions and files, with what was left of its
-// filling to be gone on with, and with the files of exports, which may hold it. That it was is remembered by the filling
+// filling to be gone on with, and with the files of exports, which may hold it. That it was is
+// remembered by the filling
 // alone, so that a page that is still open does not bring it back. What goes out of that tells
 // nothing of what it held.
 func (in InForm) DeleteResponse(ctx context.Context, id string, goes ...Letter) error {
 	defer in.store.wake()
 	return in.store.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
 		var r Response
-		err := plain(tx.Clauses(clause.Locking{Strength: "UPDATE"}).Scopes(in.ofForm).Where("id = ?", uuid(id)).First(&r).Error)
+		err := plain(tx.Clauses(clause.Locking{Strength: "UPDATE"}).Scopes(in.ofForm).Where("id = ?",
+			uuid(id)).First(&r).Error)
 		if err != nil {
 			return err
 		}
@@ -246,7 +254,8 @@ func (in InForm) DeleteResponse(ctx context.Context, id string, goes ...Letter) 
 			"delete from exports where form_id = @form",
 			"delete from responses where form_id = @form and filling = cast(@filling as uuid)",
 		} {
-			if err := tx.Exec(q, sql.Named("filling", r.Filling), sql.Named("form", in.form), sql.Named("id", r.ID)).Error; err != nil {
+			if err := tx.Exec(q, sql.Named("filling", r.Filling), sql.Named("form", in.form),
+				sql.Named("id", r.ID)).Error; err != nil {
 				return err
 			}
 		}
@@ -271,7 +280,8 @@ func (in InForm) Responses(ctx context.Context, offset, limit int) ([]Response, 
 // it is first, then as any other of its form.
 func (s *Store) ResponseTold(ctx context.Context, id string) (Response, error) {
 	var at Response
-	if err := s.db.WithContext(ctx).Select("workspace_id, form_id").Where("id = ?", uuid(id)).First(&at).Error; err != nil {
+	if err := s.db.WithContext(ctx).Select("workspace_id, form_id").Where("id = ?",
+		uuid(id)).First(&at).Error; err != nil {
 		return at, plain(err)
 	}
 	return s.In(at.WorkspaceID).Form(at.FormID).Response(ctx, id)

@@ -45,8 +45,9 @@ func TestWhatWasWithdrawnDoesNotCount(t *testing.T) {
 	link, err := in.AddLink(ctx, store.Link{Name: "Letter", Parameters: map[string][]string{}})
 	require.NoError(t, err)
 	send := func() store.Reception {
-		got, err := db.AddBounded(ctx, store.Response{WorkspaceID: f.WorkspaceID, FormID: f.ID, Edition: 1, Filling: uuid.NewString(),
-			Answers: []byte(`{}`), ReceivedAt: time.Now(), LinkID: &link.ID}, store.Bounds{Responses: 1})
+		got, err := db.AddBounded(ctx,
+			store.Response{WorkspaceID: f.WorkspaceID, FormID: f.ID, Edition: 1, Filling: uuid.NewString(),
+				Answers: []byte(`{}`), ReceivedAt: time.Now(), LinkID: &link.ID}, store.Bounds{Responses: 1})
 		require.NoError(t, err)
 		return got
 	}

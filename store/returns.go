@@ -56,7 +56,8 @@ func (s *Store) AddReturn(ctx context.Context, r Return) (secret string, err err
 func (s *Store) AddFirstReturn(ctx context.Context, r Return) (secret string, err error) {
 	err = s.withResponse(ctx, *r.ResponseID, func(tx *gorm.DB) error {
 		var there bool
-		if err := tx.Raw("select exists (select 1 from returns where response_id = ? and not by_letter)", r.ResponseID).Scan(&there).Error; err != nil || there {
+		if err := tx.Raw("select exists (select 1 from returns where response_id = ? and not by_letter)",
+			r.ResponseID).Scan(&there).Error; err != nil || there {
 			return err
 		}
 		secret, err = (&Store{db: tx}).AddReturn(ctx, r)

@@ -18,7 +18,8 @@ func TestAHandleOfAnotherWorkspaceFindsNothing(t *testing.T) {
 	ctx := context.Background()
 	f, m := publish(t, "scoped")
 	filling := response(f, 1).Filling
-	_, err := db.AddUpload(ctx, store.Upload{FormID: f.ID, Filling: filling, Item: "a.photo", Name: "x", MediaType: "x"}, strings.NewReader("ten bytes."), 100)
+	_, err := db.AddUpload(ctx, store.Upload{FormID: f.ID, Filling: filling, Item: "a.photo", Name: "x", MediaType: "x"},
+		strings.NewReader("ten bytes."), 100)
 	require.NoError(t, err)
 	_, err = db.In(f.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, m.ID, form.SetProperty("", "title", "Scoped, too"))
 	require.NoError(t, err)
@@ -46,7 +47,8 @@ func TestAHandleOfAnotherWorkspaceFindsNothing(t *testing.T) {
 	}
 	assert.Equal(t, seen{files: 1, counted: 1, bytes: 10, undo: 1}, look(db.In(f.WorkspaceID).Form(f.ID)))
 	none := store.ErrNotFound
-	assert.Equal(t, seen{live: none, address: none, edition: none, met: none}, look(db.In(f.WorkspaceID+1_000_000).Form(f.ID)))
+	assert.Equal(t, seen{live: none, address: none, edition: none, met: none},
+		look(db.In(f.WorkspaceID+1_000_000).Form(f.ID)))
 }
 
 // A way back that a copy of the version before has made is found by its filling once it was
@@ -60,7 +62,8 @@ func TestWaysBackOfACopyOfBeforeAreErased(t *testing.T) {
 	require.NoError(t, err)
 	kept, err := in.Responses(ctx, 0, 1)
 	require.NoError(t, err)
-	secret, err := db.AddReturn(ctx, store.Return{FormID: f.ID, Ticket: `{"n": "` + r.Filling + `"}`, ExpiresAt: time.Now().Add(time.Hour)})
+	secret, err := db.AddReturn(ctx,
+		store.Return{FormID: f.ID, Ticket: `{"n": "` + r.Filling + `"}`, ExpiresAt: time.Now().Add(time.Hour)})
 	require.NoError(t, err)
 	require.NoError(t, db.Sweep(ctx, time.Hour))
 	require.NoError(t, in.DeleteResponse(ctx, kept[0].ID))

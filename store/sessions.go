@@ -17,7 +17,8 @@ func (s *Store) Sessions() Sessions { return Sessions{s} }
 
 // FindCtx returns a session's data; found is false if there is none, or it has expired.
 func (s Sessions) FindCtx(ctx context.Context, token string) (data []byte, found bool, err error) {
-	err = s.store.pool.QueryRow(ctx, "select data from sessions where token = $1 and expiry > now() and not exists (select 1 from ended_sessions where token = $1)", token).
+	err = s.store.pool.QueryRow(ctx,
+		"select data from sessions where token = $1 and expiry > now() and not exists (select 1 from ended_sessions where token = $1)", token).
 		Scan(&data)
 	if errors.Is(err, pgx.ErrNoRows) {
 		return nil, false, nil
@@ -46,7 +47,8 @@ func (s Sessions) DeleteCtx(ctx context.Context, token string) error {
 		return err
 	}
 	defer tx.Rollback(context.WithoutCancel(ctx)) //nolint:errcheck // without effect after the commit
-	for _, q := range []string{"insert into ended_sessions (token) values ($1) on conflict do nothing", "delete from sessions where token = $1"} {
+	for _, q := range []string{"insert into ended_sessions (token) values ($1) on conflict do nothing",
+		"delete from sessions where token = $1"} {
 		if _, err := tx.Exec(ctx, q, token); err != nil {
 			return err
 		}

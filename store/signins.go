@@ -60,7 +60,8 @@ func (s *Store) SignedIn(ctx context.Context, id SignInID) (Member, SignIn, erro
 			(select min(id) from members o where o.account_id = a.id and o.left_at is null))
 		left join workspaces w on w.id = m.workspace_id
 		where i.id = $1 and i.made_at > now() - $2::interval and i.seen_at > now() - $3::interval`,
-		uuid(string(id)), SignInLasts, SignInIdles).Scan(&in.ID, &in.AccountID, &in.MadeAt, &in.SeenAt, &in.ProvenAt, &in.Visitor, &in.Agent,
+		uuid(string(id)), SignInLasts, SignInIdles).Scan(&in.ID, &in.AccountID, &in.MadeAt, &in.SeenAt, &in.ProvenAt,
+		&in.Visitor, &in.Agent,
 		&m.Email, &m.Name, &m.ID, &m.WorkspaceID, &m.Role, &m.MayExport, &m.Workspace, &m.PictureSites, &m.Workspaces,
 		&m.SecondAsked, &m.Second)
 	if errors.Is(err, pgx.ErrNoRows) {
@@ -95,7 +96,8 @@ func (s *Store) Switch(ctx context.Context, id SignInID, to WorkspaceID) error {
 // SignIns are the places where an account is signed in, the last one seen first.
 func (s *Store) SignIns(ctx context.Context, of AccountID) ([]SignIn, error) {
 	var out []SignIn
-	return out, s.db.WithContext(ctx).Where("account_id = ? and made_at > ? and seen_at > ?", of, time.Now().Add(-SignInLasts),
+	return out, s.db.WithContext(ctx).Where("account_id = ? and made_at > ? and seen_at > ?", of,
+		time.Now().Add(-SignInLasts),
 		time.Now().Add(-SignInIdles)).Order("seen_at desc").Find(&out).Error
 }
 
@@ -106,7 +108,8 @@ func (s *Store) EndSignIn(ctx context.Context, of AccountID, id SignInID) error 
 
 // EndOtherSignIns ends all sign-ins of an account but one, "" for all.
 func (s *Store) EndOtherSignIns(ctx context.Context, of AccountID, but SignInID) error {
-	return s.db.WithContext(ctx).Exec("delete from sign_ins where account_id = ? and id is distinct from ?", of, uuid(string(but))).Error
+	return s.db.WithContext(ctx).Exec("delete from sign_ins where account_id = ? and id is distinct from ?", of,
+		uuid(string(but))).Error
 }
 
 // EndAllSignIns ends the sign-ins of everybody.
@@ -117,7 +120,8 @@ func (s *Store) EndAllSignIns(ctx context.Context) error {
 
 // sweepSignIns deletes what has run out.
 func (s *Store) sweepSignIns(ctx context.Context) error {
-	if _, err := s.pool.Exec(ctx, "delete from sign_ins where made_at < now() - $1::interval or seen_at < now() - $2::interval",
+	if _, err := s.pool.Exec(ctx,
+		"delete from sign_ins where made_at < now() - $1::interval or seen_at < now() - $2::interval",
 		SignInLasts, SignInIdles); err != nil {
 		return err
 	}

@@ -220,11 +220,13 @@ func says(err error, code string) bool {
 func Unreachable(err error) bool {
 	var pg *pgconn.PgError
 	if errors.As(err, &pg) &&
-		(strings.HasPrefix(pg.Code, "57P") || strings.HasPrefix(pg.Code, "53") || strings.HasPrefix(pg.Code, "08") || pg.Code == readOnly) {
+		(strings.HasPrefix(pg.Code, "57P") || strings.HasPrefix(pg.Code, "53") || strings.HasPrefix(pg.Code, "08") ||
+			pg.Code == readOnly) {
 		return true
 	}
 	var connect *pgconn.ConnectError
 	var network *net.OpError
-	return errors.As(err, &connect) || errors.As(err, &network) || errors.Is(err, io.ErrUnexpectedEOF) || errors.Is(err, io.EOF) ||
+	return errors.As(err, &connect) || errors.As(err, &network) || errors.Is(err, io.ErrUnexpectedEOF) ||
+		errors.Is(err, io.EOF) ||
 		errors.Is(err, context.DeadlineExceeded) || pgconn.Timeout(err)
 }

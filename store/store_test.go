@@ -37,7 +37,8 @@ func publish(t *testing.T, key string) (store.Form, store.Member) {
 	ctx := context.Background()
 	w, err := db.CreateWorkspace(ctx, key)
 	require.NoError(t, err)
-	m, err := db.CreateMember(ctx, store.Member{WorkspaceID: w.ID, Email: key + "@lakeside.example", Name: key, PasswordHash: "x"})
+	m, err := db.CreateMember(ctx,
+		store.Member{WorkspaceID: w.ID, Email: key + "@lakeside.example", Name: key, PasswordHash: "x"})
 	require.NoError(t, err)
 	f, err := db.In(w.ID).CreateForm(ctx, &form.Form{Lazo: 1, Key: key, Title: key, Timezone: "UTC",
 		Pages: []*form.Page{{Key: "p", Sections: []*form.Section{{Key: "s"}}}}})
@@ -61,7 +62,8 @@ func TestUndoAndRedoGoThroughTheWholeHistory(t *testing.T) {
 	var titles []string
 	for i := range 5 {
 		var err error
-		f, err = db.In(f.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, m.ID, form.SetProperty("", "title", fmt.Sprint("Title ", i)))
+		f, err = db.In(f.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, m.ID,
+			form.SetProperty("", "title", fmt.Sprint("Title ", i)))
 		require.NoError(t, err)
 		titles = append(titles, f.Title)
 	}
@@ -96,11 +98,13 @@ func TestOfTwoEditsOnOneStateOneIsRefused(t *testing.T) {
 	for i := range errs {
 		other, err := db.CreateMember(
 			ctx,
-			store.Member{WorkspaceID: f.WorkspaceID, Email: fmt.Sprintf("conflict-%d@lakeside.example", i), Name: "Other", PasswordHash: "x"},
+			store.Member{WorkspaceID: f.WorkspaceID, Email: fmt.Sprintf("conflict-%d@lakeside.example", i), Name: "Other",
+				PasswordHash: "x"},
 		)
 		require.NoError(t, err)
 		wait.Go(func() {
-			_, errs[i] = db.In(f.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, other.ID, form.SetProperty("", "title", fmt.Sprint(i)))
+			_, errs[i] = db.In(f.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, other.ID,
+				form.SetProperty("", "title", fmt.Sprint(i)))
 		})
 	}
 	wait.Wait()
@@ -186,7 +190,8 @@ func TestWhatIsKeptStaysInItsWorkspace(t *testing.T) {
 	eight := store.Rehearsal{Name: "Eight", Filling: []byte("{}"), Expected: []byte("{}")}
 	for range 2 { // the same name again replaces
 		require.NoError(t, db.In(f.WorkspaceID).Form(f.ID).SaveRehearsal(ctx, eight))
-		require.NoError(t, db.In(f.WorkspaceID).KeepSection(ctx, store.KeptSection{Name: "Boat", Definition: []byte(`{"key": "s"}`)}))
+		require.NoError(t, db.In(f.WorkspaceID).KeepSection(ctx,
+			store.KeptSection{Name: "Boat", Definition: []byte(`{"key": "s"}`)}))
 	}
 	assert.ErrorIs(t, db.In(other.WorkspaceID).Form(f.ID).SaveRehearsal(ctx, eight), store.ErrNotFound)
 	list, err := db.In(f.WorkspaceID).Form(f.ID).Rehearsals(ctx)
@@ -361,7 +366,8 @@ func TestAChangedResponseKeepsItsVersions(t *testing.T) {
 	require.NoError(t, err)
 	for i := range 3 {
 		answers := fmt.Appendf(nil, `{"a": %d}`, i+10)
-		got, err := db.In(f.WorkspaceID).Form(f.ID).ChangeResponse(ctx, kept.ID, store.Response{Edition: 1, Answers: answers}, time.Now())
+		got, err := db.In(f.WorkspaceID).Form(f.ID).ChangeResponse(ctx, kept.ID, store.Response{Edition: 1, Answers: answers},
+			time.Now())
 		require.NoError(t, err)
 		assert.Equal(t, store.Received, got)
 	}
@@ -373,7 +379,8 @@ func TestAChangedResponseKeepsItsVersions(t *testing.T) {
 	assert.JSONEq(t, `{"a": 11}`, string(now.Versions[0].Answers))
 	assert.JSONEq(t, `{"a": 1}`, string(now.Versions[2].Answers))
 	other, _ := publish(t, "versions-of-others")
-	_, err = db.In(other.WorkspaceID).Form(f.ID).ChangeResponse(ctx, kept.ID, store.Response{Edition: 1, Answers: []byte("{}")}, time.Now())
+	_, err = db.In(other.WorkspaceID).Form(f.ID).ChangeResponse(ctx, kept.ID,
+		store.Response{Edition: 1, Answers: []byte("{}")}, time.Now())
 	assert.ErrorIs(t, err, store.ErrNotFound)
 }
 
@@ -404,7 +411,8 @@ func TestASlowSenderHoldsNoConnection(t *testing.T) {
 	var all sync.WaitGroup
 	for n := range int(stat.MaxConns()) + 4 { // more than there are connections
 		all.Go(func() {
-			u := store.Upload{FormID: f.ID, Filling: response(f, n).Filling, Item: "a.photo", Name: "photo.png", MediaType: "image/png"}
+			u := store.Upload{FormID: f.ID, Filling: response(f, n).Filling, Item: "a.photo", Name: "photo.png",
+				MediaType: "image/png"}
 			_, err := db.AddUpload(ctx, u, &slowly{pieces: []string{"begin", "end"}, leave: leave, end: io.EOF}, 1<<20)
 			assert.NoError(t, err)
 		})
@@ -422,7 +430,8 @@ func TestASlowSenderHoldsNoConnection(t *testing.T) {
 func TestAFileThatIsCutOffIsNone(t *testing.T) {
 	ctx := context.Background()
 	f, _ := publish(t, "cut")
-	u := store.Upload{FormID: f.ID, Filling: response(f, 1).Filling, Item: "a.photo", Name: "photo.png", MediaType: "image/png"}
+	u := store.Upload{FormID: f.ID, Filling: response(f, 1).Filling, Item: "a.photo", Name: "photo.png",
+		MediaType: "image/png"}
 	before, err := db.AddUpload(ctx, u, strings.NewReader("whole"), 1<<20)
 	require.NoError(t, err)
 	done := make(chan struct{})
@@ -490,7 +499,8 @@ func TestPicturesThatNothingShowsAreSwept(t *testing.T) {
 	}
 	inDraft, inEdition, undone, kept, unshown, fresh := add(), add(), add(), add(), add(), add()
 	show := func(version int64, id string) store.Form {
-		after, err := db.In(f.WorkspaceID).Form(f.ID).Edit(ctx, version, m.ID, form.SetProperty("", "intro", "![The lake](/p/"+id+")"))
+		after, err := db.In(f.WorkspaceID).Form(f.ID).Edit(ctx, version, m.ID,
+			form.SetProperty("", "intro", "![The lake](/p/"+id+")"))
 		require.NoError(t, err)
 		return after
 	}
@@ -501,7 +511,8 @@ func TestPicturesThatNothingShowsAreSwept(t *testing.T) {
 	show(after.DraftVersion, inDraft)
 	require.NoError(
 		t,
-		db.In(f.WorkspaceID).KeepSection(ctx, store.KeptSection{Name: "Crew", Definition: []byte(`{"intro": "/p/` + kept + `"}`)}),
+		db.In(f.WorkspaceID).KeepSection(ctx,
+			store.KeptSection{Name: "Crew", Definition: []byte(`{"intro": "/p/` + kept + `"}`)}),
 	)
 	_, err = db.Pool().Exec(ctx, "update pictures set made_at = now() - interval '40 days' where id <> $1", fresh)
 	require.NoError(t, err)
@@ -552,7 +563,8 @@ func TestPlacesAreTakenOnce(t *testing.T) {
 			filling := uuid.NewString()
 			end, err := db.AddBounded(ctx, store.Response{
 				WorkspaceID: f.WorkspaceID, FormID: f.ID, Edition: 1, Answers: []byte("{}"),
-				ReceivedAt: time.Now(), Filling: filling, Takes: takes("am")}, store.Bounds{Sender: "send:" + filling, Weight: 1, Most: 30})
+				ReceivedAt: time.Now(), Filling: filling, Takes: takes("am")},
+				store.Bounds{Sender: "send:" + filling, Weight: 1, Most: 30})
 			assert.NoError(t, err)
 			mu.Lock()
 			defer mu.Unlock()
@@ -602,7 +614,8 @@ func TestListsOfTheWorkspace(t *testing.T) {
 	other, _ := publish(t, "lists-of-others")
 	in := db.In(f.WorkspaceID)
 	table := list.Started()
-	table.Entries = []form.Entry{{"code": "h", "name": "Heron"}, {"code": "t", "name": "Teal", "fee": json.Number("10.50")}}
+	table.Entries = []form.Entry{{"code": "h", "name": "Heron"},
+		{"code": "t", "name": "Teal", "fee": json.Number("10.50")}}
 	l, err := in.AddList(ctx, "piers", "Piers", table, 0, "made")
 	require.NoError(t, err)
 	_, err = in.AddList(ctx, "piers", "Piers again", table, 0, "made")
@@ -665,8 +678,9 @@ func TestWhoUsesAListAndHoldsItsCodes(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, []store.ListUse{{FormID: f.ID, Title: uses[0].Title, Draft: true}}, uses)
 	for _, answers := range []string{`{"pier": "h"}`, `{"pier": ["t", "h"]}`, `{"crew": [{"pier": "x"}, {"pier": "t"}]}`} {
-		_, err = db.AddResponse(ctx, store.Response{WorkspaceID: f.WorkspaceID, FormID: f.ID, Edition: 1, Answers: []byte(answers),
-			ReceivedAt: time.Now(), Filling: uuid.NewString(), Labels: map[string]map[string]string{"pier": {"h": "Heron"}}})
+		_, err = db.AddResponse(ctx,
+			store.Response{WorkspaceID: f.WorkspaceID, FormID: f.ID, Edition: 1, Answers: []byte(answers),
+				ReceivedAt: time.Now(), Filling: uuid.NewString(), Labels: map[string]map[string]string{"pier": {"h": "Heron"}}})
 		require.NoError(t, err)
 	}
 	for _, c := range []struct {

@@ -101,7 +101,8 @@ func (s *Store) ResetPassword(ctx context.Context, secret, hash string, lost boo
 		}
 		for _, q := range []string{
 			"update accounts set password_hash = $2, password_at = now() where id = $1",
-			"delete from sign_ins where account_id = $1 and $2 <> ''", "delete from tokens where account_id = $1 and kind in ('reset', 'address') and $2 <> ''",
+			"delete from sign_ins where account_id = $1 and $2 <> ''",
+			"delete from tokens where account_id = $1 and kind in ('reset', 'address') and $2 <> ''",
 		} {
 			if _, err := tx.Exec(ctx, q, t.Account, hash); err != nil {
 				return err
@@ -142,10 +143,12 @@ func (s *Store) Found(ctx context.Context, secret string, f Founding) (Member, e
 		if _, err := useToken(ctx, tx, First, secret); err != nil {
 			return err
 		}
-		if err := tx.QueryRow(ctx, "insert into workspaces (name) values ($1) returning id", f.Workspace).Scan(&m.WorkspaceID); err != nil {
+		if err := tx.QueryRow(ctx, "insert into workspaces (name) values ($1) returning id",
+			f.Workspace).Scan(&m.WorkspaceID); err != nil {
 			return err
 		}
-		err := tx.QueryRow(ctx, "insert into accounts (email, name, password_hash) values ($1, $2, $3) returning id", m.Email, m.Name,
+		err := tx.QueryRow(ctx, "insert into accounts (email, name, password_hash) values ($1, $2, $3) returning id", m.Email,
+			m.Name,
 			f.PasswordHash).Scan(&m.AccountID)
 		if err != nil {
 			return err

@@ -93,7 +93,8 @@ func (in InWorkspace) Trail(ctx context.Context, t Trail) ([]TrailStep, error) {
 // AccountTrail are the newest lines of what was done with an account itself.
 func (s *Store) AccountTrail(ctx context.Context, of AccountID, limit int) ([]TrailStep, error) {
 	var out []TrailStep
-	return out, s.db.WithContext(ctx).Where("account_id = ? and act in ('account', 'sign-in', 'sign-in-refused')", of).Order("id desc").Limit(limit).Find(&out).Error
+	return out, s.db.WithContext(ctx).Where("account_id = ? and act in ('account', 'sign-in', 'sign-in-refused')",
+		of).Order("id desc").Limit(limit).Find(&out).Error
 }
 
 // FewestDays and MostDays bound for how long the trail, and e-mails, are kept.
@@ -110,7 +111,8 @@ func (in InWorkspace) KeepTrail(ctx context.Context, days int) error {
 // KeepEmails sets how many days e-mails of the workspace, and what hooks were told, are kept
 // after they have gone or were given up, from 30 to 3,650; nil for as long as their responses.
 func (in InWorkspace) KeepEmails(ctx context.Context, days *int) error {
-	return in.store.db.WithContext(ctx).Exec("update workspaces set emails_days = ? where id = ?", days, in.workspace).Error
+	return in.store.db.WithContext(ctx).Exec("update workspaces set emails_days = ? where id = ?", days,
+		in.workspace).Error
 }
 
 // sweepTrail deletes what is older than is kept: a year where no workspace says otherwise.

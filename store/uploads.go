@@ -43,7 +43,8 @@ func (s *Store) AddUpload(ctx context.Context, u Upload, content io.Reader, limi
 		}
 		return u, end
 	}
-	err := s.pool.QueryRow(ctx, `insert into uploads (form_id, filling, item, name, media_type) values ($1, $2, $3, $4, $5) returning id::text`,
+	err := s.pool.QueryRow(ctx,
+		`insert into uploads (form_id, filling, item, name, media_type) values ($1, $2, $3, $4, $5) returning id::text`,
 		u.FormID, u.Filling, u.Item, u.Name, u.MediaType).
 		Scan(&u.ID)
 	if err != nil {
@@ -80,13 +81,16 @@ func readPiece(content io.Reader, piece []byte) (n int, err error) {
 }
 
 // addPieces stores the pieces of a file, of which n bytes and then end were read.
-func (s *Store) addPieces(ctx context.Context, u *Upload, content io.Reader, piece []byte, n int, end error, limit int64) error {
+func (s *Store) addPieces(
+	ctx context.Context, u *Upload, content io.Reader, piece []byte, n int, end error, limit int64,
+) error {
 	u.Size = 0
 	for number := 0; n > 0; number++ {
 		if u.Size += int64(n); u.Size > limit {
 			return ErrTooLarge
 		}
-		if _, err := s.pool.Exec(ctx, "insert into upload_pieces (upload_id, number, data) values ($1, $2, $3)", u.ID, number, piece[:n]); err != nil {
+		if _, err := s.pool.Exec(ctx, "insert into upload_pieces (upload_id, number, data) values ($1, $2, $3)", u.ID, number,
+			piece[:n]); err != nil {
 			return err
 		}
 		if end != nil {
@@ -144,7 +148,8 @@ func (in InForm) FileBytes(ctx context.Context) (form, all int64, err error) {
 func (in InForm) UploadOfResponse(ctx context.Context, responseID, id string) (Upload, error) {
 	var u Upload
 	return u, plain(
-		in.store.db.WithContext(ctx).Scopes(in.ofForm).Where("response_id = ? and id = ?", uuid(responseID), uuid(id)).First(&u).Error,
+		in.store.db.WithContext(ctx).Scopes(in.ofForm).Where("response_id = ? and id = ?", uuid(responseID),
+			uuid(id)).First(&u).Error,
 	)
 }
 

@@ -63,7 +63,8 @@ func (in InForm) SaveView(ctx context.Context, v SavedView) (SavedView, error) {
 	v.WorkspaceID, v.FormID, v.MadeAt = in.workspace, in.form, time.Now()
 	db := in.store.db.WithContext(ctx)
 	if v.ID != 0 {
-		done := db.Model(&SavedView{}).Scopes(in.ofForm).Where("id = ?", v.ID).Select("name", "definition", "owner_id").Updates(&v)
+		done := db.Model(&SavedView{}).Scopes(in.ofForm).Where("id = ?", v.ID).Select("name", "definition",
+			"owner_id").Updates(&v)
 		if done.Error == nil && done.RowsAffected == 0 {
 			return v, ErrNotFound
 		}
@@ -230,7 +231,8 @@ func (in InForm) query(l Look) query {
 	t := &translator{lens: l.Lens, syms: l.Lens.Syms, frame: &expr.Frame{Clock: l.Lens.Clock(l.Now)}}
 	narrowed, args := narrow(l.When, l.Lens, l.Now, []any{in.workspace, in.form})
 	t.args = args
-	q := query{from: " from responses where form_id = (select id from forms where workspace_id = $1 and id = $2)", exact: narrowed.exact}
+	q := query{from: " from responses where form_id = (select id from forms where workspace_id = $1 and id = $2)",
+		exact: narrowed.exact}
 	if !l.When.NamesState() {
 		q.from += presentOnly
 	}
@@ -238,7 +240,8 @@ func (in InForm) query(l Look) query {
 		q.from += " and " + narrowed.sql
 	}
 	if l.day != nil {
-		q.from += " and received_at >= " + t.arg(*l.day, "timestamptz") + " and received_at < " + t.arg(l.day.AddDate(0, 0, 1), "timestamptz")
+		q.from += " and received_at >= " + t.arg(*l.day,
+			"timestamptz") + " and received_at < " + t.arg(l.day.AddDate(0, 0, 1), "timestamptz")
 	}
 	for _, word := range strings.Fields(expr.Searched(l.Find)) {
 		q.from += " and " + t.found(word)
@@ -351,7 +354,9 @@ func (in InForm) Look(ctx context.Context, l Look, at Place, before bool, limit 
 }
 
 // rowsAt are the responses behind a place in one direction, each with its own place.
-func (in InForm) rowsAt(ctx context.Context, q query, at Place, up, before bool, limit int) ([]Response, []Place, error) {
+func (in InForm) rowsAt(
+	ctx context.Context, q query, at Place, up, before bool, limit int,
+) ([]Response, []Place, error) {
 	sql, args := "select"+responseColumns+", ("+q.by+")::text as place"+q.from, slices.Clone(q.args)
 	less, order, nulls := "<", "desc", "last"
 	if up {
@@ -401,7 +406,8 @@ func (in InForm) rowsAt(ctx context.Context, q query, at Place, up, before bool,
 // scanned reads a response, and what stands behind its columns.
 func scanned(row pgx.CollectableRow, more ...any) (Response, error) {
 	var r Response
-	err := row.Scan(append([]any{&r.ID, &r.WorkspaceID, &r.FormID, &r.Edition, &r.Answers, &r.Parameters, &r.ReceivedAt, &r.ChangedAt,
+	err := row.Scan(append([]any{&r.ID, &r.WorkspaceID, &r.FormID, &r.Edition, &r.Answers, &r.Parameters, &r.ReceivedAt,
+		&r.ChangedAt,
 		&r.LinkID, &r.Filling, &r.Language, &r.Labels, &r.TakenBy, &r.WithdrawnAt}, more...)...)
 	return r, err
 }
@@ -409,7 +415,8 @@ func scanned(row pgx.CollectableRow, more ...any) (Response, error) {
 // Record is a response as conditions see it.
 func (r *Response) Record() (view.Record, error) {
 	answers, err := engine.ParseAnswers(r.Answers)
-	out := view.Record{Answers: answers, Parameters: r.Parameters, Received: r.ReceivedAt, Changed: r.ChangedAt, Edition: r.Edition,
+	out := view.Record{Answers: answers, Parameters: r.Parameters, Received: r.ReceivedAt, Changed: r.ChangedAt,
+		Edition:  r.Edition,
 		Language: r.Language, By: view.ByRespondent, Withdrawn: r.WithdrawnAt != nil}
 	if r.LinkID != nil {
 		out.Link = int64(*r.LinkID)
@@ -513,7 +520,9 @@ func (in InForm) visit(ctx context.Context, db querier, q query, l Look, visit f
 // eachOfPieces visits pieces of what a view shows, as JSON, nil for none, with the id, the
 // edition, the parameters and the receipt of each response. A piece is a path of keys, and
 // of the numbers of rows from 0; nil is always nothing. It is quicker than eachOf.
-func (in InForm) eachOfPieces(ctx context.Context, db querier, l Look, pieces [][]any, visit func(r Response, parts [][]byte) error) error {
+func (in InForm) eachOfPieces(
+	ctx context.Context, db querier, l Look, pieces [][]any, visit func(r Response, parts [][]byte) error,
+) error {
 	q := in.query(l)
 	if !q.exact {
 		return in.visit(ctx, db, q, l, func(r Response) error {

@@ -56,7 +56,8 @@ func (d drawn) num(row bool) string {
 	if row && d.IntN(2) == 0 {
 		return d.of("w", "age(born)", "w + n", "row_number")
 	}
-	return d.of("n", "m", "sc", "fee", "n + m", "n * 2 - m", "-n", "abs(m)", "floor(n)", "age(d)", "age(d, e)", "count(rows)", "count(cs)",
+	return d.of("n", "m", "sc", "fee", "n + m", "n * 2 - m", "-n", "abs(m)", "floor(n)", "age(d)", "age(d, e)",
+		"count(rows)", "count(cs)",
 		"count(rows, w > 1)", "count(rows, born is answered)", "response.edition", "n / m", "sum(rows.w)", d.number())
 }
 
@@ -80,13 +81,16 @@ func (d drawn) condition(depth int, row bool) string {
 	case 4:
 		return d.of("d", "e") + " " + d.of("=", "<", ">=") + " " + d.of("e", "today", "today - 18 years", d.day())
 	case 5:
-		return d.of("d between "+d.day()+" and "+d.day(), "n between 1 and m", "tm < 18:00", "tm = 09:30", "tm between 09:00 and time")
+		return d.of("d between "+d.day()+" and "+d.day(), "n between 1 and m", "tm < 18:00", "tm = 09:30",
+			"tm between 09:00 and time")
 	case 6:
 		return d.of("yn", "tk", "called", "not called", "yn = no", "tk = yn", "yn = yes")
 	case 7:
-		return d.of(`c = "one"`, `c != "straße"`, `c in ("one", "three")`, `c not in ("STRASSE", "one")`, `c.other = "x"`, `c = nm`)
+		return d.of(`c = "one"`, `c != "straße"`, `c in ("one", "three")`, `c not in ("STRASSE", "one")`, `c.other = "x"`,
+			`c = nm`)
 	case 8:
-		return "cs " + d.of(`has "a"`, `has any ("b", "ç")`, `has all ("a", "b")`, `has none ("Ç")`, "is blank", "is answered")
+		return "cs " + d.of(`has "a"`, `has any ("b", "ç")`, `has all ("a", "b")`, `has none ("Ç")`, "is blank",
+			"is answered")
 	case 9:
 		return d.of(`g.x = "a"`, `g.y is blank`, "g is answered", "home is blank", "home.city is answered", "rows is blank")
 	case 10:
@@ -95,9 +99,11 @@ func (d drawn) condition(depth int, row bool) string {
 	case 11:
 		return d.of("response.received > now - 30 days", "response.received <= 2026-05-30T18:00",
 			"response.received = 2026-05-30T18:00",
-			"response.received != 2026-05-30T18:00", "response.changed > response.received", "stamp > now", "response.received >= now")
+			"response.received != 2026-05-30T18:00", "response.changed > response.received", "stamp > now",
+			"response.received >= now")
 	case 12:
-		return d.of(`response.state = "changed"`, `response.state != "withdrawn"`, `response.state in ("withdrawn", "received")`,
+		return d.of(`response.state = "changed"`, `response.state != "withdrawn"`,
+			`response.state in ("withdrawn", "received")`,
 			`response.language = "es"`, `response.by = "office"`, `nm matches "^A"`, "length(nm) > 2",
 			"never_asked("+d.of("nm", "n", "tk", "c", "cs", "called")+")")
 	case 13:
@@ -195,11 +201,13 @@ func TestTheDatabaseAgreesWithTheCore(t *testing.T) {
 		_, err = db.AddResponse(ctx, r)
 		require.NoError(t, err)
 	}
-	_, err := db.Pool().Exec(ctx, `update responses set changed_at = received_at + interval '1 hour' where form_id = $1 and random() < 0.3`, f.ID)
+	_, err := db.Pool().Exec(ctx,
+		`update responses set changed_at = received_at + interval '1 hour' where form_id = $1 and random() < 0.3`, f.ID)
 	require.NoError(t, err)
 	_, err = db.Pool().Exec(ctx, `update responses set taken_by = $2 where form_id = $1 and random() < 0.3`, f.ID, m.ID)
 	require.NoError(t, err)
-	_, err = db.Pool().Exec(ctx, `update responses set withdrawn_at = received_at where form_id = $1 and random() < 0.2`, f.ID)
+	_, err = db.Pool().Exec(ctx, `update responses set withdrawn_at = received_at where form_id = $1 and random() < 0.2`,
+		f.ID)
 	require.NoError(t, err)
 	now := time.Date(2026, 11, 25, 12, 0, 0, 0, time.UTC)
 	withdrawnToo, err := lens.Compile("response.state is answered")
@@ -300,7 +308,8 @@ func TestLettersThatAreComparedAsPlainOnes(t *testing.T) {
 		}, expr.Fold(s+"0"))
 		page, err := in.Look(ctx, store.Look{Lens: lens, Find: letters, Now: time.Now()}, store.Place{}, false, 500)
 		require.NoError(t, err)
-		assert.True(t, slices.ContainsFunc(page.Responses, func(r store.Response) bool { return string(r.Answers) == `{"nm": "`+s+`0"}` }),
+		assert.True(t, slices.ContainsFunc(page.Responses,
+			func(r store.Response) bool { return string(r.Answers) == `{"nm": "`+s+`0"}` }),
 			"%q by %q", s, letters)
 	}
 }
@@ -423,7 +432,8 @@ func TestARenamedQuestionKeepsItsAnswers(t *testing.T) {
 	ctx := context.Background()
 	w, err := db.CreateWorkspace(ctx, "renamed")
 	require.NoError(t, err)
-	m, err := db.CreateMember(ctx, store.Member{WorkspaceID: w.ID, Email: "renamed@lakeside.example", Name: "R", PasswordHash: "x"})
+	m, err := db.CreateMember(ctx,
+		store.Member{WorkspaceID: w.ID, Email: "renamed@lakeside.example", Name: "R", PasswordHash: "x"})
 	require.NoError(t, err)
 	def, remarks := form.Read([]byte(strings.Replace(every, `"key": "every"`, `"key": "renamed"`, 1)))
 	require.NotNil(t, def, remarks)
@@ -432,8 +442,9 @@ func TestARenamedQuestionKeepsItsAnswers(t *testing.T) {
 	in := db.In(w.ID).Form(f.ID)
 	_, err = in.Publish(ctx, f.DraftVersion, m.ID)
 	require.NoError(t, err)
-	_, err = db.AddResponse(ctx, store.Response{WorkspaceID: w.ID, FormID: f.ID, Edition: 1, Answers: []byte(`{"n": 7, "rows": [{"w": 3}]}`),
-		ReceivedAt: time.Now(), Filling: uuid.NewString()})
+	_, err = db.AddResponse(ctx,
+		store.Response{WorkspaceID: w.ID, FormID: f.ID, Edition: 1, Answers: []byte(`{"n": 7, "rows": [{"w": 3}]}`),
+			ReceivedAt: time.Now(), Filling: uuid.NewString()})
 	require.NoError(t, err)
 	for _, to := range [][2]string{{"n", "oars"}, {"oars", "blades"}, {"w", "weight"}, {"rows", "crew"}} {
 		f, err = in.Edit(ctx, f.DraftVersion, m.ID, form.Edit{Op: form.RenameKey, Key: to[0], To: to[1]})
@@ -465,7 +476,8 @@ func TestAConditionOnWhatIsAlwaysBlank(t *testing.T) {
 	f, _, lens := lensOf(t, "always-blank")
 	_, err := db.AddResponse(ctx, response(f, 1))
 	require.NoError(t, err)
-	for when, found := range map[string]int{"unset is answered": 0, "unset is blank": 1, "unset is blank and n is blank": 1, "unset > n": 0} {
+	for when, found := range map[string]int{"unset is answered": 0, "unset is blank": 1,
+		"unset is blank and n is blank": 1, "unset > n": 0} {
 		c, err := lens.Compile(when)
 		require.NoError(t, err, when)
 		page, err := db.In(f.WorkspaceID).Form(f.ID).Look(ctx, store.Look{Lens: lens, When: c}, store.Place{}, false, 10)
@@ -478,9 +490,11 @@ func TestAnAnswerThatTheDatabaseCantRead(t *testing.T) {
 	ctx := context.Background()
 	f, _, lens := lensOf(t, "unreadable")
 	in := db.In(f.WorkspaceID).Form(f.ID)
-	for _, answers := range []string{`{"stamp": "2026-99-99T99:99:99Z", "n": 1}`, `{"stamp": "2026-05-30T18:00:00Z", "n": 2}`} {
-		_, err := db.AddResponse(ctx, store.Response{WorkspaceID: f.WorkspaceID, FormID: f.ID, Edition: 1, Answers: []byte(answers),
-			Filling: uuid.NewString(), ReceivedAt: time.Now()})
+	for _, answers := range []string{`{"stamp": "2026-99-99T99:99:99Z", "n": 1}`,
+		`{"stamp": "2026-05-30T18:00:00Z", "n": 2}`} {
+		_, err := db.AddResponse(ctx,
+			store.Response{WorkspaceID: f.WorkspaceID, FormID: f.ID, Edition: 1, Answers: []byte(answers),
+				Filling: uuid.NewString(), ReceivedAt: time.Now()})
 		require.NoError(t, err)
 	}
 	when, err := lens.Compile("stamp > 2026-01-01T00:00")
@@ -507,7 +521,8 @@ func TestAChangeOfMany(t *testing.T) {
 	require.NoError(t, err)
 	for _, says := range []string{"first", "second"} {
 		require.NoError(t, in.KeepBulk(ctx, store.BulkChange{MemberID: m.ID, Says: says, Changed: store.Changed{
-			Key: "a", Responses: map[string][2]json.RawMessage{r.ID: {json.RawMessage(`"before"`), json.RawMessage(`"after"`)}}}}))
+			Key: "a", Responses: map[string][2]json.RawMessage{r.ID: {json.RawMessage(`"before"`),
+				json.RawMessage(`"after"`)}}}}))
 	}
 	last, err := in.LastBulk(ctx, m.ID)
 	require.NoError(t, err)
@@ -528,14 +543,17 @@ func TestWordsAreFoundAsPeopleTypeThem(t *testing.T) {
 	f, _, lens := lensOf(t, "found")
 	in := db.In(f.WorkspaceID).Form(f.ID)
 	for i, answers := range []string{
-		`{"nm": "María Núñez"}`, `{"nm": "Søren Łukasz"}`, `{"nm": "Sail NP1123"}`, `{"n": 21.75}`, `{"nm": "Straße 9"}`, `{"nm": "Plain Nunez"}`,
+		`{"nm": "María Núñez"}`, `{"nm": "Søren Łukasz"}`, `{"nm": "Sail NP1123"}`, `{"n": 21.75}`, `{"nm": "Straße 9"}`,
+		`{"nm": "Plain Nunez"}`,
 	} {
-		_, err := db.AddResponse(ctx, store.Response{WorkspaceID: f.WorkspaceID, FormID: f.ID, Edition: 1, Answers: []byte(answers),
-			Filling: uuid.NewString(), ReceivedAt: time.Now().Add(time.Duration(i) * time.Second)})
+		_, err := db.AddResponse(ctx,
+			store.Response{WorkspaceID: f.WorkspaceID, FormID: f.ID, Edition: 1, Answers: []byte(answers),
+				Filling: uuid.NewString(), ReceivedAt: time.Now().Add(time.Duration(i) * time.Second)})
 		require.NoError(t, err)
 	}
 	for words, want := range map[string]int{
-		"nunez": 2, "Núñez": 2, "NUÑEZ maria": 1, "soren": 1, "Søren": 1, "lukasz": 1, "NP11": 1, "np1123": 1, "21.7": 1, "1.75": 1,
+		"nunez": 2, "Núñez": 2, "NUÑEZ maria": 1, "soren": 1, "Søren": 1, "lukasz": 1, "NP11": 1, "np1123": 1, "21.7": 1,
+		"1.75":    1,
 		"strasse": 1, "Straße": 1, "gone": 0, "nu\u0301nez": 2,
 	} {
 		page, err := in.Look(ctx, store.Look{Lens: lens, Find: words, Now: time.Now()}, store.Place{}, false, 50)

@@ -147,7 +147,8 @@ func (t *translator) constant(n expr.Node) (expr.Value, bool) {
 		return expr.Value{}, false
 	}
 	clock := code.Clock
-	if !code.Constant() && !(clock && len(code.Items) == 0 && len(code.Groups) == 0 && len(code.Params) == 0 && !code.Local && !code.Places) {
+	if !code.Constant() && !(clock && len(code.Items) == 0 && len(code.Groups) == 0 && len(code.Params) == 0 &&
+		!code.Local && !code.Places) {
 		return expr.Value{}, false
 	}
 	return code.Value(t.frame), true
@@ -236,7 +237,8 @@ func typed(j string, sym *expr.Symbol) scalar {
 	kind := sym.Type.Kind
 	text := "case when jsonb_typeof(" + j + ") = 'string' then nullif(" + j + "#>>'{}', '') end"
 	shaped := func(digits string) string { // as translate leaves it
-		return "case when jsonb_typeof(" + j + ") = 'string' and translate(" + j + "#>>'{}', '123456789', '000000000') in (" + digits +
+		return "case when jsonb_typeof(" + j + ") = 'string' and translate(" + j + "#>>'{}', '123456789', '000000000') in (" +
+			digits +
 			") then " + j + "#>>'{}' end"
 	}
 	switch kind {
@@ -255,7 +257,8 @@ func typed(j string, sym *expr.Symbol) scalar {
 		return of("("+shaped("'00:00', '00:00:00'")+`) collate "C"`, kind)
 	case expr.Moment:
 		return of("floor(extract(epoch from ("+
-			shaped("'0000-00-00T00:00:00Z', '0000-00-00T00:00:00+00:00', '0000-00-00T00:00:00-00:00'")+")::timestamptz))::bigint", kind)
+			shaped("'0000-00-00T00:00:00Z', '0000-00-00T00:00:00+00:00', '0000-00-00T00:00:00-00:00'")+
+			")::timestamptz))::bigint", kind)
 	case expr.Choices:
 		return of(picks(j), kind)
 	case expr.Grid:
@@ -282,7 +285,8 @@ const toPlain = "ßẞŉẚſKİﬀ-ﬆ"
 // sameText compares a stored text with one of plain letters, without folding it where it
 // is of plain letters itself, as nearly all are.
 func (t *translator) sameText(stored, given scalar) string {
-	return "(lower(" + stored.raw + ` collate "C") = ` + given.sql + " or " + stored.raw + " ~ " + t.arg("["+toPlain+"]", "text") +
+	return "(lower(" + stored.raw + ` collate "C") = ` + given.sql + " or " + stored.raw + " ~ " + t.arg("["+toPlain+"]",
+		"text") +
 		" and " + stored.sql + " = " + given.sql + ")"
 }
 
@@ -292,7 +296,8 @@ func literal(text string) string { return "'" + strings.ReplaceAll(text, "'", "'
 // picks are the values of several choices as they are compared; null for none.
 func picks(j string) string {
 	return "(select array_agg(lazo_fold(p)) from (select case jsonb_typeof(e) when 'string' then nullif(e#>>'{}', '') " +
-		"when 'object' then nullif(e->>'value', '') end as p from jsonb_array_elements(case when jsonb_typeof(" + j + ") = 'array' then " + j +
+		"when 'object' then nullif(e->>'value', '') end as p from jsonb_array_elements(case when jsonb_typeof(" + j +
+		") = 'array' then " + j +
 		" else '[]' end) e) picked where p is not null)"
 }
 
@@ -308,7 +313,8 @@ func (t *translator) member(n *expr.Member) (scalar, error) {
 	j := t.stored(n.Of)
 	switch {
 	case sym.Type.Kind == expr.Address && slices.Contains(expr.AddressParts, n.Name):
-		return of("lazo_fold(case when jsonb_typeof("+j+") = 'object' then nullif("+j+"->>'"+n.Name+"', '') end)", expr.Text), nil
+		return of("lazo_fold(case when jsonb_typeof("+j+") = 'object' then nullif("+j+"->>'"+n.Name+"', '') end)", expr.Text),
+			nil
 	case sym.Type.Kind == expr.Grid && slices.Contains(sym.Rows, n.Name):
 		cell := expr.Symbol{Type: expr.Type{Kind: expr.Choice}}
 		if sym.Many {
@@ -335,7 +341,8 @@ func responseFact(name string) (scalar, error) {
 	case "language":
 		return of("lazo_fold(nullif(language, ''))", expr.Choice), nil
 	case "state":
-		return of("case when withdrawn_at is not null then '"+view.StateWithdrawn+"' when changed_at is null then '"+view.StateReceived+
+		return of("case when withdrawn_at is not null then '"+view.StateWithdrawn+"' when changed_at is null then '"+
+			view.StateReceived+
 			"' else '"+view.StateChanged+"' end", expr.Choice), nil
 	case "by":
 		return of("case when taken_by is null then '"+view.ByRespondent+"' else '"+view.ByOffice+"' end", expr.Choice), nil
@@ -452,14 +459,16 @@ func (t *translator) byAge(op string, left, right expr.Node) (string, bool) {
 	}
 	last := t.arg(lastBorn(today, years).String(), "text")
 	than := map[string]string{"<": ">", "<=": ">", ">": "<=", ">=": "<="}[op]
-	return fmt.Sprintf(`case when (%s) <= %s then (%s) %s %s end`, born.sql, t.arg(today.String(), "text"), born.sql, than, last), true
+	return fmt.Sprintf(`case when (%s) <= %s then (%s) %s %s end`, born.sql, t.arg(today.String(), "text"), born.sql, than,
+		last), true
 }
 
 // lastBorn is the last day of birth of who is so many years old on a day.
 func lastBorn(on expr.Day, years int) expr.Day {
 	at := time.Unix(int64(on)*86400, 0).UTC()
 	day := expr.Day(time.Date(at.Year()-years, at.Month(), at.Day(), 0, 0, 0, 0, time.UTC).Unix() / 86400)
-	if at.Month() == time.February && at.Day() == 29 && time.Date(at.Year()-years, 3, 0, 0, 0, 0, 0, time.UTC).Day() == 28 {
+	if at.Month() == time.February && at.Day() == 29 &&
+		time.Date(at.Year()-years, 3, 0, 0, 0, 0, 0, time.UTC).Day() == 28 {
 		day = expr.Day(time.Date(at.Year()-years, 2, 28, 0, 0, 0, 0, time.UTC).Unix() / 86400)
 	}
 	return day
@@ -558,7 +567,8 @@ func (t *translator) inRows(section expr.Node, write func() (string, error)) (fr
 	each, err := write()
 	row := t.row
 	t.row, t.syms, t.depth = outer.row, outer.syms, outer.depth
-	return "(select " + each + " as x from jsonb_array_elements(case when jsonb_typeof(" + rows + ") = 'array' then " + rows +
+	return "(select " + each + " as x from jsonb_array_elements(case when jsonb_typeof(" + rows + ") = 'array' then " +
+		rows +
 		" else '[]' end) " + row + ") each_row", err
 }
 
@@ -569,9 +579,11 @@ func (t *translator) rows(n *expr.Call) (string, error) {
 		return "exists (select from " + from + " where x)", err
 	}
 	if n.Name == "any" {
-		return "(select case when bool_or(x) then true when bool_or(x is null) then null else false end from " + from + ")", err
+		return "(select case when bool_or(x) then true when bool_or(x is null) then null else false end from " + from + ")",
+			err
 	}
-	return "(select case when bool_or(not x) then false when bool_or(x is null) then null else true end from " + from + ")", err
+	return "(select case when bool_or(not x) then false when bool_or(x is null) then null else true end from " + from +
+		")", err
 }
 
 func (t *translator) call(n *expr.Call) (scalar, error) {

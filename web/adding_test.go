@@ -20,7 +20,8 @@ import (
 // A type that the program has never heard of is a row of a table, and goes all the way:
 // it is read, offered, tied, printed, answered, stored and exported.
 func TestATypeIsAddedByItsRow(t *testing.T) {
-	remove := form.AddType(form.TypeRow{Type: "colour", Words: "colour", Kind: expr.Text, Has: []string{"required", "checks", "placeholder"}})
+	remove := form.AddType(form.TypeRow{Type: "colour", Words: "colour", Kind: expr.Text,
+		Has: []string{"required", "checks", "placeholder"}})
 	defer remove()
 	def, remarks := form.Read([]byte(`{"lazo": 1, "key": "hulls", "title": "Hulls", "timezone": "UTC", "pages": [{"key": "p", "sections": [{"key": "s", "items": [
 		{"key": "hull", "type": "colour", "label": "Colour of the hull", "required": true, "checks": [{"ok": "hull != \"pink\"", "message": "Not pink."}]},
@@ -67,7 +68,8 @@ func TestAFunctionIsAddedByItsRow(t *testing.T) {
 	assert.Equal(t, "6", fmt.Sprint(out.Stored()["long"]))
 	_, list := def.Symbols().Complete("lett", 4)
 	assert.Contains(t, list[0].Says, "letters(text), such as ")
-	_, remarks = engine.Compile(must(form.Read([]byte(strings.Replace(string(def.JSON()), "letters(name)", "letters(name, name)", 1)))))
+	_, remarks = engine.Compile(must(form.Read([]byte(strings.Replace(string(def.JSON()), "letters(name)",
+		"letters(name, name)", 1)))))
 	require.NotEmpty(t, remarks)
 	assert.Contains(t, remarks[0].Text, "letters is written letters(text)")
 }

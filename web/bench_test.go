@@ -99,7 +99,8 @@ func BenchmarkManuscript(b *testing.B) {
 		b.ReportMetric(float64(sent), "bytes")
 	})
 	edit("label", func() url.Values {
-		return url.Values{"do": {"set"}, "key": {"q155"}, "at": {"q155"}, "property": {"label"}, "value": {fmt.Sprint("Label ", version)}}
+		return url.Values{"do": {"set"}, "key": {"q155"}, "at": {"q155"}, "property": {"label"},
+			"value": {fmt.Sprint("Label ", version)}}
 	})
 	edit("add", func() url.Values {
 		return url.Values{"do": {"add"}, "into": {"s150"}, "at": {"q155"}, "label": {fmt.Sprint("Name of the ", version)}}
@@ -261,7 +262,8 @@ func BenchmarkSubmission(b *testing.B) {
 	bare := func() {
 		_, err := db.Pool().
 			Exec(ctx, `insert into responses (workspace_id, form_id, edition, answers, parameters, received_at, filling) values ($1, $2, $3, $4, $5, $6, $7)`,
-				f.WorkspaceID, f.ID, 1, []byte(`{"email": "bench@lakeside.example", "first_name": "Zulma", "source": "direct"}`), []byte(`null`), time.Now(), fmt.Sprintf("%08x-0000-4000-9000-%012x", run, n.Add(1)))
+				f.WorkspaceID, f.ID, 1, []byte(`{"email": "bench@lakeside.example", "first_name": "Zulma", "source": "direct"}`),
+				[]byte(`null`), time.Now(), fmt.Sprintf("%08x-0000-4000-9000-%012x", run, n.Add(1)))
 		if err != nil {
 			panic(err)
 		}

@@ -168,7 +168,8 @@ func (p *answering) stored(t *testing.T, s *store.Store) (n int) {
 	p.received.Range(func(filling, _ any) bool {
 		n++
 		var stored int
-		require.NoError(t, s.Pool().QueryRow(context.Background(), "select count(*) from responses where filling = $1", filling).Scan(&stored))
+		require.NoError(t, s.Pool().QueryRow(context.Background(), "select count(*) from responses where filling = $1",
+			filling).Scan(&stored))
 		assert.Equal(t, 1, stored, filling)
 		return true
 	})
@@ -243,14 +244,16 @@ func TestTheLastVersionRunsOnTheNewSchema(t *testing.T) {
 	require.NoError(t, err)
 	desk := fmt.Sprintf("/forms/%d", f.ID)
 	for _, path := range []string{"/forms", desk, desk + "/rehearsal", desk + "/responses", desk + "/responses/summary",
-		desk + "/responses.csv", desk + "/links", desk + "/public", desk + "/publish", "/lists", "/workspace", "/f/crew-entry"} {
+		desk + "/responses.csv", desk + "/links", desk + "/public", desk + "/publish", "/lists", "/workspace",
+		"/f/crew-entry"} {
 		status, page := c.get(path)
 		assert.Equal(t, http.StatusOK, status, "%s: %.300s", path, page)
 	}
 	f, err = s.In(f.WorkspaceID).Form(f.ID).Get(ctx)
 	require.NoError(t, err)
-	status, page = c.post(desk+"/edit", url.Values{"version": {fmt.Sprint(f.DraftVersion)}, "do": {"set"}, "property": {"title"},
-		"value": {"Bulletin of the lake"}})
+	status, page = c.post(desk+"/edit",
+		url.Values{"version": {fmt.Sprint(f.DraftVersion)}, "do": {"set"}, "property": {"title"},
+			"value": {"Bulletin of the lake"}})
 	require.Equal(t, http.StatusOK, status, page)
 	f, err = s.In(f.WorkspaceID).Form(f.ID).Get(ctx)
 	require.NoError(t, err)
@@ -281,7 +284,8 @@ func TestTheLastVersionRunsOnTheNewSchema(t *testing.T) {
 	assert.Equal(t, http.StatusOK, status)
 	assert.Contains(t, page, "Crew entry")
 	assert.False(t, strings.Contains(page, "do not go together"))
-	_, err = s.CreateMember(ctx, store.Member{WorkspaceID: f.WorkspaceID, Email: "late@pedralta.example", Name: "Late", PasswordHash: "x"})
+	_, err = s.CreateMember(ctx,
+		store.Member{WorkspaceID: f.WorkspaceID, Email: "late@pedralta.example", Name: "Late", PasswordHash: "x"})
 	require.NoError(t, err)
 }
 
@@ -352,7 +356,8 @@ func TestItSaysThatItEndsBeforeItDoes(t *testing.T) {
 	}
 	require.Equal(t, http.StatusOK, status("/readyz"))
 	require.NoError(t, one.process.Process.Signal(os.Interrupt))
-	require.Eventually(t, func() bool { return status("/readyz") == http.StatusServiceUnavailable }, 2*time.Second, 20*time.Millisecond)
+	require.Eventually(t, func() bool { return status("/readyz") == http.StatusServiceUnavailable }, 2*time.Second,
+		20*time.Millisecond)
 	assert.Equal(t, http.StatusOK, status("/sign-in"), "all else answers")
 	require.Eventually(t, func() bool { return status("/readyz") == 0 }, 10*time.Second, 50*time.Millisecond)
 }

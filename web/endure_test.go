@@ -90,7 +90,8 @@ func (c *copyOf) health() int {
 // either dials the copies as a balancer before them does: the next one if one is gone.
 func either(copies []*copyOf, from int) *http.Client {
 	var turn atomic.Int64
-	dial := &net.Dialer{LocalAddr: &net.TCPAddr{IP: net.IPv4(127, 0, 2+byte(from/250), byte(from%250+1))}, Timeout: 3 * time.Second}
+	dial := &net.Dialer{LocalAddr: &net.TCPAddr{IP: net.IPv4(127, 0, 2+byte(from/250), byte(from%250+1))},
+		Timeout: 3 * time.Second}
 	return &http.Client{
 		Timeout:       15 * time.Second,
 		CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse },
@@ -137,7 +138,8 @@ func TestTwoCopiesEndureStopsAndSlowVisitors(t *testing.T) {
 	require.NoError(t, err, string(out))
 	var copies []*copyOf
 	for n := range 2 {
-		c := &copyOf{binary: binary, address: fmt.Sprintf("127.0.0.1:%d", 24610+n), database: address, log: fmt.Sprintf("%s-%d.log", binary, n)}
+		c := &copyOf{binary: binary, address: fmt.Sprintf("127.0.0.1:%d", 24610+n), database: address,
+			log: fmt.Sprintf("%s-%d.log", binary, n)}
 		c.start(t)
 		defer c.kill()
 		copies = append(copies, c)
@@ -322,7 +324,8 @@ func (e *endurance) watchHealth() {
 				continue
 			}
 			e.looks.Add(1)
-			if want := map[bool]int{true: http.StatusOK, false: http.StatusServiceUnavailable}[there]; up && status != want || !up && status != 0 {
+			if want := map[bool]int{true: http.StatusOK, false: http.StatusServiceUnavailable}[there]; up && status != want ||
+				!up && status != 0 {
 				e.untrue.Add(1)
 				e.t.Logf("the health page says %d; up %v, database there %v", status, up, there)
 			}

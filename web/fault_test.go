@@ -102,7 +102,8 @@ func TestNothingReceivedIsLostWhenTheDatabaseCrashes(t *testing.T) {
 	require.NoError(t, err)
 	m, err := s.CreateMember(
 		ctx,
-		store.Member{WorkspaceID: w.ID, Email: fmt.Sprintf("%d@pedralta.example", time.Now().UnixNano()), PasswordHash: "none"},
+		store.Member{WorkspaceID: w.ID, Email: fmt.Sprintf("%d@pedralta.example", time.Now().UnixNano()),
+			PasswordHash: "none"},
 	)
 	require.NoError(t, err)
 	def := &form.Form{

@@ -181,13 +181,15 @@ func TestASignatureIsTypedOrDrawn(t *testing.T) {
 	status, page := c.post(path, v(map[string]string{"a.parent_signs.drawn": "", "a.parent_signs.typed": ""}))
 	assert.Equal(t, 422, status)
 	assert.Contains(t, page, "Sign by typing your name")
-	_, page = c.post(path, v(map[string]string{"a.parent_signs.drawn": "", "a.parent_signs.typed": "Zulma <b>Olivera</b>"}))
+	_, page = c.post(path, v(map[string]string{"a.parent_signs.drawn": "",
+		"a.parent_signs.typed": "Zulma <b>Olivera</b>"}))
 	assert.Contains(t, page, "Thank you")
 	r, answers := last(t, f)
 	sign := answers["parent_signs"].(map[string]any)
 	assert.Equal(t, "image/svg+xml", sign["type"])
 	_, body := newClient(t).signIn().get(fmt.Sprintf("/forms/%d/responses/%s/files/%s", f.ID, r.ID, sign["id"]))
 	assert.Contains(t, body, "Zulma &lt;b&gt;Olivera")
-	status, _ = c.post(path, v(map[string]string{"a.parent_signs.drawn": "data:image/png;base64,bm8=", "a.parent_signs.typed": ""}))
+	status, _ = c.post(path, v(map[string]string{"a.parent_signs.drawn": "data:image/png;base64,bm8=",
+		"a.parent_signs.typed": ""}))
 	assert.Equal(t, 422, status, "what is no picture is no signature")
 }

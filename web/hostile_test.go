@@ -26,11 +26,13 @@ import (
 var hostileWords = []string{
 	"", "\x00", "a\x00b", "\xff\xfe", "\xed\xa0\x80", "-1", "0", "99999999999999999999", "9223372036854775807",
 	"-9223372036854775809", "2147483648", "1e400", "NaN",
-	"../../../etc/passwd", "' or 1=1 --", "{{.}}", "<script>alert(1)</script>", "crew:checks.-1.ok:met", "a.b.c.d.e.f", "=",
+	"../../../etc/passwd", "' or 1=1 --", "{{.}}", "<script>alert(1)</script>", "crew:checks.-1.ok:met", "a.b.c.d.e.f",
+	"=",
 	"on:", "page:", "language:", "add:", "remove:x.99999999999999999999",
 	strings.Repeat(
 		"x", 6_000,
-	), strings.Repeat("é", 1_000), "00000000-0000-0000-0000-000000000000", "2026-99-99", "%", "\r\nSet-Cookie: a=b", "\u202e", "😀",
+	), strings.Repeat("é", 1_000), "00000000-0000-0000-0000-000000000000", "2026-99-99", "%", "\r\nSet-Cookie: a=b",
+	"\u202e", "😀",
 }
 
 // routes are all addresses of the application, by walking its router.
@@ -111,7 +113,8 @@ func TestNoRouteFailsOnWhatIsSent(t *testing.T) {
 	defer forgetCounts(t)
 	for turn, route := range routes(t) {
 		method, pattern := route[0], route[1]
-		if pattern == "/sign-out" || pattern == "/account/leave" || pattern == "/healthz" || pattern == "/readyz" || pattern == "/static/*" {
+		if pattern == "/sign-out" || pattern == "/account/leave" || pattern == "/healthz" || pattern == "/readyz" ||
+			pattern == "/static/*" {
 			continue
 		}
 		class, _ := classified(method, pattern)
@@ -180,7 +183,8 @@ func TestNoRouteFailsOnWhatIsSent(t *testing.T) {
 			if i%3 != 0 {
 				continue // each of these meets every third word
 			}
-			check(member, method, path, "application/x-www-form-urlencoded", []byte("=y&_do=save&"+url.Values{"_token": {token}}.Encode()))
+			check(member, method, path, "application/x-www-form-urlencoded",
+				[]byte("=y&_do=save&"+url.Values{"_token": {token}}.Encode()))
 			check(member, method, path, "application/x-www-form-urlencoded", []byte(word))
 			check(
 				member, method, path, "multipart/form-data; boundary=x",

@@ -113,7 +113,8 @@ func TestAFormIsTranslated(t *testing.T) {
 	_, page = desk.get(spanish)
 	assert.Contains(t, page, "17 of 17 texts are not translated")
 
-	_, page = desk.post(spanish, v(url.Values{"text": {"Lake bulletin", "Results"}, "said-0": {" Boletín "}, "said-1": {""}}))
+	_, page = desk.post(spanish,
+		v(url.Values{"text": {"Lake bulletin", "Results"}, "said-0": {" Boletín "}, "said-1": {""}}))
 	assert.Contains(t, page, `value="Boletín"`)
 	assert.Contains(t, page, "16 of 17 texts are not translated")
 	_, page = desk.post(spanish, v(url.Values{"text": {"Results"}, "said-0": {"Resultados"}}))

@@ -38,7 +38,8 @@ func BenchmarkLetters(b *testing.B) {
 	defer box.Close()
 	smtp, err := notify.SMTP("smtp://"+l.Addr().String()+"?tls=none", "office@pedralta.example")
 	require.NoError(b, err)
-	office := notify.New(db, notify.Options{Server: smtp, Quiet: true, Limits: store.Limits{Form: 1 << 30, Address: 1 << 30}})
+	office := notify.New(db, notify.Options{Server: smtp, Quiet: true,
+		Limits: store.Limits{Form: 1 << 30, Address: 1 << 30}})
 	handler := web.New(db, web.Options{Quiet: true, Trust: true, Office: office})
 	ctx, cancel := context.WithCancel(context.Background())
 	ended := make(chan error, 1)
@@ -47,7 +48,8 @@ func BenchmarkLetters(b *testing.B) {
 
 	run := fmt.Sprint(time.Now().UnixNano())
 	quiet, loud := thanking(b, "without-letters-"+run, nil), thanking(b, "with-letters-"+run, []form.Message{
-		{Key: "thanks", Name: "Thanks", To: []string{"{email}"}, Subject: "Thank you, {name}", Body: "Dear {name},\n\nwe have your answer."},
+		{Key: "thanks", Name: "Thanks", To: []string{"{email}"}, Subject: "Thank you, {name}",
+			Body: "Dear {name},\n\nwe have your answer."},
 	})
 	var n atomic.Int64
 	send := func(address string, bodies []string) time.Duration {
@@ -98,9 +100,10 @@ func BenchmarkLetters(b *testing.B) {
 func thanking(b *testing.B, key string, messages []form.Message) string {
 	b.Helper()
 	ctx := context.Background()
-	def := &form.Form{Lazo: 1, Key: key, Title: "Thanks", Timezone: "UTC", Messages: messages, Pages: []*form.Page{{Key: "p",
-		Sections: []*form.Section{{Key: "s", Items: []*form.Item{
-			{Key: "email", Type: form.Email, Label: "E-mail address"}, {Key: "name", Type: form.Text, Label: "Name"}}}}}}}
+	def := &form.Form{Lazo: 1, Key: key, Title: "Thanks", Timezone: "UTC", Messages: messages,
+		Pages: []*form.Page{{Key: "p",
+			Sections: []*form.Section{{Key: "s", Items: []*form.Item{
+				{Key: "email", Type: form.Email, Label: "E-mail address"}, {Key: "name", Type: form.Text, Label: "Name"}}}}}}}
 	any, err := db.FormByAddress(ctx, "lake-bulletin")
 	require.NoError(b, err)
 	m, err := db.MemberByEmail(ctx, "office@pedralta.example")
@@ -122,7 +125,8 @@ func arrivals(b *testing.B, address string, n int) []string {
 	for i := range out {
 		_, page := c.get("/f/" + address)
 		who := arrived.Add(1)
-		out[i] = with(fields(page), "a.email", fmt.Sprintf("rower%d@lakeside.example", who), "a.name", "Zulma", "_do", "send").Encode()
+		out[i] = with(fields(page), "a.email", fmt.Sprintf("rower%d@lakeside.example", who), "a.name", "Zulma", "_do",
+			"send").Encode()
 	}
 	return out
 }

@@ -107,7 +107,8 @@ func TestMoreControls(t *testing.T) {
 	page = s.send(s.open(), "a.who", "<Ana>")
 	assert.Contains(t, page, "Say one of the two, &lt;Ana&gt;")
 	assert.Contains(t, page, "How well, &lt;Ana&gt;?")
-	page = s.send(s.open(), "a.how", "other", "a.how.other", "By swan", "a.why", "o", "a.why", "a", "a.why.other", "Because",
+	page = s.send(s.open(), "a.how", "other", "a.how.other", "By swan", "a.why", "o", "a.why", "a", "a.why.other",
+		"Because",
 		"a.menu", "o", "a.menu.other", "m",
 		"a.well", "4", "a.order.at.0", "2:x", "a.order.at.1", "3:y", "a.order.at.2", "1:z",
 		"a.meals.friday", "", "a.meals.friday", "fish", "a.meals.sunday", "", "a.meals.sunday", "veg",
@@ -117,7 +118,8 @@ func TestMoreControls(t *testing.T) {
 		assert.Contains(t, page, said)
 	}
 	assert.Equal(t, map[string]any{
-		"how": map[string]any{"value": "other", "text": "By swan"}, "why": []any{"a", map[string]any{"value": "o", "text": "Because"}},
+		"how":  map[string]any{"value": "other", "text": "By swan"},
+		"why":  []any{"a", map[string]any{"value": "o", "text": "Because"}},
 		"menu": map[string]any{"value": "o", "text": "m"}, "well": 4.0, "order": []any{"z", "x", "y"},
 		"meals": map[string]any{"friday": "fish", "sunday": "veg"}, "tools": map[string]any{"one": []any{"a", "b"}},
 	}, s.newest())
@@ -136,12 +138,13 @@ func TestMoreControls(t *testing.T) {
 // The words of a scale and the rows of a grid change with the answer that they name.
 func TestEveryWordIsLive(t *testing.T) {
 	five := form.BoundOf(5)
-	f := published(t, &form.Form{Lazo: 1, Key: "live-words", Title: "Live words", Timezone: "UTC", Pages: []*form.Page{{Key: "p",
-		Sections: []*form.Section{{Key: "s", Items: []*form.Item{
-			{Key: "boat", Type: form.Text, Label: "Boat"},
-			{Key: "well", Type: form.Scale, Label: "How well?", Max: five, Low: "{boat} sank", High: "{boat} flew"},
-			{Key: "meals", Type: form.Grid, Label: "Meals", Choices: []form.Choice{{Value: "fish", Label: "Fish"}},
-				Rows: []form.GridRow{{Key: "first", Label: "On {boat}"}}}}}}}}})
+	f := published(t, &form.Form{Lazo: 1, Key: "live-words", Title: "Live words", Timezone: "UTC",
+		Pages: []*form.Page{{Key: "p",
+			Sections: []*form.Section{{Key: "s", Items: []*form.Item{
+				{Key: "boat", Type: form.Text, Label: "Boat"},
+				{Key: "well", Type: form.Scale, Label: "How well?", Max: five, Low: "{boat} sank", High: "{boat} flew"},
+				{Key: "meals", Type: form.Grid, Label: "Meals", Choices: []form.Choice{{Value: "fish", Label: "Fish"}},
+					Rows: []form.GridRow{{Key: "first", Label: "On {boat}"}}}}}}}}})
 	c := newClient(t)
 	_, page := c.get("/f/" + f.Address)
 	assert.NotContains(t, page, "{boat}")
@@ -163,8 +166,9 @@ func TestLinksInLabelsAndHelp(t *testing.T) {
 	def := &form.Form{Lazo: 1, Key: "with-links", Title: "With links", Timezone: "UTC", Pages: []*form.Page{{Key: "p",
 		Sections: []*form.Section{{Key: "s", Items: []*form.Item{
 			{Key: "name", Type: form.Text, Label: "Name", Value: &form.Value{Starts: `"[free](https://evil.example)"`}},
-			{Key: "terms", Type: form.Tick, Required: form.Always, Label: "I accept the [terms](https://pedralta.example/terms), {name}",
-				Help: "Or [write to us](mailto:office@pedralta.example)"}}}}}}}
+			{Key: "terms", Type: form.Tick, Required: form.Always,
+				Label: "I accept the [terms](https://pedralta.example/terms), {name}",
+				Help:  "Or [write to us](mailto:office@pedralta.example)"}}}}}}}
 	f := published(t, def)
 	c := newClient(t)
 	_, page := c.get("/f/" + f.Address)
@@ -174,5 +178,6 @@ func TestLinksInLabelsAndHelp(t *testing.T) {
 	v := fields(page)
 	v.Set("_do", "send")
 	_, page = c.post("/f/"+f.Address, v)
-	assert.Contains(t, page, "I accept the terms, [free](https://evil.example)</a>: Please tick", "the summary has no second link")
+	assert.Contains(t, page, "I accept the terms, [free](https://evil.example)</a>: Please tick",
+		"the summary has no second link")
 }

@@ -49,7 +49,9 @@ func TestRandomFormsWithoutAScript(t *testing.T) {
 }
 
 // fillWithoutAScript fills a random form in and gives what is taken of its places then.
-func fillWithoutAScript(t *testing.T, rng *rand.Rand, f store.Form, p *engine.Program, taken engine.Taken) engine.Taken {
+func fillWithoutAScript(
+	t *testing.T, rng *rand.Rand, f store.Form, p *engine.Program, taken engine.Taken,
+) engine.Taken {
 	t.Helper()
 	def, seed := p.Form, f.Address
 	u := paper(t, "/f/"+f.Address)

@@ -56,7 +56,8 @@ func TestNoPlaceIsGivenTwiceWhenTheDatabaseCrashes(t *testing.T) {
 	def := &form.Form{Lazo: 1, Key: fmt.Sprintf("five-%d", time.Now().UnixNano()), Title: "Five", Timezone: "UTC",
 		Pages: []*form.Page{{Key: "p", Sections: []*form.Section{{Key: "s", Items: []*form.Item{{
 			Key: "slot", Type: form.ChoiceType, Label: "Shift", Required: form.Always, Places: form.BoundOf(5),
-			Choices: []form.Choice{{Value: "am", Label: "Morning"}, {Value: "pm", Label: "Afternoon", Places: form.BoundOf(500)}}}}}}}},
+			Choices: []form.Choice{{Value: "am", Label: "Morning"},
+				{Value: "pm", Label: "Afternoon", Places: form.BoundOf(500)}}}}}}}},
 	}
 	f, err := s.In(w.ID).CreateForm(ctx, def)
 	require.NoError(t, err)

@@ -18,9 +18,10 @@ func TestHowFarPeopleCome(t *testing.T) {
 	item := func(key string) []*form.Section {
 		return []*form.Section{{Key: "s" + key, Items: []*form.Item{{Key: key, Type: form.Text, Label: "Question " + key}}}}
 	}
-	f := published(t, &form.Form{Lazo: 1, Key: "far", Title: "Far", Timezone: "UTC", End: "It has arrived.", Pages: []*form.Page{
-		{Key: "one", Title: "Page one", Sections: item("a")}, {Key: "two", Title: "Page two", Sections: item("b")},
-		{Key: "three", Title: "Page three", Sections: item("c")}}})
+	f := published(t, &form.Form{Lazo: 1, Key: "far", Title: "Far", Timezone: "UTC", End: "It has arrived.",
+		Pages: []*form.Page{
+			{Key: "one", Title: "Page one", Sections: item("a")}, {Key: "two", Title: "Page two", Sections: item("b")},
+			{Key: "three", Title: "Page three", Sections: item("c")}}})
 	path := "/f/" + f.Address
 	press := func(u *unscripted, buttons ...string) {
 		for _, do := range buttons {

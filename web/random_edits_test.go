@@ -75,7 +75,8 @@ func visitAll(t *rapid.T, desk client, f store.Form) {
 	def, err := f.Definition()
 	require.NoError(t, err)
 	base := fmt.Sprintf("/forms/%d", f.ID)
-	paths := []string{"", "/rehearsal", "/publish", "/public", "/links", "/file", "/season", "/delete", "/responses", "/responses.csv",
+	paths := []string{"", "/rehearsal", "/publish", "/public", "/links", "/file", "/season", "/delete", "/responses",
+		"/responses.csv",
 		"/responses/summary", "/responses/new", "/responses?edit=1", "/responses/condition?do=add", "/responses/out"}
 	for tag := range def.Translations {
 		paths = append(paths, "/languages/"+tag)
@@ -92,7 +93,8 @@ func visitAll(t *rapid.T, desk client, f store.Form) {
 		paths,
 		"/rehearsal?seek=club:checks.-1.ok:met",
 		"/rehearsal?seek="+url.QueryEscape(
-			rapid.SampledFrom([]string{"boat:choices.-1.offered:not", "n:value.when:met", "p:next.99.when:met", "::", "a:b:c:d"}).Draw(t, "seek"),
+			rapid.SampledFrom([]string{"boat:choices.-1.offered:not", "n:value.when:met", "p:next.99.when:met", "::",
+				"a:b:c:d"}).Draw(t, "seek"),
 		),
 	)
 	for _, path := range paths {

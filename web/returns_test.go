@@ -24,16 +24,19 @@ import (
 // storage is a small form of two pages that can be left, reviewed and changed.
 func storage(key string) *form.Form {
 	return &form.Form{Lazo: 1, Key: key, Title: "Storage", Timezone: "America/Montevideo", End: "usual end", Review: true,
-		Returning: &form.Returning{Save: true, Change: true}, Ends: []form.End{{When: `boat = "eight"`, Text: "An **eight** is long."}},
+		Returning: &form.Returning{Save: true, Change: true},
+		Ends:      []form.End{{When: `boat = "eight"`, Text: "An **eight** is long."}},
 		Pages: []*form.Page{
 			{Key: "one", Title: "The boat", Sections: []*form.Section{{Key: "s1", Items: []*form.Item{
 				{
 					Key: "boat", Type: form.ChoiceType, Label: "Boat", Required: form.Always,
 					Choices: []form.Choice{{Value: "single", Label: "Single"}, {Value: "eight", Label: "Eight"}},
 				},
-				{Key: "length_m", Type: form.Number, Label: "Length", Shown: form.When(`boat = "eight"`), Locked: form.When(`mode = "revisit"`)}}}}},
+				{Key: "length_m", Type: form.Number, Label: "Length", Shown: form.When(`boat = "eight"`),
+					Locked: form.When(`mode = "revisit"`)}}}}},
 			{Key: "two", Title: "You", Sections: []*form.Section{{Key: "s2", Items: []*form.Item{
-				{Key: "name", Type: form.Text, Label: "Name", Required: form.Always}, {Key: "remark", Type: form.Paragraph, Label: "Remark"}}}}}}}
+				{Key: "name", Type: form.Text, Label: "Name", Required: form.Always},
+				{Key: "remark", Type: form.Paragraph, Label: "Remark"}}}}}}}
 }
 
 var (
@@ -176,7 +179,8 @@ func TestTwoChangeOneResponse(t *testing.T) {
 
 func TestWhatProgramsDoIsDoubtedAndPeopleGetThrough(t *testing.T) {
 	def := storage("storage-guard")
-	def.Review, def.Guard = false, &form.Guard{Question: "Which lake is it?", Answers: []string{"Pedralta", "Lake Pedralta"}}
+	def.Review, def.Guard = false,
+		&form.Guard{Question: "Which lake is it?", Answers: []string{"Pedralta", "Lake Pedralta"}}
 	f := published(t, def)
 	path := "/f/" + f.Address
 	patient := httptest.NewServer(web.New(db, web.Options{Quiet: true}))
@@ -189,13 +193,15 @@ func TestWhatProgramsDoIsDoubtedAndPeopleGetThrough(t *testing.T) {
 		return c.read(c.PostForm(patient.URL+path, v))
 	}
 	_, page := at(http.MethodGet, path, nil)
-	v := with(carried(page), "_page", "two", "a.boat", "single", "a.name", "Ana", "_guard", " lake PEDRALTA", "_do", "send")
+	v := with(carried(page), "_page", "two", "a.boat", "single", "a.name", "Ana", "_guard", " lake PEDRALTA", "_do",
+		"send")
 	before := count(t, f.Address)
 	_, page = at(http.MethodPost, path, v)
 	assert.Contains(t, page, "That was very quick")
 	_, page = at(
 		http.MethodPost, path,
-		with(carried(page), "a.name", "Ana", "a.boat", "single", "_subject_line", "Buy now", "_guard", "Pedralta", "_do", "send"),
+		with(carried(page), "a.name", "Ana", "a.boat", "single", "_subject_line", "Buy now", "_guard", "Pedralta", "_do",
+			"send"),
 	)
 	assert.NotContains(t, page, "usual end")
 	time.Sleep(2100 * time.Millisecond)
@@ -239,7 +245,8 @@ func TestAClosedFormSaysWhenItOpens(t *testing.T) {
 	assert.Equal(t, 404, status)
 
 	later := httptest.NewServer(
-		web.New(db, web.Options{Quiet: true, Trust: true, Now: func() time.Time { return time.Date(2027, 6, 1, 12, 0, 0, 0, time.UTC) }}),
+		web.New(db, web.Options{Quiet: true, Trust: true,
+			Now: func() time.Time { return time.Date(2027, 6, 1, 12, 0, 0, 0, time.UTC) }}),
 	)
 	defer later.Close()
 	_, page = c.read(c.Get(later.URL + "/f/" + f.Address))
@@ -287,7 +294,8 @@ func TestTwoCopiesAreOne(t *testing.T) {
 	// An edition published on one is served by the other.
 	m, err := db.MemberByEmail(ctx, "office@pedralta.example")
 	require.NoError(t, err)
-	changed, err := db.In(f.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, m.ID, form.SetProperty("boat", "label", "Kind of boat"))
+	changed, err := db.In(f.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, m.ID,
+		form.SetProperty("boat", "label", "Kind of boat"))
 	require.NoError(t, err)
 	_, err = db.In(f.WorkspaceID).Form(f.ID).Publish(ctx, changed.DraftVersion, m.ID)
 	require.NoError(t, err)
@@ -329,7 +337,8 @@ func TestARespondentWithdraws(t *testing.T) {
 	n, err := db.In(f.WorkspaceID).Form(f.ID).CountResponses(context.Background())
 	require.NoError(t, err)
 	assert.Zero(t, n)
-	for _, again := range []url.Values{with(carried(asked), "_do", "withdraw:sure"), with(carried(kept), "a.name", "Eva", "_do", "send")} {
+	for _, again := range []url.Values{with(carried(asked), "_do", "withdraw:sure"),
+		with(carried(kept), "a.name", "Eva", "_do", "send")} {
 		status, said := c.post(path, again)
 		assert.Equal(t, http.StatusGone, status)
 		assert.Contains(t, said, "This was withdrawn")
@@ -348,7 +357,8 @@ func TestARespondentWithdraws(t *testing.T) {
 // was never stored; whoever has its address alone sees none of it.
 func TestTheEndPageIsForWhoSent(t *testing.T) {
 	no := false
-	f := published(t, &form.Form{Lazo: 1, Key: "end-of-one", Title: "Health", Timezone: "UTC", Returning: &form.Returning{Change: true},
+	f := published(t, &form.Form{Lazo: 1, Key: "end-of-one", Title: "Health", Timezone: "UTC",
+		Returning: &form.Returning{Change: true},
 		Documents: []form.Document{{Key: "card", Name: "Card", Body: "For {name}"}},
 		Pages: []*form.Page{{Key: "p", Sections: []*form.Section{{Key: "s", Items: []*form.Item{
 			{Key: "name", Type: form.Text, Label: "Name"}, {Key: "illness", Type: form.Text, Label: "Illness", Sensitive: true},

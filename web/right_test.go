@@ -91,7 +91,8 @@ func TestANarrowedPickIsSetAside(t *testing.T) {
 		u.say("a.shore", form.ChoiceType, "north")
 		u.press("update")
 		u.press("send")
-		assert.Equal(t, map[string]any{"shore": "north", "berths": []any{"z"}}, lastStored(t, path), "%s: nobody picked n2", look)
+		assert.Equal(t, map[string]any{"shore": "north", "berths": []any{"z"}}, lastStored(t, path), "%s: nobody picked n2",
+			look)
 	}
 }
 
@@ -174,7 +175,8 @@ func TestRowsComeBack(t *testing.T) {
 	u.press("send")
 	stored := lastStored(t, path)
 	assert.Equal(t, []any{map[string]any{"nm": "Ana"}, map[string]any{"nm": "Bo"}, map[string]any{}}, stored["crew"])
-	assert.Equal(t, []any{map[string]any{"gn": "Cy"}, map[string]any{"gn": "Di"}, map[string]any{"gn": "Ed"}}, stored["guests"])
+	assert.Equal(t, []any{map[string]any{"gn": "Cy"}, map[string]any{"gn": "Di"}, map[string]any{"gn": "Ed"}},
+		stored["guests"])
 }
 
 // Back, corrected and sent again: it is said, and offered to change what was sent,
@@ -299,7 +301,8 @@ func TestAClearedDefaultIsBlankEverywhere(t *testing.T) {
 
 // Lengths count what people see as one character, and no field cuts what is pasted.
 func TestLengthIsInWhatPeopleSee(t *testing.T) {
-	path := sheet(t, "length", `{"key": "s", "items": [{"key": "name", "type": "text", "label": "Name", "max_length": 2}]}`)
+	path := sheet(t, "length",
+		`{"key": "s", "items": [{"key": "name", "type": "text", "label": "Name", "max_length": 2}]}`)
 	u := paper(t, path)
 	assert.NotContains(t, u.text, "maxlength=\"2\"")
 	u.say("a.name", form.Text, "👩‍👩‍👧‍👦e\u0301")
@@ -315,12 +318,14 @@ func TestLengthIsInWhatPeopleSee(t *testing.T) {
 
 // At the deadline nothing that was typed is gone.
 func TestAtTheDeadlineWhatWasTypedIsKept(t *testing.T) {
-	def := &form.Form{Lazo: 1, Key: "deadline", Title: "Deadline", Timezone: "UTC", Opening: &form.Opening{Until: "2026-06-01T12:00"},
+	def := &form.Form{Lazo: 1, Key: "deadline", Title: "Deadline", Timezone: "UTC",
+		Opening: &form.Opening{Until: "2026-06-01T12:00"},
 		Pages: []*form.Page{
 			{
 				Key: "p",
 				Sections: []*form.Section{
-					{Key: "s", Items: []*form.Item{{Key: "name", Type: form.Text, Label: "Name"}, {Key: "kind", Type: form.Tick, Label: "Kind"}}},
+					{Key: "s", Items: []*form.Item{{Key: "name", Type: form.Text, Label: "Name"},
+						{Key: "kind", Type: form.Tick, Label: "Kind"}}},
 				},
 			},
 		}}
@@ -414,7 +419,8 @@ func TestRowsAndStampsStayWhereTheyBelong(t *testing.T) {
 	f, err := db.FormByAddress(context.Background(), "stay")
 	require.NoError(t, err)
 	_, err = db.Pool().
-		Exec(context.Background(), `update responses set answers = jsonb_set(jsonb_set(answers, '{crew,1,paid}', '"yes"'), '{later}', '"x"') where form_id = $1`, f.ID)
+		Exec(context.Background(),
+			`update responses set answers = jsonb_set(jsonb_set(answers, '{crew,1,paid}', '"yes"'), '{later}', '"x"') where form_id = $1`, f.ID)
 	require.NoError(t, err)
 	first := lastStored(t, path)
 	way := wayBack.FindStringSubmatch(u.text)
@@ -425,7 +431,8 @@ func TestRowsAndStampsStayWhereTheyBelong(t *testing.T) {
 	u.press("send")
 	require.Contains(t, u.text, "Your change has been received", u.text)
 	now := lastStored(t, path)
-	assert.Equal(t, []any{map[string]any{"nm": "Bo", "paid": "yes"}}, now["crew"], "what the workspace noted stays with its row")
+	assert.Equal(t, []any{map[string]any{"nm": "Bo", "paid": "yes"}}, now["crew"],
+		"what the workspace noted stays with its row")
 	assert.Equal(t, "x", now["later"], "and what it noted by a later edition")
 	assert.Equal(t, first["stamp"], now["stamp"])
 	assert.EqualValues(t, 9, now["d"], "a copied value goes on following")

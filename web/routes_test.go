@@ -38,7 +38,8 @@ const (
 var mayCome = map[who][]string{
 	anybody: {
 		"GET /healthz", "GET /readyz", "GET /schema/form.json", "* /static/*", "GET /sign-in", "POST /sign-in",
-		"GET /sign-in/second", "POST /sign-in/second", "GET /reset", "POST /reset", "GET /reset/{token}", "POST /reset/{token}",
+		"GET /sign-in/second", "POST /sign-in/second", "GET /reset", "POST /reset", "GET /reset/{token}",
+		"POST /reset/{token}",
 		"GET /address/{token}", "POST /address/{token}", "GET /factor/{token}", "POST /factor/{token}", "GET /join/{token}",
 		"POST /join/{token}", "GET /begin/{token}", "POST /begin/{token}",
 		"GET /f/{address}", "POST /f/{address}", "POST /f/{address}/begun",
@@ -46,16 +47,19 @@ var mayCome = map[who][]string{
 		"GET /f/{address}/received/{filling}", "POST /f/{address}/received/{filling}", "GET /f/{address}/theme/{edition}.css",
 		"GET /l/{code}", "GET /p/{picture}", "GET /r/{secret}",
 		"GET /c/{token}", "POST /c/{token}", "POST /f/{address}/received/{filling}/ask-again",
-		"GET /f/{address}/received/{filling}/documents/{document}", "GET /f/{address}/received/{filling}/documents/{document}.pdf",
+		"GET /f/{address}/received/{filling}/documents/{document}",
+		"GET /f/{address}/received/{filling}/documents/{document}.pdf",
 	},
 	signedIn: {
 		"GET /", "POST /sign-out", "GET /again", "POST /again", "POST /workspaces", "GET /account", "POST /account/name",
-		"POST /account/password", "POST /account/email", "POST /account/second", "GET /account/second/code.svg", "POST /account/sign-ins/end",
+		"POST /account/password", "POST /account/email", "POST /account/second", "GET /account/second/code.svg",
+		"POST /account/sign-ins/end",
 		"POST /account/leave",
 	},
 	readers: {"GET /forms", "GET /keys", "GET /help/{topic}", "GET /workspace", "POST /workspace/notices"},
 	designers: {
-		"POST /forms", "GET /samples", "POST /samples", "POST /import", "GET /lists", "POST /lists", "GET /outbox", "POST /outbox/go",
+		"POST /forms", "GET /samples", "POST /samples", "POST /import", "GET /lists", "POST /lists", "GET /outbox",
+		"POST /outbox/go",
 	},
 	owners: {
 		"POST /workspace/note", "POST /workspace/pictures",
@@ -69,12 +73,14 @@ var mayCome = map[who][]string{
 		"GET /forms/{form}/responses", "GET /forms/{form}/responses/{response}", "GET /forms/{form}/responses/count",
 		"GET /forms/{form}/responses/news", "GET /forms/{form}/responses/condition", "GET /forms/{form}/responses/summary",
 		"GET /forms/{form}/responses/summary/{question}/picture.svg",
-		"GET /forms/{form}/responses/{response}/files/{upload}", "GET /forms/{form}/responses/{response}/files/{upload}/picture",
+		"GET /forms/{form}/responses/{response}/files/{upload}",
+		"GET /forms/{form}/responses/{response}/files/{upload}/picture",
 	},
 	exportersOf: {
 		"GET /forms/{form}/responses.csv", "GET /forms/{form}/responses/as.{format}", "GET /forms/{form}/responses/files.zip",
 		"GET /forms/{form}/responses/out", "POST /forms/{form}/responses/out", "GET /forms/{form}/responses/out/{export}",
-		"POST /forms/{form}/responses/out/{export}/drop", "GET /forms/{form}/responses/sheets", "GET /forms/{form}/responses/schema.json",
+		"POST /forms/{form}/responses/out/{export}/drop", "GET /forms/{form}/responses/sheets",
+		"GET /forms/{form}/responses/schema.json",
 	},
 	designersOf: {
 		"GET /forms/{form}/", "POST /forms/{form}/edit", "POST /forms/{form}/check", "GET /forms/{form}/clause",
@@ -83,21 +89,26 @@ var mayCome = map[who][]string{
 		"GET /forms/{form}/sheet.{kind}",
 		"POST /forms/{form}/sheet", "POST /forms/{form}/sheet/take", "GET /forms/{form}/season", "POST /forms/{form}/season",
 		"POST /forms/{form}/duplicate", "POST /forms/{form}/shelf", "POST /forms/{form}/aside",
-		"GET /forms/{form}/rehearsal", "POST /forms/{form}/rehearsal", "GET /forms/{form}/proof", "GET /forms/{form}/proof/lines",
-		"GET /forms/{form}/proof/publishing", "POST /forms/{form}/proof/keep", "GET /forms/{form}/publish", "GET /forms/{form}/publish/code.svg",
+		"GET /forms/{form}/rehearsal", "POST /forms/{form}/rehearsal", "GET /forms/{form}/proof",
+		"GET /forms/{form}/proof/lines",
+		"GET /forms/{form}/proof/publishing", "POST /forms/{form}/proof/keep", "GET /forms/{form}/publish",
+		"GET /forms/{form}/publish/code.svg",
 		"POST /forms/{form}/publish",
 		"POST /forms/{form}/live", "POST /forms/{form}/offline", "POST /forms/{form}/online",
-		"GET /forms/{form}/public", "GET /forms/{form}/public/{part}", "POST /forms/{form}/public", "POST /forms/{form}/public/logo",
+		"GET /forms/{form}/public", "GET /forms/{form}/public/{part}", "POST /forms/{form}/public",
+		"POST /forms/{form}/public/logo",
 		"GET /forms/{form}/public/seen", "GET /forms/{form}/public/seen/theme.css", "GET /forms/{form}/languages/{language}",
 		"POST /forms/{form}/languages/{language}", "GET /forms/{form}/links", "POST /forms/{form}/links",
-		"POST /forms/{form}/links/many", "POST /forms/{form}/links/{link}/delete", "GET /forms/{form}/links/{link}/code.{kind}",
+		"POST /forms/{form}/links/many", "POST /forms/{form}/links/{link}/delete",
+		"GET /forms/{form}/links/{link}/code.{kind}",
 		"POST /forms/{form}/responses/views", "POST /forms/{form}/responses/views/delete", "POST /forms/{form}/responses/set",
 		"POST /forms/{form}/responses/take-back", "GET /forms/{form}/responses/new", "POST /forms/{form}/responses/new",
 		"GET /forms/{form}/responses/{response}/change", "POST /forms/{form}/responses/{response}/change",
 		"POST /forms/{form}/responses/{response}/set", "POST /forms/{form}/responses/{response}/withdraw",
 		"POST /forms/{form}/responses/{response}/restore", "POST /forms/{form}/responses/{response}/undo",
 		"POST /forms/{form}/responses/{response}/reinstate", "POST /forms/{form}/responses/{response}/confirm",
-		"GET /forms/{form}/responses/{response}/documents/{document}", "GET /forms/{form}/responses/{response}/documents/{document}.pdf",
+		"GET /forms/{form}/responses/{response}/documents/{document}",
+		"GET /forms/{form}/responses/{response}/documents/{document}.pdf",
 		"GET /forms/{form}/responses/documents/{document}.pdf",
 		"GET /forms/{form}/responses/in", "POST /forms/{form}/responses/in",
 		"GET /forms/{form}/responses/in/{intake}", "POST /forms/{form}/responses/in/{intake}",
@@ -110,7 +121,8 @@ var mayCome = map[who][]string{
 		"POST /lists/{list}/name", "GET /lists/{list}/file.{kind}",
 	},
 	ownersOf: {
-		"GET /forms/{form}/kept", "POST /forms/{form}/kept", "GET /forms/{form}/delete", "POST /forms/{form}/delete", "POST /forms/{form}/responses/{response}/delete",
+		"GET /forms/{form}/kept", "POST /forms/{form}/kept", "GET /forms/{form}/delete", "POST /forms/{form}/delete",
+		"POST /forms/{form}/responses/{response}/delete",
 		"POST /forms/{form}/responses/in/{intake}/take-out", "POST /lists/{list}/delete",
 	},
 }
@@ -164,7 +176,8 @@ func TestOthersGetNothing(t *testing.T) {
 	w, err := db.CreateWorkspace(ctx, "Elsewhere")
 	require.NoError(t, err)
 	hash := storetest.Hash("elsewhere")
-	_, err = db.CreateMember(ctx, store.Member{WorkspaceID: w.ID, Email: "other@elsewhere.example", Name: "Other", PasswordHash: hash})
+	_, err = db.CreateMember(ctx,
+		store.Member{WorkspaceID: w.ID, Email: "other@elsewhere.example", Name: "Other", PasswordHash: hash})
 	require.NoError(t, err)
 	f, err := db.FormByAddress(ctx, "crew-entry")
 	require.NoError(t, err)
@@ -181,17 +194,20 @@ func TestOthersGetNothing(t *testing.T) {
 	require.NoError(t, err)
 	letters, err := db.In(f.WorkspaceID).Letters(ctx, store.Outbox{Form: f.ID})
 	require.NoError(t, err)
-	fill := strings.NewReplacer("{form}", fmt.Sprint(f.ID), "{response}", list[0].ID, "{link}", fmt.Sprint(links[0].ID), "{kind}", "svg",
+	fill := strings.NewReplacer("{form}", fmt.Sprint(f.ID), "{response}", list[0].ID, "{link}", fmt.Sprint(links[0].ID),
+		"{kind}", "svg",
 		"{list}", fmt.Sprint(lists[0].ID), "{proposal}", proposal,
-		"{letter}", fmt.Sprint(letters[0].ID), "{act}", "again", "{hook}", "crane", "{document}", "starting_card", "{message}", "confirmation",
+		"{letter}", fmt.Sprint(letters[0].ID), "{act}", "again", "{hook}", "crane", "{document}", "starting_card",
+		"{message}", "confirmation",
 		"{language}", "es", "{upload}", "00000000-0000-0000-0000-000000000000")
 
 	other, stranger := newClient(t), newClient(t)
 	status, _ := other.post("/sign-in", url.Values{"email": {"other@elsewhere.example"}, "password": {"elsewhere"}})
 	require.Equal(t, http.StatusOK, status)
 	posted := url.Values{
-		"version": {fmt.Sprint(before.DraftVersion)}, "do": {"set"}, "property": {"title"}, "value": {"Stolen"}, "title": {"Crew entry"},
-		"sure": {"yes"}, "number": {"1"}, "message": {"Stolen"}, "part": {"returning"}, "save": {"1"}, "name": {"Stolen"},
+		"version": {fmt.Sprint(before.DraftVersion)}, "do": {"set"}, "property": {"title"}, "value": {"Stolen"},
+		"title": {"Crew entry"},
+		"sure":  {"yes"}, "number": {"1"}, "message": {"Stolen"}, "part": {"returning"}, "save": {"1"}, "name": {"Stolen"},
 	}
 	ask := func(c client, method, path string) (int, string) {
 		if method == http.MethodPost {
@@ -233,7 +249,8 @@ func TestRolesHoldOnEveryRoute(t *testing.T) {
 	require.NoError(t, err)
 	in := db.In(w.ID)
 	hash := storetest.Hash("roles")
-	founder, err := db.CreateMember(ctx, store.Member{WorkspaceID: w.ID, Email: "founder@roles.example", Name: "Founder", PasswordHash: hash})
+	founder, err := db.CreateMember(ctx,
+		store.Member{WorkspaceID: w.ID, Email: "founder@roles.example", Name: "Founder", PasswordHash: hash})
 	require.NoError(t, err)
 	var forms []store.Form
 	for _, key := range []string{"chosen", "other"} {
@@ -256,9 +273,11 @@ func TestRolesHoldOnEveryRoute(t *testing.T) {
 	list, err := in.AddList(ctx, "piers", "Piers", form.Table{}, founder.ID, "begun")
 	require.NoError(t, err)
 	path := func(f store.Form, pattern string) string {
-		return strings.NewReplacer("{form}", fmt.Sprint(f.ID), "{response}", resp.ID, "{list}", fmt.Sprint(list.ID), "{upload}",
+		return strings.NewReplacer("{form}", fmt.Sprint(f.ID), "{response}", resp.ID, "{list}", fmt.Sprint(list.ID),
+			"{upload}",
 			"00000000-0000-0000-0000-000000000000", "{kind}", "csv", "{format}", "csv", "{language}", "es", "{question}", "boat",
-			"{member}", "0", "{invitation}", "0", "{link}", "0", "{letter}", "0", "{intake}", "0", "{act}", "address", "{hook}", "crane",
+			"{member}", "0", "{invitation}", "0", "{link}", "0", "{letter}", "0", "{intake}", "0", "{act}", "address", "{hook}",
+			"crane",
 			"{message}", "m", "{document}", "d", "{export}", "0", "{proposal}", "0").Replace(pattern)
 	}
 	for _, one := range []struct {
@@ -270,7 +289,8 @@ func TestRolesHoldOnEveryRoute(t *testing.T) {
 		{"exporting reader", store.Reader, true},
 	} {
 		email := strings.ReplaceAll(one.name, " ", "-") + "@roles.example"
-		m, err := db.CreateMember(ctx, store.Member{WorkspaceID: w.ID, Email: email, Name: one.name, PasswordHash: hash, Role: one.role})
+		m, err := db.CreateMember(ctx,
+			store.Member{WorkspaceID: w.ID, Email: email, Name: one.name, PasswordHash: hash, Role: one.role})
 		require.NoError(t, err)
 		if one.role == store.Reader {
 			require.NoError(t, in.SetRole(ctx, m.ID, one.role, one.exports, []store.FormID{forms[0].ID}))
@@ -280,7 +300,8 @@ func TestRolesHoldOnEveryRoute(t *testing.T) {
 		require.Equal(t, http.StatusOK, status, page)
 		_, page = c.get("/forms")
 		assert.Contains(t, page, ">chosen</a>")
-		assert.Equal(t, one.role != store.Reader, strings.Contains(page, ">other</a>"), "the other form, listed for the %s", one.name)
+		assert.Equal(t, one.role != store.Reader, strings.Contains(page, ">other</a>"), "the other form, listed for the %s",
+			one.name)
 		for _, route := range routes(t) {
 			class, _ := classified(route[0], route[1])
 			if class == anybody || route[1] == "/sign-out" || route[1] == "/" {

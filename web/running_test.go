@@ -56,9 +56,11 @@ func TestWhatIsCounted(t *testing.T) {
 	f.Handler().ServeHTTP(w, httptest.NewRequest(http.MethodGet, "/", nil))
 	said := w.Body.String()
 	for _, line := range []string{
-		`lazo_request_seconds_count{method="GET",route="/f/{address}",status="200"} 1`, "lazo_run_seconds_count 1", `lazo_build{version="1.2.3"} 1`,
+		`lazo_request_seconds_count{method="GET",route="/f/{address}",status="200"} 1`, "lazo_run_seconds_count 1",
+		`lazo_build{version="1.2.3"} 1`,
 		"lazo_database_up 1", `lazo_connections{of="public",state="most"}`, `lazo_connections{of="desk",state="used"}`,
-		`lazo_attempts_total{ended="failed",kind="email"} 0`, `lazo_outbox{kind="hook",state="failed"} 0`, "lazo_faults_total 0", `lazo_bytes{of="database"}`, "lazo_responses ", `lazo_forms{state="live"}`,
+		`lazo_attempts_total{ended="failed",kind="email"} 0`, `lazo_outbox{kind="hook",state="failed"} 0`,
+		"lazo_faults_total 0", `lazo_bytes{of="database"}`, "lazo_responses ", `lazo_forms{state="live"}`,
 		"lazo_outbox_oldest_seconds", `method="other"`, "process_resident_memory_bytes",
 	} {
 		assert.Contains(t, said, line)
@@ -68,7 +70,8 @@ func TestWhatIsCounted(t *testing.T) {
 
 	assert.Equal(t, http.StatusOK, visit(http.MethodGet, "/readyz", nil).Code)
 	close(ending)
-	assert.Equal(t, http.StatusServiceUnavailable, visit(http.MethodGet, "/readyz", nil).Code, "a proxy sends visitors to others")
+	assert.Equal(t, http.StatusServiceUnavailable, visit(http.MethodGet, "/readyz", nil).Code,
+		"a proxy sends visitors to others")
 	assert.Equal(t, http.StatusOK, visit(http.MethodGet, "/healthz", nil).Code, "it still lives")
 	assert.Equal(t, http.StatusOK, visit(http.MethodGet, "/f/shore-crew", nil).Code, "and serves who is there")
 }

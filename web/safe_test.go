@@ -72,7 +72,8 @@ func TestClosingClosesForPagesThatAreOpenAlready(t *testing.T) {
 		"a limit that was lifted": {&form.Opening{Limit: 1}, form.Opening{Limit: 5}, 1},
 	} {
 		t.Run(name, func(t *testing.T) {
-			f := published(t, aForm("closing", func(f *form.Form) { f.Opening, f.Returning = c.before, &form.Returning{Save: true} }))
+			f := published(t, aForm("closing",
+				func(f *form.Form) { f.Opening, f.Returning = c.before, &form.Returning{Save: true} }))
 			first, early, late := newClient(t), newClient(t), newClient(t)
 			_, page := first.get("/f/" + f.Address)
 			_, kept := early.get("/f/" + f.Address)
@@ -162,7 +163,8 @@ func TestAPageIsOfItsOwnFormAlone(t *testing.T) {
 func TestWhatIsNotOpenYetIsNotShownToBePrinted(t *testing.T) {
 	f := published(
 		t,
-		aForm("secret-questions", func(f *form.Form) { f.Opening = &form.Opening{From: "2099-01-01T00:00", Before: "Not yet."} }),
+		aForm("secret-questions",
+			func(f *form.Form) { f.Opening = &form.Opening{From: "2099-01-01T00:00", Before: "Not yet."} }),
 	)
 	_, page := newClient(t).get("/f/" + f.Address + "/empty")
 	assert.Contains(t, page, "Not yet.")
@@ -203,7 +205,8 @@ func TestTheLogHoldsNoSecrets(t *testing.T) {
 	defer slog.SetDefault(before)
 	server := httptest.NewServer(web.New(db, web.Options{Trust: true}))
 	defer server.Close()
-	for _, path := range []string{"/r/very-secret", "/f/very-secret/received/very-secret?a=very-secret", "/l/very-secret", "/p/very-secret", "/very-secret", "/forms?very-secret",
+	for _, path := range []string{"/r/very-secret", "/f/very-secret/received/very-secret?a=very-secret", "/l/very-secret",
+		"/p/very-secret", "/very-secret", "/forms?very-secret",
 		"/reset/very-secret", "/join/very-secret", "/begin/very-secret"} {
 		res, err := http.Get(server.URL + path)
 		require.NoError(t, err)
@@ -303,13 +306,15 @@ func TestSessionsCannotBeTakenFromTheDatabase(t *testing.T) {
 	require.NoError(t, err)
 	token := c.Jar.Cookies(here)[0].Value
 	var n int
-	require.NoError(t, db.Pool().QueryRow(context.Background(), "select count(*) from sessions where token = $1", token).Scan(&n))
+	require.NoError(t, db.Pool().QueryRow(context.Background(), "select count(*) from sessions where token = $1",
+		token).Scan(&n))
 	assert.Zero(t, n)
 }
 
 func TestLinksAreOfTheAddressThatWasConfigured(t *testing.T) {
 	f := published(t, aForm("based", func(f *form.Form) { f.Returning = &form.Returning{Save: true} }))
-	for base, want := range map[string]string{"https://forms.club.example/": "https://forms.club.example/r/", "": "http://example.com/r/"} {
+	for base, want := range map[string]string{"https://forms.club.example/": "https://forms.club.example/r/",
+		"": "http://example.com/r/"} {
 		respondent := from(web.New(db, web.Options{Quiet: true, Trust: true, Base: base}), "192.0.2.42")
 		v := fields(respondent(http.MethodGet, "/f/"+f.Address, nil).Body.String())
 		v.Set("_do", "save")
@@ -361,7 +366,8 @@ func TestErasedIsErasedEverywhere(t *testing.T) {
 	require.NotNil(t, change)
 	list, err := db.In(f.WorkspaceID).Form(f.ID).Responses(ctx, 0, 1)
 	require.NoError(t, err)
-	_, summary := newClient(t).signIn().get(fmt.Sprintf("/forms/%d/responses/summary", f.ID)) // which keeps what it counted
+	// which keeps what it counted
+	_, summary := newClient(t).signIn().get(fmt.Sprintf("/forms/%d/responses/summary", f.ID))
 	require.Contains(t, summary, "Olivera-Quist")
 	require.NoError(t, db.In(f.WorkspaceID).Form(f.ID).DeleteResponse(ctx, list[0].ID))
 
@@ -376,7 +382,8 @@ func TestErasedIsErasedEverywhere(t *testing.T) {
 	assert.Zero(t, count(t, f.Address))
 	for _, table := range tables(t) {
 		var n int
-		require.NoError(t, db.Pool().QueryRow(ctx, "select count(*) from "+table+" x where x::text like '%Olivera-Quist%'").Scan(&n))
+		require.NoError(t, db.Pool().QueryRow(ctx,
+			"select count(*) from "+table+" x where x::text like '%Olivera-Quist%'").Scan(&n))
 		assert.Zero(t, n, table)
 	}
 }
@@ -384,7 +391,8 @@ func TestErasedIsErasedEverywhere(t *testing.T) {
 // tables are the names of all tables of the database.
 func tables(t *testing.T) (names []string) {
 	t.Helper()
-	rows, err := db.Pool().Query(context.Background(), "select quote_ident(tablename) from pg_tables where schemaname = 'public'")
+	rows, err := db.Pool().Query(context.Background(),
+		"select quote_ident(tablename) from pg_tables where schemaname = 'public'")
 	require.NoError(t, err)
 	names, err = pgx.CollectRows(rows, pgx.RowTo[string])
 	require.NoError(t, err)
@@ -406,7 +414,8 @@ func TestAFillingTakesSoManyFilesAndNoMore(t *testing.T) {
 	f := published(t, aForm("many-files", func(f *form.Form) {
 		f.Pages[0].Sections = append(
 			f.Pages[0].Sections,
-			&form.Section{Key: "crew", Repeat: &form.Repeat{}, Items: []*form.Item{{Key: "paper", Type: form.File, Label: "Paper"}}},
+			&form.Section{Key: "crew", Repeat: &form.Repeat{},
+				Items: []*form.Item{{Key: "paper", Type: form.File, Label: "Paper"}}},
 		)
 	}))
 	c := newClient(t)
@@ -425,7 +434,8 @@ func TestAFillingTakesSoManyFilesAndNoMore(t *testing.T) {
 	status, said := send("500", "-1", "99999999999999999999", strings.Repeat("7", 200_000), "x")
 	assert.Equal(t, http.StatusOK, status, said)
 	kept := func() (n int) {
-		require.NoError(t, db.Pool().QueryRow(context.Background(), "select count(*) from uploads where form_id = $1", f.ID).Scan(&n))
+		require.NoError(t, db.Pool().QueryRow(context.Background(), "select count(*) from uploads where form_id = $1",
+			f.ID).Scan(&n))
 		return n
 	}
 	assert.Zero(t, kept(), "a row that can't be has no file")
@@ -439,7 +449,8 @@ func TestAFillingTakesSoManyFilesAndNoMore(t *testing.T) {
 
 func TestOneVisitorSendsSoMuchInAnHour(t *testing.T) {
 	f := published(t, aForm("much-an-hour", func(f *form.Form) {
-		f.Pages[0].Sections[0].Items = append(f.Pages[0].Sections[0].Items, &form.Item{Key: "paper", Type: form.File, Label: "Paper"})
+		f.Pages[0].Sections[0].Items = append(f.Pages[0].Sections[0].Items,
+			&form.Item{Key: "paper", Type: form.File, Label: "Paper"})
 	}))
 	defer forgetCounts(t)
 	_, err := db.CountBy(context.Background(), "files:127.0.0.1", time.Now().Truncate(time.Hour), 500<<10)
@@ -462,7 +473,8 @@ func TestWhatIsKeptOfAFillingIsItsOwn(t *testing.T) {
 	)
 	assert.Equal(t, http.StatusOK, status, said)
 	var kept string
-	require.NoError(t, db.Pool().QueryRow(context.Background(), "select fields::text from returns where form_id = $1", f.ID).Scan(&kept))
+	require.NoError(t, db.Pool().QueryRow(context.Background(), "select fields::text from returns where form_id = $1",
+		f.ID).Scan(&kept))
 	assert.Contains(t, kept, "Ana Prado")
 	assert.NotContains(t, kept, "Junk")
 }
@@ -530,7 +542,8 @@ func TestAResponseIsChangedSoOftenAndNoMore(t *testing.T) {
 }
 
 func TestTheGuardQuestionIsNotGuessed(t *testing.T) {
-	f := published(t, aForm("guarded", func(f *form.Form) { f.Guard = &form.Guard{Question: "Which lake?", Answers: []string{"Pedralta"}} }))
+	f := published(t, aForm("guarded",
+		func(f *form.Form) { f.Guard = &form.Guard{Question: "Which lake?", Answers: []string{"Pedralta"}} }))
 	defer forgetCounts(t)
 	c := newClient(t).at(still(t))
 	var sent sync.WaitGroup
@@ -556,7 +569,8 @@ func TestTheGuardQuestionIsNotGuessed(t *testing.T) {
 
 func TestAFormAndAllFormsHaveRoomForSoManyFiles(t *testing.T) {
 	f := published(t, aForm("quota", func(f *form.Form) {
-		f.Pages[0].Sections[0].Items = append(f.Pages[0].Sections[0].Items, &form.Item{Key: "paper", Type: form.File, Label: "Paper"})
+		f.Pages[0].Sections[0].Items = append(f.Pages[0].Sections[0].Items,
+			&form.Item{Key: "paper", Type: form.File, Label: "Paper"})
 	}))
 	for name, quotas := range map[string]respond.Quotas{"of the form": {Form: 1000}, "of all": {All: 1}} {
 		t.Run(name, func(t *testing.T) {
@@ -565,7 +579,8 @@ func TestAFormAndAllFormsHaveRoomForSoManyFiles(t *testing.T) {
 			c := newClient(t).at(app.URL)
 			_, page := c.get("/f/" + f.Address)
 			send := func() (int, string) {
-				return c.multi("/f/"+f.Address, with(fields(page), "_do", "update"), file{"a.paper", "paper.txt", strings.Repeat("Oars. ", 200)})
+				return c.multi("/f/"+f.Address, with(fields(page), "_do", "update"),
+					file{"a.paper", "paper.txt", strings.Repeat("Oars. ", 200)})
 			}
 			status, said := send()
 			if quotas.Form > 0 {
@@ -603,7 +618,8 @@ func TestAFormIsTakenOfflineByWhateverWay(t *testing.T) {
 	_, changing := c.get(change)
 
 	desk := newClient(t).signIn()
-	status, _ := desk.post(fmt.Sprintf("/forms/%d/offline", f.ID), url.Values{"message": {"We count **oars** until noon."}})
+	status, _ := desk.post(fmt.Sprintf("/forms/%d/offline", f.ID),
+		url.Values{"message": {"We count **oars** until noon."}})
 	require.Equal(t, http.StatusOK, status)
 	_, said := desk.get(fmt.Sprintf("/forms/%d/publish", f.ID))
 	assert.Contains(t, said, "This form is offline")
@@ -658,7 +674,8 @@ func TestAPageThatComesBackIsFramedAsTheLiveEditionSays(t *testing.T) {
 	first := respondent(get, "/f/"+f.Address, nil)
 	assert.Contains(t, first.Header().Get("Content-Security-Policy"), "frame-ancestors https://club.example")
 	publishAgain(t, f, form.SetProperty("", "framing", nil))
-	back := respondent(post, "/f/"+f.Address, with(fields(first.Body.String()), "a.name", "Ana", "_guard", "no", "_do", "send"))
+	back := respondent(post, "/f/"+f.Address,
+		with(fields(first.Body.String()), "a.name", "Ana", "_guard", "no", "_do", "send"))
 	assert.Contains(t, back.Body.String(), "is not right yet")
 	assert.Contains(t, back.Header().Get("Content-Security-Policy"), "frame-ancestors 'none'")
 }
@@ -678,7 +695,8 @@ func TestPicturesOfOtherSitesAreShownOnlyWhereTheWorkspaceAllowsThem(t *testing.
 	_, said := desk.get(fmt.Sprintf("/forms/%d/publish", f.ID))
 	assert.Contains(t, said, "https://maps.example")
 	assert.NotContains(t, said, "https://club.example", "a link shows no picture")
-	for _, bad := range []string{"", "maps.example", "http://maps.example", "https://maps.example; script-src *", "https://*",
+	for _, bad := range []string{"", "maps.example", "http://maps.example", "https://maps.example; script-src *",
+		"https://*",
 		"https://a@maps.example"} {
 		status, said := desk.post("/workspace/pictures", url.Values{"site": {bad}})
 		assert.Equal(t, http.StatusUnprocessableEntity, status, bad)
@@ -782,7 +800,8 @@ func TestTheAddressOfAnEndPageIsNoKey(t *testing.T) {
 func TestOneVisitorsLettersAreHeldBack(t *testing.T) {
 	ctx := context.Background()
 	f := published(t, aForm("held-back", func(f *form.Form) {
-		f.Pages[0].Sections[0].Items = append(f.Pages[0].Sections[0].Items, &form.Item{Key: "email", Type: form.Email, Label: "E-mail"})
+		f.Pages[0].Sections[0].Items = append(f.Pages[0].Sections[0].Items,
+			&form.Item{Key: "email", Type: form.Email, Label: "E-mail"})
 		f.Messages = []form.Message{
 			{Key: "thanks", To: []string{"{email}"}, Subject: "Thanks", Body: "Thanks"},
 			{Key: "office", To: []string{"office@pedralta.example"}, Subject: "One more", Body: "One more"},

@@ -32,9 +32,10 @@ import (
 type Options struct {
 	Secure bool             // it is reached by https, so cookies are for https only
 	Now    func() time.Time // the clock; time.Now if nil
-	Base   string           // the address at which it is reached, such as https://forms.club.example; as visitors say if ""
-	Quiet  bool             // no log line per request
-	Trust  bool             // a form sent at once after its arrival is not doubted; for tests
+	// the address at which it is reached, such as https://forms.club.example; as visitors say if ""
+	Base  string
+	Quiet bool // no log line per request
+	Trust bool // a form sent at once after its arrival is not doubted; for tests
 	// Proxies are the networks (such as 10.0.0.0/8) of the proxies in front, whose
 	// X-Forwarded-For is believed; none if visitors come directly.
 	Proxies []netip.Prefix
@@ -56,7 +57,8 @@ func New(s *store.Store, o Options) http.Handler {
 	sessions.Store = s.Desk().Sessions()
 	sessions.Lifetime, sessions.IdleTimeout = 14*24*time.Hour, 3*24*time.Hour
 	sessions.HashTokenInStore = true // who reads the table can't sign in with it
-	sessions.Cookie.Name, sessions.Cookie.HttpOnly, sessions.Cookie.SameSite, sessions.Cookie.Secure = cookieName(o.Secure), true,
+	sessions.Cookie.Name, sessions.Cookie.HttpOnly, sessions.Cookie.SameSite,
+		sessions.Cookie.Secure = cookieName(o.Secure), true,
 		http.SameSiteLaxMode, o.Secure
 	plain := ui.NewRenderer(nil)
 	sessions.ErrorFunc = func(w http.ResponseWriter, r *http.Request, err error) {
@@ -70,7 +72,8 @@ func New(s *store.Store, o Options) http.Handler {
 	r := chi.NewRouter()
 	r.Use(ownIDs, middleware.RequestID, visitors(o.Proxies), ui.At(o.Base, o.Secure))
 	r.Use(observed(o.Figures, o.Quiet))
-	r.Use(middleware.Recoverer, middleware.Compress(5), headers(o.Secure), readable(plain), http.NewCrossOriginProtection().Handler)
+	r.Use(middleware.Recoverer, middleware.Compress(5), headers(o.Secure), readable(plain),
+		http.NewCrossOriginProtection().Handler)
 	r.NotFound(plain.Handle(func(http.ResponseWriter, *http.Request) error { return store.ErrNotFound }))
 	r.Handle("/static/*", ui.Static())
 	r.Get("/healthz", alive)
@@ -174,7 +177,8 @@ func ready(s *store.Store, ending <-chan struct{}) http.HandlerFunc {
 			http.Error(w, "the database can't be reached", http.StatusServiceUnavailable)
 		default:
 			public, desk := s.Connections()
-			fmt.Fprintf(w, "ok\nconnections: %d of %d in use\n", public.AcquiredConns()+desk.AcquiredConns(), public.MaxConns()+desk.MaxConns())
+			fmt.Fprintf(w, "ok\nconnections: %d of %d in use\n", public.AcquiredConns()+desk.AcquiredConns(),
+				public.MaxConns()+desk.MaxConns())
 		}
 	}
 }

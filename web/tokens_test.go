@@ -30,7 +30,8 @@ func madeUp(secret string, random *rand.Rand, n int) []string {
 	}
 	out := []string{secret[:len(secret)-1], secret[1:], secret + "A", "A" + secret, secret + "%20", "%20" + secret,
 		secret + "%00", secret + "=",
-		strings.ToUpper(secret), strings.ToLower(secret), secret + "/..", secret + ";", secret + "." + secret, "null", "0", "%27%20or%201=1--",
+		strings.ToUpper(secret), strings.ToLower(secret), secret + "/..", secret + ";", secret + "." + secret, "null", "0",
+		"%27%20or%201=1--",
 		strings.Repeat("A", 5000)}
 	for range n {
 		at := random.IntN(len(secret))
@@ -62,7 +63,8 @@ func TestMadeUpSecretsLeadNowhere(t *testing.T) {
 	require.NotNil(t, way, end)
 	a, err := db.AccountByEmail(ctx, demo.Email)
 	require.NoError(t, err)
-	invitation, err := db.In(f.WorkspaceID).Invite(ctx, store.Invited{Email: "made-up@pedralta.example", Role: store.Reader})
+	invitation, err := db.In(f.WorkspaceID).Invite(ctx,
+		store.Invited{Email: "made-up@pedralta.example", Role: store.Reader})
 	require.NoError(t, err)
 	type door struct{ path, secret, says string }
 	doors := []door{{"/r/", strings.TrimPrefix(way[1], "/r/"), "Zuleika Quist"}}
@@ -71,7 +73,8 @@ func TestMadeUpSecretsLeadNowhere(t *testing.T) {
 		path, says string
 	}{
 		{store.Token{Kind: store.Reset, Account: a.ID}, "/reset/", a.Email},
-		{store.Token{Kind: store.NewAddress, Account: a.ID, Email: "made-up-too@pedralta.example"}, "/address/", "made-up-too@pedralta.example"},
+		{store.Token{Kind: store.NewAddress, Account: a.ID, Email: "made-up-too@pedralta.example"}, "/address/",
+			"made-up-too@pedralta.example"},
 		{store.Token{Kind: store.KeepFactor, Account: a.ID}, "/factor/", a.Email},
 		{store.Token{Kind: store.Invitation, Invitation: invitation.ID}, "/join/", "made-up@pedralta.example"},
 	} {
@@ -93,8 +96,9 @@ func TestMadeUpSecretsLeadNowhere(t *testing.T) {
 			assert.Less(t, status, http.StatusInternalServerError, d.path+secret)
 			assert.GreaterOrEqual(t, status, http.StatusBadRequest, d.path+secret)
 			assert.NotContains(t, page, d.says, d.path+secret)
-			status, page = stranger.post(d.path+secret, with(map[string][]string{}, "password", "oars in the boathouse", "repeated",
-				"oars in the boathouse"))
+			status, page = stranger.post(d.path+secret,
+				with(map[string][]string{}, "password", "oars in the boathouse", "repeated",
+					"oars in the boathouse"))
 			assert.GreaterOrEqual(t, status, http.StatusBadRequest, d.path+secret)
 			assert.NotContains(t, page, d.says, d.path+secret)
 			tried += 2

@@ -23,7 +23,8 @@ func TestLimitsCountTheVisitor(t *testing.T) {
 	_, page := newClient(t).get("/f/" + f.Address)
 	body := with(fields(page), "a.email", "a@garzas.example", "a.email#again", "a@garzas.example", "_do", "send").Encode()
 	direct := web.New(db, web.Options{Quiet: true, Trust: true})
-	behind := web.New(db, web.Options{Quiet: true, Trust: true, Proxies: []netip.Prefix{netip.MustParsePrefix("10.0.0.0/8")}})
+	behind := web.New(db, web.Options{Quiet: true, Trust: true,
+		Proxies: []netip.Prefix{netip.MustParsePrefix("10.0.0.0/8")}})
 	send := func(app http.Handler, from, forwarded string) int {
 		r := httptest.NewRequest(http.MethodPost, "/f/"+f.Address, strings.NewReader(body))
 		r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
@@ -47,12 +48,14 @@ func TestLimitsCountTheVisitor(t *testing.T) {
 		t, exhaust(func(i int) int { return send(direct, "192.0.2.1:99", fmt.Sprintf("198.51.100.%d", i)) }),
 		"a header changes nothing",
 	)
-	assert.True(t, exhaust(func(int) int { return send(behind, "10.0.0.1:99", "203.0.113.7") }), "one visitor behind the proxy")
+	assert.True(t, exhaust(func(int) int { return send(behind, "10.0.0.1:99", "203.0.113.7") }),
+		"one visitor behind the proxy")
 	assert.False(
 		t, exhaust(func(i int) int { return send(behind, "10.0.0.1:99", fmt.Sprintf("203.0.113.%d", 20+i)) }),
 		"many visitors behind it",
 	)
-	assert.True(t, exhaust(func(i int) int { return send(behind, "203.0.113.200:99", fmt.Sprintf("198.51.100.%d", i)) }), "past the proxy")
+	assert.True(t, exhaust(func(i int) int { return send(behind, "203.0.113.200:99", fmt.Sprintf("198.51.100.%d", i)) }),
+		"past the proxy")
 	assert.True(
 		t, exhaust(func(i int) int { return send(direct, fmt.Sprintf("[2001:db8:1:1::%x]:99", i), "") }),
 		"the addresses of one household",

@@ -204,8 +204,9 @@ func TestTheEditionOfTheArrivalJudges(t *testing.T) {
 	_, err = db.In(m.WorkspaceID).Form(f.ID).Publish(ctx, f.DraftVersion, m.ID)
 	require.NoError(t, err)
 	_, page := c.get("/f/republished")
-	f, err = db.In(m.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, m.ID, form.Edit{Op: form.AddItem, Into: "s", Index: 1,
-		Item: &form.Item{Key: "two", Type: form.Text, Label: "Two", Required: form.Always}})
+	f, err = db.In(m.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, m.ID,
+		form.Edit{Op: form.AddItem, Into: "s", Index: 1,
+			Item: &form.Item{Key: "two", Type: form.Text, Label: "Two", Required: form.Always}})
 	require.NoError(t, err)
 	_, err = db.In(m.WorkspaceID).Form(f.ID).Publish(ctx, f.DraftVersion, m.ID)
 	require.NoError(t, err)
@@ -270,7 +271,8 @@ func TestUnknownPagesAndAClosedDatabase(t *testing.T) {
 	require.NoError(t, err)
 	defer gone.Close()
 	w := httptest.NewRecorder()
-	web.New(gone, web.Options{Quiet: true, Trust: true}).ServeHTTP(w, httptest.NewRequest(http.MethodGet, "/f/crew-entry", nil))
+	web.New(gone, web.Options{Quiet: true, Trust: true}).ServeHTTP(w,
+		httptest.NewRequest(http.MethodGet, "/f/crew-entry", nil))
 	assert.Equal(t, http.StatusServiceUnavailable, w.Code)
 	assert.Contains(t, w.Body.String(), "Nothing is lost")
 }

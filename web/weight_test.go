@@ -32,7 +32,8 @@ func TestAFirstPageIsLight(t *testing.T) {
 		}
 		if it.Type == form.ChoiceType {
 			for c := range 6 {
-				it.Choices = append(it.Choices, form.Choice{Value: fmt.Sprintf("c%d", c), Label: fmt.Sprintf("Choice %d of this question", c)})
+				it.Choices = append(it.Choices,
+					form.Choice{Value: fmt.Sprintf("c%d", c), Label: fmt.Sprintf("Choice %d of this question", c)})
 			}
 		}
 		if i > 0 {

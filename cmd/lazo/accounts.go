@@ -103,7 +103,8 @@ func (c *accountAddCmd) Run() error {
 			return err
 		}
 		if w.ID != 0 {
-			if _, err := s.CreateMember(ctx, store.Member{WorkspaceID: w.ID, Email: email, Role: store.Role(c.Role)}); err != nil {
+			if _, err := s.CreateMember(ctx,
+				store.Member{WorkspaceID: w.ID, Email: email, Role: store.Role(c.Role)}); err != nil {
 				return err
 			}
 		}
@@ -117,7 +118,8 @@ func (c site) print(ctx context.Context, s *store.Store, a store.Account) error 
 	if err != nil {
 		return err
 	}
-	fmt.Printf("The password of %s is set at this address, good once and for a day:\n%s\n", a.Email, c.at("/reset/"+secret))
+	fmt.Printf("The password of %s is set at this address, good once and for a day:\n%s\n", a.Email,
+		c.at("/reset/"+secret))
 	return nil
 }
 

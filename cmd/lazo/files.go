@@ -151,7 +151,8 @@ func (r rehearsal) input(p *engine.Program) (engine.Input, error) {
 			continue
 		}
 		if *m.into, err = time.Parse(time.RFC3339, m.text); err != nil {
-			return in, fmt.Errorf("%s: a moment in RFC 3339 was expected, such as 2026-05-30T12:00:00-03:00; %q was found", m.name, m.text)
+			return in, fmt.Errorf("%s: a moment in RFC 3339 was expected, such as 2026-05-30T12:00:00-03:00; %q was found",
+				m.name, m.text)
 		}
 	}
 	if in.Params, err = url.ParseQuery(strings.TrimPrefix(r.URL, "?")); err != nil {

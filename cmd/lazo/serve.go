@@ -67,16 +67,18 @@ func (c *serveCmd) Run() error {
 		return err
 	}
 	programs := editions.New(s)
-	server := &http.Server{Addr: c.Listen, Handler: web.New(s, web.Options{Base: c.Base, Secure: c.Secure, Proxies: prefixes(c.Proxies),
-		Programs: programs,
-		Letters:  "http://" + c.Listen, Office: office, Files: respond.Quotas{Form: c.FormMB << 20, All: c.FilesMB << 20},
-		Figures: counted, Ending: ctx.Done()}),
+	server := &http.Server{Addr: c.Listen,
+		Handler: web.New(s, web.Options{Base: c.Base, Secure: c.Secure, Proxies: prefixes(c.Proxies),
+			Programs: programs,
+			Letters:  "http://" + c.Listen, Office: office, Files: respond.Quotas{Form: c.FormMB << 20, All: c.FilesMB << 20},
+			Figures: counted, Ending: ctx.Done()}),
 		ReadHeaderTimeout: 10 * time.Second, ReadTimeout: time.Minute, WriteTimeout: 2 * time.Minute,
 		IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 1 << 16}
 	failed := make(chan error, 2)
 	go func() { failed <- server.ListenAndServe() }()
 	if c.Figures != "" {
-		aside := &http.Server{Addr: c.Figures, Handler: counted.Handler(), ReadHeaderTimeout: 10 * time.Second, WriteTimeout: time.Minute}
+		aside := &http.Server{Addr: c.Figures, Handler: counted.Handler(), ReadHeaderTimeout: 10 * time.Second,
+			WriteTimeout: time.Minute}
 		defer aside.Close()
 		go func() { failed <- aside.ListenAndServe() }()
 	}

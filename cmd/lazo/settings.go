@@ -92,8 +92,9 @@ func (c *settings) faults() (out []error) {
 	if c.Figures != "" && c.Figures == c.Listen {
 		bad("LAZO_FIGURES", "figures need an address of their own, so that visitors don’t see them")
 	}
-	if u, err := url.Parse(c.Base); c.Base != "" && (err != nil || u.Host == "" || u.Scheme != "http" && u.Scheme != "https" ||
-		strings.Trim(u.Path, "/") != "" || u.RawQuery != "" || u.User != nil) {
+	if u, err := url.Parse(c.Base); c.Base != "" &&
+		(err != nil || u.Host == "" || u.Scheme != "http" && u.Scheme != "https" ||
+			strings.Trim(u.Path, "/") != "" || u.RawQuery != "" || u.User != nil) {
 		bad("LAZO_BASE_URL", "%q is no address of a site, such as https://forms.club.example", c.Base)
 	} else if u.Scheme == "https" && !c.Secure {
 		bad("LAZO_SECURE", "LAZO_BASE_URL is reached by https, so this must be set to true")
@@ -110,7 +111,8 @@ func (c *settings) faults() (out []error) {
 	} else if c.From != "" && err != nil {
 		bad("LAZO_MAIL_FROM", "%q is no e-mail address", c.From)
 	}
-	bounds := map[string]int64{"LAZO_FORM_FILES_MB": c.FormMB, "LAZO_FILES_MB": c.FilesMB, "LAZO_LETTERS_AN_HOUR": int64(c.Hourly)}
+	bounds := map[string]int64{"LAZO_FORM_FILES_MB": c.FormMB, "LAZO_FILES_MB": c.FilesMB,
+		"LAZO_LETTERS_AN_HOUR": int64(c.Hourly)}
 	for variable, n := range bounds {
 		if n < 0 {
 			bad(variable, "%d is below nothing", n)

@@ -51,7 +51,8 @@ func TestEveryFaultOfTheSettingsIsSaidAtOnce(t *testing.T) {
 
 // What can't be read is told with the rest, not before it.
 func TestSettingsThatAreNoNumbersAreToldWithTheRest(t *testing.T) {
-	for variable, text := range map[string]string{"LAZO_SECURE": "perhaps", "LAZO_FILES_MB": "plenty", "LAZO_FORM_FILES_MB": "5.5",
+	for variable, text := range map[string]string{"LAZO_SECURE": "perhaps", "LAZO_FILES_MB": "plenty",
+		"LAZO_FORM_FILES_MB":   "5.5",
 		"LAZO_LETTERS_AN_HOUR": "1000"} {
 		t.Setenv(variable, text)
 	}
@@ -60,7 +61,8 @@ func TestSettingsThatAreNoNumbersAreToldWithTheRest(t *testing.T) {
 	c := sound()
 	c.Listen = "8080"
 	said := fmt.Sprint(c.faults())
-	for _, one := range []string{`LAZO_SECURE: "perhaps" is neither true nor false`, `LAZO_FILES_MB: "plenty" is no whole number`,
+	for _, one := range []string{`LAZO_SECURE: "perhaps" is neither true nor false`,
+		`LAZO_FILES_MB: "plenty" is no whole number`,
 		`LAZO_FORM_FILES_MB: "5.5" is no whole number`, "LAZO_LISTEN: "} {
 		assert.Contains(t, said, one)
 	}

@@ -27,10 +27,12 @@ func TestAChangeOfTypeDropsWhatTheNewTypeHasNotAndSaysSo(t *testing.T) {
 	}{
 		{"boat", form.Text, []string{"its choices", "which of its choices are offered", "how it looks"}},
 		{"boat", form.ChoicesType, nil},
-		{"boat", form.Note, []string{"its choices", "which of its choices are offered", "that it is required", "how it looks"}},
+		{"boat", form.Note, []string{"its choices", "which of its choices are offered", "that it is required",
+			"how it looks"}},
 		{"fresh", form.Number, []string{"its choices", "how many can be picked"}},
 		{"n", form.Text, []string{"its step", "its least and greatest"}},
-		{"n", form.Calculation, []string{"its step", "its placeholder", "its least and greatest", "when its value comes by itself"}},
+		{"n", form.Calculation, []string{"its step", "its placeholder", "its least and greatest",
+			"when its value comes by itself"}},
 		{"n", form.Number, nil},
 		{"t", form.Paragraph, []string{"the form that it has to have", "that it is typed twice"}},
 		{"t", form.ChoiceType, []string{"its length", "the form that it has to have", "that it is typed twice"}},
@@ -144,7 +146,8 @@ func TestLabelsThatStandTwice(t *testing.T) {
 	 {"key": "r", "sections": [{"key": "x", "title": "Shore", "items": [{"key": "g", "type": "text", "label": "Hull"}]}]}]}`))
 	require.Empty(t, remarks)
 	labels := author.LabelsOf(f)
-	for key, want := range map[string]string{"a": "Name (Rowers)", "b": "name (Cox)", "n": "Pier", "c": "Phone (c)", "d": "Phone (d)",
+	for key, want := range map[string]string{"a": "Name (Rowers)", "b": "name (Cox)", "n": "Pier", "c": "Phone (c)",
+		"d": "Phone (d)",
 		"e": "Hull (Page 2)", "g": "Hull (Page 3)"} {
 		p, _ := f.Find(key)
 		got := labels.Of(key, p.Item.Name())

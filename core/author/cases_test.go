@@ -39,7 +39,8 @@ func TestAFeeByCases(t *testing.T) {
 	assert.Equal(t, "if(hires, 60, 48.5)", is())
 	do(author.AddCase{Key: "fee"})
 	assert.Equal(t, `if(hires, 60, if(class = …, …, 48.5))`, is(), "the next one is about what none is about yet")
-	do(author.ChangePassage{Key: "fee", Property: "value.cases.1.when", Path: "0", Act: "clause", Op: "=", Values: []string{"eight"}})
+	do(author.ChangePassage{Key: "fee", Property: "value.cases.1.when", Path: "0", Act: "clause", Op: "=",
+		Values: []string{"eight"}})
 	do(author.SetTieTexts{Key: "fee", Property: "value.cases.1.when", Value: "48.5 * 2"})
 	assert.Equal(t, `if(hires, 60, if(class = "eight", 48.5 * 2, 48.5))`, is())
 	_, remarks = engine.Compile(f)
@@ -53,8 +54,10 @@ func TestAFeeByCases(t *testing.T) {
 	require.ErrorAs(t, err, &fault)
 	assert.Contains(t, fault.Text, "both must be alike")
 	for _, wrong := range []author.Command{
-		author.SetTieTexts{Key: "fee", Property: "value.cases.7.when", Value: "1"}, author.AddCase{Key: "class"}, author.AddCase{Key: "nobody"},
-		author.SetTieTexts{Key: "class", Property: "value.otherwise", Value: "1"}, author.RemoveTie{Key: "fee", Property: "value.cases.7.when"},
+		author.SetTieTexts{Key: "fee", Property: "value.cases.7.when", Value: "1"}, author.AddCase{Key: "class"},
+		author.AddCase{Key: "nobody"},
+		author.SetTieTexts{Key: "class", Property: "value.otherwise", Value: "1"},
+		author.RemoveTie{Key: "fee", Property: "value.cases.7.when"},
 	} {
 		_, err := wrong.Do(f, noon)
 		assert.ErrorIs(t, err, form.ErrEdit, "%#v", wrong)

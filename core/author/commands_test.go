@@ -145,10 +145,11 @@ func TestPuttingIn(t *testing.T) {
 				_ := f.Find("note_1")
 			return p.Item.Help
 		}, "![](/p/1)"},
-		"one at a choice, which then shows them": {author.SetPicture{Key: "class", N: "1", Address: "/p/1"}, func(f *form.Form) any {
-			p, _ := f.Find("class")
-			return p.Item.Choices[1].Image + " " + p.Item.Look
-		}, "/p/1 pictures"},
+		"one at a choice, which then shows them": {author.SetPicture{Key: "class", N: "1", Address: "/p/1"},
+			func(f *form.Form) any {
+				p, _ := f.Find("class")
+				return p.Item.Choices[1].Image + " " + p.Item.Look
+			}, "/p/1 pictures"},
 		"another form": {author.Replace{By: &form.Form{Lazo: 1, Key: "entry", Title: "Other"}},
 			func(f *form.Form) any { return f.Title }, "Other"},
 	} {

@@ -18,7 +18,8 @@ type belonging struct {
 // longer fits the type stays, since a remark says so.
 var belongings = []belonging{
 	{[]string{"choices"}, "its choices", func(it *form.Item) bool { return len(it.Choices) > 0 }},
-	{[]string{"choices_from"}, "the list that its choices came from", func(it *form.Item) bool { return it.ChoicesFrom != nil }},
+	{[]string{"choices_from"}, "the list that its choices came from",
+		func(it *form.Item) bool { return it.ChoicesFrom != nil }},
 	{
 		[]string{"offered", "withheld"}, "which of its choices are offered",
 		func(it *form.Item) bool { return !it.Offered.IsZero() || !it.Withheld.IsZero() },
@@ -30,12 +31,14 @@ var belongings = []belonging{
 	{[]string{"rows", "many"}, "its rows", func(it *form.Item) bool { return len(it.Rows) > 0 }},
 	{[]string{"low", "high"}, "the words at its ends", func(it *form.Item) bool { return it.Low != "" || it.High != "" }},
 	{[]string{"step"}, "its step", func(it *form.Item) bool { return it.Step != nil }},
-	{[]string{"min_length", "max_length"}, "its length", func(it *form.Item) bool { return it.MinLength != nil || it.MaxLength != nil }},
+	{[]string{"min_length", "max_length"}, "its length",
+		func(it *form.Item) bool { return it.MinLength != nil || it.MaxLength != nil }},
 	{
 		[]string{"pattern", "pattern_message"}, "the form that it has to have",
 		func(it *form.Item) bool { return it.Pattern != "" || it.PatternMessage != "" },
 	},
-	{[]string{"accept", "max_bytes"}, "which files it takes", func(it *form.Item) bool { return len(it.Accept) > 0 || it.MaxBytes > 0 }},
+	{[]string{"accept", "max_bytes"}, "which files it takes",
+		func(it *form.Item) bool { return len(it.Accept) > 0 || it.MaxBytes > 0 }},
 	{[]string{"twice"}, "that it is typed twice", func(it *form.Item) bool { return it.Twice }},
 	{[]string{"placeholder"}, "its placeholder", func(it *form.Item) bool { return it.Placeholder != "" }},
 	{[]string{"required"}, "that it is required", func(it *form.Item) bool { return !it.Required.IsZero() }},

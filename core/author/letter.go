@@ -32,7 +32,8 @@ func (c AddLetter) Do(f *form.Form, _ time.Time) (Doing, error) {
 	if len(f.Messages) >= form.MaxMessages {
 		return Doing{}, misfit("a form has at most %d letters", form.MaxMessages)
 	}
-	m := form.Message{Key: form.FreeKey(form.ProposeKey(name), "letter", letterKeys(f)), Name: name, Subject: name, To: []string{}}
+	m := form.Message{Key: form.FreeKey(form.ProposeKey(name), "letter", letterKeys(f)), Name: name, Subject: name,
+		To: []string{}}
 	for p := range f.Places() {
 		if toRespondent.MatchString(name) && p.Item.Type == form.Email && p.Section.Repeat == nil {
 			m.To = []string{"{" + p.Item.Key + "}"}

@@ -14,7 +14,8 @@ func TestAListIsGivenToTheWorkspace(t *testing.T) {
 	f := harbourForm(t)
 	table, err := author.TableOf(f, "piers")
 	require.NoError(t, err)
-	assert.Equal(t, []form.Column{{Key: "code", Name: "Code", Type: "text"}, {Key: "name", Name: "Name", Type: "text"}}, table.Columns)
+	assert.Equal(t, []form.Column{{Key: "code", Name: "Code", Type: "text"}, {Key: "name", Name: "Name", Type: "text"}},
+		table.Columns)
 	assert.Len(t, table.Entries, 2)
 	d, err := author.ShareList{Name: "piers", Shared: "piers_2"}.Do(f, noon)
 	require.NoError(t, err)

@@ -34,9 +34,12 @@ func TieName(f *form.Form, owner, property string) string {
 func EffectWords(property string) string {
 	head, _, _ := strings.Cut(property, ".")
 	if w := map[string]string{"shown": "is shown", "required": "is required", "locked": "is locked",
-		"value": "gets its value", "messages": "is sent", "hooks": "is told", "ends": "is read", "opening": "is open", "checks": "is checked",
-		"wording": "is worded", "next": "comes next", "repeat": "repeats", "rows": "shows its rows", "places": "has its places",
-		"min": "is bounded", "max": "is bounded", "step": "is bounded", "min_length": "is bounded", "max_length": "is bounded",
+		"value": "gets its value", "messages": "is sent", "hooks": "is told", "ends": "is read", "opening": "is open",
+		"checks":  "is checked",
+		"wording": "is worded", "next": "comes next", "repeat": "repeats", "rows": "shows its rows",
+		"places": "has its places",
+		"min":    "is bounded", "max": "is bounded", "step": "is bounded", "min_length": "is bounded",
+		"max_length": "is bounded",
 		"min_picked": "is bounded", "max_picked": "is bounded"}[head]; w != "" {
 		return w
 	}
@@ -73,7 +76,8 @@ func (l Labels) tell(f *form.Form, places []form.Place, named map[string][]form.
 	for _, p := range places {
 		for _, way := range ways {
 			own := p.Item.Name() + " (" + way(p) + ")"
-			alike := slices.ContainsFunc(places, func(o form.Place) bool { return o.Item != p.Item && strings.EqualFold(way(o), way(p)) })
+			alike := slices.ContainsFunc(places,
+				func(o form.Place) bool { return o.Item != p.Item && strings.EqualFold(way(o), way(p)) })
 			l[p.Item.Key] = own
 			if !alike && len(named[strings.ToLower(own)]) == 0 {
 				break // else the next way, of which the last tells all apart

@@ -81,8 +81,9 @@ func (c AddPage) Do(f *form.Form, _ time.Time) (Doing, error) {
 	taken[key] = true
 	sec := form.FreeKey("section_1", "section", taken)
 	return Doing{
-		Edit: form.Edit{Op: form.AddPage, Index: atEnd, Page: &form.Page{Key: key, Title: title, Sections: []*form.Section{{Key: sec}}}},
-		At:   key,
+		Edit: form.Edit{Op: form.AddPage, Index: atEnd,
+			Page: &form.Page{Key: key, Title: title, Sections: []*form.Section{{Key: sec}}}},
+		At: key,
 	}, nil
 }
 

@@ -250,7 +250,8 @@ func (c AddEnd) Do(f *form.Form, _ time.Time) (Doing, error) {
 	if err != nil {
 		return Doing{}, err
 	}
-	return Doing{Edit: form.SetProperty("", "ends", append(slices.Clone(f.Ends), form.End{When: first.String(), Text: f.End}))}, nil
+	return Doing{Edit: form.SetProperty("", "ends",
+		append(slices.Clone(f.Ends), form.End{When: first.String(), Text: f.End}))}, nil
 }
 
 // MoveEnd moves a closing text by one place: the first whose condition is met is read.

@@ -418,7 +418,8 @@ func (c SetRepeat) Do(f *form.Form, _ time.Time) (Doing, error) {
 func rows(text string) (int, error) {
 	n, err := count(text, form.MaxRows)
 	if err != nil {
-		return 0, misfit("a whole number of rows up to %d was expected, “%s” was found", form.MaxRows, strings.TrimSpace(text))
+		return 0, misfit("a whole number of rows up to %d was expected, “%s” was found", form.MaxRows,
+			strings.TrimSpace(text))
 	}
 	return n, nil
 }

@@ -147,20 +147,22 @@ func (b beginning) likelier(it *form.Item, before expr.Subject, any bool) bool {
 // (what it says as it is written), "add", "group" or "rows:SECTION" (what it has), or
 // "remove".
 type ChangePassage struct {
-	Key      string   `form:"key"`
-	Property string   `form:"property"`
-	Path     string   `form:"path"`
-	Act      string   `form:"act"`
-	Join     string   `form:"join"`
-	Source   string   `form:"source"`
-	Subject  string   `form:"subject"`
-	About    string   `form:"about"` // the key of what the page shows the operator and the values of; "" where it doesn't say
-	Op       string   `form:"op"`
-	Values   []string `form:"value"`
+	Key      string `form:"key"`
+	Property string `form:"property"`
+	Path     string `form:"path"`
+	Act      string `form:"act"`
+	Join     string `form:"join"`
+	Source   string `form:"source"`
+	Subject  string `form:"subject"`
+	// the key of what the page shows the operator and the values of; "" where it doesn't say
+	About  string   `form:"about"`
+	Op     string   `form:"op"`
+	Values []string `form:"value"`
 }
 
 // joins are how a group can be joined, by what is posted; else all of it has to hold.
-var joins = map[string]string{"any": expr.AnyOf, "none": expr.NoneOf, "any row": expr.AnyRow, "every row": expr.EveryRow}
+var joins = map[string]string{"any": expr.AnyOf, "none": expr.NoneOf, "any row": expr.AnyRow,
+	"every row": expr.EveryRow}
 
 // Do is a Command's.
 func (c ChangePassage) Do(f *form.Form, _ time.Time) (Doing, error) {
@@ -199,7 +201,8 @@ func (c ChangePassage) Do(f *form.Form, _ time.Time) (Doing, error) {
 				named[name.Name] = true
 			}
 		})
-		err = addClause(part, beginning{form: f, syms: scope, owner: c.Key, property: c.Property, named: named}, act == "group")
+		err = addClause(part, beginning{form: f, syms: scope, owner: c.Key, property: c.Property, named: named},
+			act == "group")
 	case "rows":
 		err = addRows(f, part, scope, of)
 	case "remove":
@@ -261,7 +264,9 @@ func (c ChangePassage) setClause(f *form.Form, part *expr.Passage, syms *expr.Sy
 // that was merely the likely one; values that do not fit a new operator are still to be given.
 // The values are as people of the form's language type them. It is false where there is no
 // such question.
-func ClauseAfter(f *form.Form, syms *expr.Symbols, before expr.Clause, key, op string, typed []string) (expr.Clause, bool) {
+func ClauseAfter(
+	f *form.Form, syms *expr.Symbols, before expr.Clause, key, op string, typed []string,
+) (expr.Clause, bool) {
 	subject, ok := syms.Subject(key)
 	if !ok {
 		return before, false
@@ -542,7 +547,8 @@ func (c AddTie) Do(f *form.Form, _ time.Time) (Doing, error) {
 	}
 	checks := f.ChecksOf(c.Key)
 	if _, isItem := f.Find(c.Key); !isItem && checks != nil && c.Property == "check" {
-		d.Edit = form.SetProperty(c.Key, "checks", append(slices.Clone(*checks), form.Check{OK: first.String(), Message: "Please check this."}))
+		d.Edit = form.SetProperty(c.Key, "checks",
+			append(slices.Clone(*checks), form.Check{OK: first.String(), Message: "Please check this."}))
 		return d, nil
 	}
 	it, err := item(f, c.Key)
@@ -558,7 +564,8 @@ func (c AddTie) Do(f *form.Form, _ time.Time) (Doing, error) {
 			append(slices.Clone(*checks), form.Check{OK: firstCheck(f, it), Message: "Please check this answer."}),
 		)
 	case c.Property == "wording":
-		d.Edit = form.SetProperty(c.Key, "wording", append(slices.Clone(it.Wording), form.Wording{When: first.String(), Label: it.Label}))
+		d.Edit = form.SetProperty(c.Key, "wording",
+			append(slices.Clone(it.Wording), form.Wording{When: first.String(), Label: it.Label}))
 	case slices.Contains([]string{"locked", "offered", "withheld", "choices_from", "value", "choices", "rows"}, head):
 		d.Edit, err = f.SetTie(c.Key, c.Property, first.String())
 	default:
@@ -573,7 +580,8 @@ func addRoute(f *form.Form, page *form.Page, first expr.Node) (Doing, error) {
 	if page == last {
 		return d, misfit("no page comes after this one")
 	}
-	d.Edit = form.SetProperty(page.Key, "next", append(slices.Clone(page.Next), form.Next{When: first.String(), Page: last.Key}))
+	d.Edit = form.SetProperty(page.Key, "next",
+		append(slices.Clone(page.Next), form.Next{When: first.String(), Page: last.Key}))
 	return d, nil
 }
 

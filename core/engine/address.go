@@ -32,7 +32,8 @@ func (p *Program) ParamNotes(params map[string][]string) []ParamNote {
 		uses := p.paramUses(known.Name)
 		for _, value := range params[name] {
 			if strings.TrimSpace(value) == "" {
-				out = append(out, ParamNote{Name: known.Name, Wrong: true, Text: known.Name + " has no value; it counts as not given"})
+				out = append(out, ParamNote{Name: known.Name, Wrong: true,
+					Text: known.Name + " has no value; it counts as not given"})
 				continue
 			}
 			out = append(out, p.paramNote(known.Name, value, uses))
@@ -52,7 +53,8 @@ func (p *Program) param(name string) *form.Parameter {
 }
 
 func (p *Program) unknownParam(name string, values []string) ParamNote {
-	note := ParamNote{Name: name, Value: strings.Join(values, ", "), Wrong: true, Text: fmt.Sprintf("the form has no parameter “%s”", name)}
+	note := ParamNote{Name: name, Value: strings.Join(values, ", "), Wrong: true,
+		Text: fmt.Sprintf("the form has no parameter “%s”", name)}
 	var names, labels []string
 	byLabel := map[string]string{}
 	for _, param := range p.Form.Parameters {
@@ -201,7 +203,8 @@ func (p *Program) paramNote(name, value string, u paramUses) ParamNote {
 	sym := p.Symbols.Params[name]
 	read, strange := sym.Read([]string{value})
 	if strange {
-		note.Wrong, note.Text = true, fmt.Sprintf("“%s” is none of the values of %s; it counts as not given", value, sym.Label)
+		note.Wrong, note.Text = true,
+			fmt.Sprintf("“%s” is none of the values of %s; it counts as not given", value, sym.Label)
 		if o := sym.Type.Options; o != nil {
 			if near := expr.Nearest(value, slices.Concat(o.Values, o.Labels)); near != "" {
 				note.Meant = near

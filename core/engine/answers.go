@@ -85,7 +85,8 @@ func ParseAnswers(data []byte) (map[string]any, error) {
 	var out map[string]any
 	err := dec.Decode(&out)
 	if other := (*json.UnmarshalTypeError)(nil); errors.As(err, &other) {
-		return nil, errors.New(`a JSON object of answers by key was expected, such as {"boat": "eight"}, not ` + otherJSON(other.Value))
+		return nil, errors.New(`a JSON object of answers by key was expected, such as {"boat": "eight"}, not ` +
+			otherJSON(other.Value))
 	}
 	if err != nil {
 		return nil, fmt.Errorf("the answers are no JSON: %w", err)
@@ -198,7 +199,8 @@ const maxRowID = 64
 // two rows with the same the second has none.
 func (g *groupAnswers) identify(at, count int, row map[string]any) {
 	id, _ := row[RowID].(string)
-	if id == "" || len(id) > maxRowID || !utf8.ValidString(id) || strings.ContainsRune(id, 0) || slices.Contains(g.ids, id) {
+	if id == "" || len(id) > maxRowID || !utf8.ValidString(id) || strings.ContainsRune(id, 0) ||
+		slices.Contains(g.ids, id) {
 		return
 	}
 	if g.ids == nil {
@@ -447,7 +449,8 @@ func (p *Program) readList(it *item, list []any, a *answer) {
 		switch e := e.(type) {
 		case map[string]any: // a pick that brings a text of its own
 			value, text := PickOf(e)
-			if it.options == nil || it.options.Other == "" || !utf8.ValidString(text) || strings.ContainsRune(text, 0) || len(text) > maxOther {
+			if it.options == nil || it.options.Other == "" || !utf8.ValidString(text) || strings.ContainsRune(text, 0) ||
+				len(text) > maxOther {
 				a.problem = &Problem{Code: Unreadable, Arg: it.Type.Words()}
 				return
 			}

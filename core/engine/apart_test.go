@@ -21,14 +21,16 @@ func TestWhatIsSensitiveStaysApart(t *testing.T) {
 		f := drawForm(t)
 		answers := drawAnswers(t, f, "answers")
 		secrets := secretly(t, f, answers)
-		f.Messages = append(f.Messages, form.Message{Key: "tells", To: []string{"harbour@pedralta.example"}, ReplyTo: said(t, f),
-			Subject: "About " + said(t, f), Body: said(t, f)})
+		f.Messages = append(f.Messages,
+			form.Message{Key: "tells", To: []string{"harbour@pedralta.example"}, ReplyTo: said(t, f),
+				Subject: "About " + said(t, f), Body: said(t, f)})
 		p, remarks := engine.Compile(f)
 		if p == nil || len(form.Errors(remarks)) > 0 {
 			t.Skip("a form with errors")
 		}
 		params := map[string][]string{}
-		out := p.Run(engine.Input{Answers: p.Answers(answers), Params: params, At: drawMoment(t, f), Apart: map[string]bool{}})
+		out := p.Run(engine.Input{Answers: p.Answers(answers), Params: params, At: drawMoment(t, f),
+			Apart: map[string]bool{}})
 		var open []string
 		for pl := range f.Places() {
 			st := out.State(pl.Item.Key, 0)

@@ -66,11 +66,14 @@ func BenchmarkBytes(b *testing.B) {
 	}
 	for _, made := range []struct{ name, items string }{
 		{"questions", items(4_000, `,{"key":"aN","type":"text"}`)},
-		{"conditions", items(5000, `,{"key":"aN","type":"text","shown":"length > N and length < 2N or length = 1 and length = N"}`)},
-		{"choices", `{"key":"club","type":"choice","look":"search","choices":[{"value":"none"}` + items(19_000, `,{"value":"aN"}`)[len(items(0, "")):] + `]}`},
+		{"conditions", items(5000,
+			`,{"key":"aN","type":"text","shown":"length > N and length < 2N or length = 1 and length = N"}`)},
+		{"choices", `{"key":"club","type":"choice","look":"search","choices":[{"value":"none"}` + items(19_000,
+			`,{"value":"aN"}`)[len(items(0, "")):] + `]}`},
 	} {
 		b.Run(made.name, func(b *testing.B) {
-			file := `{"lazo":1,"key":"entry","title":"Entry","pages":[{"key":"p","sections":[{"key":"s","items":[` + made.items + `]}]}]}`
+			file := `{"lazo":1,"key":"entry","title":"Entry","pages":[{"key":"p","sections":[{"key":"s","items":[` + made.items +
+				`]}]}]}`
 			var p *engine.Program
 			for b.Loop() {
 				p = nil

@@ -15,10 +15,12 @@ import (
 // clockConditions are conditions on the clock of every kind that the language has.
 var clockConditions = []string{
 	"time between 02:10 and 02:20", "time >= 18:00", "time < 00:30", "time = 02:30", "not time > 23:59",
-	`weekday = "sun"`, `weekday in ("sat", "mon")`, "today >= 2026-10-26", "today = 2026-10-25", "today between 2026-03-29 and 2026-03-30",
+	`weekday = "sun"`, `weekday in ("sat", "mon")`, "today >= 2026-10-26", "today = 2026-10-25",
+	"today between 2026-03-29 and 2026-03-30",
 	"now >= 2026-10-25T02:30", "now < 2026-03-29T02:30", "now + 1 day >= 2026-10-26T02:30",
 	"now - 1 month < 2026-09-25T02:45", "now + 90 minutes >= 2026-10-25T03:00",
-	"today + 1 day = 2026-10-26", "age(2008-10-25) >= 18", "days(today, 2026-10-26) < 1", `time >= 02:30 and weekday = "sun"`,
+	"today + 1 day = 2026-10-26", "age(2008-10-25) >= 18", "days(today, 2026-10-26) < 1",
+	`time >= 02:30 and weekday = "sun"`,
 	"if(time < 02:40, today, today + 1 day) >= 2026-10-26",
 }
 
@@ -39,7 +41,8 @@ func TestNextChangeAroundClockChanges(t *testing.T) {
 		for i, cond := range clockConditions {
 			p, remarks := engine.Load(
 				[]byte(
-					strings.Replace(withItems(fmt.Sprintf(`{"key": "n", "type": "note", "label": "N", "shown": %q}`, cond)), "Europe/Madrid", name, 1),
+					strings.Replace(withItems(fmt.Sprintf(`{"key": "n", "type": "note", "label": "N", "shown": %q}`, cond)),
+						"Europe/Madrid", name, 1),
 				),
 			)
 			require.NotNil(t, p, remarks)
@@ -68,7 +71,8 @@ func TestNextChangeAroundClockChanges(t *testing.T) {
 							from.Add(time.Duration(at)*time.Minute), flips, told,
 						)
 					} else {
-						assert.False(t, ok && next.Before(from.Add(time.Duration(len(minutes)-1)*time.Minute)) && holds(next) == minutes[at],
+						assert.False(t, ok && next.Before(from.Add(time.Duration(len(minutes)-1)*time.Minute)) &&
+							holds(next) == minutes[at],
 							"%s in %s at %s: nothing changes, told is %s", cond, name, from.Add(time.Duration(at)*time.Minute), told)
 					}
 				}

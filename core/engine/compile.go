@@ -77,7 +77,8 @@ type compiler struct {
 
 func (c *compiler) remark(kind string, severity form.Severity, at, key, format string, args ...any) {
 	if len(c.remarks) < form.MaxRemarks {
-		c.remarks = append(c.remarks, form.Remark{Kind: kind, Severity: severity, At: at, Item: key, Text: fmt.Sprintf(format, args...)})
+		c.remarks = append(c.remarks,
+			form.Remark{Kind: kind, Severity: severity, At: at, Item: key, Text: fmt.Sprintf(format, args...)})
 	}
 }
 
@@ -152,7 +153,8 @@ func (c *compiler) paramValues(p form.Parameter, at string) {
 	for i, v := range p.Values.Written {
 		for _, text := range []string{v.Value, v.Label} {
 			if j, taken := first[expr.Fold(text)]; taken && j != i && text != "" {
-				c.remark("duplicate-label", form.Warning, at+"."+strconv.Itoa(i), "", "“%s” is two values of the parameter “%s”", text, p.Name)
+				c.remark("duplicate-label", form.Warning, at+"."+strconv.Itoa(i), "", "“%s” is two values of the parameter “%s”",
+					text, p.Name)
 			}
 			first[expr.Fold(text)] = i
 		}
@@ -163,7 +165,8 @@ func (c *compiler) paramValues(p form.Parameter, at string) {
 func (c *compiler) fromList(list, at, owner string, uses map[string]string) (columns map[string]*expr.Symbol, ok bool) {
 	columns, ok = c.columns[list]
 	if !ok {
-		c.remark("unknown-list", form.Error, at+".list", owner, "there is no list “%s”%s", list, meant(list, columnsOf(c.columns)))
+		c.remark("unknown-list", form.Error, at+".list", owner, "there is no list “%s”%s", list,
+			meant(list, columnsOf(c.columns)))
 		return nil, false
 	}
 	for _, use := range slices.Sorted(maps.Keys(uses)) {
@@ -234,7 +237,8 @@ func (c *compiler) lists() {
 				}
 			}
 			if missing > 0 && c.form.Lists[name].Columns == nil { // the workspace's list says itself what may be empty
-				c.remark("missing", form.Warning, "lists."+name, "", "%d of %d entries have no “%s”", missing, len(c.form.Lists[name].Entries), column)
+				c.remark("missing", form.Warning, "lists."+name, "", "%d of %d entries have no “%s”", missing,
+					len(c.form.Lists[name].Entries), column)
 			}
 		}
 		c.columns[name] = columns
@@ -359,7 +363,8 @@ func (c *compiler) computedTypes() {
 		defer func() { depth-- }()
 		n := parsed[it]
 		for _, key := range expr.Mentions(n, repeats) {
-			if other := c.p.lookup[key]; other != nil && other.symbol != nil && other.Type.Computed() && other.kind == expr.Blank &&
+			if other := c.p.lookup[key]; other != nil && other.symbol != nil && other.Type.Computed() &&
+				other.kind == expr.Blank &&
 				parsed[other] != nil {
 				waiting[key] = append(waiting[key], it)
 				return
@@ -434,7 +439,8 @@ func (c *compiler) took(code *expr.Code, length int, pl place, syms *expr.Symbol
 	for _, sym := range code.Items {
 		c.p.drivers[sym.Key] = true
 		if owner := c.owners[sym]; owner.Parked && (c.p.lookup[pl.key] == nil || !c.p.lookup[pl.key].Parked) {
-			c.remark("parked", form.Warning, pl.at, pl.key, "%s is parked and takes no part; here it is always blank", owner.Name())
+			c.remark("parked", form.Warning, pl.at, pl.key, "%s is parked and takes no part; here it is always blank",
+				owner.Name())
 		}
 		if pl.driven {
 			c.depend(pl, stepOf(c.owners[sym]))
@@ -529,7 +535,8 @@ func (c *compiler) pageTies(i int) {
 				"a page can only be followed by a later one; %s does not come after %s", n.Page, pg.Key,
 			)
 		}
-		next.condition = conditionOf(c.compile(n.When, place{at + ".when", pg.Key, step{stepExit, i}, true}, c.p.Symbols, true))
+		next.condition = conditionOf(c.compile(n.When, place{at + ".when", pg.Key, step{stepExit, i}, true}, c.p.Symbols,
+			true))
 		pg.next = append(pg.next, next)
 	}
 	c.depend(place{at: at, key: pg.Key, step: step{stepExit, i}}, step{stepRoute, i})
@@ -559,7 +566,8 @@ func (c *compiler) sectionTies(i int) {
 		pl := place{at + ".repeat.rows", sec.Key, rows, true}
 		g.rows = c.compile(sec.Repeat.Rows, pl, c.p.Symbols, false)
 		if g.rows != nil && g.rows.Type.Kind != expr.Num && g.rows.Type.Kind != expr.Blank {
-			c.remark("wrong-type", form.Error, pl.at, sec.Key, "the number of rows was expected, %s is %s", sec.Repeat.Rows, g.rows.Type.Kind)
+			c.remark("wrong-type", form.Error, pl.at, sec.Key, "the number of rows was expected, %s is %s", sec.Repeat.Rows,
+				g.rows.Type.Kind)
 		}
 	}
 }
@@ -632,14 +640,17 @@ func (c *compiler) itemTies(it *item, self step) {
 	c.p.recalls = c.p.recalls || it.offers
 	it.checks = c.checks(it.Checks, it.at, it.Key, self, scope)
 	for j, w := range it.Wording {
-		it.wording = append(it.wording, conditionOf(c.compile(w.When, pl("wording."+strconv.Itoa(j)+".when", false), scope, true)))
+		it.wording = append(it.wording,
+			conditionOf(c.compile(w.When, pl("wording."+strconv.Itoa(j)+".when", false), scope, true)))
 	}
 	c.constraints(it)
 	if it.Asked() && !it.Type.Computed() && strings.TrimSpace(it.Label) == "" {
-		c.remark("missing", form.Warning, it.at+".label", it.Key, "%s has no label; a respondent could not tell what is asked", it.Key)
+		c.remark("missing", form.Warning, it.at+".label", it.Key,
+			"%s has no label; a respondent could not tell what is asked", it.Key)
 	}
 	it.part = it.shown.fixed && it.shown.yes
-	it.plain = it.locked.fixed && !it.locked.yes && it.value == nil && !it.Staff && !it.Parked && it.WhenHidden != "keep" &&
+	it.plain = it.locked.fixed && !it.locked.yes && it.value == nil && !it.Staff && !it.Parked &&
+		it.WhenHidden != "keep" &&
 		it.WhenHidden != "fill" &&
 		!it.offers && it.slot >= 0 && it.kind != expr.YesNo && it.kind != expr.Choices && it.kind != expr.Grid
 }
@@ -671,7 +682,8 @@ func (c *compiler) itemValue(it *item, pl func(string, bool) place, scope *expr.
 		return
 	}
 	if got := it.value.Type.Kind; !fillable(it.kind, got) {
-		c.remark("wrong-type", form.Error, it.at+".value."+it.property, it.Key, "%s takes %s, %s is %s", it.Name(), it.kind, src, got)
+		c.remark("wrong-type", form.Error, it.at+".value."+it.property, it.Key, "%s takes %s, %s is %s", it.Name(), it.kind,
+			src, got)
 		return
 	}
 	c.literalChoice(it, pl("value."+it.property, true))
@@ -683,7 +695,8 @@ func (c *compiler) literalChoice(it *item, pl place) {
 	if !ok || !it.Type.Picks() || it.options == nil {
 		return
 	}
-	if picked, missed := match(it.options, []string{lit.Text}, it.kind == expr.Choices); len(missed) > 0 || len(picked) == 0 {
+	if picked, missed := match(it.options, []string{lit.Text}, it.kind == expr.Choices); len(missed) > 0 ||
+		len(picked) == 0 {
 		near := expr.Nearest(lit.Text, it.options.Values)
 		if near != "" {
 			near = "; did you mean " + expr.Quote(near) + "?"
@@ -706,7 +719,8 @@ func fillable(to, from expr.Kind) bool {
 func (c *compiler) itemChoices(it *item, pl func(string, bool) place, scope *expr.Symbols) {
 	if !it.Type.Picks() && it.Type != form.Grid || it.Type == form.Grid && it.ChoicesFrom != nil {
 		if len(it.Choices) > 0 || it.ChoicesFrom != nil || !it.Offered.IsZero() || !it.Withheld.IsZero() {
-			c.remark("senseless", form.Warning, it.at+".choices", it.Key, "only questions with one or several choices have choices")
+			c.remark("senseless", form.Warning, it.at+".choices", it.Key,
+				"only questions with one or several choices have choices")
 		}
 		return
 	}
@@ -721,7 +735,8 @@ func (c *compiler) itemChoices(it *item, pl func(string, bool) place, scope *exp
 		c.choicesFrom(it, pl, scope)
 	}
 	if it.ChoicesFrom != nil && len(it.Choices) > 0 {
-		c.remark("senseless", form.Warning, it.at+".choices", it.Key, "choices and choices_from stand side by side; both are offered")
+		c.remark("senseless", form.Warning, it.at+".choices", it.Key,
+			"choices and choices_from stand side by side; both are offered")
 	}
 	if it.ChoicesFrom == nil && len(it.Choices) == 0 {
 		c.remark("senseless", form.Warning, it.at+".choices", it.Key, "%s has no choices", it.Name())
@@ -745,7 +760,8 @@ func (c *compiler) itemChoices(it *item, pl func(string, bool) place, scope *exp
 		if strings.TrimSpace(ch.Value) == "" {
 			c.remark("missing", form.Error, it.at+"."+at+".value", it.Key, "a choice has no value")
 		} else if other, dup := seen[expr.Fold(ch.Value)]; dup {
-			c.remark("duplicate-key", form.Error, it.at+"."+at+".value", it.Key, "two choices can’t be told apart: “%s” and “%s”", other, ch.Value)
+			c.remark("duplicate-key", form.Error, it.at+"."+at+".value", it.Key,
+				"two choices can’t be told apart: “%s” and “%s”", other, ch.Value)
 		}
 		seen[expr.Fold(ch.Value)] = ch.Value
 		co := choice{
@@ -755,7 +771,8 @@ func (c *compiler) itemChoices(it *item, pl func(string, bool) place, scope *exp
 		it.choices = append(it.choices, co)
 		it.offers = it.offers || !co.fixed()
 	}
-	it.offers = it.offers || !it.offered.fixed || !it.offered.yes || !it.withheld.fixed || it.withheld.yes || it.where != nil
+	it.offers = it.offers || !it.offered.fixed || !it.offered.yes || !it.withheld.fixed || it.withheld.yes ||
+		it.where != nil
 	c.p.recalls = c.p.recalls || it.offers
 }
 
@@ -765,7 +782,8 @@ func (ch choice) fixed() bool {
 
 func (c *compiler) choicesFrom(it *item, pl func(string, bool) place, scope *expr.Symbols) {
 	from := it.ChoicesFrom
-	columns, ok := c.fromList(from.List, it.at+".choices_from", it.Key, map[string]string{"value": from.Value, "label": from.Label})
+	columns, ok := c.fromList(from.List, it.at+".choices_from", it.Key,
+		map[string]string{"value": from.Value, "label": from.Label})
 	if !ok {
 		return
 	}

@@ -91,14 +91,16 @@ func (c *compiler) bound(it *item, named form.NamedBound) bound {
 		want.kind, want.such = expr.Num, "a number"
 	}
 	if want.kind == expr.Blank {
-		c.remark("senseless", form.Warning, it.at+"."+named.Property, it.Key, "%s has no least or greatest value", it.Type.Words())
+		c.remark("senseless", form.Warning, it.at+"."+named.Property, it.Key, "%s has no least or greatest value",
+			it.Type.Words())
 		return bound{}
 	}
 	if v, ok := fixedBound(it.Type, want.kind, named.Bound); ok {
 		return bound{fixed: v}
 	}
 	wrong := func(found any) bound {
-		c.remark("wrong-type", form.Error, it.at+"."+named.Property, it.Key, "%s was expected, “%s” was found", want.such, found)
+		c.remark("wrong-type", form.Error, it.at+"."+named.Property, it.Key, "%s was expected, “%s” was found", want.such,
+			found)
 		return bound{}
 	}
 	if named.Expr() == "" {

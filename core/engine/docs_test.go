@@ -33,12 +33,14 @@ func TestTheManualsExamplesHold(t *testing.T) {
 		f, remarks := form.Read(file[1])
 		require.NotNil(t, f, remarks)
 		sec := f.Pages[0].Sections[0]
-		sec.Items = append(sec.Items, &form.Item{Key: "result", Type: form.Calculation, Label: "Result", Value: &form.Value{Is: string(c[2])}})
+		sec.Items = append(sec.Items,
+			&form.Item{Key: "result", Type: form.Calculation, Label: "Result", Value: &form.Value{Is: string(c[2])}})
 		p, remarks := engine.Compile(f)
 		require.NotNil(t, p, "%s: %v", c[2], remarks)
 		answers, err := engine.ParseAnswers(c[1])
 		require.NoError(t, err, "%s", c[1])
-		out := p.Run(engine.Input{Answers: p.Answers(answers), Params: params, At: time.Date(2026, 5, 10, 15, 0, 0, 0, time.UTC)})
+		out := p.Run(engine.Input{Answers: p.Answers(answers), Params: params,
+			At: time.Date(2026, 5, 10, 15, 0, 0, 0, time.UTC)})
 		v := out.Value(out.State("result", 0), 0)
 		got := v.Plain(p.Location())
 		switch condition := p.Symbols.Items["result"].Type.Kind == expr.YesNo; {

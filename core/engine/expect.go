@@ -117,7 +117,8 @@ func (e Expectation) Differences(o *Outcome) []string {
 		}
 		is := now.Items[name]
 		if was.Required != is.Required {
-			say("%s: was %s, is now %s", label, pick(was.Required, "required", "optional"), pick(is.Required, "required", "optional"))
+			say("%s: was %s, is now %s", label, pick(was.Required, "required", "optional"),
+				pick(is.Required, "required", "optional"))
 		}
 		if was.Locked != is.Locked {
 			say("%s: was %s, is now %s", label, pick(was.Locked, "locked", "fillable"), pick(is.Locked, "locked", "fillable"))
@@ -162,7 +163,8 @@ func (e Expectation) Differences(o *Outcome) []string {
 		}
 	}
 	if e.Accepted != o.Accepted {
-		say("it was %s, is now %s", pick(e.Accepted, "accepted", "not accepted"), pick(o.Accepted, "accepted", "not accepted"))
+		say("it was %s, is now %s", pick(e.Accepted, "accepted", "not accepted"),
+			pick(o.Accepted, "accepted", "not accepted"))
 	}
 	return out
 }

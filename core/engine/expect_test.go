@@ -67,7 +67,8 @@ func TestARehearsalHoldsWhatGoesOut(t *testing.T) {
 	var e engine.Expectation
 	require.NoError(t, json.Unmarshal(data, &e))
 	assert.Empty(t, e.Differences(run(p)))
-	changed := load(strings.NewReplacer(`metres >= 12`, `metres >= 10`, `"to": ["{email}", "{name}"]`, `"to": ["office@pedralta.example"]`,
+	changed := load(strings.NewReplacer(`metres >= 12`, `metres >= 10`, `"to": ["{email}", "{name}"]`,
+		`"to": ["office@pedralta.example"]`,
 		`"metres > 5"`, `"metres > 15"`).Replace(outgoing))
 	assert.Equal(t, []string{
 		"the letter “thanks” to ana@lake.example went out, and does not now", "the program “desk” was told, and is not now",

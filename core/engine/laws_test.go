@@ -55,8 +55,10 @@ func drawInput(t *rapid.T, f *form.Form) drawn {
 		}
 	}
 	given := map[string][]string{"club": {"north", "South ", "a", "2.5"}, "days": {"sat", "sat,sun", "b, c", "yes"},
-		"crew": {"4", "8.0", "many", " "}, "on": {"2026-05-10", "2026-5-10", "2024-02-29"}, "shore": {"n", " north", "S", "east", "east, S"}}
-	for _, name := range []string{"club", "days", "crew", "on", "shore"} { // in one order, so that a failure can be drawn again
+		"crew": {"4", "8.0", "many", " "}, "on": {"2026-05-10", "2026-5-10", "2024-02-29"},
+		"shore": {"n", " north", "S", "east", "east, S"}}
+	// in one order, so that a failure can be drawn again
+	for _, name := range []string{"club", "days", "crew", "on", "shore"} {
 		values := given[name]
 		if n := rapid.IntRange(0, 2).Draw(t, "values of "+name); n > 0 {
 			for range n {
@@ -233,7 +235,8 @@ func TestNextChangeIsNeverLate(t *testing.T) {
 		for range 8 {
 			sec := rapid.Int64Range(0, int64(horizon/time.Second)-1).Draw(t, "seconds")
 			later.at = d.at.Add(time.Duration(sec) * time.Second)
-			require.Equal(t, now, plain(t, p.Run(later.input(p))), "at %s, before the next change at %s\n%s", later.at, next, f.JSON())
+			require.Equal(t, now, plain(t, p.Run(later.input(p))), "at %s, before the next change at %s\n%s", later.at, next,
+				f.JSON())
 		}
 		if ok {
 			later.at = next.Add(-time.Second)

@@ -59,7 +59,8 @@ func (m *merger) form(f *form.Form, base, mine, theirs map[string]any, out *Outc
 				if !it.Asked() || it.Type.Computed() || mine[it.Key] == nil && !out.State(it.Key, 0).Fillable() {
 					continue
 				}
-				m.answer(m.out.Changed, it.Key, Clash{Key: it.Key, Item: it, Mine: mine[it.Key], Theirs: theirs[it.Key]}, base[it.Key], it.Twice)
+				m.answer(m.out.Changed, it.Key, Clash{Key: it.Key, Item: it, Mine: mine[it.Key], Theirs: theirs[it.Key]},
+					base[it.Key], it.Twice)
 			}
 		}
 	}

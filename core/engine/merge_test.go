@@ -27,12 +27,15 @@ func TestMerge(t *testing.T) {
 		answers            string
 		clashes            []string
 	}{
-		"different answers": {`{"name": "a", "phone": "1"}`, `{"name": "b", "phone": "1"}`, `{"name": "a", "phone": "2", "paid": "yes"}`,
+		"different answers": {`{"name": "a", "phone": "1"}`, `{"name": "b", "phone": "1"}`,
+			`{"name": "a", "phone": "2", "paid": "yes"}`,
 			nil, `{"name": "b"}`, nil},
 		"the same answer the same way": {`{"name": "a"}`, `{"name": "b"}`, `{"name": "b"}`, nil, `{"name": "b"}`, nil},
 		"the same answer otherwise":    {`{"name": "a"}`, `{"name": "b"}`, `{"name": "c"}`, nil, `{}`, []string{"name"}},
-		"decided for mine":             {`{"name": "a"}`, `{"name": "b"}`, `{"name": "c"}`, map[string]bool{"name": true}, `{"name": "b"}`, nil},
-		"decided for theirs":           {`{"name": "a"}`, `{"name": "b"}`, `{"name": "c"}`, map[string]bool{"name": false}, `{}`, nil},
+		"decided for mine": {`{"name": "a"}`, `{"name": "b"}`, `{"name": "c"}`, map[string]bool{"name": true},
+			`{"name": "b"}`, nil},
+		"decided for theirs": {`{"name": "a"}`, `{"name": "b"}`, `{"name": "c"}`, map[string]bool{"name": false},
+			`{}`, nil},
 		"emptied": {
 			`{"name": "a", "phone": "1"}`, `{"phone": "1"}`, `{"name": "a", "phone": "2"}`,
 			nil, `{"name": null}`, nil,
@@ -43,8 +46,9 @@ func TestMerge(t *testing.T) {
 			`{"phone": "2"}`,
 			nil, `{"mail": "a@b.example", "mail#again": "a@b.example"}`, nil,
 		},
-		"unticked is no answer":    {`{"swim": false}`, `{}`, `{"swim": true}`, nil, `{}`, nil},
-		"not asked is not changed": {`{"cox": "Ana", "swim": true}`, `{}`, `{"cox": "Bo", "swim": true}`, nil, `{"swim": null}`, nil},
+		"unticked is no answer": {`{"swim": false}`, `{}`, `{"swim": true}`, nil, `{}`, nil},
+		"not asked is not changed": {`{"cox": "Ana", "swim": true}`, `{}`, `{"cox": "Bo", "swim": true}`, nil,
+			`{"swim": null}`, nil},
 		"rows of both": {
 			`{"crew": [{"_row": "1", "who": "a"}, {"_row": "2", "who": "b"}]}`,
 			`{"crew": [{"_row": "1", "who": "A"}, {"_row": "2", "who": "b"}, {"_row": "9", "who": "mine"}]}`,

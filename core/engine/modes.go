@@ -92,7 +92,8 @@ func (r *run) keepsLineInMode(it *item, at int) bool {
 }
 
 func (a *asked) same(b *asked) bool {
-	return slices.Equal(a.items, b.items) && slices.Equal(a.rows, b.rows) && slices.EqualFunc(a.cells, b.cells, slices.Equal[[]bool]) &&
+	return slices.Equal(a.items, b.items) && slices.Equal(a.rows, b.rows) &&
+		slices.EqualFunc(a.cells, b.cells, slices.Equal[[]bool]) &&
 		maps.Equal(a.lines, b.lines)
 }
 

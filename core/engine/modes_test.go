@@ -28,8 +28,10 @@ func TestTheModeNeverErases(t *testing.T) {
 			{"key": "steps", "title": "Steps", "repeat": {"max": 5}, "items": [{"key": "step", "type": "text", "label": "Step"},
 				{"key": "odd", "type": "text", "label": "Odd", "shown": "phone = \"1\""}]}]}]}`))
 	require.NotNil(t, p, remarks)
-	prior := map[string]any{"phone": "1", "responsible": "Ana", "decision": "No objection", "days": map[string]any{"fri": "a", "sat": "b"},
-		"steps": []any{map[string]any{"_row": "x", "step": "seen", "odd": "gone"}, map[string]any{"_row": "y", "step": "signed"}}}
+	prior := map[string]any{"phone": "1", "responsible": "Ana", "decision": "No objection",
+		"days": map[string]any{"fri": "a", "sat": "b"},
+		"steps": []any{map[string]any{"_row": "x", "step": "seen", "odd": "gone"},
+			map[string]any{"_row": "y", "step": "signed"}}}
 	change := func(mode engine.Mode, answers map[string]any) *engine.Outcome {
 		return p.Run(engine.Input{Answers: p.Answers(answers), Prior: p.Answers(prior), Mode: mode})
 	}

@@ -97,7 +97,8 @@ func (o *Outcome) sendsAsWell(u *Outcome) bool {
 
 // same reports whether two outcomes of one program are alike but for their moment.
 func (o *Outcome) same(u *Outcome) bool {
-	if o.Open != u.Open || o.Accepted != u.Accepted || !slices.Equal(o.onRoute, u.onRoute) || !slices.Equal(o.Sections, u.Sections) ||
+	if o.Open != u.Open || o.Accepted != u.Accepted || !slices.Equal(o.onRoute, u.onRoute) ||
+		!slices.Equal(o.Sections, u.Sections) ||
 		!slices.Equal(o.Unmatched, u.Unmatched) {
 		return false
 	}

@@ -97,7 +97,8 @@ func (c *compiler) hours(h *form.Hours) *hours {
 		return nil
 	}
 	rule.Byhour, rule.Byminute, rule.Bysecond = nil, nil, nil
-	out.rule, out.anchored = *rule, rule.Interval > 1 || rule.Count > 0 || rule.Freq != rrule.WEEKLY || len(rule.Byweekday) == 0
+	out.rule, out.anchored = *rule, rule.Interval > 1 || rule.Count > 0 || rule.Freq != rrule.WEEKLY ||
+		len(rule.Byweekday) == 0
 	var ok bool
 	if out.from, ok = expr.ParseTime(h.From); !ok {
 		wrong("from", "a time of day was expected, such as 09:00; “"+h.From+"” was found")

@@ -37,13 +37,20 @@ func at(text string) time.Time {
 
 func TestRecurringHours(t *testing.T) {
 	for _, c := range []struct{ hours, moment, open, next string }{
-		{`{"rule": "FREQ=WEEKLY;BYDAY=MO,TU", "from": "09:00", "until": "17:00"}`, "2026-05-25 08:59:59", "before", "2026-05-25 09:00:00"},
-		{`{"rule": "FREQ=WEEKLY;BYDAY=MO,TU", "from": "09:00", "until": "17:00"}`, "2026-05-25 09:00:00", "open", "2026-05-25 17:00:00"},
-		{`{"rule": "FREQ=WEEKLY;BYDAY=MO,TU", "from": "09:00", "until": "17:00"}`, "2026-05-26 17:00:00", "before", "2026-06-01 09:00:00"},
-		{`{"rule": "FREQ=WEEKLY;BYDAY=FR", "from": "20:00", "until": "02:00"}`, "2026-05-30 01:59:59", "open", "2026-05-30 02:00:00"},
-		{`{"rule": "FREQ=WEEKLY;INTERVAL=2;BYDAY=MO", "from": "00:00", "until": "00:00"}`, "2024-01-08 12:00:00", "before", "2024-01-15 00:00:00"},
-		{`{"rule": "FREQ=MONTHLY;BYMONTHDAY=-1", "from": "10:00", "until": "11:00"}`, "2026-02-28 10:30:00", "open", "2026-02-28 11:00:00"},
-		{`{"rule": "FREQ=DAILY", "from": "02:30", "until": "03:30"}`, "2026-03-29 01:59:59", "before", "2026-03-29 03:00:00"}, // the night of the jump
+		{`{"rule": "FREQ=WEEKLY;BYDAY=MO,TU", "from": "09:00", "until": "17:00"}`, "2026-05-25 08:59:59", "before",
+			"2026-05-25 09:00:00"},
+		{`{"rule": "FREQ=WEEKLY;BYDAY=MO,TU", "from": "09:00", "until": "17:00"}`, "2026-05-25 09:00:00", "open",
+			"2026-05-25 17:00:00"},
+		{`{"rule": "FREQ=WEEKLY;BYDAY=MO,TU", "from": "09:00", "until": "17:00"}`, "2026-05-26 17:00:00", "before",
+			"2026-06-01 09:00:00"},
+		{`{"rule": "FREQ=WEEKLY;BYDAY=FR", "from": "20:00", "until": "02:00"}`, "2026-05-30 01:59:59", "open",
+			"2026-05-30 02:00:00"},
+		{`{"rule": "FREQ=WEEKLY;INTERVAL=2;BYDAY=MO", "from": "00:00", "until": "00:00"}`, "2024-01-08 12:00:00", "before",
+			"2024-01-15 00:00:00"},
+		{`{"rule": "FREQ=MONTHLY;BYMONTHDAY=-1", "from": "10:00", "until": "11:00"}`, "2026-02-28 10:30:00", "open",
+			"2026-02-28 11:00:00"},
+		// the night of the jump
+		{`{"rule": "FREQ=DAILY", "from": "02:30", "until": "03:30"}`, "2026-03-29 01:59:59", "before", "2026-03-29 03:00:00"},
 		{`{"rule": "FREQ=DAILY;COUNT=2", "from": "09:00", "until": "10:00"}`, "2026-05-25 09:30:00", "before", ""},
 	} {
 		p := opened(t, `{"hours": `+c.hours+`}`, "")
@@ -57,7 +64,9 @@ func TestRecurringHours(t *testing.T) {
 		require.True(t, ok, c.hours)
 		assert.Equal(t, c.next, next.Format("2006-01-02 15:04:05"), "%s at %s", c.hours, c.moment)
 	}
-	for _, bad := range []string{`{"rule": "ON MONDAYS", "from": "09:00", "until": "10:00"}`, `{"rule": "FREQ=HOURLY", "from": "09:00", "until": "10:00"}`, `{"rule": "FREQ=DAILY", "from": "nine", "until": "10:00"}`} {
+	for _, bad := range []string{`{"rule": "ON MONDAYS", "from": "09:00", "until": "10:00"}`,
+		`{"rule": "FREQ=HOURLY", "from": "09:00", "until": "10:00"}`,
+		`{"rule": "FREQ=DAILY", "from": "nine", "until": "10:00"}`} {
 		p, remarks := engine.Load(
 			[]byte(`{"lazo": 1, "key": "t", "title": "T", "timezone": "UTC", "opening": {"hours": ` + bad + `}, "pages": []}`),
 		)
@@ -74,7 +83,8 @@ func TestGraceIsForThoseWhoHadBegun(t *testing.T) {
 	assert.Equal(t, engine.After, p.Run(engine.Input{At: late}).Open)
 	p = opened(t, `{"hours": {"rule": "FREQ=DAILY", "from": "09:00", "until": "17:00"}, "grace_minutes": 30}`, "")
 	assert.Equal(t, engine.Open, p.Run(engine.Input{At: at("2026-05-30 17:20:00"), Begun: at("2026-05-30 16:59:00")}).Open)
-	assert.Equal(t, engine.Before, p.Run(engine.Input{At: at("2026-05-30 17:31:00"), Begun: at("2026-05-30 16:59:00")}).Open)
+	assert.Equal(t, engine.Before,
+		p.Run(engine.Input{At: at("2026-05-30 17:31:00"), Begun: at("2026-05-30 16:59:00")}).Open)
 }
 
 func TestWhatWasSentCanBeChangedUntil(t *testing.T) {
@@ -100,9 +110,11 @@ func TestHoursAreNeverLate(t *testing.T) {
 			"FREQ=MONTHLY;BYDAY=1SA", "FREQ=YEARLY;BYMONTH=5"}).
 			Draw(t, "rule")
 		clock := func(name string) string {
-			return fmt.Sprintf("%02d:%02d", rapid.IntRange(0, 23).Draw(t, name), rapid.SampledFrom([]int{0, 15, 30}).Draw(t, name+" minutes"))
+			return fmt.Sprintf("%02d:%02d", rapid.IntRange(0, 23).Draw(t, name),
+				rapid.SampledFrom([]int{0, 15, 30}).Draw(t, name+" minutes"))
 		}
-		p := opened(t, fmt.Sprintf(`{"hours": {"rule": %q, "from": %q, "until": %q}}`, rule, clock("from"), clock("until")), "")
+		p := opened(t, fmt.Sprintf(`{"hours": {"rule": %q, "from": %q, "until": %q}}`, rule, clock("from"), clock("until")),
+			"")
 		now := at("2026-01-01 00:00:00").Add(time.Duration(rapid.Int64Range(0, 400*86400).Draw(t, "now")) * time.Second)
 		open := p.Run(engine.Input{At: now}).Open
 		next, ok := p.NextChange(engine.Input{At: now})

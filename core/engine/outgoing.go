@@ -55,7 +55,8 @@ func (c *compiler) outgoing() {
 		if it := c.p.lookup[f.Item]; it == nil {
 			c.remark("unknown-name", form.Error, "confirm.item", "", "there is no question “%s”", f.Item)
 		} else if it.Type != form.Email || it.group >= 0 {
-			c.remark("wrong-type", form.Error, "confirm.item", "", "an e-mail address outside of rows is confirmed, “%s” is none", f.Item)
+			c.remark("wrong-type", form.Error, "confirm.item", "",
+				"an e-mail address outside of rows is confirmed, “%s” is none", f.Item)
 		}
 		within := cmp.Or(strings.TrimSpace(f.Within), confirmWithin)
 		c.p.confirmBy = c.compile("now + "+within, place{at: "confirm.within"}, c.p.Symbols, false)
@@ -258,7 +259,8 @@ func (o *Outcome) confirmLetter() Letter {
 		Outgoing: Outgoing{Key: ConfirmKey, To: []string{v.Text()}, Subject: o.sentSubject(c.Subject)},
 		Body:     o.sent(c.Body, (*text.Compiled).Markdown), Goes: true,
 		Answered: []string{v.Text()},
-		Why:      Because{Effect: "sent", Holds: true, Truth: expr.Met, Says: "it goes first, since the address is to be confirmed"},
+		Why: Because{Effect: "sent", Holds: true, Truth: expr.Met,
+			Says: "it goes first, since the address is to be confirmed"},
 	}
 }
 

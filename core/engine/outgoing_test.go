@@ -56,7 +56,8 @@ func TestWhatWouldGoOut(t *testing.T) {
 	}{
 		"at receipt": {run(engine.New, "", `{"metres": 9}`), []string{"thanks"}, []string{"desk", "each"}},
 		"a long boat": {
-			run(engine.New, "", `{"metres": 14, "race": "2026-05-30"}`), []string{"long_boat", "thanks", "reminder"}, []string{"desk", "each"},
+			run(engine.New, "", `{"metres": 14, "race": "2026-05-30"}`), []string{"long_boat", "thanks", "reminder"},
+			[]string{"desk", "each"},
 		},
 		"becomes long":    {run(engine.Revisit, `{"metres": 9}`, `{"metres": 14}`), []string{"long_boat"}, []string{"each"}},
 		"was long":        {run(engine.Revisit, `{"metres": 13}`, `{"metres": 14}`), nil, []string{"each"}},
@@ -69,7 +70,8 @@ func TestWhatWouldGoOut(t *testing.T) {
 		assert.Equal(t, try.messages, keys(try.out), name)
 		assert.ElementsMatch(t, try.hooks, try.out.Hooks(), name)
 	}
-	out := run(engine.New, "", `{"metres": 14, "email": "ana@lake.example", "name": "Ana\nBcc: all@lake.example", "race": "2026-05-30"}`)
+	out := run(engine.New, "",
+		`{"metres": 14, "email": "ana@lake.example", "name": "Ana\nBcc: all@lake.example", "race": "2026-05-30"}`)
 	data, err := json.Marshal(out.Messages())
 	require.NoError(t, err)
 	assert.JSONEq(t, `[{"key": "long_boat", "to": ["harbour@pedralta.example"], "subject": "Mooring for 14 metres", "at": null},
@@ -85,7 +87,8 @@ func TestAnAddressIsConfirmedFirst(t *testing.T) {
 	require.NotNil(t, p, remarks)
 	out := p.Run(engine.Input{Answers: p.Answers(map[string]any{"email": "ana@lake.example"}), At: time.Unix(0, 0)})
 	require.Len(t, out.Messages(), 1)
-	assert.Equal(t, engine.Outgoing{Key: engine.ConfirmKey, To: []string{"ana@lake.example"}, Subject: "Is it you?"}, out.Messages()[0])
+	assert.Equal(t, engine.Outgoing{Key: engine.ConfirmKey, To: []string{"ana@lake.example"}, Subject: "Is it you?"},
+		out.Messages()[0])
 	assert.Empty(t, out.Hooks())
 	out = p.Run(engine.Input{At: time.Unix(0, 0)})
 	assert.Len(t, out.Messages(), 1, "without an address nothing is waited for")
@@ -156,7 +159,8 @@ func TestGoesOutOfWhatIsStored(t *testing.T) {
 		if before != "" {
 			was = []byte(before)
 		}
-		g, err := p.GoesOut(was, engine.Kept{Answers: []byte(now)}, time.Date(2026, 5, 1, 12, 0, 0, 0, time.UTC), engine.Staff)
+		g, err := p.GoesOut(was, engine.Kept{Answers: []byte(now)}, time.Date(2026, 5, 1, 12, 0, 0, 0, time.UTC),
+			engine.Staff)
 		require.NoError(t, err)
 		return g
 	}
@@ -173,7 +177,8 @@ func TestGoesOutOfWhatIsStored(t *testing.T) {
 		}
 		return out
 	}
-	assert.Equal(t, []string{"long_boat goes", "thanks goes", "reminder goes timed"}, says(going("", `{"metres": 14, "race": "2026-05-30"}`)))
+	assert.Equal(t, []string{"long_boat goes", "thanks goes", "reminder goes timed"},
+		says(going("", `{"metres": 14, "race": "2026-05-30"}`)))
 	assert.Equal(t, []string{"long_boat goes"}, says(going(`{"metres": 9}`, `{"metres": 14}`)))
 	assert.Equal(t, []string{"reminder timed"}, says(going(`{"race": "2026-05-30"}`, `{"race": "2026-06-30"}`)),
 		"it stands, with another moment")

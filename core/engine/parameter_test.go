@@ -37,9 +37,11 @@ func TestParametersHaveTypesAndValues(t *testing.T) {
 			"club": {" las garzas "}, "crew": {"Eight"}, "metres": {"3"}, "on": {"2026-05-30"}, "member": {"yes"},
 		}, map[string]any{
 			"hid": true, "some": true, "long": true, "own": true, "club": "g", "crew": "8", "day": "2026-05-30"}, nil},
-		{map[string][]string{"club": {"zz", "Harbor,g"}}, map[string]any{"hid": false, "some": true, "club": "h"}, []string{"url.club"}},
-		{map[string][]string{"club": {"Foo"}, "crew": {"5"}, "metres": {"three"}, "on": {"2026-5-3"}, "member": {"perhaps"}}, map[string]any{
-			"hid": false, "some": false, "long": false, "own": false, "club": "", "crew": "", "day": ""},
+		{map[string][]string{"club": {"zz", "Harbor,g"}}, map[string]any{"hid": false, "some": true, "club": "h"},
+			[]string{"url.club"}},
+		{map[string][]string{"club": {"Foo"}, "crew": {"5"}, "metres": {"three"}, "on": {"2026-5-3"}, "member": {"perhaps"}},
+			map[string]any{
+				"hid": false, "some": false, "long": false, "own": false, "club": "", "crew": "", "day": ""},
 			[]string{"url.club", "url.crew", "url.metres", "url.on", "url.member"}},
 		{map[string][]string{"club": {" "}}, map[string]any{"hid": false}, nil},
 	} {

@@ -121,11 +121,15 @@ func (p Problem) In(say func(phrase string, args ...any) string) string {
 // kinds are words for the files that a question takes, as they are asked for; those of
 // other endings are called by them.
 var kinds = map[string]string{
-	"image/*": "a picture", "image/png": "a PNG picture", "image/jpeg": "a JPEG picture", ".png": "a PNG picture", ".jpg": "a JPEG picture",
-	".jpeg": "a JPEG picture", "application/pdf": "a PDF", ".pdf": "a PDF", "audio/*": "a sound recording", "video/*": "a film",
-	"text/*": "a text file", "text/plain": "a text file", ".txt": "a text file", "text/csv": "a table (CSV)", ".csv": "a table (CSV)",
-	".doc": "a text document", ".docx": "a text document", ".odt": "a text document", ".xls": "a spreadsheet", ".xlsx": "a spreadsheet",
-	".ods": "a spreadsheet", ".zip": "a ZIP archive", "application/zip": "a ZIP archive",
+	"image/*": "a picture", "image/png": "a PNG picture", "image/jpeg": "a JPEG picture", ".png": "a PNG picture",
+	".jpg":  "a JPEG picture",
+	".jpeg": "a JPEG picture", "application/pdf": "a PDF", ".pdf": "a PDF", "audio/*": "a sound recording",
+	"video/*": "a film",
+	"text/*":  "a text file", "text/plain": "a text file", ".txt": "a text file", "text/csv": "a table (CSV)",
+	".csv": "a table (CSV)",
+	".doc": "a text document", ".docx": "a text document", ".odt": "a text document", ".xls": "a spreadsheet",
+	".xlsx": "a spreadsheet",
+	".ods":  "a spreadsheet", ".zip": "a ZIP archive", "application/zip": "a ZIP archive",
 }
 
 // either is said of the last of several kinds.

@@ -32,7 +32,8 @@ func contradicted(t *rapid.T, claims map[string]int) {
 		t.Skip("a form with errors")
 	}
 	end := time.Now().Add(5 * time.Second)
-	r := proof.Of(p, proof.Options{At: time.Date(2026, 5, 10, 12, 0, 0, 0, time.UTC), Left: func() time.Duration { return time.Until(end) }})
+	r := proof.Of(p, proof.Options{At: time.Date(2026, 5, 10, 12, 0, 0, 0, time.UTC),
+		Left: func() time.Duration { return time.Until(end) }})
 	for _, m := range r.Remarks {
 		claims[m.Kind]++
 	}
@@ -40,7 +41,8 @@ func contradicted(t *rapid.T, claims map[string]int) {
 	luck := rand.New(rand.NewPCG(rapid.Uint64().Draw(t, "seed"), 1))
 	for range 8 {
 		in := drawInput(t, f)
-		against := d.ByOutcome(p.Run(engine.Input{Answers: p.Answers(in.answers), Params: in.url, At: in.at, Taken: in.taken}))
+		against := d.ByOutcome(p.Run(engine.Input{Answers: p.Answers(in.answers), Params: in.url, At: in.at,
+			Taken: in.taken}))
 		require.Empty(t, against, "of\n%s", f.JSON())
 	}
 	for range 30 {

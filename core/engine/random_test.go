@@ -40,13 +40,16 @@ func (m *maker) pick(name string, from ...string) string {
 }
 func (m *maker) n(name string, low, high int) int { return rapid.IntRange(low, high).Draw(m.t, name) }
 
-var zones = []string{"America/Montevideo", "Europe/Madrid", "Australia/Lord_Howe", "Asia/Kathmandu", "America/Asuncion", "UTC"}
+var zones = []string{"America/Montevideo", "Europe/Madrid", "Australia/Lord_Howe", "Asia/Kathmandu", "America/Asuncion",
+	"UTC"}
 
 func drawForm(t *rapid.T) *form.Form {
 	m := &maker{t: t}
 	m.f = &form.Form{Lazo: 1, Key: "t", Title: "T", Timezone: m.pick("zone", zones...),
-		Parameters: []form.Parameter{{Name: "club"}, {Name: "days"}, {Name: "crew", Type: "number"}, {Name: "on", Type: "date"},
-			{Name: "shore", Values: &form.ParameterValues{Written: []form.ParameterValue{{Value: "n", Label: "North"}, {Value: "s"}}}}},
+		Parameters: []form.Parameter{{Name: "club"}, {Name: "days"}, {Name: "crew", Type: "number"},
+			{Name: "on", Type: "date"},
+			{Name: "shore", Values: &form.ParameterValues{Written: []form.ParameterValue{{Value: "n", Label: "North"},
+				{Value: "s"}}}}},
 		Lists: map[string]form.List{"piers": {Entries: []form.Entry{
 			{"code": "n1", "name": "North pier", "shore": "north", "berths": json.Number("4")},
 			{"code": "s1", "name": "South pier", "shore": "south", "berths": json.Number("12")},
@@ -81,8 +84,10 @@ func (m *maker) item(key string) spec {
 	sp := spec{item: it}
 	it.Type = rapid.SampledFrom([]form.Type{
 		form.Text, form.Number, form.Number, form.Scale, form.Date, form.YesNo, form.Tick, form.ChoiceType,
-		form.ChoiceType, form.ChoicesType, form.Ranking, form.Grid, form.Note, form.Hidden, form.Calculation}).Draw(m.t, "type")
-	sp.kind = map[form.Type]string{form.Text: "text", form.Number: "number", form.Scale: "number", form.Date: "date", form.YesNo: "yes",
+		form.ChoiceType, form.ChoicesType, form.Ranking, form.Grid, form.Note, form.Hidden, form.Calculation}).Draw(m.t,
+		"type")
+	sp.kind = map[form.Type]string{form.Text: "text", form.Number: "number", form.Scale: "number", form.Date: "date",
+		form.YesNo:      "yes",
 		form.Tick:       "yes",
 		form.ChoiceType: "choice", form.ChoicesType: "choices", form.Ranking: "choices", form.Grid: "grid"}[it.Type]
 	switch {
@@ -234,7 +239,8 @@ func (m *maker) itemTies(sp spec) {
 // placesBound draws how many places there are.
 func (m *maker) placesBound() *form.Bound {
 	if m.chance(40, "places by the clock") {
-		return &form.Bound{Text: m.pick("places", "if(today < 2026-05-11, 1, 3)", "if(weekday = \"sun\", 2.5, 0 - 1)", "2 + 1")}
+		return &form.Bound{Text: m.pick("places", "if(today < 2026-05-11, 1, 3)", "if(weekday = \"sun\", 2.5, 0 - 1)",
+			"2 + 1")}
 	}
 	return form.BoundOf(m.n("number of places", 0, 3))
 }
@@ -369,11 +375,13 @@ func (m *maker) cond(depth int) string {
 			}
 		case 3:
 			if k := m.one("choice"); k != "" {
-				return k + m.pick("in", " in ", " not in ") + "(" + expr.Quote(m.choiceOf(k)) + ", " + expr.Quote(m.choiceOf(k)) + ")"
+				return k + m.pick("in", " in ",
+					" not in ") + "(" + expr.Quote(m.choiceOf(k)) + ", " + expr.Quote(m.choiceOf(k)) + ")"
 			}
 		case 4:
 			if k := m.one("choices"); k != "" {
-				return k + " has " + m.pick("how", "any ", "all ", "none ") + "(" + expr.Quote(m.choiceOf(k)) + ", " + expr.Quote(m.choiceOf(k)) + ")"
+				return k + " has " + m.pick("how", "any ", "all ",
+					"none ") + "(" + expr.Quote(m.choiceOf(k)) + ", " + expr.Quote(m.choiceOf(k)) + ")"
 			}
 		case 5:
 			if k := m.one("yes"); k != "" {
@@ -388,12 +396,15 @@ func (m *maker) cond(depth int) string {
 			}
 		case 8:
 			return m.pick("clock", `weekday = "sat"`, `weekday in ("mon", "tue")`, "time >= 18:00", "time < 02:30",
-				"now >= 2026-05-10T18:00", "now < 2026-10-04T02:30", "today = 2026-05-10", "today between 2026-05-09 and 2026-06-01")
+				"now >= 2026-05-10T18:00", "now < 2026-10-04T02:30", "today = 2026-05-10",
+				"today between 2026-05-09 and 2026-06-01")
 		case 9:
 			return m.pick("mode", `mode = "new"`, `mode != "staff"`, `mode = "revisit"`)
 		case 10:
-			return m.pick("url", `url.club = "north"`, `url.days has "sat"`, "url.club is answered", `url.days has none ("sun", "mon")`,
-				`url.shore = "n"`, `url.shore in ("s")`, `url.shore has any ("n", "s")`, "url.shore is blank", "url.crew > 4", "url.on < today")
+			return m.pick("url", `url.club = "north"`, `url.days has "sat"`, "url.club is answered",
+				`url.days has none ("sun", "mon")`,
+				`url.shore = "n"`, `url.shore in ("s")`, `url.shore has any ("n", "s")`, "url.shore is blank", "url.crew > 4",
+				"url.on < today")
 		case 11:
 			return m.number(depth) + " between " + m.number(0) + " and " + m.number(0)
 		case 12:
@@ -734,7 +745,8 @@ func drawOther(t *rapid.T, name string) any {
 
 func drawMoment(t *rapid.T, f *form.Form) time.Time {
 	loc, _ := time.LoadLocation(f.Timezone)
-	base := rapid.SampledFrom([]string{"2026-05-10T17:59:59", "2026-05-10T18:00:00", "2026-02-28T12:00:00", "2026-10-04T02:15:00",
+	base := rapid.SampledFrom([]string{"2026-05-10T17:59:59", "2026-05-10T18:00:00", "2026-02-28T12:00:00",
+		"2026-10-04T02:15:00",
 		"2026-05-16T23:59:59", "2026-03-29T01:30:00", "2026-12-31T23:00:00"}).Draw(t, "moment")
 	at, _ := time.ParseInLocation("2006-01-02T15:04:05", base, loc)
 	return at.Add(time.Duration(rapid.IntRange(-3, 3).Draw(t, "hours")) * time.Hour)

@@ -61,11 +61,14 @@ type refItem struct {
 	emptied             bool
 }
 
-func newReference(f *form.Form, answers, prior map[string]any, url map[string][]string, at time.Time, mode string) *reference {
+func newReference(
+	f *form.Form, answers, prior map[string]any, url map[string][]string, at time.Time, mode string,
+) *reference {
 	loc, _ := time.LoadLocation(f.Timezone)
 	url, strange := refParameters(f, url)
 	make := func(answers map[string]any, isPast bool) *reference {
-		return &reference{form: f.Office(), answers: answers, prior: prior, url: url, at: at.Truncate(time.Second), mode: mode, loc: loc,
+		return &reference{form: f.Office(), answers: answers, prior: prior, url: url, at: at.Truncate(time.Second),
+			mode: mode, loc: loc,
 			memo: map[string]*refItem{}, routes: map[int]bool{}, unmatched: map[string]bool{}, isPast: isPast}
 	}
 	r := make(answers, false)
@@ -197,7 +200,8 @@ func (r *reference) run() map[string]any {
 	show := func(it *form.Item, sc refScope, into map[string]any) map[string]any {
 		sc.self = it.Key
 		st := r.item(it.Key, sc)
-		req := st.shown && it.Type != form.Note && r.rule(it.Required, false, sc) && (it.Kept() || r.past == nil || namesMode(it.Required))
+		req := st.shown && it.Type != form.Note && r.rule(it.Required, false, sc) &&
+			(it.Kept() || r.past == nil || namesMode(it.Required))
 		if st.shown && !st.closed && req && st.problems == 0 &&
 			(it.Type != form.Grid && blank(st.value) || it.Type == form.Tick && st.value == false ||
 				it.Type == form.Grid && r.unanswered(it, st.value, sc)) {
@@ -320,7 +324,8 @@ func (r *reference) run() map[string]any {
 // unanswered reports whether a row of a grid that is shown has no answer.
 func (r *reference) unanswered(it *form.Item, v any, sc refScope) bool {
 	cells, _ := v.(refGrid)
-	return slices.ContainsFunc(it.Rows, func(row form.GridRow) bool { return r.rule(row.Shown, true, sc) && blank(cells[row.Key]) })
+	return slices.ContainsFunc(it.Rows,
+		func(row form.GridRow) bool { return r.rule(row.Shown, true, sc) && blank(cells[row.Key]) })
 }
 
 // grid reads what was picked in the rows of a grid.
@@ -483,7 +488,8 @@ func (r *reference) rowBefore(section string, at int) int {
 	if r.mode == "new" || at >= len(now) {
 		return -1
 	}
-	if _, sent := r.answers[section]; !sent || r.ways != nil && !(r.sectionShown(section) && r.isOrOtherwise().sectionShown(section)) {
+	if _, sent := r.answers[section]; !sent || r.ways != nil &&
+		!(r.sectionShown(section) && r.isOrOtherwise().sectionShown(section)) {
 		return at // they are the same
 	}
 	if slices.ContainsFunc(now, func(row any) bool { m, _ := row.(map[string]any); return m["_row"] != nil }) {
@@ -591,7 +597,8 @@ func (r *reference) item(key string, sc refScope) *refItem {
 		answers = map[string]any{}
 	}
 	sent, touched := r.raw(answers, it, sc)
-	if r.is != nil && touched && it.WhenHidden != "keep" && (sc.section == "" || sc.row < r.is.count(sc.section)) && !r.is.item(key, sc).part {
+	if r.is != nil && touched && it.WhenHidden != "keep" && (sc.section == "" || sc.row < r.is.count(sc.section)) &&
+		!r.is.item(key, sc).part {
 		sent, touched = nil, false // it is not shown
 	}
 	before, had := r.before(it, sc)
@@ -653,7 +660,8 @@ func (r *reference) item(key string, sc refScope) *refItem {
 			from := now
 			if !r.rule(row.Shown, true, sc) {
 				if from = then; !r.keeps(func(w *reference) bool {
-					return (sc.section == "" || sc.row < w.count(sc.section)) && w.item(key, sc).part && w.rule(it.Rows[i].Shown, true, sc)
+					return (sc.section == "" || sc.row < w.count(sc.section)) && w.item(key, sc).part &&
+						w.rule(it.Rows[i].Shown, true, sc)
 				}) {
 					continue
 				}
@@ -1065,7 +1073,8 @@ func (r *reference) offer(it *form.Item, sc, psc refScope) (out, full []string) 
 	}
 	ok := func(value string, offered, withheld form.Rule, sc refScope) bool {
 		sc.choice = value
-		return as(offered, true, true, value, sc) && as(withheld, false, false, value, sc) && as(it.Offered, true, true, value, sc) &&
+		return as(offered, true, true, value, sc) && as(withheld, false, false, value, sc) &&
+			as(it.Offered, true, true, value, sc) &&
 			as(it.Withheld, false, false, value, sc)
 	}
 	offer := func(value string) {
@@ -1088,7 +1097,8 @@ func (r *reference) offer(it *form.Item, sc, psc refScope) (out, full []string) 
 			sc := sc
 			sc.entry = e
 			value := e.Text(it.ChoicesFrom.Value)
-			if (it.ChoicesFrom.Where == "" || r.eval(it.ChoicesFrom.Where, sc) == true || has(value) && r.asBefore(it.ChoicesFrom.Where, sc, psc)) &&
+			if (it.ChoicesFrom.Where == "" || r.eval(it.ChoicesFrom.Where, sc) == true || has(value) &&
+				r.asBefore(it.ChoicesFrom.Where, sc, psc)) &&
 				ok(e.Text(it.ChoicesFrom.Value), form.Rule{}, form.Rule{}, sc) {
 				offer(value)
 			}
@@ -1685,7 +1695,8 @@ func (r *reference) values(args []expr.Node, sc refScope) []any {
 		s := r.group(args[0])
 		count, _ := r.rows(s)
 		for i := range count {
-			if v := r.node(args[1], refScope{section: s.Key, row: i, entry: sc.entry, choice: sc.choice, self: sc.self}); !blank(v) {
+			if v := r.node(args[1], refScope{section: s.Key, row: i, entry: sc.entry, choice: sc.choice,
+				self: sc.self}); !blank(v) {
 				out = append(out, v)
 			}
 		}
@@ -1747,7 +1758,8 @@ func (r *reference) call(n *expr.Call, sc refScope) any {
 		}
 		t := time.Unix(int64(d)*86400, 0).UTC()
 		return map[string]any{
-			"year": big.NewRat(int64(t.Year()), 1), "month": big.NewRat(int64(t.Month()), 1), "day": big.NewRat(int64(t.Day()), 1),
+			"year": big.NewRat(int64(t.Year()), 1), "month": big.NewRat(int64(t.Month()), 1),
+			"day":     big.NewRat(int64(t.Day()), 1),
 			"weekday": strings.ToLower(t.Weekday().String()[:3]),
 		}[n.Name]
 	case "date":

@@ -31,17 +31,23 @@ func TestWhatIsWrongWithAFormIsRemarkedOn(t *testing.T) {
 		form, kind, at string
 		severity       form.Severity
 	}{
-		"an empty key":             {withItems(`{"key": "", "type": "text", "label": "x"}`), "syntax", "pages/p/s/#1.key", form.Error},
-		"an empty form key":        {`{"lazo": 1, "key": "", "title": "T", "pages": []}`, "syntax", "key", form.Error},
-		"a key given twice":        {withItems(`{"key": "a", "type": "text", "label": "x", "label": "y"}`), "duplicate-key", "pages.0.sections.0.items.0.label", form.Error},
-		"a misspelt function":      {withItems(`{"key": "a", "type": "text", "label": "x", "shown": "lenght(a) > 1"}`), "unknown-name", "pages/p/s/a.shown", form.Error},
-		"a tie to a parked item":   {withItems(`{"key": "a", "type": "text", "label": "x", "parked": true}, {"key": "b", "type": "text", "label": "x", "shown": "a is answered"}`), "parked", "pages/p/s/b.shown", form.Warning},
-		"choices that read alike":  {withItems(`{"key": "a", "type": "choice", "label": "x", "choices": [{"value": "n", "label": "North"}, {"value": "s", "label": "north "}]}`), "duplicate-label", "pages/p/s/a.choices.1.label", form.Warning},
-		"entries that read alike":  {withItems(`{"key": "a", "type": "choice", "label": "x", "choices_from": {"list": "l", "value": "c", "label": "n"}}`, `"lists": {"l": [{"c": "a", "n": "Pier"}, {"c": "b", "n": "Pier"}]}`), "duplicate-label", "pages/p/s/a.choices_from.label", form.Warning},
-		"a code that stands twice": {withItems(``, `"lists": {"l": [{"code": "a"}, {"code": "A"}]}`), "duplicate-code", "lists.l.1.code", form.Warning},
-		"once without is":          {withItems(`{"key": "a", "type": "text", "label": "x", "value": {"starts": "\"x\"", "once": true}}`), "wrong-type", "pages/p/s/a.value.once", form.Error},
-		"four rows deep":           {fmt.Sprintf(rowsOf, 50, "any(crew, any(crew, any(crew, any(crew, age > 1))))"), "too-costly", "pages/p/s/n.shown", form.Error},
-		"three deep of 126":        {fmt.Sprintf(rowsOf, 126, "any(crew, every(crew, count(crew, age > 1) > 1))"), "too-costly", "pages/p/s/n.shown", form.Error},
+		"an empty key": {withItems(`{"key": "", "type": "text", "label": "x"}`), "syntax", "pages/p/s/#1.key",
+			form.Error},
+		"an empty form key": {`{"lazo": 1, "key": "", "title": "T", "pages": []}`, "syntax", "key", form.Error},
+		"a key given twice": {withItems(`{"key": "a", "type": "text", "label": "x", "label": "y"}`), "duplicate-key",
+			"pages.0.sections.0.items.0.label", form.Error},
+		"a misspelt function": {withItems(`{"key": "a", "type": "text", "label": "x", "shown": "lenght(a) > 1"}`),
+			"unknown-name", "pages/p/s/a.shown", form.Error},
+		"a tie to a parked item":  {withItems(`{"key": "a", "type": "text", "label": "x", "parked": true}, {"key": "b", "type": "text", "label": "x", "shown": "a is answered"}`), "parked", "pages/p/s/b.shown", form.Warning},
+		"choices that read alike": {withItems(`{"key": "a", "type": "choice", "label": "x", "choices": [{"value": "n", "label": "North"}, {"value": "s", "label": "north "}]}`), "duplicate-label", "pages/p/s/a.choices.1.label", form.Warning},
+		"entries that read alike": {withItems(`{"key": "a", "type": "choice", "label": "x", "choices_from": {"list": "l", "value": "c", "label": "n"}}`, `"lists": {"l": [{"c": "a", "n": "Pier"}, {"c": "b", "n": "Pier"}]}`), "duplicate-label", "pages/p/s/a.choices_from.label", form.Warning},
+		"a code that stands twice": {withItems(``, `"lists": {"l": [{"code": "a"}, {"code": "A"}]}`), "duplicate-code",
+			"lists.l.1.code", form.Warning},
+		"once without is": {withItems(`{"key": "a", "type": "text", "label": "x", "value": {"starts": "\"x\"", "once": true}}`), "wrong-type", "pages/p/s/a.value.once", form.Error},
+		"four rows deep": {fmt.Sprintf(rowsOf, 50, "any(crew, any(crew, any(crew, any(crew, age > 1))))"),
+			"too-costly", "pages/p/s/n.shown", form.Error},
+		"three deep of 126": {fmt.Sprintf(rowsOf, 126, "any(crew, every(crew, count(crew, age > 1) > 1))"),
+			"too-costly", "pages/p/s/n.shown", form.Error},
 	} {
 		_, remarks := engine.Load([]byte(c.form))
 		found := false

@@ -57,7 +57,8 @@ func (p *Program) newRun(in *Input, r *run) *Outcome {
 	if in.Mode == "" {
 		in.Mode = New
 	}
-	out := &Outcome{p: p, Items: make([]ItemState, p.scalars), Sections: make([]bool, len(p.sections)), mode: in.Mode, apart: in.Apart}
+	out := &Outcome{p: p, Items: make([]ItemState, p.scalars), Sections: make([]bool, len(p.sections)), mode: in.Mode,
+		apart: in.Apart}
 	f := &out.frame
 	f.Slots = make([]expr.Value, len(p.bySlot))
 	f.Clock = expr.ClockAt(in.At.Unix(), p.loc)
@@ -652,7 +653,8 @@ func (r *run) onOffer(it *item, i int, has bool) bool {
 
 // allows decides the pair of conditions on a choice.
 func (r *run) allows(ch *choice, has bool) bool {
-	return (r.met(&ch.offered) || has && r.unchanged(ch.offered.code)) && (!r.met(&ch.withheld) || has && r.unchanged(ch.withheld.code))
+	return (r.met(&ch.offered) || has && r.unchanged(ch.offered.code)) &&
+		(!r.met(&ch.withheld) || has && r.unchanged(ch.withheld.code))
 }
 
 // setAside drops picks that are not on offer.

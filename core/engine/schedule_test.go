@@ -32,7 +32,8 @@ func TestSchedule(t *testing.T) {
 		"it has gone":                {[]engine.Scheduled{gone}, "ana@lake.example", false, later, -1, false},
 		"it has gone, and met anew":  {[]engine.Scheduled{gone}, "ana@lake.example", true, later, -1, true},
 		"another message’s": {
-			[]engine.Scheduled{{Message: "other", Recipient: "ana@lake.example", Open: true}}, "ana@lake.example", false, past, -1, false,
+			[]engine.Scheduled{{Message: "other", Recipient: "ana@lake.example", Open: true}}, "ana@lake.example", false, past,
+			-1, false,
 		},
 	} {
 		moves, begins := engine.Schedule(try.there, "reminder", try.to, try.became, try.due, now)

@@ -169,7 +169,8 @@ func (s *seeker) takesPart(o *Outcome, owner, property string) bool {
 		}
 	}
 	if n, ok := endAt(property); ok { // the first that is met is read
-		return !slices.ContainsFunc(s.p.ends[:min(n, len(s.p.ends))], func(e condition) bool { return e.test.Truth(&o.frame) == expr.Met })
+		return !slices.ContainsFunc(s.p.ends[:min(n, len(s.p.ends))],
+			func(e condition) bool { return e.test.Truth(&o.frame) == expr.Met })
 	}
 	return owner == "" // what goes out, and opening, is judged whatever else is asked
 }

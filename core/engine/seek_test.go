@@ -72,7 +72,8 @@ func TestWhatSeekFindsHolds(t *testing.T) {
 				continue
 			}
 			for _, want := range []expr.Truth{expr.Met, expr.NotMet} {
-				found, ok := p.Seek(pl.Item.Key, "shown", want, engine.Filling{Answers: d.answers, Params: d.url, At: d.at, Mode: "new"})
+				found, ok := p.Seek(pl.Item.Key, "shown", want,
+					engine.Filling{Answers: d.answers, Params: d.url, At: d.at, Mode: "new"})
 				if !ok {
 					continue
 				}

@@ -14,7 +14,8 @@ import (
 // Between now and the next change the same messages and hooks follow from what is answered,
 // and at the next change others do.
 func TestTheNextChangeIsThatOfMessagesAndHooksToo(t *testing.T) {
-	conditions := []string{"", "now >= 2026-05-30T12:00", `weekday in ("sat", "sun")`, "time between 09:00 and 17:00", "today > day",
+	conditions := []string{"", "now >= 2026-05-30T12:00", `weekday in ("sat", "sun")`, "time between 09:00 and 17:00",
+		"today > day",
 		"age(born) >= 18", "today < day + 2 days and swim", "mode = \"new\" and today = 2026-05-31"}
 	moments := []string{"", "2026-05-31", "2026-05-30T18:30", "day + 1 day", "now + 3 days"}
 	told := map[string]int{}
@@ -32,7 +33,8 @@ func TestTheNextChangeIsThatOfMessagesAndHooksToo(t *testing.T) {
 		d := drawn{answers: answers, mode: rapid.SampledFrom([]string{"new", "revisit", "staff"}).Draw(t, "mode"),
 			at: time.Date(2026, 5, 29, 15, 0, rapid.IntRange(0, 3*86400).Draw(t, "seconds"), 0, time.UTC)}
 		if d.mode != "new" {
-			d.prior = map[string]any{"day": rapid.SampledFrom([]string{"2026-05-29", "2026-05-31"}).Draw(t, "the day before"), "swim": true}
+			d.prior = map[string]any{"day": rapid.SampledFrom([]string{"2026-05-29", "2026-05-31"}).Draw(t, "the day before"),
+				"swim": true}
 		}
 		seen := func(at time.Time) map[string]any {
 			later := d

@@ -80,7 +80,8 @@ func (p *Program) put(r Kept, key string, value any) (out Filled, err error) {
 		return out, err
 	}
 	outcome := p.Run(Input{
-		Answers: p.Answers(map[string]any{key: value}), Prior: p.Answers(raw), Params: r.Parameters, At: r.Received, Mode: Staff,
+		Answers: p.Answers(map[string]any{key: value}), Prior: p.Answers(raw), Params: r.Parameters, At: r.Received,
+		Mode: Staff,
 	})
 	st := outcome.State(key, 0)
 	if !st.Fillable() {

@@ -19,15 +19,18 @@ func TestPut(t *testing.T) {
 		{"key": "sum", "type": "number", "label": "Sum", "staff": true, "max": 9, "shown": "paid is answered"},
 		{"key": "open", "type": "calculation", "label": "Open", "value": {"is": "if(paid is answered, 0, 5)"}}]}]}]}`))
 	require.NotNil(t, p, remarks)
-	kept := engine.Kept{Answers: []byte(`{"name": "Ana", "length": 30, "open": 5, "later": "x"}`), Received: time.Date(2026, 5, 1, 0, 0, 0, 0, time.UTC)}
+	kept := engine.Kept{Answers: []byte(`{"name": "Ana", "length": 30, "open": 5, "later": "x"}`),
+		Received: time.Date(2026, 5, 1, 0, 0, 0, 0, time.UTC)}
 	out, err := engine.Put(p, p, kept, "called", "yes")
 	require.NoError(t, err)
-	assert.JSONEq(t, `{"name": "Ana", "length": 30, "open": 5, "later": "x", "called": true}`, string(out.Answers), "nothing is lost, of then or of later")
+	assert.JSONEq(t, `{"name": "Ana", "length": 30, "open": 5, "later": "x", "called": true}`, string(out.Answers),
+		"nothing is lost, of then or of later")
 	require.Len(t, out.Over, 1)
 	assert.Equal(t, "Length: Please enter 20 or less.", out.Over[0].Said())
 	out, err = engine.Put(p, p, kept, "paid", "cash")
 	require.NoError(t, err)
-	assert.JSONEq(t, `{"name": "Ana", "length": 30, "open": 0, "later": "x", "paid": "cash", "called": false}`, string(out.Answers), "what depends on it follows")
+	assert.JSONEq(t, `{"name": "Ana", "length": 30, "open": 0, "later": "x", "paid": "cash", "called": false}`,
+		string(out.Answers), "what depends on it follows")
 	kept.Answers = out.Answers
 	out, err = engine.Put(p, p, kept, "paid", "")
 	require.NoError(t, err)

@@ -58,7 +58,8 @@ func (c *compiler) texts() {
 
 // goesOut reports whether a text leaves by letter, or may.
 func goesOut(property string) bool {
-	return strings.HasPrefix(property, "messages.") || strings.HasPrefix(property, "confirm.") || strings.HasPrefix(property, "documents.")
+	return strings.HasPrefix(property, "messages.") || strings.HasPrefix(property, "confirm.") ||
+		strings.HasPrefix(property, "documents.")
 }
 
 // addresses reports whether a text says to whom a letter goes, who may well be somebody that

@@ -94,7 +94,8 @@ func TestWhatIsToldIsWhatIsStored(t *testing.T) {
 		if p == nil {
 			rt.Skip(remarks)
 		}
-		out := p.Run(engine.Input{Answers: p.Answers(drawAnswers(rt, f, "answers")), At: moment(rt, "2026-05-30T12:00:00Z"), Mode: engine.New})
+		out := p.Run(engine.Input{Answers: p.Answers(drawAnswers(rt, f, "answers")), At: moment(rt, "2026-05-30T12:00:00Z"),
+			Mode: engine.New})
 		out.Accepted = true // whatever the form demands
 		stored := out.Stored()
 		told := map[string]bool{}

@@ -125,7 +125,8 @@ func (o *Outcome) whyPage(i int) Because {
 	case o.onRoute[i] && pg.shown.fixed && i == 0:
 		return o.because("shown", true, name+" is on the route: every filling begins with it", nil, nil)
 	case o.onRoute[i] && pg.shown.fixed:
-		return o.because("shown", true, name+" is on the route: it is always shown, and nothing before leads past it", nil, nil)
+		return o.because("shown", true, name+" is on the route: it is always shown, and nothing before leads past it", nil,
+			nil)
 	case o.onRoute[i]:
 		return o.because("shown", true, name+" is on the route", pg.shown.code, o.p.Symbols)
 	case pg.shown.fixed && !pg.shown.yes:
@@ -178,7 +179,8 @@ func (o *Outcome) whyItem(it *item, row int) []Because {
 			if o.Sections[it.section] {
 				b = Because{
 					Effect: "shown", Truth: expr.NotMet,
-					Says: fmt.Sprintf("%s has %s, so there is no row %d of %s", o.p.sections[it.section].Name(), rowsWords(g.Count), row+1, it.Name()),
+					Says: fmt.Sprintf("%s has %s, so there is no row %d of %s", o.p.sections[it.section].Name(), rowsWords(g.Count),
+						row+1, it.Name()),
 				}
 			} else {
 				b.Says = fmt.Sprintf("%s is not shown, because its section is not: %s", it.Name(), b.Says)
@@ -196,7 +198,8 @@ func (o *Outcome) whyItem(it *item, row int) []Because {
 	if st.kept && !o.valueOf(st, row).IsBlank() {
 		out = append(
 			out,
-			o.because("value", true, "its answer is kept although it is not shown: "+o.sayValue(it, o.valueOf(st, row)), nil, nil),
+			o.because("value", true, "its answer is kept although it is not shown: "+o.sayValue(it, o.valueOf(st, row)), nil,
+				nil),
 		)
 	}
 	if !st.part {
@@ -236,7 +239,8 @@ func (o *Outcome) whyRules(it *item, st *ItemState, scope *expr.Symbols) []Becau
 			says := "an answer is not demanded again: it was given when the response was received, and is never kept"
 			out = append(out, o.because("required", false, says, nil, nil))
 		} else {
-			out = append(out, o.because("required", st.Required, "an answer "+word[st.Required]+"required", it.required.code, scope))
+			out = append(out, o.because("required", st.Required, "an answer "+word[st.Required]+"required", it.required.code,
+				scope))
 		}
 	}
 	if !it.locked.fixed || it.locked.yes {
@@ -312,7 +316,8 @@ func (o *Outcome) whyKept(it *item, st *ItemState, v *expr.Value) []Because {
 	case v.IsBlank():
 		return []Because{o.because("value", false, "it can’t be filled here and has no value", nil, nil)}
 	}
-	return []Because{o.because("value", true, "it can’t be filled here and keeps what the response has: "+o.sayValue(it, v), nil, nil)}
+	return []Because{o.because("value", true,
+		"it can’t be filled here and keeps what the response has: "+o.sayValue(it, v), nil, nil)}
 }
 
 func (o *Outcome) whyValue(it *item, st *ItemState, row int, scope *expr.Symbols) []Because {
@@ -328,11 +333,13 @@ func (o *Outcome) whyValue(it *item, st *ItemState, row int, scope *expr.Symbols
 	var b Because
 	switch {
 	case st.touched && st.emptied:
-		b = o.because("value", false, "the respondent emptied it, and it stays empty; by itself it would be "+says, when, scope)
+		b = o.because("value", false, "the respondent emptied it, and it stays empty; by itself it would be "+says, when,
+			scope)
 	case st.touched:
 		b = o.because("value", false, "the respondent’s own answer stands; by itself it would be "+says, when, scope)
 	case it.once && !st.automatic:
-		b = o.because("value", true, "it was decided when the response was received, and is kept: "+o.sayValue(it, v), nil, nil)
+		b = o.because("value", true, "it was decided when the response was received, and is kept: "+o.sayValue(it, v), nil,
+			nil)
 	case !st.automatic:
 		b = o.because("value", false, "no value comes by itself", when, scope)
 	case v.IsBlank() && it.value.Type.Kind != expr.YesNo:
@@ -388,7 +395,8 @@ func (o *Outcome) whyChoices(it *item, st *ItemState, scope *expr.Symbols) []Bec
 		if i, ok := it.options.Find(value); ok {
 			label = it.options.Labels[i]
 		}
-		out = append(out, o.because("choices", false, label+" was picked and is set aside, since it is not on offer", nil, nil))
+		out = append(out, o.because("choices", false, label+" was picked and is set aside, since it is not on offer", nil,
+			nil))
 	}
 	return out
 }
@@ -397,7 +405,8 @@ func (o *Outcome) whyChoices(it *item, st *ItemState, scope *expr.Symbols) []Bec
 func (o *Outcome) whyProblems(it *item, st *ItemState, row int) []Because {
 	var out []Because
 	if st.unmatched && (it.Type.Picks() || it.Type == form.Grid) {
-		out = append(out, o.because("choices", false, "something was sent that is none of the choices; it is left out", nil, nil))
+		out = append(out, o.because("choices", false, "something was sent that is none of the choices; it is left out", nil,
+			nil))
 	}
 	for _, p := range st.Problems() {
 		if p.Code == Refused {

@@ -39,7 +39,8 @@ func TestEveryStateIsExplained(t *testing.T) {
 		require.NoError(t, err)
 		return p.Answers(raw)
 	}
-	in := engine.Input{At: time.Date(2026, 5, 1, 12, 0, 0, 0, time.UTC), Mode: engine.Revisit, Prior: read(`{"lk": "2", "picks": ["b"]}`),
+	in := engine.Input{At: time.Date(2026, 5, 1, 12, 0, 0, 0, time.UTC), Mode: engine.Revisit,
+		Prior: read(`{"lk": "2", "picks": ["b"]}`),
 		Answers: read(
 			`{"n": 2, "crew": [{"born": "1990-01-01"}, {"born": "2012-01-01"}], "code": "AB", "shore": "north", "pier": "s", "picks": ["a"], "sh": ""}`,
 		)}
@@ -97,8 +98,10 @@ func TestSentencesOfOpposites(t *testing.T) {
 	for src, want := range map[string]string{
 		`not n > 2`: "Rowers is at most 2", `not shore contains "x"`: "Shore does not contain “x”",
 		`not picks has "a"`:            "Picks does not include A",
-		`not picks has all ("a", "b")`: "Picks does not include all of A, B", `not n between 1 and 3`: "Rowers is not between 1 and 3",
-		`not any(crew, born is blank)`: "in no row of Crew, Born is not answered", `not terms`: "Terms is not ticked", `not not terms`: "Terms is ticked",
+		`not picks has all ("a", "b")`: "Picks does not include all of A, B",
+		`not n between 1 and 3`:        "Rowers is not between 1 and 3",
+		`not any(crew, born is blank)`: "in no row of Crew, Born is not answered", `not terms`: "Terms is not ticked",
+		`not not terms`: "Terms is ticked",
 		`n = 1 and any(crew, born is blank) and n < 3`: "Rowers is 1 and (in at least one row of Crew, Born is not answered) and Rowers is under 3",
 		`n = 1 and not (n = 2 or n = 3) and terms`:     "Rowers is 1 and (none of these: Rowers is 2, Rowers is 3) and Terms is ticked",
 		`if(n > 2, 600, 900) >= 700`:                   "(600 if Rowers is over 2, otherwise 900) is at least 700",

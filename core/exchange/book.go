@@ -215,7 +215,8 @@ func AnswersSchema(f *form.Form) map[string]any {
 		row, _ := of["properties"].(map[string]any)
 		row[it.Key] = answerSchema(f, it)
 	}
-	return map[string]any{"$schema": "https://json-schema.org/draft/2020-12/schema", "title": f.Title, "type": "object", "properties": properties}
+	return map[string]any{"$schema": "https://json-schema.org/draft/2020-12/schema", "title": f.Title, "type": "object",
+		"properties": properties}
 }
 
 func answerSchema(f *form.Form, it *form.Item) map[string]any {

@@ -262,8 +262,10 @@ func safe(v any) string {
 		return s // as nearly all do
 	}
 	// Spreadsheets look past blanks and line breaks, and read wide letters as narrow ones.
-	bare := strings.TrimLeftFunc(s, func(r rune) bool { return unicode.IsSpace(r) || unicode.IsControl(r) || unicode.Is(unicode.Cf, r) })
-	if first, _ := utf8.DecodeRuneInString(bare); strings.ContainsRune("=+-@＝＋－＠", first) && bare != "" || strings.HasPrefix(s, "\t") ||
+	bare := strings.TrimLeftFunc(s,
+		func(r rune) bool { return unicode.IsSpace(r) || unicode.IsControl(r) || unicode.Is(unicode.Cf, r) })
+	if first, _ := utf8.DecodeRuneInString(bare); strings.ContainsRune("=+-@＝＋－＠", first) && bare != "" ||
+		strings.HasPrefix(s, "\t") ||
 		strings.HasPrefix(s, "\r") {
 		return "'" + s
 	}

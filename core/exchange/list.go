@@ -37,7 +37,8 @@ func ReadList(in io.Reader) ([]form.Entry, error) {
 	for i, name := range rows[0] {
 		columns[i] = strings.TrimPrefix(strings.TrimSpace(name), "\ufeff")
 		if !expr.IsKey(columns[i]) {
-			return nil, fmt.Errorf("%w: the first line names the columns, each made of a to z, 0 to 9 and _; “%s” is not", ErrList, columns[i])
+			return nil, fmt.Errorf("%w: the first line names the columns, each made of a to z, 0 to 9 and _; “%s” is not",
+				ErrList, columns[i])
 		}
 		if slices.Contains(columns[:i], columns[i]) {
 			return nil, fmt.Errorf("%w: two columns are called “%s”", ErrList, columns[i])

@@ -194,7 +194,8 @@ func WriteXLSX(sheets []Sheet) ([]byte, error) {
 	if err != nil {
 		return nil, err
 	}
-	plain, err := book.NewStyle(&excelize.Style{NumFmt: 49, Alignment: &excelize.Alignment{WrapText: true, Vertical: "top"}})
+	plain, err := book.NewStyle(&excelize.Style{NumFmt: 49,
+		Alignment: &excelize.Alignment{WrapText: true, Vertical: "top"}})
 	if err != nil {
 		return nil, err
 	}
@@ -228,7 +229,8 @@ func writeSheet(book *excelize.File, s Sheet, bold, plain int) error {
 			return err
 		}
 	}
-	if err := w.SetPanes(&excelize.Panes{Freeze: true, YSplit: 1, TopLeftCell: "A2", ActivePane: "bottomLeft"}); err != nil {
+	if err := w.SetPanes(&excelize.Panes{Freeze: true, YSplit: 1, TopLeftCell: "A2",
+		ActivePane: "bottomLeft"}); err != nil {
 		return err
 	}
 	for r, row := range s.Cells {

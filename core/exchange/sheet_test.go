@@ -16,7 +16,8 @@ import (
 
 func TestSheetsAreReadHoweverTheyWereWritten(t *testing.T) {
 	for name, text := range map[string]string{
-		"commas": "a,b\nHéron,2\n", "semicolons": "a;b\r\nHéron;2\r\n", "tabs": "a\tb\nHéron\t2", "a mark": "\ufeffa,b\nHéron,2",
+		"commas": "a,b\nHéron,2\n", "semicolons": "a;b\r\nHéron;2\r\n", "tabs": "a\tb\nHéron\t2",
+		"a mark":       "\ufeffa,b\nHéron,2",
 		"Windows-1252": "a;b\nH\xe9ron;2", "UTF-16": "\xff\xfea\x00,\x00b\x00\n\x00H\x00\xe9\x00r\x00o\x00n\x00,\x002\x00",
 		"quotes": "\"a\",b\n\"Héron\",\"2\"", "an apostrophe of ours": "a,b\nHéron,2",
 	} {
@@ -132,12 +133,14 @@ func TestAWorkbookTakesSoMuchAndNoMore(t *testing.T) {
 		"a long text":    {"<row><c t=\"str\"><v>" + long + "</v></c></row>", "", "longer than 1 MB"},
 		"a long name":    {"<row><c t=\"" + strings.ReplaceAll(long, "0", ">") + "\"/></row>", "", "longer than 1 MB"},
 		"a long comment": {"<!-- " + strings.ReplaceAll(long, "0", "<") + " --><row/>", "", "longer than 1 MB"},
-		"literal text":   {"<row><c t=\"str\"><v><![CDATA[" + strings.ReplaceAll(long, "0", "<") + "]]></v></c></row>", "", "longer than 1 MB"},
-		"much text":      {"", strings.Repeat("<si><t>"+long[:1_000_000]+"</t></si>", 60), "more than 48 MB"},
-		"unpacked":       {strings.Repeat("<row>"+strings.Repeat(" ", 1_000_000)+"</row>", 220), "", "unpacks to more than 200 MB"},
-		"lines":          {`<row r="25001"><c><v>1</v></c></row>`, "", "more than 25000 lines"},
-		"columns":        {`<row><c r="AAA1"><v>1</v></c></row>`, "", "line 1 has more than 500 columns"},
-		"no part of it":  {"<row", "", "no whole XLSX file"},
+		"literal text": {"<row><c t=\"str\"><v><![CDATA[" + strings.ReplaceAll(long, "0", "<") + "]]></v></c></row>", "",
+			"longer than 1 MB"},
+		"much text": {"", strings.Repeat("<si><t>"+long[:1_000_000]+"</t></si>", 60), "more than 48 MB"},
+		"unpacked": {strings.Repeat("<row>"+strings.Repeat(" ", 1_000_000)+"</row>", 220), "",
+			"unpacks to more than 200 MB"},
+		"lines":         {`<row r="25001"><c><v>1</v></c></row>`, "", "more than 25000 lines"},
+		"columns":       {`<row><c r="AAA1"><v>1</v></c></row>`, "", "line 1 has more than 500 columns"},
+		"no part of it": {"<row", "", "no whole XLSX file"},
 	} {
 		parts := bookOf(c.sheet, c.shared)
 		data := packed(t, parts)

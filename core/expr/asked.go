@@ -30,9 +30,11 @@ func (c *checker) neverAsked(n *Call) *inst {
 	case c.syms.Response == nil:
 		return c.fault(n, "unknown-name", "", "%s is for views of responses", n.Name)
 	case !ok || c.syms.Items[name.Name] == nil:
-		return c.fault(n.Args[0], "unknown-name", c.syms.meant(n.Args[0].String()), "%s takes a question: %s", n.Name, functions[n.Name].Usage)
+		return c.fault(n.Args[0], "unknown-name", c.syms.meant(n.Args[0].String()), "%s takes a question: %s", n.Name,
+			functions[n.Name].Usage)
 	case c.syms.Items[name.Name].Group != nil:
-		return c.fault(n.Args[0], "wrong-type", "", "%s stands in rows; whether one was asked is known of questions outside of them", name)
+		return c.fault(n.Args[0], "wrong-type", "",
+			"%s stands in rows; whether one was asked is known of questions outside of them", name)
 	}
 	in := newInst(n, opNeverAsked, tYesNo)
 	in.key = name.Name

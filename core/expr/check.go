@@ -209,7 +209,8 @@ func (c *checker) fault(n Node, kind, near, format string, args ...any) *inst {
 }
 
 func (c *checker) note(n Node, format string, args ...any) {
-	c.code.Notes = append(c.code.Notes, &Fault{Pos: n.Pos(), End: n.Pos() + len(n.String()), Text: fmt.Sprintf(format, args...)})
+	c.code.Notes = append(c.code.Notes,
+		&Fault{Pos: n.Pos(), End: n.Pos() + len(n.String()), Text: fmt.Sprintf(format, args...)})
 }
 
 func newInst(n Node, op opcode, t Type, kids ...*inst) *inst {
@@ -413,7 +414,8 @@ func (c *checker) name(n *Name) *inst {
 		return in
 	}
 	if isFunction(n.Name) {
-		return c.fault(n, "unknown-name", "", "there is no question “%s”; as a function it is written %s", n.Name, functions[n.Name].Usage)
+		return c.fault(n, "unknown-name", "", "there is no question “%s”; as a function it is written %s", n.Name,
+			functions[n.Name].Usage)
 	}
 	return c.fault(n, "unknown-name", c.syms.meant(n.Name, nameWords...), "there is no question “%s”", n.Name)
 }
@@ -423,7 +425,8 @@ func (c *checker) question(n Node, sym *Symbol) *inst {
 	in.slot, in.label = int32(sym.Slot), sym.Label
 	if sym.Group != nil {
 		if sym.Group != c.syms.Row {
-			return c.fault(n, "wrong-type", "", "%s is asked once per row of %s; write for example any(%s, %s …) or %s.%s in sum or count",
+			return c.fault(n, "wrong-type", "",
+				"%s is asked once per row of %s; write for example any(%s, %s …) or %s.%s in sum or count",
 				sym.Key, sym.Group.Label, sym.Group.Key, sym.Key, sym.Group.Key, sym.Key)
 		}
 		in.op, in.group = opCell, int32(sym.Group.Index)
@@ -660,7 +663,8 @@ func (c *checker) compare(n Node, op string, left, right Node) *inst {
 		if r.typ.Kind == Choice {
 			k = Choice
 		}
-		return c.fault(n, "wrong-type", "", "“%s” orders numbers, dates, times and texts, but %s has no order; use = or in", op, k)
+		return c.fault(n, "wrong-type", "", "“%s” orders numbers, dates, times and texts, but %s has no order; use = or in",
+			op, k)
 	}
 	if !c.fits(l, r) || !c.fits(r, l) {
 		return bad(n)
@@ -750,7 +754,8 @@ func (c *checker) in(n *In) *inst {
 
 func (c *checker) textTest(n *TextTest) *inst {
 	if set := c.single(n.X); set.typ.Kind == Choices && n.Op == "contains" {
-		return c.fault(n, "wrong-type", "", "%s is %s; what is among them is tested with has: %s has %s", n.X, set.typ.Kind, n.X, n.Y)
+		return c.fault(n, "wrong-type", "", "%s is %s; what is among them is tested with has: %s has %s", n.X, set.typ.Kind,
+			n.X, n.Y)
 	}
 	x := c.want(n.X, Text, Choice)
 	if n.Op != "matches" {
@@ -825,7 +830,8 @@ func (c *checker) arith(n *Arith) *inst {
 		return newInst(n, opDateDiff, tNumber, l, r)
 	case (n.Op == "+" || n.Op == "-") && (a == Date || a == Moment || a == Time) && b == Duration:
 		if a == Date && r.val.i != 0 {
-			return c.fault(n, "wrong-type", "", "%s is a date and has no hours; add days, weeks, months or years, or use now", n.L)
+			return c.fault(n, "wrong-type", "", "%s is a date and has no hours; add days, weeks, months or years, or use now",
+				n.L)
 		}
 		if a == Time && r.val.span() != (span{}) {
 			return c.fault(n, "wrong-type", "", "%s is a time of day; add hours or minutes", n.L)
@@ -834,7 +840,8 @@ func (c *checker) arith(n *Arith) *inst {
 		in.sub = n.Op == "-"
 		return in
 	case (a == Date || b == Date) && (a == Num || b == Num):
-		return c.fault(n, "wrong-type", "", "a date can't be joined with a number by “%s”; write a length of time, such as 14 days", n.Op)
+		return c.fault(n, "wrong-type", "",
+			"a date can't be joined with a number by “%s”; write a length of time, such as 14 days", n.Op)
 	case textual(a) && textual(b) && n.Op == "+":
 		return c.fault(n, "wrong-type", "", "texts are put together with join(\" \", %s, %s)", n.L, n.R)
 	}
@@ -926,7 +933,8 @@ func (c *checker) aggregate(n *Call, op opcode) *inst {
 func (c *checker) count(n *Call) *inst {
 	switch name, isName := n.Args[0].(*Name); {
 	case len(n.Args) > 2:
-		return c.fault(n, "wrong-type", "", "count takes one question that has several picks, or a section; add what is counted one by one: count(a) + count(b)")
+		return c.fault(n, "wrong-type", "",
+			"count takes one question that has several picks, or a section; add what is counted one by one: count(a) + count(b)")
 	case len(n.Args) == 1:
 		return c.countOne(n)
 	case isName && (c.syms.Groups[name.Name] != nil || c.syms.Items[name.Name] == nil):
@@ -934,7 +942,8 @@ func (c *checker) count(n *Call) *inst {
 	}
 	x := c.expr(n.Args[0])
 	if x.typ.Kind != Grid && x.typ.Kind != Blank {
-		return c.fault(n, "wrong-type", "", "count takes a condition beside a section, or a value beside a grid; %s is %s", n.Args[0], x.typ.Kind)
+		return c.fault(n, "wrong-type", "", "count takes a condition beside a section, or a value beside a grid; %s is %s",
+			n.Args[0], x.typ.Kind)
 	}
 	v := c.want(n.Args[1], Text, Choice)
 	c.fits(v, newInst(n.Args[0], opConst, Type{Kind: Choice, Options: x.typ.Options}))
@@ -959,7 +968,8 @@ func (c *checker) countOne(n *Call) *inst {
 	case x.typ.Kind == Column || x.typ.Kind == Blank:
 		return newInst(n, opCount, tNumber, x)
 	case x.typ.Kind == Grid:
-		return c.fault(n, "wrong-type", "", "of a grid, one value is counted: count(%s, \"value\") is in how many rows it was picked", n.Args[0])
+		return c.fault(n, "wrong-type", "",
+			"of a grid, one value is counted: count(%s, \"value\") is in how many rows it was picked", n.Args[0])
 	}
 	return c.fault(
 		n, "wrong-type", "", "count takes a question that has several picks, or a section; %s is %s: write “%s is answered”",

@@ -13,11 +13,13 @@ import (
 // is refused, with what to write instead.
 func TestWhatIsCounted(t *testing.T) {
 	meals := &expr.Symbol{Key: "meals", Label: "Meals", Type: expr.Type{Kind: expr.Grid,
-		Options: expr.NewOptions([]string{"veg", "fish"}, []string{"Vegetarian", "Fish"})}, Rows: []string{"fri", "sat", "sun"}}
+		Options: expr.NewOptions([]string{"veg", "fish"}, []string{"Vegetarian", "Fish"})},
+		Rows: []string{"fri", "sat", "sun"}}
 	days := &expr.Symbol{Key: "days", Label: "Days", Slot: 1, Type: expr.Type{Kind: expr.Choices,
 		Options: expr.NewOptions([]string{"sat", "sun"}, []string{"Saturday", "Sunday"})}}
 	age := &expr.Symbol{Key: "age", Label: "Age", Slot: 2, Type: expr.Type{Kind: expr.Num}}
-	syms := &expr.Symbols{Items: map[string]*expr.Symbol{"meals": meals, "days": days, "age": age}, Groups: map[string]*expr.GroupSymbol{}}
+	syms := &expr.Symbols{Items: map[string]*expr.Symbol{"meals": meals, "days": days, "age": age},
+		Groups: map[string]*expr.GroupSymbol{}}
 	for src, says := range map[string]string{
 		"count(meals)": `count(meals, "value")`, "count(meals, \"meat\") > 1": "meat", "count(age)": "age is answered",
 		"count(days, age)": "a condition beside a section", "count(days, age, meals)": "count(a) + count(b)",

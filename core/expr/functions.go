@@ -36,30 +36,36 @@ func init() {
 	}
 	words := []Kind{Text, Choice}
 	functions = map[string]Function{
-		"age":     {1, 2, "age(born) or age(born, on)", "age(born) >= 18", (*checker).age},
-		"days":    {2, 2, "days(from, to)", "days(arrival, departure) > 3", dates(opDays)},
-		"months":  {2, 2, "months(from, to)", "months(joined, today) >= 6", dates(opMonths)},
-		"years":   {2, 2, "years(from, to)", "years(launched, today) < 20", dates(opYears)},
-		"length":  {1, 1, "length(text)", "length(boat_name) > 12", takes(opLength, tNumber, words)},
-		"count":   {1, many, "count(choices), count(section), count(section, condition) or count(grid, \"value\")", "count(rowers, age < 18) > 0", (*checker).count},
-		"round":   {1, 2, "round(number) or round(number, places)", "round(metres * 1.5, 2)", takes(opRound, tNumber, []Kind{Num}, []Kind{Num})},
-		"abs":     {1, 1, "abs(number)", "abs(metres - 12) <= 2", rounded(opAbs)},
-		"floor":   {1, 1, "floor(number)", "floor(metres / 2)", rounded(opFloor)},
-		"ceil":    {1, 1, "ceil(number)", "ceil(count(rowers) / 4)", rounded(opCeil)},
-		"sum":     {1, many, "sum(section.question), sum(section, value) or sum(a, b, …)", "sum(rowers.weight) > 400", total(opSum)},
-		"average": {1, many, "average(section.question), average(section, value) or average(a, b, …)", "average(rowers.weight) >= 70", total(opAverage)},
-		"min":     {1, many, "min(section.question), min(section, value) or min(a, b, …)", "min(rowers.weight) < 50", total(opMin)},
-		"max":     {1, many, "max(section.question), max(section, value) or max(a, b, …)", "max(rowers.weight) > 100", total(opMax)},
-		"if":      {2, 3, "if(condition, value, otherwise)", "if(metres > 12, 80, 50)", (*checker).branch},
-		"first":   {1, many, "first(a, b, …)", "first(nickname, name)", (*checker).first},
-		"join":    {2, many, "join(separator, a, b, …)", "join(\" \", first_name, last_name)", (*checker).join},
-		"exact":   {2, 2, "exact(a, b)", "exact(code, \"Heron-7\")", takes(opExact, tYesNo, words, words)},
-		"any":     {2, 2, "any(section, condition)", "any(rowers, born > 2010-01-01)", overRows(opAnyRow)},
-		"every":   {2, 2, "every(section, condition)", "every(rowers, swims)", overRows(opEveryRow)},
-		"unique":  {2, 2, "unique(section, value)", "unique(rowers, seat)", (*checker).unique},
-		"others":  {2, 2, "others(section, condition)", "others(rowers, seat = row.seat) = 0", (*checker).others},
-		"date":    {1, 1, "date(moment)", "date(now) = first_race", takes(opDateOf, tDate, []Kind{Moment})},
-		"time":    {1, 1, "time(moment)", "time(now) < 12:00", takes(opTimeOf, Type{Kind: Time}, []Kind{Moment})},
+		"age":    {1, 2, "age(born) or age(born, on)", "age(born) >= 18", (*checker).age},
+		"days":   {2, 2, "days(from, to)", "days(arrival, departure) > 3", dates(opDays)},
+		"months": {2, 2, "months(from, to)", "months(joined, today) >= 6", dates(opMonths)},
+		"years":  {2, 2, "years(from, to)", "years(launched, today) < 20", dates(opYears)},
+		"length": {1, 1, "length(text)", "length(boat_name) > 12", takes(opLength, tNumber, words)},
+		"count": {1, many, "count(choices), count(section), count(section, condition) or count(grid, \"value\")",
+			"count(rowers, age < 18) > 0", (*checker).count},
+		"round": {1, 2, "round(number) or round(number, places)", "round(metres * 1.5, 2)",
+			takes(opRound, tNumber, []Kind{Num}, []Kind{Num})},
+		"abs":   {1, 1, "abs(number)", "abs(metres - 12) <= 2", rounded(opAbs)},
+		"floor": {1, 1, "floor(number)", "floor(metres / 2)", rounded(opFloor)},
+		"ceil":  {1, 1, "ceil(number)", "ceil(count(rowers) / 4)", rounded(opCeil)},
+		"sum": {1, many, "sum(section.question), sum(section, value) or sum(a, b, …)", "sum(rowers.weight) > 400",
+			total(opSum)},
+		"average": {1, many, "average(section.question), average(section, value) or average(a, b, …)",
+			"average(rowers.weight) >= 70", total(opAverage)},
+		"min": {1, many, "min(section.question), min(section, value) or min(a, b, …)", "min(rowers.weight) < 50",
+			total(opMin)},
+		"max": {1, many, "max(section.question), max(section, value) or max(a, b, …)", "max(rowers.weight) > 100",
+			total(opMax)},
+		"if":     {2, 3, "if(condition, value, otherwise)", "if(metres > 12, 80, 50)", (*checker).branch},
+		"first":  {1, many, "first(a, b, …)", "first(nickname, name)", (*checker).first},
+		"join":   {2, many, "join(separator, a, b, …)", "join(\" \", first_name, last_name)", (*checker).join},
+		"exact":  {2, 2, "exact(a, b)", "exact(code, \"Heron-7\")", takes(opExact, tYesNo, words, words)},
+		"any":    {2, 2, "any(section, condition)", "any(rowers, born > 2010-01-01)", overRows(opAnyRow)},
+		"every":  {2, 2, "every(section, condition)", "every(rowers, swims)", overRows(opEveryRow)},
+		"unique": {2, 2, "unique(section, value)", "unique(rowers, seat)", (*checker).unique},
+		"others": {2, 2, "others(section, condition)", "others(rowers, seat = row.seat) = 0", (*checker).others},
+		"date":   {1, 1, "date(moment)", "date(now) = first_race", takes(opDateOf, tDate, []Kind{Moment})},
+		"time":   {1, 1, "time(moment)", "time(now) < 12:00", takes(opTimeOf, Type{Kind: Time}, []Kind{Moment})},
 		"weekday": {
 			1, 1, "weekday(date)", "weekday(arrival) in (\"sat\", \"sun\")",
 			ofDay(opWeekdayOf, Type{Kind: Choice, Options: weekdayOptions}),
@@ -75,7 +81,8 @@ func init() {
 			1, 1, "never_asked(question)", "never_asked(cox_name)", (*checker).neverAsked,
 		},
 		"label": {1, 1, "label(question)", "label(boat_class)", (*checker).label},
-		"value": {1, 1, "value(question)", "value(boat_class) = \"eight\"", takes(opStored, tText, []Kind{Choice, Choices, Text})},
+		"value": {1, 1, "value(question)", "value(boat_class) = \"eight\"",
+			takes(opStored, tText, []Kind{Choice, Choices, Text})},
 	}
 }
 
@@ -126,7 +133,8 @@ func (c *checker) age(n *Call) *inst {
 func (c *checker) apart(n *Call, op opcode) *inst {
 	a, b := c.want(n.Args[0], Moment, Time), c.want(n.Args[1], Moment, Time)
 	if a.typ.Kind != b.typ.Kind && a.typ.Kind != Blank && b.typ.Kind != Blank {
-		return c.fault(n, "wrong-type", "", "%s is %s and %s is %s; both must be alike", n.Args[0], a.typ.Kind, n.Args[1], b.typ.Kind)
+		return c.fault(n, "wrong-type", "", "%s is %s and %s is %s; both must be alike", n.Args[0], a.typ.Kind, n.Args[1],
+			b.typ.Kind)
 	}
 	return newInst(n, op, tNumber, a, b)
 }
@@ -144,7 +152,8 @@ func (c *checker) rank(n *Call) *inst {
 func (c *checker) left(n *Call) *inst {
 	name, ok := n.Args[0].(*Name)
 	if !ok || c.syms.Items[name.Name] == nil {
-		return c.fault(n.Args[0], "unknown-name", c.syms.meant(n.Args[0].String()), "left takes a question first: %s", functions[n.Name].Usage)
+		return c.fault(n.Args[0], "unknown-name", c.syms.meant(n.Args[0].String()), "left takes a question first: %s",
+			functions[n.Name].Usage)
 	}
 	sym := c.syms.Items[name.Name]
 	if k := sym.Type.Kind; k != Choice && k != Choices {

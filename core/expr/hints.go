@@ -36,7 +36,8 @@ func (c *checker) oneOf(n *Logic, i int) *inst {
 		return nil
 	}
 	in := map[string]string{"=": "in", "!=": "not in"}[before.Op]
-	return c.fault(lit, "wrong-type", "", "a condition was expected, %s is %s; for one of several values write %s %s (%s, %s)",
+	return c.fault(lit, "wrong-type", "",
+		"a condition was expected, %s is %s; for one of several values write %s %s (%s, %s)",
 		lit, lit.Kind, before.L, in, before.R, lit)
 }
 
@@ -143,7 +144,8 @@ func (c *checker) unquoted(n Node, other *inst) *inst {
 	if _, is := other.typ.Options.Find(name.Name); !is {
 		return nil
 	}
-	return c.fault(n, "unknown-name", "", "there is no question “%s”; a choice stands between quotation marks: %s", name, Quote(name.Name))
+	return c.fault(n, "unknown-name", "", "there is no question “%s”; a choice stands between quotation marks: %s", name,
+		Quote(name.Name))
 }
 
 // nothing are words of other languages for what is blank.
@@ -160,7 +162,8 @@ func (c *checker) noValue(n Node, op string, left Node) *inst {
 }
 
 // takesValue are functions of one value, within whose parentheses no comparison stands.
-var takesValue = []string{"length", "count", "age", "abs", "floor", "ceil", "round", "label", "value", "year", "month", "day", "weekday",
+var takesValue = []string{"length", "count", "age", "abs", "floor", "ceil", "round", "label", "value", "year", "month",
+	"day", "weekday",
 	"date", "time", "sum", "average", "min", "max"}
 
 // compareOutside is the fault of length(t > 3); nil if it is not that.
@@ -172,6 +175,7 @@ func (c *checker) compareOutside(n *Call) *inst {
 	if !ok {
 		return nil
 	}
-	return c.fault(n, "wrong-type", "", "%s takes a value; what it is compared with stands behind the parenthesis: %s(%s) %s %s",
+	return c.fault(n, "wrong-type", "",
+		"%s takes a value; what it is compared with stands behind the parenthesis: %s(%s) %s %s",
 		n.Name, n.Name, inside.L, inside.Op, inside.R)
 }

@@ -104,7 +104,8 @@ func (l *lexer) next() (token, *Fault) {
 	case r == '!':
 		return token{}, syntax(start, end, "“!” is written not, such as not %s", nextWord(l.src[end:]))
 	case r == '%':
-		return token{}, syntax(start, end, "“%%” is not used: a tenth is written 0.1 * n, what is left of a division n - 2 * floor(n / 2)")
+		return token{}, syntax(start, end,
+			"“%%” is not used: a tenth is written 0.1 * n, what is left of a division n - 2 * floor(n / 2)")
 	case r == '&' || r == '|':
 		return token{}, syntax(start, end, "“%c” is written %s", r, map[rune]string{'&': "and", '|': "or"}[r])
 	case r == utf8.RuneError:

@@ -17,7 +17,8 @@ func Nearest(name string, candidates []string) string {
 	for _, c := range sorted {
 		folded := []rune(Fold(c))
 		if abs := len(folded) - len(target); abs > limit || -abs > limit {
-			if len(target) >= 3 && len(folded) > len(target) && string(folded[:len(target)]) == string(target) && bestDistance > limit {
+			if len(target) >= 3 && len(folded) > len(target) && string(folded[:len(target)]) == string(target) &&
+				bestDistance > limit {
 				best, bestDistance = c, limit+1
 			}
 			continue

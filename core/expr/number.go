@@ -37,7 +37,8 @@ type Number struct {
 
 const maxScale = 18
 
-var pow10 = [...]int64{1, 1e1, 1e2, 1e3, 1e4, 1e5, 1e6, 1e7, 1e8, 1e9, 1e10, 1e11, 1e12, 1e13, 1e14, 1e15, 1e16, 1e17, 1e18}
+var pow10 = [...]int64{1, 1e1, 1e2, 1e3, 1e4, 1e5, 1e6, 1e7, 1e8, 1e9, 1e10, 1e11, 1e12, 1e13, 1e14, 1e15, 1e16, 1e17,
+	1e18}
 
 var decimals = apd.Context{
 	Precision: MaxDigits, MaxExponent: maxExponent - 1, MinExponent: -maxExponent + MaxDigits - 1,
@@ -62,7 +63,8 @@ func ParseNumber(s string) (Number, error) {
 	if n, ok := parseSmall(s); ok {
 		return n, nil
 	}
-	if len(s) > 400 || s == "" || strings.ContainsFunc(s, func(r rune) bool { return !strings.ContainsRune("0123456789+-.eE", r) }) {
+	if len(s) > 400 || s == "" ||
+		strings.ContainsFunc(s, func(r rune) bool { return !strings.ContainsRune("0123456789+-.eE", r) }) {
 		return Number{}, ErrNumber
 	}
 	d, _, err := apd.NewFromString(s)
@@ -307,7 +309,8 @@ func (n Number) quantize(places int, rounding apd.Rounder) Number {
 		return n
 	}
 	ctx := decimals
-	ctx.Rounding, ctx.Precision, ctx.MinExponent, ctx.MaxExponent = rounding, 3*MaxDigits+2*maxExponent, -3*maxExponent, 3*maxExponent
+	ctx.Rounding, ctx.Precision, ctx.MinExponent, ctx.MaxExponent = rounding, 3*MaxDigits+2*maxExponent, -3*maxExponent,
+		3*maxExponent
 	var out apd.Decimal
 	_, err := ctx.Quantize(&out, d, -int32(places))
 	switch {

@@ -77,7 +77,8 @@ func TestTheLastDigitIsRoundedHalfToEven(t *testing.T) {
 // Whole numbers below and above are that, however near to zero a number is.
 func TestWholeNumbersBelowAndAbove(t *testing.T) {
 	for text, want := range map[string][2]string{
-		"0.01": {"0", "1"}, "-0.01": {"-1", "0"}, "1e-34": {"0", "1"}, "-1e-99": {"-1", "0"}, "0.5": {"0", "1"}, "2": {"2", "2"},
+		"0.01": {"0", "1"}, "-0.01": {"-1", "0"}, "1e-34": {"0", "1"}, "-1e-99": {"-1", "0"}, "0.5": {"0", "1"},
+		"2":    {"2", "2"},
 		"-2.5": {"-3", "-2"}, "7e60": {"7" + strings.Repeat("0", 60), "7" + strings.Repeat("0", 60)}, "0": {"0", "0"},
 	} {
 		n, err := ParseNumber(text)

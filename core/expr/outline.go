@@ -59,7 +59,8 @@ func (s *Symbols) part(n Node) *Passage {
 			break
 		}
 		if name, ok := n.Args[0].(*Name); ok && s.Groups[name.Name] != nil {
-			return &Passage{Join: n.Name + " row", Of: name.Name, Parts: []*Passage{s.InRow(s.Groups[name.Name]).part(n.Args[1])}}
+			return &Passage{Join: n.Name + " row", Of: name.Name,
+				Parts: []*Passage{s.InRow(s.Groups[name.Name]).part(n.Args[1])}}
 		}
 	}
 	if c, ok := s.clause(n); ok {

@@ -382,7 +382,8 @@ func (p *parser) word() Node {
 		panic(syntax(tok.pos, tok.end, "after “%s” a dot and a name were expected, such as %s.%s", tok.text, tok.text,
 			map[string]string{"url": "club", "entry": "name"}[tok.text]))
 	case tok.text == "true" || tok.text == "false":
-		panic(syntax(tok.pos, tok.end, "“%s” is written %s", tok.text, map[string]string{"true": "yes", "false": "no"}[tok.text]))
+		panic(syntax(tok.pos, tok.end, "“%s” is written %s", tok.text,
+			map[string]string{"true": "yes", "false": "no"}[tok.text]))
 	case Reserved(tok.text) && !slices.Contains(nameWords, tok.text):
 		if isFunction(tok.text) {
 			panic(syntax(tok.pos, tok.end, "“%s” is a function; a parenthesis was expected after it", tok.text))

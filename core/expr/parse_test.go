@@ -122,7 +122,8 @@ func TestRefusalsSayWhatToDo(t *testing.T) {
 				kind = "unknown-name"
 			}
 			assert.Equal(t, kind, fault.Kind, c.src)
-			assert.True(t, fault.Pos >= 0 && fault.Pos <= fault.End && fault.End <= len(c.src), "%s: %d to %d", c.src, fault.Pos, fault.End)
+			assert.True(t, fault.Pos >= 0 && fault.Pos <= fault.End && fault.End <= len(c.src), "%s: %d to %d", c.src, fault.Pos,
+				fault.End)
 		}
 	}
 }

@@ -331,7 +331,8 @@ func (r *sentenceReader) refused(at int, s *Symbols) []reading {
 // clock reads what is said of the moment.
 func (r *sentenceReader) clock(at int, s *Symbols) []reading {
 	var out []reading
-	for words, name := range map[string]string{"it is ": "now", "today is ": "today", "the time is ": "time", "the weekday is ": "weekday"} {
+	for words, name := range map[string]string{"it is ": "now", "today is ": "today", "the time is ": "time",
+		"the weekday is ": "weekday"} {
 		from := r.says(at, words)
 		if from < 0 {
 			continue
@@ -365,14 +366,16 @@ var (
 	comparing = []struct{ words, op string }{
 		{" is ", "="}, {" is not ", "!="}, {" is under ", "<"}, {" is before ", "<"}, {" is at most ", "<="},
 		{" is earlier than ", "<"}, {" is later than ", ">"},
-		{" is no later than ", "<="}, {" is over ", ">"}, {" is after ", ">"}, {" is at least ", ">="}, {" is no earlier than ", ">="},
+		{" is no later than ", "<="}, {" is over ", ">"}, {" is after ", ">"}, {" is at least ", ">="},
+		{" is no earlier than ", ">="},
 	}
 	containing = []struct {
 		words, op string
 		not       bool
 	}{
 		{" contains ", "contains", false}, {" starts with ", "starts with", false}, {" ends with ", "ends with", false},
-		{" has the form ", "matches", false}, {" does not contain ", "contains", true}, {" does not start with ", "starts with", true},
+		{" has the form ", "matches", false}, {" does not contain ", "contains", true},
+		{" does not start with ", "starts with", true},
 		{" does not end with ", "ends with", true}, {" does not have the form ", "matches", true},
 	}
 	including = []struct {
@@ -517,7 +520,8 @@ func (r *sentenceReader) otherwise(x reading, s *Symbols) []reading {
 			if end := r.says(at, "nothing"); end >= 0 {
 				none = []reading{{&Call{Name: "if", Args: []Node{cond, x.n}}, end}}
 			}
-			return append(none, as(r.part(at, nil, s), func(y Node) Node { return &Call{Name: "if", Args: []Node{cond, x.n, y}} })...)
+			return append(none, as(r.part(at, nil, s),
+				func(y Node) Node { return &Call{Name: "if", Args: []Node{cond, x.n, y}} })...)
 		})
 	})
 }
@@ -527,7 +531,8 @@ func (r *sentenceReader) joinedBy(at int, s *Symbols) []reading {
 		return nil
 	}
 	var out []reading
-	for _, l := range r.list(at, "and", func(at int) []reading { return append(r.sum(at, nil, s), r.bracketed(at, s)...) }) {
+	for _, l := range r.list(at, "and",
+		func(at int) []reading { return append(r.sum(at, nil, s), r.bracketed(at, s)...) }) {
 		out = append(out, r.after(l.end, " joined by ", func(at int) []reading {
 			return as(r.part(at, nil, s), func(sep Node) Node { return &Call{Name: "join", Args: append([]Node{sep}, l.ns...)} })
 		})...)
@@ -538,13 +543,15 @@ func (r *sentenceReader) joinedBy(at int, s *Symbols) []reading {
 // sum and product read arithmetic, from left to right.
 func (r *sentenceReader) sum(at int, of Node, s *Symbols) []reading {
 	return r.once("sum", at, of, s, func() []reading {
-		return r.chain(r.product(at, of, s), map[string]string{" + ": "+", " − ": "-"}, func(at int) []reading { return r.product(at, nil, s) })
+		return r.chain(r.product(at, of, s), map[string]string{" + ": "+", " − ": "-"},
+			func(at int) []reading { return r.product(at, nil, s) })
 	})
 }
 
 func (r *sentenceReader) product(at int, of Node, s *Symbols) []reading {
 	return r.once("product", at, of, s, func() []reading {
-		return r.chain(r.unary(at, of, s), map[string]string{" × ": "*", " ÷ ": "/"}, func(at int) []reading { return r.unary(at, nil, s) })
+		return r.chain(r.unary(at, of, s), map[string]string{" × ": "*", " ÷ ": "/"},
+			func(at int) []reading { return r.unary(at, nil, s) })
 	})
 }
 
@@ -857,7 +864,8 @@ func (r *sentenceReader) ages(at int, s *Symbols) []reading {
 // choicesIn reads functions of a question and one of its choices, which comes first.
 func (r *sentenceReader) choicesIn(at int, s *Symbols) []reading {
 	var out []reading
-	for words, name := range map[string]string{"the place of ": "rank", "the places left of ": "left", "the number of rows with ": "count"} {
+	for words, name := range map[string]string{"the place of ": "rank", "the places left of ": "left",
+		"the number of rows with ": "count"} {
 		from := r.says(at, words)
 		if from < 0 {
 			continue

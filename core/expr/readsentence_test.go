@@ -14,7 +14,8 @@ import (
 func TestWhatIsNoSentence(t *testing.T) {
 	syms := deskSymbols(t)
 	for _, text := range []string{
-		"", "Boat", "Boat is", "Boat is purple", "Boat is eight and", "(Boat is eight", "Boat is eight)", "boat is eight", "Boat is  eight",
+		"", "Boat", "Boat is", "Boat is purple", "Boat is eight and", "(Boat is eight", "Boat is eight)", "boat is eight",
+		"Boat is  eight",
 		"Trailer is over", "Nobody is answered", "in any row of Boat, Boat is eight", strings.Repeat("(", 3000),
 		strings.Repeat("not all of these: ", 100),
 	} {
@@ -44,7 +45,8 @@ func TestWhatIsCountedIsSaidWithoutTypes(t *testing.T) {
 // Whatever is read as a sentence reads so.
 func FuzzReadSentence(f *testing.F) {
 	syms := deskSymbols(f)
-	for _, text := range []string{"Boat is eight", "none of these: Swim is yes, Trailer is over 3", "the age on 1 May 2026 counted from Born", "“a”"} {
+	for _, text := range []string{"Boat is eight", "none of these: Swim is yes, Trailer is over 3",
+		"the age on 1 May 2026 counted from Born", "“a”"} {
 		f.Add(text, true)
 		f.Add(text, false)
 	}

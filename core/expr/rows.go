@@ -73,7 +73,8 @@ func (c *checker) others(n *Call) *inst {
 	case c.syms.Asker != nil:
 		return c.fault(n, "wrong-type", "", "others can't stand inside others")
 	case c.syms.Row != g:
-		return c.fault(n, "wrong-type", "", "others has a meaning only in a row of %s; from elsewhere write count(%s, …)", g.Label, g.Key)
+		return c.fault(n, "wrong-type", "", "others has a meaning only in a row of %s; from elsewhere write count(%s, …)",
+			g.Label, g.Key)
 	}
 	in := newInst(n, opOthers, tNumber, c.inRow(g, func() *inst {
 		c.syms.Asker = g
@@ -89,7 +90,8 @@ func (c *checker) asker(n *Member) *inst {
 	g := c.syms.Asker
 	sym := g.Items[n.Name]
 	if sym == nil {
-		return c.fault(n, "unknown-name", Nearest(n.Name, slices.Collect(maps.Keys(g.Items))), "%s has no question “%s”", g.Label, n.Name)
+		return c.fault(n, "unknown-name", Nearest(n.Name, slices.Collect(maps.Keys(g.Items))), "%s has no question “%s”",
+			g.Label, n.Name)
 	}
 	in := newInst(n, opAsker, sym.Type)
 	in.slot, in.group, in.label = int32(sym.Slot), int32(g.Index), sym.Label
@@ -127,7 +129,8 @@ func (c *checker) summed(n *Call, arg Node, k Kind, op opcode) Kind {
 	case k == Blank, k == Num, ordered && (k == Date || k == Time || k == Moment):
 		return k
 	case k == Group:
-		c.fault(arg, "wrong-type", "", "%s is a repeating section; name one of its questions, such as %s(%s.…)", arg, n.Name, arg)
+		c.fault(arg, "wrong-type", "", "%s is a repeating section; name one of its questions, such as %s(%s.…)", arg, n.Name,
+			arg)
 	default:
 		c.fault(arg, "wrong-type", "", "%s takes numbers, %s is %s", n.Name, arg, k)
 	}

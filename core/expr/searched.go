@@ -7,7 +7,8 @@ import (
 )
 
 // plainLetters are letters that have no plain one beneath, by what people type for them.
-var plainLetters = strings.NewReplacer("ø", "o", "ł", "l", "đ", "d", "ð", "d", "ħ", "h", "ı", "i", "ŧ", "t", "æ", "ae", "œ", "oe")
+var plainLetters = strings.NewReplacer("ø", "o", "ł", "l", "đ", "d", "ð", "d", "ħ", "h", "ı", "i", "ŧ", "t", "æ", "ae",
+	"œ", "oe")
 
 // Searched is a text as it is searched: as Fold has it, and without accents, so that “Núñez”
 // is found by “nunez” and the other way round.

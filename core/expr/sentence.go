@@ -196,7 +196,8 @@ func (w *sentence) cond(n Node, least int) {
 			"matches": "has the form"}[n.Op])
 		w.part(n.Y, nil)
 	case *Has:
-		w.has(n, map[string]string{"": " includes ", "any": " includes any of ", "all": " includes all of ", "none": " includes none of "}[n.How])
+		w.has(n, map[string]string{"": " includes ", "any": " includes any of ", "all": " includes all of ",
+			"none": " includes none of "}[n.How])
 	case *Call:
 		switch {
 		case rowTest(n):
@@ -445,7 +446,8 @@ func (w *sentence) compare(n *Compare) {
 		w.inOthers(others)
 		return
 	}
-	if name, ok := n.L.(*Name); ok && (name.Name == "now" || name.Name == "today" || name.Name == "time" || name.Name == "weekday") {
+	if name, ok := n.L.(*Name); ok &&
+		(name.Name == "now" || name.Name == "today" || name.Name == "time" || name.Name == "weekday") {
 		w.clock(n, name.Name)
 		return
 	}
@@ -463,7 +465,8 @@ func (w *sentence) compare(n *Compare) {
 	if lit, ok := n.R.(*Literal); ok {
 		dates = dates || lit.Kind == Date || lit.Kind == Time || lit.Kind == Moment
 	}
-	words := map[string]string{"=": "is", "!=": "is not", "<": "is under", "<=": "is at most", ">": "is over", ">=": "is at least"}
+	words := map[string]string{"=": "is", "!=": "is not", "<": "is under", "<=": "is at most", ">": "is over",
+		">=": "is at least"}
 	if dates {
 		words = map[string]string{
 			"=": "is", "!=": "is not", "<": "is before", "<=": "is no later than", ">": "is after",
@@ -478,7 +481,8 @@ func (w *sentence) compare(n *Compare) {
 }
 
 func (w *sentence) clock(n *Compare, of string) {
-	word := map[string]string{"now": "it is ", "today": "today is ", "time": "the time is ", "weekday": "the weekday is "}[of]
+	word := map[string]string{"now": "it is ", "today": "today is ", "time": "the time is ",
+		"weekday": "the weekday is "}[of]
 	switch n.Op {
 	case "=":
 		w.say("%s", word)

@@ -30,7 +30,8 @@ type Options struct {
 // NewOptions indexes values and their labels; of two that text comparison can't
 // tell apart the first is found.
 func NewOptions(values, labels []string) *Options {
-	o := &Options{Values: values, Labels: labels, index: make(map[string]int, len(values)), byLabel: make(map[string]int, len(values))}
+	o := &Options{Values: values, Labels: labels, index: make(map[string]int, len(values)),
+		byLabel: make(map[string]int, len(values))}
 	for i := range values {
 		if f := Fold(values[i]); !has(o.index, f) {
 			o.index[f] = i

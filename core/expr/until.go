@@ -185,7 +185,8 @@ func (in *inst) until(f *Frame) int64 {
 		at := Never
 		in.eachOther(f, func() { at = min(at, in.kids[0].until(f)) })
 		return at
-	case opNeg, opAdd, opSub, opMul, opDiv, opShift, opDateDiff, opAge, opDays, opMonths, opYears, opAbs, opFloor, opCeil, opRound:
+	case opNeg, opAdd, opSub, opMul, opDiv, opShift, opDateDiff, opAge, opDays, opMonths, opYears, opAbs, opFloor, opCeil,
+		opRound:
 		// Arithmetic with a blank stays blank whatever the clock says.
 		var tmp Value
 		for _, k := range in.kids {

@@ -47,10 +47,12 @@ func (k Kind) String() string { return kindNames[k] }
 // run of a large form reads and writes many.
 type Value struct {
 	kind  Kind
-	scale uint8  // Num: its Number.scale
-	i     int64  // Num: its Number.coef; YesNo 0 or 1; Date in days; Time in seconds; Moment in Unix seconds; Duration in seconds
-	s     string // Text, Choice
-	more  *more  // what only some values have
+	scale uint8 // Num: its Number.scale
+	// Num: its Number.coef; YesNo 0 or 1; Date in days; Time in seconds; Moment in Unix seconds;
+	// Duration in seconds
+	i    int64
+	s    string // Text, Choice
+	more *more  // what only some values have
 }
 
 // more is the part of a value that few values have.
@@ -407,7 +409,8 @@ func (v *Value) Same(w *Value) bool {
 	case Num:
 		return v.num().Cmp(w.num()) == 0
 	case Grid:
-		return slices.EqualFunc(v.Cells(), w.Cells(), func(a, b Cell) bool { return a.Row == b.Row && a.Value.Same(&b.Value) })
+		return slices.EqualFunc(v.Cells(), w.Cells(),
+			func(a, b Cell) bool { return a.Row == b.Row && a.Value.Same(&b.Value) })
 	case Choices:
 		a, b := v.Picks(), w.Picks()
 		if len(a) != len(b) || v.Other() != w.Other() {

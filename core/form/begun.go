@@ -68,7 +68,8 @@ func idle(property string) string {
 	switch {
 	case head == "checks":
 		return "yes"
-	case slices.Contains([]string{"wording", "next", "ends", "hooks"}, head), head == "messages" && strings.HasSuffix(property, ".when"):
+	case slices.Contains([]string{"wording", "next", "ends", "hooks"}, head), head == "messages" &&
+		strings.HasSuffix(property, ".when"):
 		return "no"
 	}
 	return ""
@@ -86,7 +87,8 @@ func (f *Form) dropBlank() {
 		if it.Value != nil && it.Value.Expr() == "" {
 			it.Value = nil
 		}
-		for _, b := range []**Bound{&it.Min, &it.Max, &it.Step, &it.MinLength, &it.MaxLength, &it.MinPicked, &it.MaxPicked, &it.Places} {
+		for _, b := range []**Bound{&it.Min, &it.Max, &it.Step, &it.MinLength, &it.MaxLength, &it.MinPicked, &it.MaxPicked,
+			&it.Places} {
 			empty(b)
 		}
 		for i := range it.Choices {

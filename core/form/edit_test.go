@@ -38,8 +38,9 @@ func TestEveryEditHasItsInverse(t *testing.T) {
 		"remove page":     {Op: form.RemovePage, Key: "p"},
 		"rename question": {Op: form.RenameKey, Key: "born", To: "birth"},
 		"rename section":  {Op: form.RenameKey, Key: "rowers", To: "crew"},
-		"several": {Op: form.Batch, Edits: []form.Edit{{Op: form.RenameKey, Key: "boat", To: "hull"}, {Op: form.RemoveItem, Key: "cox"},
-			form.SetProperty("hull", "help", "h")}},
+		"several": {Op: form.Batch,
+			Edits: []form.Edit{{Op: form.RenameKey, Key: "boat", To: "hull"}, {Op: form.RemoveItem, Key: "cox"},
+				form.SetProperty("hull", "help", "h")}},
 		"replace": {Op: form.Replace, Form: &form.Form{Lazo: 1, Key: "n", Timezone: "UTC"}},
 	} {
 		changed, inverse, err := form.Apply(f, e)
@@ -59,8 +60,10 @@ func TestEditsThatDoNotFitChangeNothing(t *testing.T) {
 	before := string(f.JSON())
 	for _, e := range []form.Edit{
 		{Op: "nonsense"}, {Op: form.RemoveItem, Key: "nobody"}, {Op: form.AddItem, Into: "s", Item: &form.Item{Key: "boat"}},
-		{Op: form.RenameKey, Key: "boat", To: "today"}, {Op: form.RenameKey, Key: "boat", To: "No"}, {Op: form.RenameKey, Key: "boat", To: "cox"},
-		form.SetProperty("boat", "colour", "red"), form.SetProperty("boat", "required", 3), form.SetProperty("boat", "key", "x"),
+		{Op: form.RenameKey, Key: "boat", To: "today"}, {Op: form.RenameKey, Key: "boat", To: "No"},
+		{Op: form.RenameKey, Key: "boat", To: "cox"},
+		form.SetProperty("boat", "colour", "red"), form.SetProperty("boat", "required", 3),
+		form.SetProperty("boat", "key", "x"),
 	} {
 		_, _, err := form.Apply(f, e)
 		assert.ErrorIs(t, err, form.ErrEdit, "%+v", e)
@@ -82,7 +85,8 @@ func TestDifferencesInWords(t *testing.T) {
 	f := read(t, crew)
 	changed, _, err := form.Apply(f, form.Edit{Op: form.Batch, Edits: []form.Edit{
 		form.SetProperty("cox", "required", form.When(`boat = "eight"`)), form.SetProperty("boat", "label", "Class"),
-		{Op: form.RemoveItem, Key: "oldest"}, {Op: form.AddItem, Into: "t", Item: &form.Item{Key: "n", Type: form.Note, Label: "Mind"}}}})
+		{Op: form.RemoveItem, Key: "oldest"},
+		{Op: form.AddItem, Into: "t", Item: &form.Item{Key: "n", Type: form.Note, Label: "Mind"}}}})
 	require.NoError(t, err)
 	var texts []string
 	for _, c := range form.Diff(f, changed) {
@@ -117,11 +121,14 @@ func TestDifferencesOfWhatGoesOut(t *testing.T) {
 		return out
 	}
 	assert.Equal(t, []string{
-		"“Tell the harbour”: now goes again after every change", "“Tell the harbour”: now goes at this time: 3 days before First race",
+		"“Tell the harbour”: now goes again after every change",
+		"“Tell the harbour”: now goes at this time: 3 days before First race",
 		"“Tell the harbour”: now goes with response", "“Tell the harbour”: its text changed",
-		"“Tell the harbour”: the subject was “Long”, is now “Very long”", "“Tell the harbour”: now goes to harbour@pedralta.example, {email}",
+		"“Tell the harbour”: the subject was “Long”, is now “Very long”",
+		"“Tell the harbour”: now goes to harbour@pedralta.example, {email}",
 		"“Tell the harbour”: now goes when Length is at least 10", "the message “thanks”: new",
-		"the hook “desk”: now told of what is received", "the hook “desk”: the address was “https://desk.example/a”, is now “https://desk.example/b”",
+		"the hook “desk”: now told of what is received",
+		"the hook “desk”: the address was “https://desk.example/a”, is now “https://desk.example/b”",
 		"confirming an address: new", "the message “gone”: taken out",
 	}, said(before, after))
 	assert.Contains(t, said(after, before), "“Tell the harbour”: now goes at once")

@@ -224,8 +224,9 @@ type Item struct {
 
 	Choices     []Choice     `json:"choices,omitempty"`
 	ChoicesFrom *ChoicesFrom `json:"choices_from,omitempty"`
-	Places      *Bound       `json:"places,omitempty"`    // of each choice: how many responses may hold it
-	ShowLeft    string       `json:"show_left,omitempty"` // "never", "few" or "always": whether people read how many are left
+	Places      *Bound       `json:"places,omitempty"` // of each choice: how many responses may hold it
+	// "never", "few" or "always": whether people read how many are left
+	ShowLeft string `json:"show_left,omitempty"`
 
 	Low  string `json:"low,omitempty"` // the words at the ends of a scale
 	High string `json:"high,omitempty"`

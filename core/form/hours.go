@@ -90,7 +90,8 @@ type Weekday struct{ Code, Name string }
 
 // Weekdays are those of a week, Monday first (ISO 8601).
 var Weekdays = []Weekday{
-	{"MO", "Monday"}, {"TU", "Tuesday"}, {"WE", "Wednesday"}, {"TH", "Thursday"}, {"FR", "Friday"}, {"SA", "Saturday"}, {"SU", "Sunday"},
+	{"MO", "Monday"}, {"TU", "Tuesday"}, {"WE", "Wednesday"}, {"TH", "Thursday"}, {"FR", "Friday"}, {"SA", "Saturday"},
+	{"SU", "Sunday"},
 }
 
 func dayName(code string) (string, bool) {

@@ -81,14 +81,18 @@ func TestDifferencesOfOpening(t *testing.T) {
 	full := `{"from": "2026-03-01T09:00", "until": "2026-05-30T18:00", "hours": {"rule": "FREQ=MONTHLY;BYDAY=1SA", "from": "09:00", "until": "17:00"},
 		"shown": "url.club is answered", "limit": 120, "grace_minutes": 30, "before": "Soon.", "after": "Over.", "full": "Full."}`
 	assert.Equal(t, []string{
-		"Entry: opens on 1 March 2026, 09:00", "Entry: closes on 30 May 2026, 18:00", "Entry: open on the first Saturday of the month, from 09:00 to 17:00",
+		"Entry: opens on 1 March 2026, 09:00", "Entry: closes on 30 May 2026, 18:00",
+		"Entry: open on the first Saturday of the month, from 09:00 to 17:00",
 		"Entry: open only for those for whom the address’s Club is given", "Entry: takes at most 120 responses",
-		"Entry: 30 minutes more for those who had begun", "Entry: other words before it opens", "Entry: other words after it has closed",
+		"Entry: 30 minutes more for those who had begun", "Entry: other words before it opens",
+		"Entry: other words after it has closed",
 		"Entry: other words when it is full",
 	}, said("{}", full))
 	assert.Equal(t, []string{
-		"Entry: opens as soon as it is published", "Entry: does not close by itself", "Entry: open every day, at any time", "Entry: open for everyone",
-		"Entry: takes any number of responses", "Entry: no more time for those who had begun", "Entry: other words before it opens",
+		"Entry: opens as soon as it is published", "Entry: does not close by itself", "Entry: open every day, at any time",
+		"Entry: open for everyone",
+		"Entry: takes any number of responses", "Entry: no more time for those who had begun",
+		"Entry: other words before it opens",
 		"Entry: other words after it has closed", "Entry: other words when it is full",
 	}, said(full, "{}"))
 	assert.Empty(t, said(full, full))

@@ -75,15 +75,18 @@ func (r *reader) outgoing(o *object, f *Form) {
 	}
 	o.each("documents", func(v any, at string) {
 		if p, ok := r.object(v, at, ""); ok {
-			f.Documents = append(f.Documents, Document{keyed(&p, "documents"), p.text("name"), p.text("body"), p.word("paper", Papers...)})
+			f.Documents = append(f.Documents,
+				Document{keyed(&p, "documents"), p.text("name"), p.text("body"), p.word("paper", Papers...)})
 			p.done()
 		}
 	})
 	o.each("messages", func(v any, at string) {
 		if p, ok := r.object(v, at, ""); ok {
 			f.Messages = append(f.Messages, Message{
-				Key: keyed(&p, "messages"), Name: p.text("name"), When: p.text("when"), To: r.texts(&p, "to"), ReplyTo: p.text("reply_to"),
-				Subject: p.text("subject"), Body: p.text("body"), Attach: r.texts(&p, "attach"), Again: p.yes("again"), At: p.text("at"),
+				Key: keyed(&p, "messages"), Name: p.text("name"), When: p.text("when"), To: r.texts(&p, "to"),
+				ReplyTo: p.text("reply_to"),
+				Subject: p.text("subject"), Body: p.text("body"), Attach: r.texts(&p, "attach"), Again: p.yes("again"),
+				At: p.text("at"),
 			})
 			r.attached(&p, f)
 			p.done()
@@ -102,7 +105,8 @@ func (r *reader) outgoing(o *object, f *Form) {
 			p.done()
 		}
 	}
-	for name, n := range map[string]int{"messages": len(f.Messages), "documents": len(f.Documents), "hooks": len(f.Hooks)} {
+	for name, n := range map[string]int{"messages": len(f.Messages), "documents": len(f.Documents),
+		"hooks": len(f.Hooks)} {
 		if n > MaxMessages {
 			r.remark("out-of-range", name, "", "a form has at most %d %s", MaxMessages, name)
 		}
@@ -125,12 +129,15 @@ func (r *reader) attached(p *object, f *Form) {
 
 // told checks where a hook leads, and of what it is told.
 func (r *reader) told(p *object, h Hook) {
-	if u, err := url.Parse(h.URL); h.URL != "" && (err != nil || u.Scheme != "https" && u.Scheme != "http" || u.Host == "" || u.User != nil) {
-		r.remark("wrong-type", p.place("url"), "", "an address such as https://desk.example/boats was expected, “%s” was found", h.URL)
+	if u, err := url.Parse(h.URL); h.URL != "" &&
+		(err != nil || u.Scheme != "https" && u.Scheme != "http" || u.Host == "" || u.User != nil) {
+		r.remark("wrong-type", p.place("url"), "",
+			"an address such as https://desk.example/boats was expected, “%s” was found", h.URL)
 	}
 	for i, e := range h.Events {
 		if !slices.Contains(HookEvents, e) {
-			r.remark("wrong-type", p.place("events")+"."+strconv.Itoa(i), "", "“%s” is none of %s", e, strings.Join(HookEvents, ", "))
+			r.remark("wrong-type", p.place("events")+"."+strconv.Itoa(i), "", "“%s” is none of %s", e,
+				strings.Join(HookEvents, ", "))
 		}
 	}
 }

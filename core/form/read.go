@@ -113,7 +113,8 @@ func lineOf(data []byte, err error) string {
 		offset = min(syntax.Offset, offset)
 	}
 	before := data[:offset]
-	return fmt.Sprintf("line %d, column %d", bytes.Count(before, []byte("\n"))+1, len(before)-1-bytes.LastIndexByte(before, '\n'))
+	return fmt.Sprintf("line %d, column %d", bytes.Count(before, []byte("\n"))+1,
+		len(before)-1-bytes.LastIndexByte(before, '\n'))
 }
 
 func plainJSON(err error) string {
@@ -347,7 +348,8 @@ func (o *object) done() {
 
 func (r *reader) form(root any) *Form {
 	o, _ := r.object(root, "", "")
-	f := &Form{Lazo: o.count("lazo"), Key: o.needed("key"), Title: o.text("title"), Intro: o.text("intro"), End: o.text("end"),
+	f := &Form{Lazo: o.count("lazo"), Key: o.needed("key"), Title: o.text("title"), Intro: o.text("intro"),
+		End:      o.text("end"),
 		Timezone: o.text("timezone"), Language: o.text("language")}
 	if f.Lazo != 1 {
 		r.remark("wrong-type", "lazo", "", "“lazo”: 1 was expected: the version of the form file")
@@ -450,7 +452,8 @@ func (r *reader) entries(rows []any, at string) []Entry {
 		for _, column := range slices.Sorted(maps.Keys(columns)) {
 			switch columns[column].(type) {
 			case map[string]any, []any:
-				r.remark("wrong-type", at+"."+column, "", "a text, a number or true or false was expected, %s was found", jsonKind(columns[column]))
+				r.remark("wrong-type", at+"."+column, "", "a text, a number or true or false was expected, %s was found",
+					jsonKind(columns[column]))
 				delete(columns, column)
 			}
 		}
@@ -518,7 +521,8 @@ func checkKey(r *reader, key, at string) {
 }
 
 func (r *reader) page(o object) *Page {
-	p := &Page{Key: o.keyed("pages"), Title: o.text("title"), Intro: o.text("intro"), Shown: o.rule("shown"), Staff: o.yes("staff")}
+	p := &Page{Key: o.keyed("pages"), Title: o.text("title"), Intro: o.text("intro"), Shown: o.rule("shown"),
+		Staff: o.yes("staff")}
 	p.Checks = r.checks(&o, p.Key)
 	o.each("next", func(v any, at string) {
 		if n, ok := r.object(v, at, p.Key); ok {
@@ -536,7 +540,8 @@ func (r *reader) page(o object) *Page {
 }
 
 func (r *reader) section(o object, page string) *Section {
-	s := &Section{Key: o.keyed(page), Title: o.text("title"), Intro: o.text("intro"), Columns: o.count("columns"), Shown: o.rule("shown"),
+	s := &Section{Key: o.keyed(page), Title: o.text("title"), Intro: o.text("intro"), Columns: o.count("columns"),
+		Shown: o.rule("shown"),
 		Staff: o.yes("staff")}
 	s.Checks = r.checks(&o, s.Key)
 	if s.Columns > 2 {
@@ -558,7 +563,8 @@ func (r *reader) section(o object, page string) *Section {
 			case rep.Max > MaxRows:
 				r.remark("out-of-range", o.place("repeat.max"), s.Key, "a section has at most %d rows", MaxRows)
 			case rep.Max > 0 && rep.Min > rep.Max, rep.Min > MaxRows:
-				r.remark("out-of-range", o.place("repeat.min"), s.Key, "the least number of rows, %d, is over the greatest, %d", rep.Min, rep.Limit())
+				r.remark("out-of-range", o.place("repeat.min"), s.Key, "the least number of rows, %d, is over the greatest, %d",
+					rep.Min, rep.Limit())
 				rep.Min = rep.Limit()
 			}
 		}
@@ -610,12 +616,13 @@ func (r *reader) item(o object, section string) *Item {
 		MaxPicked:      o.counted("max_picked"),
 		MaxBytes:       o.count("max_bytes"),
 		Twice:          o.yes("twice"),
-		Look:           o.word("look", "list", "menu", "pictures", "search", "switch", "numbers", "plain", "important", "warning"),
-		Places:         o.bound("places"),
-		ShowLeft:       o.word("show_left", "never", "few", "always"),
-		Low:            o.text("low"),
-		High:           o.text("high"),
-		Many:           o.yes("many"),
+		Look: o.word("look", "list", "menu", "pictures", "search", "switch", "numbers", "plain", "important",
+			"warning"),
+		Places:   o.bound("places"),
+		ShowLeft: o.word("show_left", "never", "few", "always"),
+		Low:      o.text("low"),
+		High:     o.text("high"),
+		Many:     o.yes("many"),
 	}
 	if it.Type != "" && !it.Type.Known() {
 		names := make([]string, len(types))
@@ -657,7 +664,8 @@ func (r *reader) item(o object, section string) *Item {
 func (r *reader) itemTies(o *object, it *Item) {
 	if v, ok := o.get("value"); ok {
 		if p, ok := r.object(v, o.place("value"), it.Key); ok {
-			it.Value = &Value{Starts: p.text("starts"), Follows: p.text("follows"), When: p.text("when"), Is: p.text("is"), Once: p.yes("once")}
+			it.Value = &Value{Starts: p.text("starts"), Follows: p.text("follows"), When: p.text("when"), Is: p.text("is"),
+				Once: p.yes("once")}
 			set := 0
 			for _, name := range []string{"starts", "follows", "is"} {
 				if s, _ := p.props[name].(string); s != "" {

@@ -21,7 +21,8 @@ func (f *Form) CopyOf(key string) (Edit, string, error) {
 	}
 	if page, s := f.Section(key); s != nil {
 		fitted := f.fit(&Page{Sections: []*Section{s}}, nil).Sections[0]
-		return Edit{Op: AddSection, Into: page.Key, Index: slices.Index(page.Sections, s) + 1, Section: fitted}, fitted.Key, nil
+		return Edit{Op: AddSection, Into: page.Key, Index: slices.Index(page.Sections, s) + 1, Section: fitted}, fitted.Key,
+			nil
 	}
 	if page := f.Page(key); page != nil {
 		fitted := f.fit(page, nil)
@@ -57,7 +58,8 @@ func (f *Form) InsertItems(items []*Item, into string, index int) (Edit, []strin
 // fit returns a deep copy of a page whose keys are all free in f, with the ties
 // inside it following. Keys in fixed stay.
 func (f *Form) fit(p *Page, fixed map[string]bool) *Page {
-	whole := (&Form{Lazo: 1, Key: "copy", Title: "copy", Timezone: "UTC", Pages: []*Page{{Key: "p", Sections: p.Sections}}}).Clone()
+	whole := (&Form{Lazo: 1, Key: "copy", Title: "copy", Timezone: "UTC",
+		Pages: []*Page{{Key: "p", Sections: p.Sections}}}).Clone()
 	out := whole.Pages[0]
 	out.Key, out.Title, out.Intro, out.Shown, out.Next = p.Key, p.Title, p.Intro, p.Shown, slices.Clone(p.Next)
 	taken := f.Keys()

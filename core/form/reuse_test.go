@@ -88,12 +88,13 @@ func TestAKeptSectionIsFitted(t *testing.T) {
 func TestWhatDependsOnWhatWouldBeDeleted(t *testing.T) {
 	f := read(t, season)
 	for key, want := range map[string][]string{
-		"length_m": {".ends.0.when", "boat.choices.1.withheld", "escort.shown", "escort.checks.0.ok", "rowers.repeat.rows", "fee.value.is"},
-		"s":        {".ends.0.when", ".ends.1.when", "p.next.0.when", "rowers.repeat.rows", "fee.value.is"},
-		"rowers":   {"minors.shown", "fee.value.is"},
-		"q":        {"p.next.0.when"},
-		"fee":      nil,
-		"nothing":  nil,
+		"length_m": {".ends.0.when", "boat.choices.1.withheld", "escort.shown", "escort.checks.0.ok", "rowers.repeat.rows",
+			"fee.value.is"},
+		"s":       {".ends.0.when", ".ends.1.when", "p.next.0.when", "rowers.repeat.rows", "fee.value.is"},
+		"rowers":  {"minors.shown", "fee.value.is"},
+		"q":       {"p.next.0.when"},
+		"fee":     nil,
+		"nothing": nil,
 	} {
 		var got []string
 		for _, tie := range f.Dependents(key) {
@@ -168,7 +169,8 @@ func TestWhatIsTiedToAQuestion(t *testing.T) {
 		return out
 	}
 	assert.Equal(t, []string{"length_m<", "boat<"}, keys(f.Graph().Needs("escort")))
-	assert.ElementsMatch(t, []string{"boat<", "escort<", "rowers<", "fee<", "p<boat", "minors<rowers"}, keys(f.Graph().Drives("length_m")))
+	assert.ElementsMatch(t, []string{"boat<", "escort<", "rowers<", "fee<", "p<boat", "minors<rowers"},
+		keys(f.Graph().Drives("length_m")))
 	assert.Empty(t, f.Graph().Drives("fee"))
 }
 
@@ -220,7 +222,8 @@ func TestDifferencesOfListsPlacesAndGrids(t *testing.T) {
 		says          []string
 	}{
 		{"g", "rows", []form.GridRow{{Key: "a", Label: "A"}, {Key: "b", Label: "B"}}, []string{"Grid: the row “B” added"}},
-		{"g", "rows", []form.GridRow{{Key: "a", Label: "A", Shown: form.When("n > 3")}}, []string{"Grid: the row “A” is now shown when Length is over 3"}},
+		{"g", "rows", []form.GridRow{{Key: "a", Label: "A", Shown: form.When("n > 3")}},
+			[]string{"Grid: the row “A” is now shown when Length is over 3"}},
 		{"g", "many", true, []string{"Grid: now several choices in each row"}},
 		{"c", "places", 3, []string{"Pier: now 3 places for each choice"}},
 		{"c", "choices", []form.Choice{{Value: "x", Other: true}, {Value: "y", Places: form.BoundOf(3)}},

@@ -28,14 +28,16 @@ func TestTheSchemaAgreesWithTheReader(t *testing.T) {
 		return schema.Validate(v)
 	}
 	at := time.Date(2026, 5, 1, 0, 0, 0, 0, time.UTC)
-	for _, f := range []*form.Form{demo.CrewEntry(at), demo.ShoreCrew(at), demo.LakeBulletin(), demo.MooringRequest(at), read(t, crew)} {
+	for _, f := range []*form.Form{demo.CrewEntry(at), demo.ShoreCrew(at), demo.LakeBulletin(), demo.MooringRequest(at),
+		read(t, crew)} {
 		assert.NoError(t, valid(f.JSON()), f.Key)
 	}
 	for _, s := range demo.Samples(at) {
 		assert.NoError(t, valid(s.Form.JSON()), s.Form.Key)
 	}
 	for _, typ := range form.Types() {
-		src := `{"lazo": 1, "key": "t", "pages": [{"key": "p", "sections": [{"key": "s", "items": [{"key": "a", "type": "` + string(typ.Type) + `"}]}]}]}`
+		src := `{"lazo": 1, "key": "t", "pages": [{"key": "p", "sections": [{"key": "s", "items": [{"key": "a", "type": "` +
+			string(typ.Type) + `"}]}]}]}`
 		assert.NoError(t, valid([]byte(src)), typ.Type)
 		for _, look := range typ.Looks {
 			src := strings.Replace(src, `"key": "a"`, `"key": "a", "look": "`+look.Name+`"`, 1)

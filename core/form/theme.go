@@ -106,7 +106,8 @@ func (t *Theme) Faults() []Remark {
 				out,
 				Remark{
 					"contrast", Error, "theme." + property, "",
-					fmt.Sprintf("%s can’t be read well enough (contrast under %.1f); the nearest that can is %s", colour, LeastContrast, passing),
+					fmt.Sprintf("%s can’t be read well enough (contrast under %.1f); the nearest that can is %s", colour,
+						LeastContrast, passing),
 				},
 			)
 		}

@@ -280,7 +280,8 @@ func (f *Form) Dependents(key string) []Tie {
 			continue
 		}
 		n, err := expr.Parse(t.Expr)
-		if err == nil && slices.ContainsFunc(expr.Mentions(n, repeats), func(m string) bool { return inside[m] }) || inside[f.leadsTo(t)] {
+		if err == nil && slices.ContainsFunc(expr.Mentions(n, repeats), func(m string) bool { return inside[m] }) ||
+			inside[f.leadsTo(t)] {
 			out = append(out, t)
 		}
 	}

@@ -25,7 +25,8 @@ func TestAFormIsReadInEachOfItsLanguages(t *testing.T) {
 
 	es := f.In("es")
 	assert.Equal(t, "es", es.Language)
-	assert.Equal(t, []string{"Inscripción", "Bote", "Bote"}, []string{es.Title, es.Pages[0].Title, es.Pages[0].Sections[0].Title})
+	assert.Equal(t, []string{"Inscripción", "Bote", "Bote"},
+		[]string{es.Title, es.Pages[0].Title, es.Pages[0].Sections[0].Title})
 	items := es.Pages[0].Sections[0].Items
 	assert.Equal(t, "Class", items[0].Label, "what is not translated stays")
 	assert.Equal(t, "Thank you", es.End, "an empty translation is none")
@@ -66,7 +67,8 @@ func TestTranslationsAreChecked(t *testing.T) {
 		{`[]`, "translations"}, {`{"not a tag": {}}`, "translations.not a tag"}, {`{"es": "x"}`, "translations.es"},
 		{`{"es": {"a": 1}}`, "translations.es"}} {
 		_, remarks := form.Read(
-			[]byte(`{"lazo": 1, "key": "t", "title": "T", "timezone": "UTC", "pages": [], "translations": ` + c.translations + `}`),
+			[]byte(`{"lazo": 1, "key": "t", "title": "T", "timezone": "UTC", "pages": [], "translations": ` + c.translations +
+				`}`),
 		)
 		require.Len(t, remarks, 1, c.translations)
 		assert.Equal(t, c.at, remarks[0].At)

@@ -40,7 +40,8 @@ func has(group []string, more ...string) []string { return append(more, group...
 
 // types are all types, in the order in which they are offered.
 var types = []TypeRow{
-	{Text, "short text", expr.Text, has(answerable, "min_length", "max_length", "pattern", "pattern_message", "twice", "placeholder"), nil},
+	{Text, "short text", expr.Text,
+		has(answerable, "min_length", "max_length", "pattern", "pattern_message", "twice", "placeholder"), nil},
 	{Paragraph, "long text", expr.Text, has(answerable, "min_length", "max_length", "placeholder"), nil},
 	{Number, "number", expr.Num, has(answerable, "min", "max", "step", "placeholder"), nil},
 	{Email, "e-mail address", expr.Text, has(answerable, "pattern", "pattern_message", "twice", "placeholder"), nil},
@@ -52,8 +53,10 @@ var types = []TypeRow{
 	{YesNo, "yes or no", expr.YesNo, answerable, []Look{{"list", "two buttons"}, {"switch", "a switch"}}},
 	{Tick, "tick box", expr.YesNo, answerable, nil},
 	{ChoiceType, "one choice", expr.Choice, pickable, []Look{list, menu, pictures, search}},
-	{ChoicesType, "several choices", expr.Choices, has(pickable, "min_picked", "max_picked"), []Look{list, menu, pictures, search}},
-	{Scale, "scale", expr.Num, has(answerable, "min", "max", "low", "high"), []Look{{"numbers", "numbers in a row"}, menu}},
+	{ChoicesType, "several choices", expr.Choices, has(pickable, "min_picked", "max_picked"),
+		[]Look{list, menu, pictures, search}},
+	{Scale, "scale", expr.Num, has(answerable, "min", "max", "low", "high"),
+		[]Look{{"numbers", "numbers in a row"}, menu}},
 	{Ranking, "ranking", expr.Choices, pickable, nil},
 	{Grid, "grid", expr.Grid, has(answerable, "choices", "rows", "many"), nil},
 	{Address, "postal address", expr.Address, answerable, nil},

@@ -52,7 +52,8 @@ func TestDatesAreNotGuessed(t *testing.T) {
 		return days, reading
 	}
 	days, _ := read("born", "01/04/2026", "30/05/2026")
-	assert.Equal(t, []string{`{"born": "2026-04-01"}`, `{"born": "2026-05-30"}`}, tidy(days), "the column tells, whatever the form's language is")
+	assert.Equal(t, []string{`{"born": "2026-04-01"}`, `{"born": "2026-05-30"}`}, tidy(days),
+		"the column tells, whatever the form's language is")
 	days, reading := read("born", "01/04/2026")
 	assert.Empty(t, days)
 	require.Len(t, reading.Faults, 1)

@@ -77,7 +77,8 @@ func TestRowsBecomeResponses(t *testing.T) {
 			`{"name": "Teal", "home": {"city": "Pedralta", "street": "Muelle 2"}, "fee": 20}`},
 		{"name|own|paid", "Teal|no|x", `{"name": "Teal", "own": false, "paid": true, "fee": 20}`},
 		{"name|meals.sat|meals.sun", "Teal|any|", `{"name": "Teal", "meals": {"sat": "any"}, "fee": 20}`},
-		{"name|rowers.2.rower|rowers.1.rower", "Teal|Bea|Ana", `{"name": "Teal", "rowers": [{"rower": "Ana"}, {"rower": "Bea"}], "fee": 20}`},
+		{"name|rowers.2.rower|rowers.1.rower", "Teal|Bea|Ana",
+			`{"name": "Teal", "rowers": [{"rower": "Ana"}, {"rower": "Bea"}], "fee": 20}`},
 	} {
 		got, stored := read(t, p, c.head, c.row)
 		require.Empty(t, got.Faults, "%s\n%s", c.head, c.row)
@@ -192,8 +193,9 @@ func TestWhatGoesOutAsCSVComesBack(t *testing.T) {
 	p := program(t, crews)
 	raw := map[string]any{"name": "=Teal", "boat": "x8", "cox": "Ana, the cox",
 		"length": json.Number("12.125"), "first": "2026-06-01", "own": true,
-		"days": []any{"sat", map[string]any{"value": "else", "text": "-Friday"}}, "meals": map[string]any{"sat": "any", "sun": "none"},
-		"slot": "pm", "paid": true, "rowers": []any{map[string]any{"rower": "Ana"}, map[string]any{"rower": "Bea"}}}
+		"days":  []any{"sat", map[string]any{"value": "else", "text": "-Friday"}},
+		"meals": map[string]any{"sat": "any", "sun": "none"},
+		"slot":  "pm", "paid": true, "rowers": []any{map[string]any{"rower": "Ana"}, map[string]any{"rower": "Bea"}}}
 	out := p.Run(engine.Input{Answers: p.Answers(raw), At: now, Mode: engine.Staff})
 	require.True(t, out.Accepted, out.Findings(""))
 	stored, err := out.ToStore()
@@ -205,7 +207,8 @@ func TestWhatGoesOutAsCSVComesBack(t *testing.T) {
 	require.NoError(t, table.CSV(&csv, func(write func(exchange.Response, [][]byte) error) error {
 		pieces, err := exchange.Cut(answers, table.Pieces())
 		require.NoError(t, err)
-		return write(exchange.Response{ID: "r", Received: now, Answers: answers, Parameters: map[string][]string{"club": {"teal"}}}, pieces)
+		return write(exchange.Response{ID: "r", Received: now, Answers: answers,
+			Parameters: map[string][]string{"club": {"teal"}}}, pieces)
 	}))
 	sheets, err := exchange.ReadSheets(csv.Bytes())
 	require.NoError(t, err)
@@ -251,7 +254,8 @@ func TestTheFillingOfARow(t *testing.T) {
 	one := intake.Filling(7, 1, []string{"Teal", "x1"})
 	assert.Equal(t, one, intake.Filling(7, 1, []string{"Teal", "x1"}))
 	for _, other := range []string{
-		intake.Filling(8, 1, []string{"Teal", "x1"}), intake.Filling(7, 2, []string{"Teal", "x1"}), intake.Filling(7, 1, []string{"Tealx", "1"}),
+		intake.Filling(8, 1, []string{"Teal", "x1"}), intake.Filling(7, 2, []string{"Teal", "x1"}),
+		intake.Filling(7, 1, []string{"Tealx", "1"}),
 	} {
 		assert.NotEqual(t, one, other)
 	}

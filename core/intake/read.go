@@ -96,8 +96,9 @@ type Reader struct {
 // a column says when they were received. An error is for a name that is none, or one that
 // two columns have.
 func NewReader(p *engine.Program, head, match []string, now time.Time) (*Reader, error) {
-	r := &Reader{program: p, columns: make([]*Target, len(head)), orders: make([]Order, len(head)), unclear: make([]bool, len(head)),
-		at: map[string]int{}, now: now,
+	r := &Reader{program: p, columns: make([]*Target, len(head)), orders: make([]Order, len(head)),
+		unclear: make([]bool, len(head)),
+		at:      map[string]int{}, now: now,
 		left: map[string]int{}, lacking: map[string]int{},
 		plain: len(head) > 2 && head[0] == "response" && head[1] == "received"}
 	targets := Targets(p.Form, head)

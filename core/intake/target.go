@@ -59,8 +59,9 @@ func Targets(f *form.Form, head []string) []Target {
 		sec := p.Section
 		for n := range min(max(usualRows, rows[expr.Fold(sec.Key)]), sec.Repeat.Limit()) {
 			out = append(out, of(p.Item, Target{
-				Name: fmt.Sprintf("%s.%d.%s", sec.Key, n+1, p.Item.Key), Label: fmt.Sprintf("%s %d, %s", sec.Name(), n+1, p.Item.Name()),
-				key: p.Item.Key, section: sec.Key, row: n,
+				Name:  fmt.Sprintf("%s.%d.%s", sec.Key, n+1, p.Item.Key),
+				Label: fmt.Sprintf("%s %d, %s", sec.Name(), n+1, p.Item.Name()),
+				key:   p.Item.Key, section: sec.Key, row: n,
 			})...)
 		}
 	}
@@ -77,7 +78,8 @@ func Targets(f *form.Form, head []string) []Target {
 // written reports whether an answer can be written down in a cell.
 func written(it *form.Item) bool {
 	switch {
-	case !it.Asked() || it.Type.Computed() || it.Type == form.File || it.Type == form.Signature || it.Type == form.Hidden || it.Parked:
+	case !it.Asked() || it.Type.Computed() || it.Type == form.File || it.Type == form.Signature ||
+		it.Type == form.Hidden || it.Parked:
 		return false
 	}
 	return it.Value == nil || it.Value.Is == ""

@@ -24,7 +24,8 @@ const (
 // Started is the table of a new list: a code and a name.
 func Started() form.Table {
 	return form.Table{
-		Columns: []form.Column{{Key: "code", Name: "Code", Type: form.TextColumn}, {Key: "name", Name: "Name", Type: form.TextColumn}},
+		Columns: []form.Column{{Key: "code", Name: "Code", Type: form.TextColumn},
+			{Key: "name", Name: "Name", Type: form.TextColumn}},
 		Entries: []form.Entry{},
 	}
 }
@@ -240,7 +241,8 @@ func (r *reader) entry(row int, cells []string) {
 	case code == "":
 		r.fault(row, r.places[0], "an entry needs a %s", r.table.Columns[0].Name)
 	case twice:
-		r.fault(row, r.places[0], "“%s” stands in line %d already; each entry has a %s of its own", code, at+1, r.table.Columns[0].Name)
+		r.fault(row, r.places[0], "“%s” stands in line %d already; each entry has a %s of its own", code, at+1,
+			r.table.Columns[0].Name)
 	default:
 		r.codes[expr.Fold(code)] = row
 		r.table.Entries = append(r.table.Entries, e)

@@ -42,7 +42,8 @@ func TestAListIsReadFromCells(t *testing.T) {
 		faults  []string
 		columns string
 	}{
-		{name: "fresh", cells: cells("Code|Pier name|Fee|Since|Lit", "h|Heron|40.5|2024-05-01|yes", "", "007|Teal||2025-01-01|no"),
+		{name: "fresh", cells: cells("Code|Pier name|Fee|Since|Lit", "h|Heron|40.5|2024-05-01|yes", "",
+			"007|Teal||2025-01-01|no"),
 			columns: "code:text pier_name:text fee:number since:date lit:yesno"},
 		{name: "zeros before it make a code", cells: cells("n|Berth", "a|007"), columns: "n:text berth:text"},
 		{name: "the code is a text", cells: cells("nr|name", "1|A"), columns: "nr:text name:text"},
@@ -55,7 +56,8 @@ func TestAListIsReadFromCells(t *testing.T) {
 		{name: "each at its cell", was: piers, cells: cells("Code|Fee|Lit", "a|much|yes", "A|1|perhaps", "|2|", "b|1,5|x"),
 			faults: []string{"B2: the column “Fee” takes a number, not “much”", "C3: the column “Lit” takes yes or no",
 				"A3: “A” stands in line 2 already", "A4: an entry needs a Code"}},
-		{name: "long", was: piers, cells: cells("Code|Pier", "a|"+strings.Repeat("x", 1001)), faults: []string{"B2: the column “Pier” takes a text of at most"}},
+		{name: "long", was: piers, cells: cells("Code|Pier", "a|"+strings.Repeat("x", 1001)),
+			faults: []string{"B2: the column “Pier” takes a text of at most"}},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			table, faults := list.Read(c.cells, c.was)
@@ -104,7 +106,8 @@ func TestDifferencesAndMerging(t *testing.T) {
 func TestAListComesBackAsItWentOut(t *testing.T) {
 	rapid.Check(t, func(rt *rapid.T) {
 		table := form.Table{Columns: piers.Columns, Entries: []form.Entry{}}
-		word := rapid.SampledFrom([]string{"Heron", "=1+1", "'quoted", "a;b", "a,b\t\"c\"", "line\nbreak", "é – 月", "+49 30", "007", "@x", "1e5"})
+		word := rapid.SampledFrom([]string{"Heron", "=1+1", "'quoted", "a;b", "a,b\t\"c\"", "line\nbreak", "é – 月", "+49 30",
+			"007", "@x", "1e5"})
 		for i := range rapid.IntRange(0, 5).Draw(rt, "entries") {
 			e := form.Entry{"code": "c" + strconv.Itoa(i), "name": word.Draw(rt, "name")}
 			if rapid.Bool().Draw(rt, "fee") {

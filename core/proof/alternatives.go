@@ -302,7 +302,8 @@ func (pl place) ofCount(n *expr.Call) ([]expr.Node, bool) {
 	if pl.scope.Groups[name.Name] != nil {
 		return pl.counts(name.Name)
 	}
-	if sym := pl.scope.Items[name.Name]; len(n.Args) == 1 && sym != nil && sym.Type.Kind == expr.Choices && sym.Type.Options != nil &&
+	if sym := pl.scope.Items[name.Name]; len(n.Args) == 1 && sym != nil && sym.Type.Kind == expr.Choices &&
+		sym.Type.Options != nil &&
 		len(sym.Type.Options.Values) < maxAlternatives {
 		var out []expr.Node
 		for i := range len(sym.Type.Options.Values) + 1 {

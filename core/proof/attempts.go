@@ -189,7 +189,8 @@ func (a *attempts) sayEnd(f sat.Filling) {
 	})
 	for _, in := range m.listed { // what is not ticked is answered, too
 		it := p.side.items[in.name]
-		if it != nil && it.Type == form.Tick && it.Value == nil && it.section.group == nil && slices.Contains(held, in.lits[0]) {
+		if it != nil && it.Type == form.Tick && it.Value == nil && it.section.group == nil &&
+			slices.Contains(held, in.lits[0]) {
 			fl.Answers = maps.Clone(fl.Answers)
 			fl.Answers[it.Key] = false
 		}

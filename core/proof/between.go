@@ -44,7 +44,8 @@ func Between(old, now *engine.Program, o Options) ([]Difference, []Undecided) {
 	}
 	c.w = c.now
 	for _, it := range m.sides[1].list {
-		if before := m.sides[0].items[it.Key]; before != nil && before.Type == it.Type && before.place().group == it.place().group {
+		if before := m.sides[0].items[it.Key]; before != nil && before.Type == it.Type &&
+			before.place().group == it.place().group {
 			c.item(before, it)
 		}
 	}
@@ -105,11 +106,14 @@ func (c *comparer) item(before, it *item) {
 		return
 	}
 	name := it.Name()
-	if a, b := before.section.group, it.section.group; b != nil && a.limit != b.limit && (a.depth < a.limit || b.depth < b.limit) {
-		c.leave(it.at(), it.Key, "Whether the editions differ in further rows of "+name+" is not decided.", "Not all rows are looked at.")
+	if a, b := before.section.group, it.section.group; b != nil && a.limit != b.limit &&
+		(a.depth < a.limit || b.depth < b.limit) {
+		c.leave(it.at(), it.Key, "Whether the editions differ in further rows of "+name+" is not decided.",
+			"Not all rows are looked at.")
 	}
 	shown := effect{name: "shown", key: it.Key, gained: name + " is now asked", lost: name + " is no longer asked"}
-	required := effect{name: "required", key: it.Key, gained: name + " is now required", lost: name + " is no longer required"}
+	required := effect{name: "required", key: it.Key, gained: name + " is now required",
+		lost: name + " is no longer required"}
 	for row := range rowsBetween(before.section.group, it.section.group) {
 		is := func(o *engine.Outcome) bool { return shownIn(o, it.Key, row) }
 		was, now := c.shownIn(c.old, before, row), c.shownIn(c.now, it, row)
@@ -162,7 +166,8 @@ func (c *comparer) gridRows(before, it *item, both []spot) {
 			continue
 		}
 		name := it.Rows[i].Name() + " of " + it.Name()
-		e := effect{name: "shown", key: it.Key, row: it.Rows[i].Key, gained: name + " is now asked", lost: name + " is no longer asked"}
+		e := effect{name: "shown", key: it.Key, row: it.Rows[i].Key, gained: name + " is now asked",
+			lost: name + " is no longer asked"}
 		for _, s := range both {
 			s.old, s.now = c.old.met(before.rows[j], s.row), c.now.met(r, s.row)
 			s.holds = func(o *engine.Outcome) bool { return gridRowShown(o.State(it.Key, s.row), it.Rows[i].Key) }
@@ -223,15 +228,17 @@ func (c *comparer) sending() {
 	goes := func(key, name string, old, is *condition, sent func(o *engine.Outcome) bool) {
 		c.compare(effect{
 			name: "sent", key: key, gained: name + " now goes out", lost: name + " no longer goes out",
-			spots: []spot{{where: c.m.And(was, now), old: c.old.of(old, 0).met, now: c.now.of(is, 0).met, stands: accepted, holds: sent}},
+			spots: []spot{{where: c.m.And(was, now), old: c.old.of(old, 0).met, now: c.now.of(is, 0).met, stands: accepted,
+				holds: sent}},
 		})
 	}
 	before, sides := c.oldP.Form, c.m.sides
 	for i, m := range c.nowP.Form.Messages {
 		if j := slices.IndexFunc(before.Messages, func(b form.Message) bool { return b.Key == m.Key }); j >= 0 {
-			goes(m.Key, "The message "+cmp.Or(m.Name, m.Key), sides[0].letters[j], sides[1].letters[i], func(o *engine.Outcome) bool {
-				return slices.ContainsFunc(o.Messages(), func(g engine.Outgoing) bool { return g.Key == m.Key })
-			})
+			goes(m.Key, "The message "+cmp.Or(m.Name, m.Key), sides[0].letters[j], sides[1].letters[i],
+				func(o *engine.Outcome) bool {
+					return slices.ContainsFunc(o.Messages(), func(g engine.Outgoing) bool { return g.Key == m.Key })
+				})
 		}
 	}
 	for i, h := range c.nowP.Form.Hooks {

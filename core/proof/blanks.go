@@ -18,7 +18,8 @@ func (p *prover) blankSometimes(it *item) {
 		return
 	}
 	for row := range p.overRows(it.section, func(int) sat.Lit { return sat.Yes }) {
-		fl, found, settled := p.seek(p.blankIn(it, row), p.found, func(fl engine.Filling) bool { return p.isBlank(it, row, fl) })
+		fl, found, settled := p.seek(p.blankIn(it, row), p.found,
+			func(fl engine.Filling) bool { return p.isBlank(it, row, fl) })
 		switch {
 		case found:
 			r := p.say(CanBeBlank, form.Hint, it.value.at, it.Key, "%s is blank %s.", it.Name(), p.whileBlank(it, row, fl))
@@ -26,7 +27,8 @@ func (p *prover) blankSometimes(it *item) {
 			r.Witness = witnessOf(fl)
 			return
 		case !settled:
-			p.leave(it.value.at, it.Key, "Whether "+it.Name()+" can be blank in what is sent is not decided.", sentence(p.why(it.value)))
+			p.leave(it.value.at, it.Key, "Whether "+it.Name()+" can be blank in what is sent is not decided.",
+				sentence(p.why(it.value)))
 			return
 		}
 	}

@@ -184,7 +184,8 @@ func compared(t require.TestingT, p *engine.Program, y *tally, r *proof.Report) 
 		for i, c := range it.Choices {
 			_, is := got[fmt.Sprintf("%s %s.choices.%d %s", proof.NeverOffered, at, i, c.Value)]
 			if it.Type.Picks() {
-				require.Equal(t, !y.seen["offered "+it.Key+"."+c.Value], is, "choice %s of %s of\n%s", c.Value, it.Key, p.Form.JSON())
+				require.Equal(t, !y.seen["offered "+it.Key+"."+c.Value], is, "choice %s of %s of\n%s", c.Value, it.Key,
+					p.Form.JSON())
 			}
 		}
 		for i := range it.Wording {
@@ -272,7 +273,8 @@ func deadEnds(t require.TestingT, p *engine.Program, all []engine.Filling, r *pr
 			require.Equal(t, found[kind], is, "%s at %s of\n%s", kind, it.Key, p.Form.JSON())
 			if is {
 				require.True(t, stuck(p, it, m.Witness.Filling()), "%s with %v of\n%s", m, m.Witness, p.Form.JSON())
-				require.Equal(t, kind, afterwards(p, it, m.Witness.Filling(), all), "%s with %v of\n%s", m, m.Witness, p.Form.JSON())
+				require.Equal(t, kind, afterwards(p, it, m.Witness.Filling(), all), "%s with %v of\n%s", m, m.Witness,
+					p.Form.JSON())
 			}
 		}
 	}

@@ -115,7 +115,8 @@ func TestRemarksInWords(t *testing.T) {
 		"hidden for everybody": {`"type": "text", "shown": false`, "warning: A is never shown: it is fixed so."},
 		"nobody comes back": {`"type": "text", "locked": "mode = \"revisit\""`,
 			"warning: A is never locked: it needs that who fills it in is someone coming back, and respondents can’t change yet what they sent."},
-		"an empty text": {`"type": "text", "value": {"follows": "\"\""}`, "warning: A is never filled in by itself: what it is given is empty."},
+		"an empty text": {`"type": "text", "value": {"follows": "\"\""}`,
+			"warning: A is never filled in by itself: what it is given is empty."},
 	} {
 		t.Run(name, func(t *testing.T) {
 			p, remarks := engine.Load([]byte(`{"lazo": 1, "key": "t", "title": "T", "timezone": "UTC", "parameters": [{"name": "club"}],
@@ -136,7 +137,8 @@ func TestNothingIsClaimedWithoutTime(t *testing.T) {
 		for _, cond := range one.conds {
 			q := fmt.Sprintf(cond, "q")
 			p, remarks := engine.Load([]byte(formOf([]string{
-				`{"key": "q", "label": "Q", ` + one.item + `}`, fmt.Sprintf(`{"key": "x", "type": "note", "label": "X", "shown": %q}`, q),
+				`{"key": "q", "label": "Q", ` + one.item + `}`,
+				fmt.Sprintf(`{"key": "x", "type": "note", "label": "X", "shown": %q}`, q),
 			})))
 			require.NotNil(t, p, "%v", remarks)
 			o := usual
@@ -162,7 +164,8 @@ func TestChainsOfCalculationsEnd(t *testing.T) {
 	for i := 2; i < 57; i++ {
 		items = append(items, chain(i, fmt.Sprintf("if(t%d, c%d, c%d)", i%28, i-1, i-2)))
 	}
-	items = append(items, `{"key": "x", "type": "note", "label": "X", "shown": "c56 = 1"}`, `{"key": "y", "type": "note", "label": "Y", "shown": "c56 = 3"}`)
+	items = append(items, `{"key": "x", "type": "note", "label": "X", "shown": "c56 = 1"}`,
+		`{"key": "y", "type": "note", "label": "Y", "shown": "c56 = 3"}`)
 	p, remarks := engine.Load([]byte(formOf(items)))
 	require.NotNil(t, p, "%v", remarks)
 	r := proof.Of(p, usual)

@@ -115,7 +115,8 @@ func (v *variable) buildTimes() {
 		for _, s := range secs {
 			samples = append(samples, int64(max(0, s-1)), int64(s), int64(min(daySeconds-1, s+1)))
 		}
-		starts = append(starts, wholeFlips(samples, func(s int64) expr.Truth { return pr.truth(v.name, expr.TimeValue(int(s)), 0) })...)
+		starts = append(starts, wholeFlips(samples,
+			func(s int64) expr.Truth { return pr.truth(v.name, expr.TimeValue(int(s)), 0) })...)
 	}
 	for _, s := range within(starts, 0, daySeconds) {
 		// A whole minute, as people write it, if the region has one.
@@ -168,9 +169,10 @@ func (v *variable) dayFlips() []int64 {
 	var out []int64
 	for _, pr := range v.probes {
 		if w, mo := periodic(pr.code.Node); w || mo {
-			out = append(out, wholeFlips([]int64{int64(firstDay), int64(usualDay), int64(lastDay)}, decided(func(d int64) expr.Truth {
-				return pr.truth(v.name, expr.DayValue(expr.Day(d)), 0)
-			}))...)
+			out = append(out, wholeFlips([]int64{int64(firstDay), int64(usualDay), int64(lastDay)},
+				decided(func(d int64) expr.Truth {
+					return pr.truth(v.name, expr.DayValue(expr.Day(d)), 0)
+				}))...)
 			continue
 		}
 		out = append(out, flipsOverDays(pr, v.name, 0, nil)...)

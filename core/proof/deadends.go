@@ -17,7 +17,8 @@ func (p *prover) deadEnds() {
 			continue
 		}
 		if p.up() {
-			p.leave(it.at()+".required", it.Key, "Whether "+it.Name()+" can ever be answered is not decided.", sentence(p.why(nil)))
+			p.leave(it.at()+".required", it.Key, "Whether "+it.Name()+" can ever be answered is not decided.",
+				sentence(p.why(nil)))
 			continue
 		}
 		for row := range min(2, len(p.overRows(it.section, func(int) sat.Lit { return sat.Yes }))) {
@@ -37,7 +38,8 @@ func (p *prover) deadEnd(it *item, row int) bool {
 	}
 	a := &attempts{p: p, it: it, row: row, lits: append(p.othersSound(it, row), l)}
 	if !all || !a.run() {
-		p.leave(it.at()+".required", it.Key, "Whether there is always an answer to "+it.Name()+" that is accepted is not decided.",
+		p.leave(it.at()+".required", it.Key,
+			"Whether there is always an answer to "+it.Name()+" that is accepted is not decided.",
 			sentence(p.whyBound(it)))
 	}
 	return a.end || a.waits
@@ -191,7 +193,8 @@ func (p *prover) surelyAnswered(it *item, row int) bool {
 		return true
 	}
 	for _, raw := range in.raws[1:] {
-		if v, ok := it.side.program.ReadAnswer(it.Key, sent(it, raw)); ok && !v.IsBlank() && it.side.program.Fits(it.Key, v) &&
+		if v, ok := it.side.program.ReadAnswer(it.Key, sent(it, raw)); ok && !v.IsBlank() &&
+			it.side.program.Fits(it.Key, v) &&
 			(it.Type != form.Tick || v.Yes()) {
 			return true
 		}

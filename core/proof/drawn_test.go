@@ -41,8 +41,9 @@ var types = []form.Type{
 
 func drawForm(t *rapid.T) *form.Form {
 	d := &drawer{t: t, f: &form.Form{Lazo: 1, Key: "t", Title: "T", Timezone: "America/Montevideo"}}
-	d.f.Parameters = []form.Parameter{{Name: "club"}, {Name: "count", Type: "number"}, {Name: "boat", Values: &form.ParameterValues{
-		Written: []form.ParameterValue{{Value: "a", Label: "Alpha"}, {Value: "b", Label: "Beta"}}}}}
+	d.f.Parameters = []form.Parameter{{Name: "club"}, {Name: "count", Type: "number"},
+		{Name: "boat", Values: &form.ParameterValues{
+			Written: []form.ParameterValue{{Value: "a", Label: "Alpha"}, {Value: "b", Label: "Beta"}}}}}
 	d.clock, d.param = d.chance(30), d.pick("club", "club", "boat", "count")
 	number := 0
 	pages := d.n(1, 3)
@@ -73,7 +74,8 @@ func drawForm(t *rapid.T) *form.Form {
 		d.rows()
 	}
 	if d.chance(20) {
-		d.f.Messages = []form.Message{{Key: "m", Name: "M", When: d.cond(1), To: []string{"a@b.example"}, Subject: "S", Body: "B"}}
+		d.f.Messages = []form.Message{{Key: "m", Name: "M", When: d.cond(1), To: []string{"a@b.example"}, Subject: "S",
+			Body: "B"}}
 	}
 	if d.chance(20) {
 		d.f.Ends = []form.End{{When: d.cond(1), Text: "One"}, {When: d.cond(1), Text: "Two"}}
@@ -280,7 +282,8 @@ func (d *drawer) atom() string {
 			d.born = true
 			return d.pick("age("+k+") < 18", k+" > today", k+" <= 2008-05-30", "age("+k+") >= 18")
 		}
-		return d.pick(k+" < 2026-05-30", k+" + 1 month > 2026-05-30", "age("+k+", 2026-05-30) >= 18", `weekday(`+k+`) = "sat"`)
+		return d.pick(k+" < 2026-05-30", k+" + 1 month > 2026-05-30", "age("+k+", 2026-05-30) >= 18",
+			`weekday(`+k+`) = "sat"`)
 	case form.Grid:
 		return k + d.pick(`.fri = "a"`, `.sat = "b"`, `.sat is answered`)
 	}
@@ -304,7 +307,8 @@ func answers(it *form.Item) []any {
 			add(false) // which stays while it is hidden, unlike what was never ticked
 		}
 	case form.Number, form.Scale:
-		for _, n := range []string{"-1", "0", "0.2", "0.5", "0.7", "1", "1.2", "1.5", "1.7", "2", "2.2", "2.5", "2.7", "3", "3.5", "4", "5"} {
+		for _, n := range []string{"-1", "0", "0.2", "0.5", "0.7", "1", "1.2", "1.5", "1.7", "2", "2.2", "2.5", "2.7", "3",
+			"3.5", "4", "5"} {
 			add(n)
 		}
 	case form.ChoicesType:
@@ -316,14 +320,17 @@ func answers(it *form.Item) []any {
 		add("Ana", "ana", "eva", "Bo", "bo", "Bruno", "bruno", "abcd")
 	case form.Date:
 		for _, day := range []string{
-			"1990-01-01", "2008-05-28", "2008-05-29", "2008-05-30", "2008-05-31", "2008-06-01", "2026-04-29", "2026-04-30", "2026-05-01",
-			"2026-05-23", "2026-05-28", "2026-05-29", "2026-05-30", "2026-05-31", "2026-06-01", "2030-01-05", "2012-02-29", "9999-12-31",
+			"1990-01-01", "2008-05-28", "2008-05-29", "2008-05-30", "2008-05-31", "2008-06-01", "2026-04-29", "2026-04-30",
+			"2026-05-01",
+			"2026-05-23", "2026-05-28", "2026-05-29", "2026-05-30", "2026-05-31", "2026-06-01", "2030-01-05", "2012-02-29",
+			"9999-12-31",
 		} {
 			add(day)
 		}
 	case form.Grid:
 		add(map[string]any{"fri": "a"}, map[string]any{"fri": "b"}, map[string]any{"sat": "a"}, map[string]any{"sat": "b"},
-			map[string]any{"fri": "a", "sat": "a"}, map[string]any{"fri": "a", "sat": "b"}, map[string]any{"fri": "b", "sat": "b"},
+			map[string]any{"fri": "a", "sat": "a"}, map[string]any{"fri": "a", "sat": "b"},
+			map[string]any{"fri": "b", "sat": "b"},
 			map[string]any{"fri": "b", "sat": "a"})
 	}
 	if it.Value != nil && it.Type != form.Calculation {

@@ -125,7 +125,8 @@ func sent(it *item, raw any) any {
 	if raw != any(aFile) {
 		return raw
 	}
-	file := map[string]any{"id": "proof", "name": "boat.png", "type": "image/png", "size": strconv.Itoa(min(1000, it.FileLimit()))}
+	file := map[string]any{"id": "proof", "name": "boat.png", "type": "image/png",
+		"size": strconv.Itoa(min(1000, it.FileLimit()))}
 	for _, a := range it.Accept {
 		a = strings.ToLower(strings.TrimSpace(a))
 		switch family, any := strings.CutSuffix(a, "/*"); {
@@ -220,7 +221,8 @@ func (w *world) ownOther(it *item, name string, row int, out *val, picked sat.Li
 			s = usualOther
 		}
 		if s != "" {
-			out.parts[otherPart].cases = append(out.parts[otherPart].cases, vcase{m.And(picked, other.lits[i]), expr.TextValue(s)})
+			out.parts[otherPart].cases = append(out.parts[otherPart].cases,
+				vcase{m.And(picked, other.lits[i]), expr.TextValue(s)})
 		}
 	}
 }

@@ -109,7 +109,8 @@ func blankByParts(n expr.Node) bool {
 }
 
 var solidFunctions = []string{
-	"abs", "floor", "ceil", "length", "sum", "min", "max", "average", "count", "days", "months", "years", "hours", "minutes", "year",
+	"abs", "floor", "ceil", "length", "sum", "min", "max", "average", "count", "days", "months", "years", "hours",
+	"minutes", "year",
 	"month", "day", "weekday", "label", "value", "join",
 }
 

@@ -26,7 +26,8 @@ func (p *prover) passed() {
 		var before *world
 		for _, sec := range pg.sections {
 			for _, it := range sec.items {
-				if p.never[it.Key] || it.Parked || it.Staff || it.Type.Computed() || p.up() || !dependsOn(graph, later, it.Key, sec.Key) {
+				if p.never[it.Key] || it.Parked || it.Staff || it.Type.Computed() || p.up() ||
+					!dependsOn(graph, later, it.Key, sec.Key) {
 					continue
 				}
 				if before == nil {
@@ -79,10 +80,12 @@ func (p *prover) late(it *item, before *world, later map[string]bool) {
 	fl, found, settled := p.seek(l, p.found, test)
 	switch {
 	case found:
-		r := p.say(Late, form.Hint, it.at()+".shown", it.Key, "%s can appear on a page that the respondent has passed, with %s.",
+		r := p.say(Late, form.Hint, it.at()+".shown", it.Key,
+			"%s can appear on a page that the respondent has passed, with %s.",
 			it.Name(), cmp.Or(p.told(fl, it.Key), "nothing else answered"))
 		r.Witness = witnessOf(fl)
 	case !settled:
-		p.leave(it.at()+".shown", it.Key, "Whether "+it.Name()+" can appear after its page was passed is not decided.", sentence(p.why(it.shown.condition)))
+		p.leave(it.at()+".shown", it.Key, "Whether "+it.Name()+" can appear after its page was passed is not decided.",
+			sentence(p.why(it.shown.condition)))
 	}
 }

@@ -255,7 +255,8 @@ func TestWalksCoverEverything(t *testing.T) {
 				}
 				for _, way := range []string{"met", "not"} {
 					if y.seen[way+" "+pl.Item.Key+"."+tie.Property] && y.seen["shown "+pl.Item.Key] {
-						require.True(t, covered[pl.At()+"."+tie.Property+":"+way], "%s %s of %s of\n%s", way, tie.Property, pl.Item.Key, f.JSON())
+						require.True(t, covered[pl.At()+"."+tie.Property+":"+way], "%s %s of %s of\n%s", way, tie.Property, pl.Item.Key,
+							f.JSON())
 					}
 				}
 			}
@@ -296,7 +297,8 @@ func ownerOf(f *form.Form, at string) (key, property string, ok bool) {
 	}
 	key, property, _ = strings.Cut(at[strings.LastIndexByte(at, '/')+1:], ".")
 	pl, ok := f.Find(key)
-	return key, property, ok && pl.Section.Repeat == nil && slices.Contains([]string{"shown", "required", "locked"}, property)
+	return key, property, ok && pl.Section.Repeat == nil &&
+		slices.Contains([]string{"shown", "required", "locked"}, property)
 }
 
 // In a form of 120 questions nothing that is claimed is ever contradicted by an input.
@@ -359,7 +361,8 @@ func largeForm(r *rand.Rand, n int) *form.Form {
 	}
 	for i := range n {
 		if i%12 == 0 {
-			f.Pages = append(f.Pages, &form.Page{Key: fmt.Sprintf("p%d", i/12), Sections: []*form.Section{{Key: fmt.Sprintf("s%d", i/12)}}})
+			f.Pages = append(f.Pages,
+				&form.Page{Key: fmt.Sprintf("p%d", i/12), Sections: []*form.Section{{Key: fmt.Sprintf("s%d", i/12)}}})
 		}
 		it := &form.Item{Key: fmt.Sprintf("q%d", i), Label: fmt.Sprintf("Question %d", i)}
 		it.Type = []form.Type{form.ChoiceType, form.Number, form.YesNo, form.Tick, form.ChoicesType}[r.IntN(5)]

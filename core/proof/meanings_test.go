@@ -21,7 +21,8 @@ func kindsIn(example string) (out []string) {
 	if strings.HasPrefix(example, `{"pages"`) || strings.HasPrefix(example, `{"lists"`) {
 		src = `{"lazo": 1, "key": "t", "title": "T", "timezone": "UTC", ` + example[1:]
 		if !strings.Contains(example, `"pages"`) {
-			src = strings.TrimSuffix(src, "}") + `, "pages": [{"key": "p", "sections": [{"key": "s", "items": [{"key": "x", "type": "text", "label": "X"}]}]}]}`
+			src = strings.TrimSuffix(src,
+				"}") + `, "pages": [{"key": "p", "sections": [{"key": "s", "items": [{"key": "x", "type": "text", "label": "X"}]}]}]}`
 		}
 	}
 	p, remarks := engine.Load([]byte(src))
@@ -73,7 +74,8 @@ func TestMeaningsStandInTheDocs(t *testing.T) {
 	var b strings.Builder
 	for _, m := range proof.Meanings {
 		b.WriteString("## " + m.ID + "\n\n" + m.Says + " " + m.Why + "\n\n```json\n" + m.Wrong + "\n```\n\n" +
-			"instead, " + strings.ToLower(m.Correction[:1]) + strings.TrimSuffix(m.Correction[1:], ".") + ":\n\n```json\n" + m.Right + "\n```\n\n")
+			"instead, " + strings.ToLower(m.Correction[:1]) + strings.TrimSuffix(m.Correction[1:],
+			".") + ":\n\n```json\n" + m.Right + "\n```\n\n")
 	}
 	docsHave(t, "remarks.md", "meanings", b.String())
 }

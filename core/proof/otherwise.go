@@ -11,7 +11,8 @@ import (
 
 // locked compares where a question is locked while both editions show it.
 func (c *comparer) locked(before, it *item, both []spot) {
-	e := effect{name: "locked", key: it.Key, gained: it.Name() + " is now locked", lost: it.Name() + " is no longer locked"}
+	e := effect{name: "locked", key: it.Key, gained: it.Name() + " is now locked",
+		lost: it.Name() + " is no longer locked"}
 	for _, s := range both {
 		s.old, s.now = c.old.lockedFor(before, s.row), c.now.lockedFor(it, s.row)
 		s.holds = func(o *engine.Outcome) bool { return o.State(it.Key, s.row).Locked }
@@ -36,7 +37,8 @@ func (c *comparer) filled(before, it *item, both []spot) {
 	}
 	e := effect{
 		name: "filled", key: it.Key,
-		gained: it.Name() + " is now filled in by itself, or otherwise than before", lost: it.Name() + " is no longer filled in by itself",
+		gained: it.Name() + " is now filled in by itself, or otherwise than before",
+		lost:   it.Name() + " is no longer filled in by itself",
 	}
 	for _, s := range both {
 		old, now := c.old.filledIn(before, s.row), c.now.filledIn(it, s.row)
@@ -115,7 +117,8 @@ func (c *comparer) worded(before, it *item, both []spot) {
 		s.pair = func(old, now *engine.Outcome, gained bool) bool {
 			i, j := wordingOf(old, it.Key, s.row), wordingOf(now, it.Key, s.row)
 			own := j == len(it.wording)
-			return wordsOf(before.Item, i) != wordsOf(it.Item, j) && (gained && !own || !gained && own && i < len(before.wording))
+			return wordsOf(before.Item, i) != wordsOf(it.Item, j) &&
+				(gained && !own || !gained && own && i < len(before.wording))
 		}
 		e.spots = append(e.spots, s)
 	}

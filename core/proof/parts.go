@@ -134,7 +134,8 @@ func (p *prover) parts(c *condition, name string, look differs) {
 				if times[term.String()] > 1 {
 					which = ", where it stands the " + ordinal(nth[term]) + " time,"
 				}
-				r := p.say(NoDifference, form.Hint, c.at, c.owner, "%s: “%s”%s makes no difference and can be left out.", name, p.phrase(term, c), which)
+				r := p.say(NoDifference, form.Hint, c.at, c.owner, "%s: “%s”%s makes no difference and can be left out.", name,
+					p.phrase(term, c), which)
 				r.Part, r.Shorter = term.String(), rest.String()
 				continue
 			}

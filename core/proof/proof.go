@@ -19,8 +19,9 @@ import (
 
 // Options are what a proof is asked for.
 type Options struct {
-	At     time.Time            // the usual moment, which witnesses have where none matters
-	Left   func() time.Duration // how much time there is left; after that what is not decided is said to be so. nil is no end
+	At time.Time // the usual moment, which witnesses have where none matters
+	// how much time there is left; after that what is not decided is said to be so. nil is no end
+	Left   func() time.Duration
 	Shapes bool
 	Walks  bool
 	Kept   []engine.Filling // fillings that were tried already, for Report.Tried

@@ -118,7 +118,9 @@ func (p *prover) found() engine.Filling { return p.m.read(p.side, p.m.Found()) }
 
 // seek finds an input for which a literal and a test hold, as small as can be. settled is
 // false if there may be one that was not found.
-func (p *prover) seek(l sat.Lit, read func() engine.Filling, test func(engine.Filling) bool) (fl engine.Filling, found, settled bool) {
+func (p *prover) seek(
+	l sat.Lit, read func() engine.Filling, test func(engine.Filling) bool,
+) (fl engine.Filling, found, settled bool) {
 	if p.impossible(l) {
 		return fl, false, true
 	}
@@ -163,7 +165,8 @@ func (p *prover) decide(c *condition, test func(o *engine.Outcome) bool, want ex
 		return open
 	}
 	p.runs -= runs
-	if found, ok := p.side.program.SeekWithin(runs, c.owner, c.property(), want, fl); ok && test(run(p.side.program, found)) {
+	if found, ok := p.side.program.SeekWithin(runs, c.owner, c.property(), want, fl); ok &&
+		test(run(p.side.program, found)) {
 		return can
 	}
 	return open
@@ -233,7 +236,8 @@ func (p *prover) behind(c *condition) (out []*condition) {
 		if it == nil {
 			continue
 		}
-		out = append(out, it.value, it.when, it.shown.condition, it.locked.condition, it.offered.condition, it.withheld.condition, it.where)
+		out = append(out, it.value, it.when, it.shown.condition, it.locked.condition, it.offered.condition,
+			it.withheld.condition, it.where)
 		out = append(out, it.section.shown.condition, it.section.page.shown.condition)
 		for _, b := range it.bounds {
 			out = append(out, b.condition)

@@ -66,7 +66,8 @@ func (p *prover) page(pg *page) {
 		}
 		p.say(NeverShown, form.Warning, at, pg.Key, "The page %s is never shown: %s", name, why)
 	case open:
-		p.leave(at+".shown", pg.Key, "Whether the page "+name+" is ever shown is not decided.", sentence(p.why(pg.shown.condition)))
+		p.leave(at+".shown", pg.Key, "Whether the page "+name+" is ever shown is not decided.",
+			sentence(p.why(pg.shown.condition)))
 	}
 	if !p.never[pg.Key] {
 		p.tie(pg.shown.condition, "The page "+name, "", p.reached(pg), 1)
@@ -130,11 +131,13 @@ func (p *prover) routes(pg *page, name string) {
 		switch p.decide(c, nil, expr.Met, p.w.onRoute(pg), taken) {
 		case cannot:
 			if p.impossible(p.w.onRoute(pg), met) {
-				p.say(RouteShadowed, form.Warning, c.at, pg.Key, "On %s, the way “%s” is never taken: its condition can’t be met there.",
+				p.say(RouteShadowed, form.Warning, c.at, pg.Key,
+					"On %s, the way “%s” is never taken: its condition can’t be met there.",
 					name, p.phrase(c.node, c))
 				continue
 			}
-			p.say(RouteShadowed, form.Warning, c.at, pg.Key, "On %s, the way “%s” is never taken: one before it is always met when it is.",
+			p.say(RouteShadowed, form.Warning, c.at, pg.Key,
+				"On %s, the way “%s” is never taken: one before it is always met when it is.",
 				name, p.phrase(c.node, c))
 		case open:
 			p.leave(c.at, pg.Key, "Whether this way is ever taken is not decided.", sentence(p.why(c)))
@@ -150,15 +153,18 @@ func (p *prover) section(sec *section) {
 	at := "pages/" + sec.page.Key + "/" + sec.Key
 	if p.never[sec.page.Key] {
 		p.never[sec.Key] = true
-		p.say(NeverShown, form.Warning, at, sec.Key, "The section %s is never shown: its page never is.", name).Other = sec.page.Key
+		p.say(NeverShown, form.Warning, at, sec.Key, "The section %s is never shown: its page never is.",
+			name).Other = sec.page.Key
 	} else {
 		shown := p.w.sectionShown(sec)
-		switch p.decide(sec.shown.condition, func(o *engine.Outcome) bool { return o.SectionShown(sec.Key) }, expr.Met, shown) {
+		switch p.decide(sec.shown.condition, func(o *engine.Outcome) bool { return o.SectionShown(sec.Key) }, expr.Met,
+			shown) {
 		case cannot:
 			p.never[sec.Key] = true
 			p.say(NeverShown, form.Warning, at, sec.Key, "The section %s is never shown: %s", name, p.needs(sec.shown.condition))
 		case open:
-			p.leave(at+".shown", sec.Key, "Whether the section "+name+" is ever shown is not decided.", sentence(p.why(sec.shown.condition)))
+			p.leave(at+".shown", sec.Key, "Whether the section "+name+" is ever shown is not decided.",
+				sentence(p.why(sec.shown.condition)))
 		}
 		if !p.never[sec.Key] {
 			p.tie(sec.shown.condition, "The section "+name, "", []sat.Lit{p.w.onRoute(sec.page)}, 1)
@@ -226,7 +232,8 @@ func (p *prover) item(it *item) {
 	if p.never[sec.Key] {
 		p.never[it.Key] = true
 		if !it.Staff {
-			p.say(NeverShown, form.Warning, it.at(), it.Key, "%s is never shown: %s never is.", called(it), sec.Name()).Other = sec.Key
+			p.say(NeverShown, form.Warning, it.at(), it.Key, "%s is never shown: %s never is.", called(it),
+				sec.Name()).Other = sec.Key
 		}
 		return
 	}
@@ -241,7 +248,8 @@ func (p *prover) item(it *item) {
 			p.neverShown(it)
 			return
 		case open:
-			p.leave(it.at()+".shown", it.Key, "Whether "+called(it)+" is ever shown is not decided.", sentence(p.why(it.shown.condition)))
+			p.leave(it.at()+".shown", it.Key, "Whether "+called(it)+" is ever shown is not decided.",
+				sentence(p.why(it.shown.condition)))
 		case can:
 			p.onlyRefused(it, parts)
 		}
@@ -249,7 +257,8 @@ func (p *prover) item(it *item) {
 		p.never[it.Key] = true
 		return
 	}
-	p.tie(it.shown.condition, it.Name(), "", p.overRows(sec, func(row int) sat.Lit { return p.w.around(it, row) }), len(parts))
+	p.tie(it.shown.condition, it.Name(), "", p.overRows(sec, func(row int) sat.Lit { return p.w.around(it, row) }),
+		len(parts))
 	p.itemTies(it, parts)
 }
 
@@ -282,7 +291,8 @@ func anyRow(o *engine.Outcome, it *item, test func(*engine.ItemState) bool) bool
 // itself in is meant so: a stamp for the office.
 func (p *prover) neverShown(it *item) {
 	if it.value != nil && it.shown.fixed && !it.shown.yes {
-		p.say(NeverShown, form.Hint, it.at(), it.Key, "%s is never shown: it is hidden from everybody, and fills itself in.", called(it))
+		p.say(NeverShown, form.Hint, it.at(), it.Key, "%s is never shown: it is hidden from everybody, and fills itself in.",
+			called(it))
 		return
 	}
 	p.say(NeverShown, form.Warning, it.at(), it.Key, "%s is never shown: %s", called(it), p.whyNever(it))
@@ -320,7 +330,8 @@ func (p *prover) onlyRefused(it *item, parts []sat.Lit) {
 	if c := it.shown.condition; c != nil {
 		why = p.needs(c)
 	}
-	p.say(OnlyRefused, form.Warning, it.at(), it.Key, "%s is shown only while an answer stands that is not accepted: %s", called(it), why)
+	p.say(OnlyRefused, form.Warning, it.at(), it.Key, "%s is shown only while an answer stands that is not accepted: %s",
+		called(it), why)
 }
 
 // tie remarks on a condition that is always met where it could matter, or has parts that
@@ -354,7 +365,8 @@ func (p *prover) tieWith(c *condition, name, kind string, around []sat.Lit, rows
 	}
 	switch p.decide(c, p.comes(c, false), expr.NotMet, p.m.Or(others...)) {
 	case cannot:
-		p.say(Always, form.Hint, c.at, c.owner, "%s: “%s” is always so there, and so the condition says nothing.", name, p.phrase(c.node, c))
+		p.say(Always, form.Hint, c.at, c.owner, "%s: “%s” is always so there, and so the condition says nothing.", name,
+			p.phrase(c.node, c))
 		return
 	case open:
 		p.leave(c.at, c.owner, "Whether “"+p.phrase(c.node, c)+"” is always so there is not decided.", sentence(p.why(c)))
@@ -438,10 +450,12 @@ func (p *prover) checks(list []*condition, name string, around []sat.Lit) {
 		}
 		switch p.decide(c, p.comes(c, false), expr.NotMet, p.m.Or(others...)) {
 		case cannot:
-			p.say(Always, form.Hint, c.at, c.owner, "%s: the check “%s” is always met, and so it says nothing.", name, p.phrase(c.node, c))
+			p.say(Always, form.Hint, c.at, c.owner, "%s: the check “%s” is always met, and so it says nothing.", name,
+				p.phrase(c.node, c))
 			continue
 		case open:
-			p.leave(c.at, c.owner, "Whether the check “"+p.phrase(c.node, c)+"” ever refuses anything is not decided.", sentence(p.why(c)))
+			p.leave(c.at, c.owner, "Whether the check “"+p.phrase(c.node, c)+"” ever refuses anything is not decided.",
+				sentence(p.why(c)))
 		}
 		p.parts(c, name, p.comesOut(c, around, false))
 	}
@@ -501,7 +515,8 @@ func (p *prover) worded(it *item, parts []sat.Lit) {
 		}
 		switch v, _ := p.possible(p.m.Or(lits...)); v {
 		case cannot:
-			p.say(NeverWorded, form.Warning, c.at, it.Key, "This wording of %s is never read: “%s” never is so there, or one before it is.",
+			p.say(NeverWorded, form.Warning, c.at, it.Key,
+				"This wording of %s is never read: “%s” never is so there, or one before it is.",
 				it.Name(), p.phrase(c.node, c))
 		case open:
 			p.leave(c.at, it.Key, "Whether this wording of "+it.Name()+" is ever read is not decided.", sentence(p.why(c)))
@@ -535,7 +550,8 @@ func (p *prover) gridRow(it *item, i int, r rule, parts []sat.Lit) {
 	}
 	switch p.decide(nil, test, expr.Met, p.m.Or(lits...)) {
 	case cannot:
-		p.say(NeverShown, form.Warning, at, it.Key, "The row %s of %s is never shown: %s", it.Rows[i].Name(), it.Name(), p.needs(r.condition))
+		p.say(NeverShown, form.Warning, at, it.Key, "The row %s of %s is never shown: %s", it.Rows[i].Name(), it.Name(),
+			p.needs(r.condition))
 		return
 	case open:
 		p.leave(at+".shown", it.Key,
@@ -568,13 +584,16 @@ func (p *prover) choices(it *item, parts []sat.Lit) {
 		label := it.symbol.Type.Options.Labels[i]
 		switch p.decide(nil, test, expr.Met, p.m.Or(lits...)) {
 		case cannot:
-			p.say(NeverOffered, form.Warning, at, it.Key, "The choice %s of %s is never offered.", label, it.Name()).Part = cand.Value
+			p.say(NeverOffered, form.Warning, at, it.Key, "The choice %s of %s is never offered.", label,
+				it.Name()).Part = cand.Value
 		case open:
-			p.leave(at, it.Key, "Whether the choice "+label+" of "+it.Name()+" is ever offered is not decided.", sentence(p.why(it.where)))
+			p.leave(at, it.Key, "Whether the choice "+label+" of "+it.Name()+" is ever offered is not decided.",
+				sentence(p.why(it.where)))
 		case can:
 			if cand.Written >= 0 {
 				p.offerTie(it, it.choices[cand.Written].offered.condition, parts, "The choice "+label+" of "+it.Name(), i)
-				p.parts(it.choices[cand.Written].withheld.condition, it.Name(), p.answersWith(it.choices[cand.Written].withheld.condition, it, parts))
+				p.parts(it.choices[cand.Written].withheld.condition, it.Name(),
+					p.answersWith(it.choices[cand.Written].withheld.condition, it, parts))
 			}
 		}
 	}
@@ -603,7 +622,8 @@ func (p *prover) offerTie(it *item, c *condition, parts []sat.Lit, name string, 
 	}
 	p.w.candidate = before
 	if p.impossible(p.m.Or(others...)) {
-		p.say(Always, form.Hint, c.at, it.Key, "%s: “%s” is always so there, and so the condition says nothing.", name, p.phrase(c.node, c))
+		p.say(Always, form.Hint, c.at, it.Key, "%s: “%s” is always so there, and so the condition says nothing.", name,
+			p.phrase(c.node, c))
 		return
 	}
 	p.parts(c, it.Name(), p.answersWith(c, it, parts))
@@ -645,7 +665,8 @@ func (p *prover) outgoing() {
 				if !p.impossible(after...) {
 					continue // a change brings it about
 				}
-				p.say(kind, form.Warning, c.at, "", "%s: “%s” never is so in what can be sent%s.", p.neverText(kind, name(i)), p.phrase(c.node, c),
+				p.say(kind, form.Warning, c.at, "", "%s: “%s” never is so in what can be sent%s.", p.neverText(kind, name(i)),
+					p.phrase(c.node, c),
 					map[bool]string{true: ", or one before it is"}[first && i > 0])
 				continue
 			case open:

@@ -62,7 +62,8 @@ func (pl place) counted(n expr.Node, up int) string {
 }
 
 func (pl place) scanNode(n expr.Node) {
-	if call, ok := n.(*expr.Call); ok && (call.Name == "any" || call.Name == "every" || call.Name == "count") && len(call.Args) == 2 {
+	if call, ok := n.(*expr.Call); ok && (call.Name == "any" || call.Name == "every" || call.Name == "count") &&
+		len(call.Args) == 2 {
 		if name, ok := call.Args[0].(*expr.Name); ok && pl.side.groups[name.Name] != nil {
 			pl.rowsOf(name.Name).scanNode(call.Args[1])
 			return
@@ -97,10 +98,12 @@ func (pl place) compared(n expr.Node) string {
 	case *expr.Compare:
 		return pl.pairs(n.L, []expr.Node{n.R}, func(a, b expr.Node) expr.Node { return &expr.Compare{Op: n.Op, L: a, R: b} })
 	case *expr.Between:
-		if why := pl.pairs(n.X, []expr.Node{n.Low}, func(a, b expr.Node) expr.Node { return &expr.Compare{Op: ">=", L: a, R: b} }); why != "" {
+		if why := pl.pairs(n.X, []expr.Node{n.Low},
+			func(a, b expr.Node) expr.Node { return &expr.Compare{Op: ">=", L: a, R: b} }); why != "" {
 			return why
 		}
-		return pl.pairs(n.X, []expr.Node{n.High}, func(a, b expr.Node) expr.Node { return &expr.Compare{Op: "<=", L: a, R: b} })
+		return pl.pairs(n.X, []expr.Node{n.High},
+			func(a, b expr.Node) expr.Node { return &expr.Compare{Op: "<=", L: a, R: b} })
 	case *expr.In:
 		return pl.pairs(n.X, n.List, func(a, b expr.Node) expr.Node { return &expr.Compare{Op: "=", L: a, R: b} })
 	case *expr.IsBlank:
@@ -114,7 +117,8 @@ func (pl place) compared(n expr.Node) string {
 	case *expr.Call:
 		switch n.Name {
 		case "exact":
-			return pl.pairs(n.Args[0], n.Args[1:], func(a, b expr.Node) expr.Node { return &expr.Call{Name: "exact", Args: []expr.Node{a, b}} })
+			return pl.pairs(n.Args[0], n.Args[1:],
+				func(a, b expr.Node) expr.Node { return &expr.Call{Name: "exact", Args: []expr.Node{a, b}} })
 		case "unique":
 			return "it compares rows with each other"
 		}

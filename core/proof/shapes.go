@@ -303,7 +303,8 @@ func (p *prover) list(out *Shapes, aspects []aspect, parts []*component) {
 func (p *prover) shape(f sat.Filling, aspects []aspect) (Shape, bool) {
 	same := func(fl engine.Filling) bool {
 		o := run(p.side.program, fl)
-		return !p.refusedIn(o) && !slices.ContainsFunc(aspects, func(a aspect) bool { return p.aspectHolds(o, a) != f.Holds(a.lit) })
+		return !p.refusedIn(o) &&
+			!slices.ContainsFunc(aspects, func(a aspect) bool { return p.aspectHolds(o, a) != f.Holds(a.lit) })
 	}
 	fl := p.m.read(p.side, f)
 	if !same(fl) {

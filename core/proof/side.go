@@ -148,7 +148,8 @@ func (it *item) varies() bool {
 func (m *model) newSide(p *engine.Program) *side {
 	sd := &side{
 		model: m, program: p, items: map[string]*item{}, groups: map[string]*group{}, beyond: map[expr.Node]string{},
-		clouds: map[expr.Node]bool{}, hanging: map[string]map[string]bool{}, codes: map[codeKey]*expr.Code{}, still: p.NewFrame(-1, 0),
+		clouds: map[expr.Node]bool{}, hanging: map[string]map[string]bool{}, codes: map[codeKey]*expr.Code{},
+		still: p.NewFrame(-1, 0),
 	}
 	f := p.Form
 	for i, fp := range f.Pages {
@@ -210,7 +211,8 @@ func (sd *side) newSection(pg *page, fs *form.Section) *section {
 		sec.checks = sd.checks(fs.Checks, at, fs.Key, inside)
 	}
 	for _, fi := range fs.Items {
-		it := &item{Item: fi, side: sd, section: sec, symbol: sd.program.Symbols.Items[fi.Key], scope: sd.program.Scope(fi.Key)}
+		it := &item{Item: fi, side: sd, section: sec, symbol: sd.program.Symbols.Items[fi.Key],
+			scope: sd.program.Scope(fi.Key)}
 		if !fi.Asked() {
 			it.symbol = nil
 			if sec.group != nil {
@@ -352,8 +354,10 @@ const perItem = 40 * time.Microsecond
 // every item that nothing is decided.
 func newModel(o Options, programs ...*engine.Program) *model {
 	m := &model{
-		Circuit: sat.New(), variables: map[string]*variable{clockName: {name: clockName, kind: expr.Moment}}, at: o.At.Truncate(time.Second),
-		inputs: map[string]*input{}, answered: map[*val]sat.Lit{}, taken: map[cellKey]map[string]sat.Lit{}, params: map[string][]sat.Lit{},
+		Circuit: sat.New(), variables: map[string]*variable{clockName: {name: clockName, kind: expr.Moment}},
+		at:     o.At.Truncate(time.Second),
+		inputs: map[string]*input{}, answered: map[*val]sat.Lit{}, taken: map[cellKey]map[string]sat.Lit{},
+		params: map[string][]sat.Lit{},
 	}
 	items := 0
 	for _, p := range programs {

@@ -199,7 +199,8 @@ func (it *item) misfits(v *variable, s string, add func(string)) {
 		}
 	}
 	for _, one := range all {
-		if got, ok := it.side.program.ReadAnswer(it.Key, one); ok && !it.side.program.Fits(it.Key, got) && v.same(got.Text(), s) {
+		if got, ok := it.side.program.ReadAnswer(it.Key, one); ok && !it.side.program.Fits(it.Key, got) &&
+			v.same(got.Text(), s) {
 			add(one)
 			return
 		}
@@ -214,7 +215,8 @@ func (it *item) asRead(s string) string {
 
 // formed reports whether the texts that an item takes are of a form.
 func (it *item) formed() bool {
-	return it.Pattern != "" || it.Type == form.Email || it.Type == form.Phone || it.Type == form.Website || it.Type == form.MonthDay
+	return it.Pattern != "" || it.Type == form.Email || it.Type == form.Phone || it.Type == form.Website ||
+		it.Type == form.MonthDay
 }
 
 // pool are texts that an item takes, where not every text is one: usual ones, and of every
@@ -234,7 +236,8 @@ func (it *item) pool(v *variable) []string {
 	var out []string
 	for _, s := range all {
 		for _, one := range append([]string{s}, varied(s, v)...) {
-			if got, ok := it.side.program.ReadAnswer(it.Key, one); ok && it.side.program.Fits(it.Key, got) && !slices.Contains(out, one) {
+			if got, ok := it.side.program.ReadAnswer(it.Key, one); ok && it.side.program.Fits(it.Key, got) &&
+				!slices.Contains(out, one) {
 				out = append(out, one)
 			}
 		}
@@ -268,7 +271,8 @@ func (it *item) samples(lengths []int) (out []string) {
 	case form.Email:
 		out = append(out, "someone@club.example", "someone.else@lake.example")
 		for _, n := range lengths {
-			out = append(out, padded("a", "@b.example", n, 64), padded("someone@"+strings.Repeat("harbor.", max(0, n-60)/7), "club.example", n, 63))
+			out = append(out, padded("a", "@b.example", n, 64),
+				padded("someone@"+strings.Repeat("harbor.", max(0, n-60)/7), "club.example", n, 63))
 		}
 	case form.Phone:
 		out = append(out, "+598 94 123 456", "+598 2 123 4567")

@@ -302,7 +302,9 @@ type leaf struct {
 
 // tabulate compiles an expression and visits it in every combination of what it names, each
 // with when that is so. It returns whether all of that is known.
-func (w *world) tabulate(n expr.Node, pl place, row int, visit func(code *expr.Code, f *expr.Frame, when sat.Lit)) bool {
+func (w *world) tabulate(
+	n expr.Node, pl place, row int, visit func(code *expr.Code, f *expr.Frame, when sat.Lit),
+) bool {
 	if w.side.beyond[n] != "" {
 		return false
 	}

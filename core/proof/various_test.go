@@ -23,26 +23,34 @@ var various = []struct {
 	conds   []string
 	answers []any
 }{
-	{`"type": "email"`, []string{`%s is answered`, `length(%s) > 30`, `length(%s) <= 8`, `%s = "ana@lake.example"`, `%s ends with ".example"`},
-		[]any{"ana@lake.example", "Ana@Lake.Example", "a@b.example", "no mail", strings.Repeat("x", 40) + "@lake.example", ""}},
+	{`"type": "email"`, []string{`%s is answered`, `length(%s) > 30`, `length(%s) <= 8`, `%s = "ana@lake.example"`,
+		`%s ends with ".example"`},
+		[]any{"ana@lake.example", "Ana@Lake.Example", "a@b.example", "no mail", strings.Repeat("x", 40) + "@lake.example",
+			""}},
 	{`"type": "phone"`, []string{`%s is answered`, `length(%s) > 12`, `length(%s) < 10`, `%s starts with "+598"`},
 		[]any{"+598 94 123 456", "+49 30 901820", "+1 202 555 0123", "12", "099123456", "+598 2 1234567"}},
 	{`"type": "website"`, []string{`%s is answered`, `length(%s) > 40`, `length(%s) < 15`, `%s contains "lake"`},
-		[]any{"https://lake.example", "lake.example", "http://a.example", "https://lake.example/" + strings.Repeat("x", 40), "not a site"}},
+		[]any{"https://lake.example", "lake.example", "http://a.example", "https://lake.example/" + strings.Repeat("x", 40),
+			"not a site"}},
 	{`"type": "month_day"`, []string{`%s is answered`, `%s = "02-29"`, `%s = "02-30"`, `length(%s) = 5`, `%s != "05-30"`},
 		[]any{"05-30", "2-29", "02-29", "02-30", "1-1", "x"}},
-	{`"type": "text", "pattern": "[A-Z]{2,3}[0-9]*", "min_length": 3`, []string{`%s is answered`, `length(%s) > 5`, `length(%s) = 3`, `%s = "ury"`,
-		`%s != "URY12"`}, []any{"URY", "ury", "UR", "URY12", "URY12345", "AB", "AB1", "x", "AB12345678"}},
-	{`"type": "text", "pattern": "(?i)[a-zß]+", "max_length": 8`, []string{`%s = "gross"`, `length(%s) = 4`, `length(%s) < 4 and %[1]s != "ana"`, `%s is blank`},
+	{`"type": "text", "pattern": "[A-Z]{2,3}[0-9]*", "min_length": 3`,
+		[]string{`%s is answered`, `length(%s) > 5`, `length(%s) = 3`, `%s = "ury"`,
+			`%s != "URY12"`}, []any{"URY", "ury", "UR", "URY12", "URY12345", "AB", "AB1", "x", "AB12345678"}},
+	{`"type": "text", "pattern": "(?i)[a-zß]+", "max_length": 8`,
+		[]string{`%s = "gross"`, `length(%s) = 4`, `length(%s) < 4 and %[1]s != "ana"`, `%s is blank`},
 		[]any{"Gross", "Groß", "ana", "ANA", "bo", "eight", "ninechars", "1"}},
 	{`"type": "paragraph", "min_length": 10`,
 		[]string{`length(%s) > 100`, `length(%s) < 10`, `%s is answered`, `length(%s) between 20 and 30`},
 		[]any{"short", strings.Repeat("long ", 30), "ten chars.", "twenty-five characters ok"}},
-	{`"type": "time", "min": "08:00", "max": "17:30"`, []string{`%s < 09:00`, `%s > 17:30`, `%s = 12:00`, `%s between 10:00 and 11:00`},
+	{`"type": "time", "min": "08:00", "max": "17:30"`,
+		[]string{`%s < 09:00`, `%s > 17:30`, `%s = 12:00`, `%s between 10:00 and 11:00`},
 		[]any{"08:00", "07:59", "12:00", "17:30", "17:31", "10:30", "x", "23:59"}},
-	{`"type": "address"`, []string{`%s is answered`, `%s.country = "UY"`, `%s.city is blank`, `length(%s.postcode) > 6`, `%s.street is answered and %[1]s.city is blank`},
+	{`"type": "address"`, []string{`%s is answered`, `%s.country = "UY"`, `%s.city is blank`, `length(%s.postcode) > 6`,
+		`%s.street is answered and %[1]s.city is blank`},
 		[]any{map[string]any{"city": "Pedralta"}, map[string]any{"country": "UY", "postcode": "11000"},
-			map[string]any{"street": "Harbour road 1", "city": "Pedralta", "country": "uy", "postcode": "1234567"}, map[string]any{}}},
+			map[string]any{"street": "Harbour road 1", "city": "Pedralta", "country": "uy", "postcode": "1234567"},
+			map[string]any{}}},
 	{`"type": "file", "accept": ["application/pdf", ".doc"], "max_bytes": 500`, []string{`%s is answered`, `%s is blank`},
 		[]any{map[string]any{"id": "a", "name": "a.pdf", "type": "application/pdf", "size": "400"},
 			map[string]any{"id": "b", "name": "b.DOC", "type": "x/y", "size": "500"},
@@ -50,28 +58,35 @@ var various = []struct {
 			map[string]any{"id": "d", "name": "d.pdf", "type": "application/pdf", "size": "501"}}},
 	{`"type": "choice", "choices": [{"value": "a", "label": "A"}, {"value": "z", "label": "Z", "other": true}]`,
 		[]string{`%s = "z"`, `%s.other = "Zed"`, `length(%s.other) > 5`, `%s.other is blank`, `%s in ("a", "z")`},
-		[]any{"a", "z", map[string]any{"value": "z", "text": "zed"}, map[string]any{"value": "z", "text": "something else"}, "q"}},
+		[]any{"a", "z", map[string]any{"value": "z", "text": "zed"}, map[string]any{"value": "z", "text": "something else"},
+			"q"}},
 	{`"type": "ranking", "choices": [{"value": "a", "label": "A"}, {"value": "b", "label": "B"}, {"value": "c", "label": "C"}]`,
 		[]string{`%s is answered`, `first(%s) has "b"`, `count(%s) = 2`, `%s has "c"`},
 		[]any{[]any{"a", "b", "c"}, []any{"b", "a", "c"}, []any{"c", "a"}, []any{}}},
 	{`"type": "grid", "many": true, "choices": [{"value": "a", "label": "A"}, {"value": "b", "label": "B"}], "rows": [{"key": "fri"}, {"key": "sat"}]`,
 		[]string{`%s is answered`, `%s.fri has "a"`, `%s.sat has none ("a")`, `%s.fri is blank`},
-		[]any{map[string]any{"fri": []any{"a"}}, map[string]any{"fri": []any{}}, map[string]any{"sat": []any{}, "fri": []any{"b"}},
+		[]any{map[string]any{"fri": []any{"a"}}, map[string]any{"fri": []any{}},
+			map[string]any{"sat": []any{}, "fri": []any{"b"}},
 			map[string]any{"fri": []any{"a", "b"}, "sat": []any{"b"}}, map[string]any{"sat": []any{"a"}}}},
 	{`"type": "choices", "min_picked": 1, "max_picked": 2, "choices": [{"value": "a", "label": "A"}, {"value": "b", "label": "B"},
 		{"value": "z", "label": "Z", "other": true}]`, []string{`%s is blank`, `%s has "a"`, `%s has none ("a", "z")`, `count(%s) = 3`, `%s.other = "Zed"`},
-		[]any{[]any{}, []any{"a"}, []any{"a", "b"}, []any{"a", "b", "z"}, []any{"b", map[string]any{"value": "z", "text": "zed"}}, []any{"q"}}},
+		[]any{[]any{}, []any{"a"}, []any{"a", "b"}, []any{"a", "b", "z"},
+			[]any{"b", map[string]any{"value": "z", "text": "zed"}}, []any{"q"}}},
 	{`"type": "grid", "choices": [{"value": "a", "label": "A"}, {"value": "b", "label": "B"}], "rows": [{"key": "fri"}, {"key": "sat", "shown": "url.club = \"harbor\""}]`,
 		[]string{`%s is answered`, `%s.fri = "a"`, `%s.sat != "a"`, `%s.fri is blank`, `%s.sat is answered`},
 		[]any{map[string]any{"fri": "a"}, map[string]any{"sat": "a"}, map[string]any{"fri": "b", "sat": "b"},
 			map[string]any{"fri": "q"}, map[string]any{}}},
 	{`"type": "signature"`, []string{`%s is answered`, `%s is blank`},
 		[]any{map[string]any{"id": "a", "name": "s.png", "type": "image/png", "size": "400"}, ""}},
-	{`"type": "scale", "min": 0, "max": 4`, []string{`%s > 4`, `%s = 0`, `%s = 2.5`, `%s >= 3`}, []any{"0", "4", "5", "2.5", "3"}},
-	{`"type": "hidden", "value": {"is": "url.club"}`, []string{`%s = "harbor"`, `length(%s) = 3`, `%s is blank`}, []any{"x"}},
-	{`"type": "number", "step": 0.5, "min": 1, "max": 9`, []string{`%s = 2.25`, `%s > 9`, `%s < 1.5`, `%s * 2 = 7`, `%s between 2 and 2.4`},
+	{`"type": "scale", "min": 0, "max": 4`, []string{`%s > 4`, `%s = 0`, `%s = 2.5`, `%s >= 3`},
+		[]any{"0", "4", "5", "2.5", "3"}},
+	{`"type": "hidden", "value": {"is": "url.club"}`, []string{`%s = "harbor"`, `length(%s) = 3`, `%s is blank`},
+		[]any{"x"}},
+	{`"type": "number", "step": 0.5, "min": 1, "max": 9`,
+		[]string{`%s = 2.25`, `%s > 9`, `%s < 1.5`, `%s * 2 = 7`, `%s between 2 and 2.4`},
 		[]any{"1", "1.5", "2.25", "3.5", "9", "9.5", "0", "2.2", "x"}},
-	{`"type": "date", "min": "today", "max": "today + 1 year"`, []string{`%s < today`, `%s > today + 2 months`, `weekday(%s) = "sun"`, `%s = 2026-05-30`},
+	{`"type": "date", "min": "today", "max": "today + 1 year"`,
+		[]string{`%s < today`, `%s > today + 2 months`, `weekday(%s) = "sun"`, `%s = 2026-05-30`},
 		[]any{"2026-05-20", "2026-05-19", "2026-05-30", "2027-05-20", "2027-05-21", "2026-05-31", "2026-08-01"}},
 	{`"type": "tick"`, []string{`%s`, `not %s`, `%s = no`}, []any{true, false, "x"}},
 	{`"type": "yes_no"`, []string{`%s`, `not %s`, `%s is blank`}, []any{true, false}},
@@ -90,7 +105,8 @@ func (v *variety) n(low, high int) int { return rapid.IntRange(low, high).Draw(v
 func (v *variety) cond(before int) string {
 	atom := func() string {
 		if before == 0 || v.n(0, 9) == 0 {
-			return rapid.SampledFrom([]string{`url.club = "harbor"`, `url.club is blank`, `length(url.club) > 3`}).Draw(v.t, "url")
+			return rapid.SampledFrom([]string{`url.club = "harbor"`, `url.club is blank`, `length(url.club) > 3`}).Draw(v.t,
+				"url")
 		}
 		i := v.n(0, before-1)
 		return fmt.Sprintf(rapid.SampledFrom(various[v.of[i]].conds).Draw(v.t, "cond"), fmt.Sprintf("q%d", i))
@@ -128,7 +144,8 @@ func (v *variety) whole() string {
 	if fixed > 0 && v.n(0, 2) == 0 {
 		besides += fmt.Sprintf(`, "messages": [{"key": "m", "name": "M", "when": %q, "to": ["office@lake.example"],
 			"subject": "S", "body": "B"}]`, v.cond(fixed))
-		besides += fmt.Sprintf(`, "ends": [{"when": %q, "text": "One"}, {"when": %q, "text": "Two"}]`, v.cond(fixed), v.cond(fixed))
+		besides += fmt.Sprintf(`, "ends": [{"when": %q, "text": "One"}, {"when": %q, "text": "Two"}]`, v.cond(fixed),
+			v.cond(fixed))
 	}
 	sections := `{"key": "s", "items": [` + strings.Join(items[:fixed], ",\n") + `]}`
 	if v.rows > 0 {
@@ -369,7 +386,8 @@ func (v *variety) withoutPart(p *engine.Program, m proof.Remark, all []engine.Fi
 		o := run(p, fl)
 		for row := range 2 {
 			truth, there, ok := o.Truth(m.Item, property, row)
-			if st := o.State(m.Item, row); !ok || !there || st == nil || st.Item() == nil || property == "required" && !st.Part() {
+			if st := o.State(m.Item, row); !ok || !there || st == nil || st.Item() == nil || property == "required" &&
+				!st.Part() {
 				continue
 			}
 			require.Equal(v.t, truth == expr.Met, o.TruthOf(code, m.Item, row, engine.Candidate{}) == expr.Met,

@@ -188,7 +188,8 @@ func (p *prover) each(c *condition) []engine.Candidate {
 	}
 	var out []engine.Candidate
 	it := p.side.items[c.owner]
-	one := slices.IndexFunc(it.choices, func(ch choice) bool { return c == ch.offered.condition || c == ch.withheld.condition })
+	one := slices.IndexFunc(it.choices,
+		func(ch choice) bool { return c == ch.offered.condition || c == ch.withheld.condition })
 	for _, cand := range it.candidates {
 		if (c.place.scope.Entry == nil || cand.Entry != nil) && (one < 0 || one == cand.Written) {
 			out = append(out, cand)

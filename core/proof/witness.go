@@ -18,7 +18,8 @@ func run(p *engine.Program, fl engine.Filling) *engine.Outcome {
 
 // read is a filling of a form as people's answers.
 func (m *model) read(sd *side, f sat.Filling) engine.Filling {
-	fl := engine.Filling{Answers: map[string]any{}, Params: map[string][]string{}, At: m.at.In(sd.program.Location()), Mode: engine.New}
+	fl := engine.Filling{Answers: map[string]any{}, Params: map[string][]string{}, At: m.at.In(sd.program.Location()),
+		Mode: engine.New}
 	r := &reader{m: m, side: sd, answers: fl.Answers, rows: map[string][]map[string]any{}}
 	for _, in := range m.listed {
 		for i, l := range in.lits {

@@ -53,7 +53,8 @@ type looseKey struct {
 
 func (sd *side) world() *world {
 	return &world{
-		side: sd, values: map[cellKey]*val{}, lits: map[litKey]sat.Lit{}, truths: map[truthKey]truth{}, loose: map[looseKey]truth{},
+		side: sd, values: map[cellKey]*val{}, lits: map[litKey]sat.Lit{}, truths: map[truthKey]truth{},
+		loose:  map[looseKey]truth{},
 		counts: map[*group]*val{}, frames: map[string]*expr.Frame{},
 	}
 }

@@ -69,7 +69,8 @@ func init() { // they call what reads them
 		{"Check", "checks", showChecks, readChecks, has("checks")},
 		{"Words at the least", "low", func(_ *writer, it *form.Item) string { return it.Low }, readText, has("low")},
 		{"Words at the greatest", "high", func(_ *writer, it *form.Item) string { return it.High }, readText, has("high")},
-		{"In the empty field", "placeholder", func(_ *writer, it *form.Item) string { return it.Placeholder }, readText, has("placeholder")},
+		{"In the empty field", "placeholder", func(_ *writer, it *form.Item) string { return it.Placeholder }, readText,
+			has("placeholder")},
 	}
 }
 
@@ -165,7 +166,8 @@ func readChoices(_ *reader, it *form.Item, text string) (any, error) {
 		} else if value == "" {
 			c.Value = form.FreeKey(form.ProposeKey(label), "choice", taken)
 		}
-		if taken[c.Value] || slices.ContainsFunc(out, func(o form.Choice) bool { return o.Label != "" && o.Label == c.Label }) {
+		if taken[c.Value] || slices.ContainsFunc(out,
+			func(o form.Choice) bool { return o.Label != "" && o.Label == c.Label }) {
 			return nil, fmt.Errorf("the choice “%s” stands there twice", c.Name())
 		}
 		taken[c.Value] = true
@@ -275,7 +277,8 @@ func readValue(r *reader, it *form.Item, text string) (any, error) {
 		words string
 		into  *string
 		once  bool
-	}{{"starts as ", &v.Starts, false}, {"follows ", &v.Follows, false}, {"is once ", &v.Is, true}, {"is ", &v.Is, false}} {
+	}{{"starts as ", &v.Starts, false}, {"follows ", &v.Follows, false}, {"is once ", &v.Is, true},
+		{"is ", &v.Is, false}} {
 		rest, ok := strings.CutPrefix(all[0], way.words)
 		if !ok {
 			continue
@@ -299,7 +302,8 @@ func readValue(r *reader, it *form.Item, text string) (any, error) {
 func showChecks(w *writer, it *form.Item) string {
 	var out []string
 	for i, c := range it.Checks {
-		out = append(out, w.condition(it, fmt.Sprintf("checks.%d.ok", i), c.OK)+"\n– "+strings.ReplaceAll(c.Message, "\n", " "))
+		out = append(out, w.condition(it, fmt.Sprintf("checks.%d.ok", i), c.OK)+"\n– "+strings.ReplaceAll(c.Message, "\n",
+			" "))
 	}
 	return strings.Join(out, "\n")
 }

@@ -20,7 +20,8 @@ func FuzzSheets(f *testing.F) {
 	require.NoError(f, err)
 	xlsx, err := exchange.WriteXLSX(sheet.Write(base, false))
 	require.NoError(f, err)
-	for _, seed := range [][]byte{csv, xlsx, []byte("Question;Type\nA;number"), []byte("Key\tQuestion\tCheck\na\tA\ta > 3\n– No")} {
+	for _, seed := range [][]byte{csv, xlsx, []byte("Question;Type\nA;number"),
+		[]byte("Key\tQuestion\tCheck\na\tA\ta > 3\n– No")} {
 		f.Add(seed)
 	}
 	f.Fuzz(func(t *testing.T, data []byte) {

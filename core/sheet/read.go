@@ -374,7 +374,8 @@ func (r *reader) expressionOf(owner, property, text string, condition bool) (str
 		}
 		parseErr = faults[0]
 	}
-	for _, by := range []*expr.Symbols{syms, r.old.Narrow(r.before(true).syms, owner, property)} { // labels of now, or of then
+	// labels of now, or of then
+	for _, by := range []*expr.Symbols{syms, r.old.Narrow(r.before(true).syms, owner, property)} {
 		if n, err := by.ReadSentence(text, condition); err == nil {
 			if _, faults := compile(n, syms); len(faults) == 0 {
 				return n.String(), nil
@@ -418,7 +419,8 @@ func (r *reader) parts(cells [][]string) {
 			}
 		}
 		text, there := r.cell(row, "Shown when")
-		if there && text != r.before(false).ruleOf(key, "shown", shown, true) && text != r.before(true).ruleOf(key, "shown", shown, true) {
+		if there && text != r.before(false).ruleOf(key, "shown", shown, true) &&
+			text != r.before(true).ruleOf(key, "shown", shown, true) {
 			switch v, err := r.ruleOf(key, "shown", text, shown, true); {
 			case err != nil:
 				r.fault(i+1, r.places["Shown when"], "%s", err)

@@ -161,24 +161,32 @@ func TestEachFaultIsAtItsCell(t *testing.T) {
 		cells [][]string
 		says  string
 	}{
-		"nothing":               {nil, "A1: there is nothing here"},
-		"no words":              {[][]string{{"Key", "Type"}}, "A1: the column “Question” is missing"},
-		"an unknown column":     {[][]string{{"Question", "Typ"}}, "B1: there is no column “Typ”; did you mean “Type”?"},
-		"a column twice":        {[][]string{{"Question", "Help", "help"}}, "C1: two columns are called “help”"},
-		"an unknown type":       {[][]string{{"Question", "Type"}, {"A", "short txt"}}, "B2: there is no type “short txt”; did you mean “short text”?"},
-		"a key that is none":    {[][]string{{"Question", "Key"}, {"A", "Big Key"}}, "B2: a key is made of"},
-		"a key twice":           {[][]string{{"Question", "Key"}, {"A", "a"}, {"B", "a"}}, "B3: the key “a” stands in line 2 already"},
-		"no question":           {[][]string{{"Question", "Key"}, {"", "a"}}, "A2: a question needs its words"},
-		"a tie to nothing":      {[][]string{{"Question", "Shown when"}, {"A", `colour = "red"`}}, "B2: neither the language nor a sentence"},
-		"a tie that is no tie":  {[][]string{{"Question", "Required"}, {"A", "perhaps"}}, "B2: neither the language nor a sentence"},
-		"a property it has not": {[][]string{{"Question", "Type", "Least"}, {"A", "tick box", "3"}}, "C2: a question of the type “tick box” has no “Least”"},
+		"nothing":           {nil, "A1: there is nothing here"},
+		"no words":          {[][]string{{"Key", "Type"}}, "A1: the column “Question” is missing"},
+		"an unknown column": {[][]string{{"Question", "Typ"}}, "B1: there is no column “Typ”; did you mean “Type”?"},
+		"a column twice":    {[][]string{{"Question", "Help", "help"}}, "C1: two columns are called “help”"},
+		"an unknown type": {[][]string{{"Question", "Type"}, {"A", "short txt"}},
+			"B2: there is no type “short txt”; did you mean “short text”?"},
+		"a key that is none": {[][]string{{"Question", "Key"}, {"A", "Big Key"}}, "B2: a key is made of"},
+		"a key twice": {[][]string{{"Question", "Key"}, {"A", "a"}, {"B", "a"}},
+			"B3: the key “a” stands in line 2 already"},
+		"no question": {[][]string{{"Question", "Key"}, {"", "a"}}, "A2: a question needs its words"},
+		"a tie to nothing": {[][]string{{"Question", "Shown when"}, {"A", `colour = "red"`}},
+			"B2: neither the language nor a sentence"},
+		"a tie that is no tie": {[][]string{{"Question", "Required"}, {"A", "perhaps"}},
+			"B2: neither the language nor a sentence"},
+		"a property it has not": {[][]string{{"Question", "Type", "Least"}, {"A", "tick box", "3"}},
+			"C2: a question of the type “tick box” has no “Least”"},
 		"a circle": {[][]string{{"Key", "Question", "Shown when"}, {"a", "A", "b is answered"}, {"b", "B", "a is answered"}},
 			"C2: "},
 		"a value that says not how": {[][]string{{"Question", "Value"}, {"A", "today"}}, "B2: a value begins with"},
-		"a message first":           {[][]string{{"Question", "Check"}, {"A", "– No!"}}, "B2: a condition comes before its message"},
-		"a choice twice":            {[][]string{{"Question", "Type", "Choices"}, {"A", "one choice", "x\nx"}}, "C2: the choice “x” stands there twice"},
+		"a message first": {[][]string{{"Question", "Check"}, {"A", "– No!"}},
+			"B2: a condition comes before its message"},
+		"a choice twice": {[][]string{{"Question", "Type", "Choices"}, {"A", "one choice", "x\nx"}},
+			"C2: the choice “x” stands there twice"},
 	} {
-		got := sheet.Read([]exchange.Sheet{{Name: sheet.Questions, Cells: c.cells}}, &form.Form{Lazo: 1, Key: "t", Timezone: "UTC"}, false)
+		got := sheet.Read([]exchange.Sheet{{Name: sheet.Questions, Cells: c.cells}},
+			&form.Form{Lazo: 1, Key: "t", Timezone: "UTC"}, false)
 		require.NotEmpty(t, got.Faults, name)
 		assert.Contains(t, got.Faults[0].String(), "Questions, "+c.says, name)
 	}
@@ -224,7 +232,8 @@ func BenchmarkReadAThousandQuestions(b *testing.B) {
 		if i > 0 {
 			shown = fmt.Sprintf("Question %d is answered", i-1)
 		}
-		cells = append(cells, []string{fmt.Sprint("Page ", i/100), fmt.Sprint("Section ", i/20), fmt.Sprintf("Question %d", i), "number", shown})
+		cells = append(cells, []string{fmt.Sprint("Page ", i/100), fmt.Sprint("Section ", i/20),
+			fmt.Sprintf("Question %d", i), "number", shown})
 	}
 	for b.Loop() {
 		got := sheet.Read([]exchange.Sheet{{Cells: cells}}, &form.Form{Lazo: 1, Key: "t", Timezone: "UTC"}, false)

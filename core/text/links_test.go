@@ -13,12 +13,13 @@ func TestLinksInLabels(t *testing.T) {
 		"No link [at all] (here)": nil,
 		"I accept the [terms](https://pedralta.example/terms).": {
 			{Text: "I accept the "}, {Text: "terms", URL: "https://pedralta.example/terms"}, {Text: "."}},
-		"[a](/p/1)[b](mailto:office@pedralta.example)": {{Text: "a", URL: "/p/1"}, {Text: "b", URL: "mailto:office@pedralta.example"}},
-		"[x](javascript:alert(1))":                     nil,
-		"[x](data:text/html,y)":                        nil,
-		"[x](https://a.example/\" onclick=\"y)":        nil,
-		"[x](http://a b)":                              nil,
-		"[](https://a.example)":                        nil,
+		"[a](/p/1)[b](mailto:office@pedralta.example)": {{Text: "a", URL: "/p/1"},
+			{Text: "b", URL: "mailto:office@pedralta.example"}},
+		"[x](javascript:alert(1))":              nil,
+		"[x](data:text/html,y)":                 nil,
+		"[x](https://a.example/\" onclick=\"y)": nil,
+		"[x](http://a b)":                       nil,
+		"[](https://a.example)":                 nil,
 	} {
 		assert.Equal(t, want, text.Links(src, false), src)
 	}

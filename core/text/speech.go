@@ -78,7 +78,8 @@ func (c *Conventions) Number(n expr.Number) string {
 	whole, negative := strings.CutPrefix(whole, "-")
 	primary, secondary := c.groups()
 	var parts []string
-	for size := primary; size > 0 && len(whole) > size && (len(parts) > 0 || !c.SparseGroups || len(whole) > size+1); size = secondary {
+	for size := primary; size > 0 && len(whole) > size &&
+		(len(parts) > 0 || !c.SparseGroups || len(whole) > size+1); size = secondary {
 		parts = append([]string{whole[len(whole)-size:]}, parts...)
 		whole = whole[:len(whole)-size]
 	}

@@ -67,7 +67,8 @@ func TestTextsWithAnswers(t *testing.T) {
 // What is inserted is plain text wherever it stands.
 func TestWhatIsInsertedMeansNothing(t *testing.T) {
 	for _, evil := range []string{
-		"<b>&", "**bold** _x_ `c`", "[x](http://evil.example)", "http://evil.example", "{fee}", "{{fee}}", "# Title", "1. one", "> quoted",
+		"<b>&", "**bold** _x_ `c`", "[x](http://evil.example)", "http://evil.example", "{fee}", "{{fee}}", "# Title",
+		"1. one", "> quoted",
 		"line\nline\n\nparagraph", "=1+1", "\\", "| a | b |", "www.evil.example", "a@b.example", "~~~", "&lt;",
 	} {
 		plain := print(t, "Hello {who}.", map[string]any{"who": evil}, false)

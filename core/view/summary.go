@@ -401,7 +401,8 @@ func (l *Lens) Crossable() []Column {
 		if c.Item == nil {
 			continue
 		}
-		if sym := l.Syms.Items[c.Key]; sym.Type.Kind == expr.Choice || sym.Type.Kind == expr.Choices || sym.Type.Kind == expr.YesNo {
+		if sym := l.Syms.Items[c.Key]; sym.Type.Kind == expr.Choice || sym.Type.Kind == expr.Choices ||
+			sym.Type.Kind == expr.YesNo {
 			out = append(out, c)
 		}
 	}

@@ -106,7 +106,8 @@ func NewLens(p *engine.Program, links []Link, earlier map[string][]string) *Lens
 		{"state", "State", expr.Type{Kind: expr.Choice, Options: options(
 			StateReceived, "as it was received", StateChanged, "changed since", StateWithdrawn, "withdrawn",
 		)}},
-		{"by", "Sent by", expr.Type{Kind: expr.Choice, Options: options(ByRespondent, "the respondent", ByOffice, "the office")}},
+		{"by", "Sent by", expr.Type{Kind: expr.Choice,
+			Options: options(ByRespondent, "the respondent", ByOffice, "the office")}},
 	} {
 		syms.Response = append(syms.Response, &expr.Symbol{Key: fact.key, Label: fact.label, Type: fact.t, Slot: l.slots + i})
 	}
@@ -451,7 +452,8 @@ func (l *Lens) Columns() []Column {
 			continue
 		}
 		if p.Item.Asked() && !p.Item.Parked && p.Item.Kept() && !l.mask[p.Item.Key] {
-			out = append(out, Column{Key: p.Item.Key, Label: labels.Of(p.Item.Key, p.Item.Name()), Item: p.Item, Staff: p.Item.Staff})
+			out = append(out, Column{Key: p.Item.Key, Label: labels.Of(p.Item.Key, p.Item.Name()), Item: p.Item,
+				Staff: p.Item.Staff})
 		}
 	}
 	for _, p := range l.Program.Form.Parameters {

@@ -46,7 +46,8 @@ func TestConditions(t *testing.T) {
 	r := record(t, `{"boat": "eight", "metres": 17, "days": ["sat"], "meals": {"fri": "veg"}, "rowers": [{"age": 15}, {"age": 40}], "name": 3}`)
 	for src, want := range map[string]expr.Truth{
 		`boat = "EIGHT"`: expr.Met, "length = 17": expr.Met, `days has "sun"`: expr.NotMet, `meals.fri = "veg"`: expr.Met,
-		"any(rowers, age < 18)": expr.Met, "count(rowers) = 2": expr.Met, "not called": expr.Met, "born < today": expr.Undecided,
+		"any(rowers, age < 18)": expr.Met, "count(rowers) = 2": expr.Met, "not called": expr.Met,
+		"born < today":  expr.Undecided,
 		"name is blank": expr.Met, "response.received > now - 30 days": expr.Met, "response.changed is blank": expr.Met,
 		"response.edition = 2": expr.Met, `response.link = "7"`: expr.Met, `response.state = "received"`: expr.Met,
 		`response.by = "office"`: expr.NotMet, `url.club = "teal"`: expr.Met,
@@ -56,7 +57,8 @@ func TestConditions(t *testing.T) {
 		assert.Equal(t, want, c.Truth(r, now), src)
 	}
 	for src, want := range map[string]string{
-		"gone = 1": "there is no question “gone”", "length >": "the expression ends", "response.form = 1": "a response has no “form”",
+		"gone = 1": "there is no question “gone”", "length >": "the expression ends",
+		"response.form = 1":       "a response has no “form”",
 		"response.recieved = now": "did you mean received?", "length + 1": "a condition was expected",
 	} {
 		_, err := l.Compile(src)
@@ -143,13 +145,16 @@ func TestSums(t *testing.T) {
 		sum[one.Key] = one
 	}
 	assert.Equal(t, 4, s.N)
-	assert.Equal(t, []view.Bar{{Label: "Four"}, {Label: "Eight", N: 2}, {Label: "no longer a choice", N: 1}}, sum["boat"].Bars)
+	assert.Equal(t, []view.Bar{{Label: "Four"}, {Label: "Eight", N: 2}, {Label: "no longer a choice", N: 1}},
+		sum["boat"].Bars)
 	assert.Equal(t, []view.Bar{{Label: "sat", N: 1}, {Label: "sun", N: 2}}, sum["days"].Bars)
 	assert.Equal(t, "14", sum["length"].Mean)
 	assert.Len(t, sum["length"].Bars, 11)
-	assert.Equal(t, []view.Bar{{Label: "1 Jan 2000", N: 1}, {Label: "2 Jan 2000"}, {Label: "3 Jan 2000", N: 1}}, sum["born"].Bars)
+	assert.Equal(t, []view.Bar{{Label: "1 Jan 2000", N: 1}, {Label: "2 Jan 2000"}, {Label: "3 Jan 2000", N: 1}},
+		sum["born"].Bars)
 	assert.Equal(t, []string{"A longer name", "Ana", "Bo"}, sum["name"].Texts, "the longest first")
-	assert.Equal(t, []view.Bar{{Label: "Teal", N: 3}, {Label: "Old Mill", N: 1}}, sum["club"].Bars, "few texts are counted")
+	assert.Equal(t, []view.Bar{{Label: "Teal", N: 3}, {Label: "Old Mill", N: 1}}, sum["club"].Bars,
+		"few texts are counted")
 	assert.Equal(t, []view.Bar{{Label: "Letter", N: 4}}, sum["response.link"].Bars, "by which link they came")
 	assert.Equal(t, []view.Bar{{Label: "Teal", N: 4}}, sum["url.club"].Bars, "and with which parameters")
 	assert.Equal(t, []view.Bar{{Label: "x"}, {Label: "y", N: 1}}, sum["order"].Bars, "what was put first")
@@ -164,8 +169,10 @@ func TestSums(t *testing.T) {
 
 func TestDifferences(t *testing.T) {
 	l := lens(t)
-	got, err := view.Differences(l.Program, []byte(`{"boat": "four", "length": 12, "rowers": [{"_row": "a", "age": 15}, {"_row": "b", "age": 40}]}`),
-		[]byte(`{"boat": "eight", "called": false, "rowers": [{"_row": "b", "age": 41}], "meals": {"fri": "veg"}}`), engine.Input{})
+	got, err := view.Differences(l.Program,
+		[]byte(`{"boat": "four", "length": 12, "rowers": [{"_row": "a", "age": 15}, {"_row": "b", "age": 40}]}`),
+		[]byte(`{"boat": "eight", "called": false, "rowers": [{"_row": "b", "age": 41}], "meals": {"fri": "veg"}}`),
+		engine.Input{})
 	require.NoError(t, err)
 	assert.Equal(t, []view.Difference{
 		{Label: "Boat class", Before: "Four", After: "Eight"}, {Label: "Length", Before: "12"},

@@ -62,7 +62,8 @@ func PDF(paper string, made time.Time, documents ...Document) ([]byte, error) {
 		return nil, &UnshownError{scripts}
 	}
 	f := fpdf.New("P", "mm", map[string]string{"a5": "A5", "letter": "Letter"}[paper], "")
-	for style, font := range map[string][]byte{"": goregular.TTF, "B": gobold.TTF, "I": goitalic.TTF, "BI": gobolditalic.TTF} {
+	for style, font := range map[string][]byte{"": goregular.TTF, "B": gobold.TTF, "I": goitalic.TTF,
+		"BI": gobolditalic.TTF} {
 		f.AddUTF8FontFromBytes("go", style, font)
 	}
 	f.SetCreationDate(made)
@@ -241,7 +242,8 @@ func (w *writer) words(n ast.Node) {
 	for c := n.FirstChild(); c != nil; c = c.NextSibling() {
 		switch c := c.(type) {
 		case *ast.Text:
-			w.write(string(util.ResolveEntityNames(util.ResolveNumericReferences(util.UnescapePunctuations(c.Segment.Value(w.src))))))
+			plain := util.ResolveNumericReferences(util.UnescapePunctuations(c.Segment.Value(w.src)))
+			w.write(string(util.ResolveEntityNames(plain)))
 			switch {
 			case c.HardLineBreak():
 				w.f.Ln(line * w.size / size)

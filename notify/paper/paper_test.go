@@ -57,7 +57,8 @@ func TestWhatStandsOnPaper(t *testing.T) {
 	require.NoError(t, os.WriteFile(file, data, 0o600))
 	out, err := exec.Command(reader, "-layout", file, "-").Output() //nolint:gosec // a program that was looked up
 	require.NoError(t, err)
-	for _, want := range []string{"Dear Ana Prado, your Halcyon lies at Long pier (https://lake.example).", "1. ", "• ", "lines",
+	for _, want := range []string{"Dear Ana Prado, your Halcyon lies at Long pier (https://lake.example).", "1. ", "• ",
+		"lines",
 		"The wind may turn.", "Año nuevo, Ελλάδα, Привет. 5 * 3 & 2.", "\fThe second"} {
 		assert.Contains(t, string(out), want)
 	}

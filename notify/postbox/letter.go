@@ -50,7 +50,8 @@ func (l Letter) Parts() []Part {
 	if err != nil {
 		return nil
 	}
-	return partsOf(m.Header.Get("Content-Type"), m.Header.Get("Content-Transfer-Encoding"), m.Header.Get("Content-Disposition"), m.Body, 0)
+	return partsOf(m.Header.Get("Content-Type"), m.Header.Get("Content-Transfer-Encoding"),
+		m.Header.Get("Content-Disposition"), m.Body, 0)
 }
 
 // mostDeep is how deep parts can lie within parts.
@@ -68,7 +69,8 @@ func partsOf(kind, encoding, disposition string, body io.Reader, depth int) (out
 				return out
 			}
 			h := p.Header
-			out = append(out, partsOf(h.Get("Content-Type"), h.Get("Content-Transfer-Encoding"), h.Get("Content-Disposition"), p, depth+1)...)
+			out = append(out, partsOf(h.Get("Content-Type"), h.Get("Content-Transfer-Encoding"), h.Get("Content-Disposition"), p,
+				depth+1)...)
 		}
 	}
 	switch strings.ToLower(encoding) {

@@ -14,7 +14,10 @@ import (
 //go:embed *.html
 var files embed.FS
 
-var pages = template.Must(template.New("").Funcs(template.FuncMap{"inc": func(i int) int { return i + 1 }}).ParseFS(files, "*.html"))
+var pages = template.Must(template.New("").Funcs(template.FuncMap{"inc": func(i int) int {
+	return i +
+		1
+}}).ParseFS(files, "*.html"))
 
 // shown is how many letters are listed.
 const shown = 200
@@ -25,7 +28,8 @@ func (b *Box) list(w http.ResponseWriter, _ *http.Request) {
 	b.mu.Lock()
 	fault := b.fault
 	b.mu.Unlock()
-	print(w, "list", map[string]any{"Letters": letters[:min(len(letters), shown)], "All": len(letters), "Faults": Faults, "Fault": fault})
+	print(w, "list", map[string]any{"Letters": letters[:min(len(letters), shown)], "All": len(letters), "Faults": Faults,
+		"Fault": fault})
 }
 
 func print(w http.ResponseWriter, name string, data any) {
@@ -62,7 +66,8 @@ func (b *Box) html(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	w.Header().Set("Content-Type", "text/html; charset=utf-8")
-	w.Header().Set("Content-Security-Policy", "default-src 'none'; style-src 'unsafe-inline'; sandbox allow-popups allow-top-navigation-by-user-activation")
+	w.Header().Set("Content-Security-Policy",
+		"default-src 'none'; style-src 'unsafe-inline'; sandbox allow-popups allow-top-navigation-by-user-activation")
 	_, _ = w.Write([]byte(l.Body()))
 }
 
@@ -79,7 +84,8 @@ func (b *Box) part(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	w.Header().Set("Content-Type", "application/octet-stream")
-	w.Header().Set("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": parts[n-1].Name}))
+	w.Header().Set("Content-Disposition",
+		mime.FormatMediaType("attachment", map[string]string{"filename": parts[n-1].Name}))
 	_, _ = w.Write(parts[n-1].Data)
 }
 

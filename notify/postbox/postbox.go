@@ -33,7 +33,8 @@ var Faults = []struct {
 	Fault Fault
 	Says  string
 }{
-	{Well, "takes letters"}, {Refuse, "refuses them for good"}, {Busy, "refuses them for now"}, {Slow, "takes five seconds"},
+	{Well, "takes letters"}, {Refuse, "refuses them for good"}, {Busy, "refuses them for now"},
+	{Slow, "takes five seconds"},
 	{BreakOff, "takes them and breaks off"},
 }
 
@@ -123,7 +124,8 @@ type session struct {
 }
 
 var (
-	errRefused  = &smtp.SMTPError{Code: 550, EnhancedCode: smtp.EnhancedCode{5, 1, 1}, Message: "There is no such mailbox here"}
+	errRefused = &smtp.SMTPError{Code: 550, EnhancedCode: smtp.EnhancedCode{5, 1, 1},
+		Message: "There is no such mailbox here"}
 	errBusy     = &smtp.SMTPError{Code: 451, EnhancedCode: smtp.EnhancedCode{4, 3, 0}, Message: "Come back later"}
 	errEncrypt  = &smtp.SMTPError{Code: 530, EnhancedCode: smtp.EnhancedCode{5, 7, 0}, Message: "Begin with STARTTLS"}
 	errBreakOff = errors.New("broken off")

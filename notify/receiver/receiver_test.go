@@ -33,9 +33,11 @@ func TestOnlyWhatIsSignedIsTaken(t *testing.T) {
 	}
 	now := time.Now()
 	assert.Equal(t, http.StatusOK, tell(secret, now, `{"type": "x"}`, `{"type": "x"}`))
-	assert.Equal(t, http.StatusUnauthorized, tell(secret, now, `{"type": "x"}`, `{"type": "y"}`), "it was changed on its way")
+	assert.Equal(t, http.StatusUnauthorized, tell(secret, now, `{"type": "x"}`, `{"type": "y"}`),
+		"it was changed on its way")
 	assert.Equal(t, http.StatusUnauthorized, tell([]byte("another"), now, `{}`, `{}`))
-	assert.Equal(t, http.StatusUnauthorized, tell(secret, now.Add(-time.Hour), `{}`, `{}`), "it is told once more by somebody")
+	assert.Equal(t, http.StatusUnauthorized, tell(secret, now.Add(-time.Hour), `{}`, `{}`),
+		"it is told once more by somebody")
 	events := rc.Events()
 	require.Len(t, events, 4)
 	assert.Equal(t, "x", events[0].Type)

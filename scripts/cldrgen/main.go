@@ -22,7 +22,8 @@ func main() {
 	}
 	folder := os.Args[1]
 	digits := map[string]string{}
-	for name, system := range dig(read(folder, "cldr-core/supplemental/numberingSystems.json"), "supplemental", "numberingSystems") {
+	for name, system := range dig(read(folder, "cldr-core/supplemental/numberingSystems.json"), "supplemental",
+		"numberingSystems") {
 		digits[name], _ = system.(map[string]any)["_digits"].(string)
 	}
 	tags, err := os.ReadDir(filepath.Join(folder, "cldr-dates-modern", "main"))
@@ -74,9 +75,11 @@ func dig(v map[string]any, path ...string) map[string]any {
 
 func conventions(folder, tag string, digits map[string]string) text.Conventions {
 	word := func(v map[string]any, name string) string { s, _ := v[name].(string); return s }
-	dates := dig(read(folder, "cldr-dates-modern/main/"+tag+"/ca-gregorian.json"), "main", tag, "dates", "calendars", "gregorian")
+	dates := dig(read(folder, "cldr-dates-modern/main/"+tag+"/ca-gregorian.json"), "main", tag, "dates", "calendars",
+		"gregorian")
 	numbers := dig(read(folder, "cldr-numbers-modern/main/"+tag+"/numbers.json"), "main", tag, "numbers")
-	list := dig(read(folder, "cldr-misc-modern/main/"+tag+"/listPatterns.json"), "main", tag, "listPatterns", "listPattern-type-standard")
+	list := dig(read(folder, "cldr-misc-modern/main/"+tag+"/listPatterns.json"), "main", tag, "listPatterns",
+		"listPattern-type-standard")
 	posix := dig(read(folder, "cldr-misc-modern/main/"+tag+"/posix.json"), "main", tag, "posix", "messages")
 	system := word(numbers, "defaultNumberingSystem")
 	symbols := dig(numbers, "symbols-numberSystem-"+system)

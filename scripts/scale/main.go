@@ -102,7 +102,8 @@ func layOut(ctx context.Context, s *store.Store, n int) store.Form {
 		}, err
 	})
 	_, err = s.Pool().CopyFrom(ctx, pgx.Identifier{"responses"},
-		[]string{"id", "workspace_id", "form_id", "edition", "answers", "parameters", "received_at", "filling", "language"}, rows)
+		[]string{"id", "workspace_id", "form_id", "edition", "answers", "parameters", "received_at", "filling", "language"},
+		rows)
 	must(err)
 	for more := drawnOnes; more < n; more += drawnOnes { // the same again, from the time before
 		_, err = s.Pool().Exec(ctx, `insert into responses (workspace_id, form_id, edition, answers, parameters, received_at, filling, language)
@@ -140,7 +141,8 @@ func drawn(r *rand.Rand) map[string]any {
 		"boat_class": of("single", "double", "four", "eight"), "lane": of("pier", "canal"), "boat_source": of("own", "hired"),
 		"trailer": 4 + r.IntN(12), "club": of(clubs...),
 		"entered_by": of("Irma", "Hugo", "Paz", "Otto") + " " + of("Bohl", "Zabala", "Tejera", "Lagos"),
-		"email":      fmt.Sprintf("crew%d@lakeside.example", r.IntN(1_000_000)), "rowers": rowers, "fee": 400 * (1 + r.IntN(10)),
+		"email":      fmt.Sprintf("crew%d@lakeside.example", r.IntN(1_000_000)), "rowers": rowers,
+		"fee":  400 * (1 + r.IntN(10)),
 		"swim": true, "photos": r.IntN(2) == 0, "entered_at": "2026-05-30",
 	}
 }
@@ -217,7 +219,8 @@ func measure(ctx context.Context, s *store.Store, f store.Form, n int) {
 	row("and counted", "3 s", 1, func() { v.get(base + "/count?" + when("any(rowers, age(born) < 18) and called = no")) })
 	row("a rare one, found at the end", "3 s", 1, func() { v.get(base + "?" + when("trailer > 99")) })
 	row("a word that is nowhere", "–", 1, func() { v.get(base + "?find=zebra") })
-	row("the summary of what 30 days brought", "1 s", 3, func() { v.get(base + "/summary?" + when("response.received > now - 30 days")) })
+	row("the summary of what 30 days brought", "1 s", 3,
+		func() { v.get(base + "/summary?" + when("response.received > now - 30 days")) })
 	row("the summary of all, counted for the first time", "–", 1, func() {
 		for strings.Contains(v.get(base+"/summary"), "are counted so far") {
 		}
@@ -268,7 +271,8 @@ func copyAll(ctx context.Context, s *store.Store, f store.Form) {
 		}
 	}
 	_, err = conn.Conn().PgConn().CopyTo(ctx, io.Discard,
-		fmt.Sprintf("copy (select %s from responses where form_id = %d order by received_at) to stdout csv", strings.Join(columns, ", "), f.ID))
+		fmt.Sprintf("copy (select %s from responses where form_id = %d order by received_at) to stdout csv",
+			strings.Join(columns, ", "), f.ID))
 	must(err)
 }
 

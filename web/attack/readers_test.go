@@ -76,7 +76,8 @@ func (d *drawn) edition() string {
 		from, _ := it["key"].(string)
 		switch kind := fmt.Sprintf("%s_%d", from, n); d.random.IntN(4) {
 		case 0:
-			items = append(items, map[string]any{"key": "c" + kind, "type": "hidden", "label": "Copy", "value": map[string]any{"is": from}})
+			items = append(items, map[string]any{"key": "c" + kind, "type": "hidden", "label": "Copy",
+				"value": map[string]any{"is": from}})
 		case 1:
 			items = append(items, map[string]any{"key": "s" + kind, "type": "text", "label": "Begins",
 				"value": map[string]any{"starts": "join(\": \", " + from + ")"}})
@@ -126,12 +127,13 @@ func routes(t *testing.T, s *store.Store) (out []string) {
 	t.Helper()
 	app, is := web.New(s, web.Options{Quiet: true}).(chi.Routes)
 	require.True(t, is)
-	require.NoError(t, chi.Walk(app, func(method, pattern string, _ http.Handler, _ ...func(http.Handler) http.Handler) error {
-		if method == http.MethodGet && strings.Contains(pattern, "{form}") {
-			out = append(out, pattern)
-		}
-		return nil
-	}))
+	require.NoError(t, chi.Walk(app,
+		func(method, pattern string, _ http.Handler, _ ...func(http.Handler) http.Handler) error {
+			if method == http.MethodGet && strings.Contains(pattern, "{form}") {
+				out = append(out, pattern)
+			}
+			return nil
+		}))
 	require.Greater(t, len(out), 30)
 	return out
 }
@@ -162,7 +164,8 @@ func TestReadersAgainstManyForms(t *testing.T) {
 	t.Log("seed", seed)
 	asked := 0
 	for n := range times(2, 20) {
-		d := &drawn{random: rand.New(rand.NewPCG(seed, uint64(n))), keys: []string{"qa", "qb", "qc", "qd", "qe"}, once: map[string]bool{}}
+		d := &drawn{random: rand.New(rand.NewPCG(seed, uint64(n))), keys: []string{"qa", "qb", "qc", "qd", "qe"},
+			once: map[string]bool{}}
 		for range 3 {
 			d.editions = append(d.editions, d.edition())
 		}
@@ -206,8 +209,10 @@ func (d *drawn) attack(t *testing.T, owner *desktest.Visitor) (asked int) {
 	for _, pattern := range routes(t, owner.Store()) {
 		for _, r := range list {
 			for _, key := range d.keys {
-				path := strings.NewReplacer("{form}", fmt.Sprint(owner.Form.ID), "{response}", r.ID, "{format}", "ndjson", "{question}", key,
-					"{kind}", "csv", "{language}", "es", "{part}", "look", "{link}", "1", "{intake}", "1", "{export}", "1", "{hook}", "h",
+				path := strings.NewReplacer("{form}", fmt.Sprint(owner.Form.ID), "{response}", r.ID, "{format}", "ndjson",
+					"{question}", key,
+					"{kind}", "csv", "{language}", "es", "{part}", "look", "{link}", "1", "{intake}", "1", "{export}", "1", "{hook}",
+					"h",
 					"{message}", "m",
 					"{document}", "d", "{upload}", r.ID).Replace(pattern)
 				if paths = append(paths, path); !strings.Contains(pattern, "{question}") {
@@ -251,7 +256,8 @@ func (d *drawn) attack(t *testing.T, owner *desktest.Visitor) (asked int) {
 			for _, code := range who.never {
 				if strings.Contains(body, code) {
 					at := strings.Index(body, code)
-					t.Fatalf("%s was told %s at %s in %q of\n%s", who.name, code, path, body[max(0, at-300):min(len(body), at+50)], d.editions)
+					t.Fatalf("%s was told %s at %s in %q of\n%s", who.name, code, path, body[max(0, at-300):min(len(body), at+50)],
+						d.editions)
 				}
 			}
 		}

@@ -121,8 +121,9 @@ func (pr printer) section(s *form.Section) Section {
 
 // kinds are the ways to answer by hand that are not boxes, by type; else it is a line.
 var kinds = map[form.Type]string{
-	form.Note: "note", form.Paragraph: "lines", form.Scale: "numbers", form.Ranking: "order", form.Grid: "grid", form.Address: "parts",
-	form.File: "enclosed", form.Signature: "sign",
+	form.Note: "note", form.Paragraph: "lines", form.Scale: "numbers", form.Ranking: "order", form.Grid: "grid",
+	form.Address: "parts",
+	form.File:    "enclosed", form.Signature: "sign",
 }
 
 func (pr printer) item(it *form.Item) Item {

@@ -43,8 +43,10 @@ func TestAFormOnPaper(t *testing.T) {
 		got = append(got, fmt.Sprintf("%s|%s|%s|%s", it.Label, it.Kind, strings.Join(it.Choices, ","), it.When))
 	}
 	assert.Equal(t, []string{
-		"Boat class|boxes|Single,Eight|", "Cox|boxes|Yes,No|Only if Boat class is Eight", "|boxes|I agree|", "How was it|numbers|1,2,3|",
-		"Meals|grid|Vegetarian|", "Address|parts|Street and number,Further line,Town,Region,Postcode,Country|", "Signed|sign||", "Order|order|A,B|",
+		"Boat class|boxes|Single,Eight|", "Cox|boxes|Yes,No|Only if Boat class is Eight", "|boxes|I agree|",
+		"How was it|numbers|1,2,3|",
+		"Meals|grid|Vegetarian|", "Address|parts|Street and number,Further line,Town,Region,Postcode,Country|",
+		"Signed|sign||", "Order|order|A,B|",
 	}, got)
 	rowers := f.Pages[0].Sections[1]
 	assert.Len(t, rowers.Rows, 8)
@@ -53,7 +55,8 @@ func TestAFormOnPaper(t *testing.T) {
 }
 
 func TestPaperInAnotherLanguage(t *testing.T) {
-	f := printed(t, `, "language": "es"`, boat+`, {"key": "cox", "type": "yes_no", "label": "Timonel", "shown": "boat = \"eight\""}`)
+	f := printed(t, `, "language": "es"`,
+		boat+`, {"key": "cox", "type": "yes_no", "label": "Timonel", "shown": "boat = \"eight\""}`)
 	cox := f.Pages[0].Sections[0].Items[1]
 	assert.Equal(t, "Sí,No", strings.Join(cox.Choices, ","))
 	assert.Contains(t, cox.When, "Solo para algunas personas")
@@ -65,7 +68,8 @@ func TestHundredsAreALine(t *testing.T) {
 	for i := range 200 {
 		choices = append(choices, fmt.Sprintf(`{"value": "c%d", "label": "Club %d"}`, i, i))
 	}
-	f := printed(t, "", boat+`, {"key": "club", "type": "choice", "label": "Club", "choices": [`+strings.Join(choices, ",")+`]}`)
+	f := printed(t, "", boat+`, {"key": "club", "type": "choice", "label": "Club", "choices": [`+strings.Join(choices,
+		",")+`]}`)
 	club := f.Pages[0].Sections[0].Items[1]
 	assert.Equal(t, "line", club.Kind)
 	assert.Equal(t, 200, club.Left)

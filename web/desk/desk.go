@@ -50,16 +50,19 @@ type roomOfForm interface{ FormRoutes(chi.Router) }
 
 // New returns the desk; preview shows what strangers meet.
 func New(
-	s *store.Store, programs *editions.Programs, sessions *scs.SessionManager, now func() time.Time, office *notify.Office, preview public.Stage,
+	s *store.Store, programs *editions.Programs, sessions *scs.SessionManager, now func() time.Time, office *notify.Office,
+	preview public.Stage,
 ) *Desk {
 	shared := frame.New(s, programs, sessions, now, office)
 	entrance, list, paper, trial := door.New(shared), forms.New(shared), manuscript.New(shared), rehearsal.New(shared)
 	staff := people.New(shared)
 	return &Desk{shared, frame.Pages(nil), entrance,
-		[]room{entrance, list, paper, lists.New(shared), outbox.New(shared), workspace.New(shared), account.New(shared, entrance),
+		[]room{entrance, list, paper, lists.New(shared), outbox.New(shared), workspace.New(shared),
+			account.New(shared, entrance),
 			help.New(shared), staff},
 		[]roomOfForm{list, paper, trial, publish.New(shared, trial), proofs.New(shared, trial), public.New(shared, preview),
-			links.New(shared), responses.New(shared), response.New(shared), hooks.New(shared), summary.New(shared), intake.New(shared), staff}}
+			links.New(shared), responses.New(shared), response.New(shared), hooks.New(shared), summary.New(shared),
+			intake.New(shared), staff}}
 }
 
 // Routes adds the desk's addresses.

@@ -62,7 +62,8 @@ func (rec *recorded) Unwrap() http.ResponseWriter { return rec.ResponseWriter }
 func (d *Desk) record(w http.ResponseWriter, r *http.Request, next http.Handler, act, response string) error {
 	if r.Method != http.MethodGet && r.Method != http.MethodHead {
 		if err := d.TryTrail(r, act, response); err != nil {
-			slog.ErrorContext(r.Context(), "the trail can't be written", "id", middleware.GetReqID(r.Context()), "act", act, "err", err)
+			slog.ErrorContext(r.Context(), "the trail can't be written", "id", middleware.GetReqID(r.Context()), "act", act,
+				"err", err)
 			return unrecorded
 		}
 	}

@@ -69,14 +69,20 @@ var rules = map[string]rule{
 	"GET /forms/{form}/responses/{response}/documents/{document}":     {act: "look-one"},
 	"GET /forms/{form}/responses/{response}/documents/{document}.pdf": {act: "look-one"},
 
-	"GET /forms/{form}/responses/out":                      {least: store.Reader, export: true},
-	"POST /forms/{form}/responses/out":                     {least: store.Reader, export: true, again: true, act: "export"},
-	"GET /forms/{form}/responses/out/{export}":             {least: store.Reader, export: true, again: true, act: "export"},
-	"POST /forms/{form}/responses/out/{export}/drop":       {least: store.Reader, export: true},
-	"GET /forms/{form}/responses/as.{format}":              {least: store.Reader, export: true, again: true, act: "export"},
-	"GET /forms/{form}/responses.csv":                      {least: store.Reader, export: true, again: true, act: "export"},
-	"GET /forms/{form}/responses/files.zip":                {least: store.Reader, export: true, again: true, act: "export"},
-	"GET /forms/{form}/responses/sheets":                   {least: store.Reader, export: true, again: true, act: "export"},
+	"GET /forms/{form}/responses/out": {least: store.Reader, export: true},
+	"POST /forms/{form}/responses/out": {least: store.Reader, export: true, again: true,
+		act: "export"},
+	"GET /forms/{form}/responses/out/{export}": {least: store.Reader, export: true, again: true,
+		act: "export"},
+	"POST /forms/{form}/responses/out/{export}/drop": {least: store.Reader, export: true},
+	"GET /forms/{form}/responses/as.{format}": {least: store.Reader, export: true, again: true,
+		act: "export"},
+	"GET /forms/{form}/responses.csv": {least: store.Reader, export: true, again: true,
+		act: "export"},
+	"GET /forms/{form}/responses/files.zip": {least: store.Reader, export: true, again: true,
+		act: "export"},
+	"GET /forms/{form}/responses/sheets": {least: store.Reader, export: true, again: true,
+		act: "export"},
 	"GET /forms/{form}/responses/schema.json":              {least: store.Reader, export: true},
 	"GET /forms/{form}/responses/documents/{document}.pdf": {again: true, act: "export"},
 
@@ -144,7 +150,8 @@ func (d *Desk) ruled(next http.Handler) http.Handler {
 		case rule.alone:
 		case m.WorkspaceID == 0:
 			return without
-		case slices.Index(store.Roles, m.Role) > slices.Index(store.Roles, least), rule.export && m.Role == store.Reader && !m.MayExport:
+		case slices.Index(store.Roles, m.Role) > slices.Index(store.Roles, least), rule.export && m.Role == store.Reader &&
+			!m.MayExport:
 			_ = d.Trail(r, "refused", chi.URLParam(r, "response")) // it is refused either way
 			return refused
 		case m.SecondMissing() && r.Method == http.MethodGet && r.Header.Get("HX-Request") == "":

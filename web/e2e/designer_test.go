@@ -85,7 +85,8 @@ func TestADesignerMakesAForm(t *testing.T) {
 	v.add("Number of masts", "number_of_masts")
 	v.saves(func() { v.choose("#state-shown", "when") })
 	v.until(`document.querySelector("#shown-0-v0")`)
-	assert.Equal(t, `kind = …`, v.item("number_of_masts").Shown.Expr, "it begins with the question before, and waits for a value")
+	assert.Equal(t, `kind = …`, v.item("number_of_masts").Shown.Expr,
+		"it begins with the question before, and waits for a value")
 	v.sees("takes no effect")
 	v.saves(func() { v.choose("#shown-0-v0", "sailing_boat") })
 	v.saves(func() { v.choose("#state-required", "always") })
@@ -209,7 +210,8 @@ func TestANewerSaveIsNotOverwritten(t *testing.T) {
 	require.NoError(t, err)
 	_, _, err = v.store.In(f.WorkspaceID).Form(f.ID).Meet(ctx, nadia.ID, "your_name")
 	require.NoError(t, err)
-	_, err = v.store.In(f.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, nadia.ID, form.SetProperty("your_name", "label", "Full name"))
+	_, err = v.store.In(f.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, nadia.ID,
+		form.SetProperty("your_name", "label", "Full name"))
 	require.NoError(t, err)
 	// What does not meet is merged.
 	v.saves(func() { v.write("#f-help", "As in your passport\t") })
@@ -220,7 +222,8 @@ func TestANewerSaveIsNotOverwritten(t *testing.T) {
 	// What meets is refused, and offered to be made all the same.
 	f, err = v.store.FormByAddress(ctx, "shared-draft")
 	require.NoError(t, err)
-	_, err = v.store.In(f.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, nadia.ID, form.SetProperty("your_name", "label", "Whole name"))
+	_, err = v.store.In(f.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, nadia.ID,
+		form.SetProperty("your_name", "label", "Whole name"))
 	require.NoError(t, err)
 	v.write("#f-label", "My name\t")
 	v.sees("Nadia Ferreyra has changed the same meanwhile")
@@ -240,7 +243,8 @@ func TestWhatOthersChangedIsOffered(t *testing.T) {
 	in, m := v.office()
 	now, err := in.Form(f.ID).Get(context.Background())
 	require.NoError(t, err)
-	_, err = in.Form(f.ID).Edit(context.Background(), now.DraftVersion, m.ID, form.SetProperty("", "title", "Another title"))
+	_, err = in.Form(f.ID).Edit(context.Background(), now.DraftVersion, m.ID,
+		form.SetProperty("", "title", "Another title"))
 	require.NoError(t, err)
 	js[bool](v, `(htmx.ajax("GET", document.querySelector("#here").getAttribute("hx-get"), "#here"), true)`)
 	v.until(`document.querySelector("#show-newer")`)

@@ -64,7 +64,8 @@ func (b *designer) types(text string) {
 
 // some is the key of a question, "" if there is none.
 func (b *designer) some() string {
-	keys := strings.Fields(js[string](b.visitor, `[...document.querySelectorAll(".row.item")].map((r) => r.dataset.key).join(" ")`))
+	keys := strings.Fields(js[string](b.visitor,
+		`[...document.querySelectorAll(".row.item")].map((r) => r.dataset.key).join(" ")`))
 	if len(keys) == 0 {
 		return ""
 	}
@@ -117,7 +118,8 @@ func (b *designer) act() {
 
 // press presses what is there and not switched off.
 func (b *designer) press(sel string) {
-	if js[bool](b.visitor, fmt.Sprintf(`Boolean(document.querySelector(%q)) && !document.querySelector(%q).disabled`, sel, sel)) {
+	if js[bool](b.visitor, fmt.Sprintf(`Boolean(document.querySelector(%q)) && !document.querySelector(%q).disabled`, sel,
+		sel)) {
 		b.click(sel)
 	}
 }
@@ -132,7 +134,8 @@ func (b *designer) clause() {
 		b.click("#shown-0-key")
 		b.types(b.one("Length", "Boat", "Born", "Sauna", "Nobody") + "\t")
 	case 1:
-		ops := strings.Split(js[string](b.visitor, `[...document.querySelector("#shown-0-op").options].map((o) => o.value).join("|")`), "|")
+		ops := strings.Split(js[string](b.visitor,
+			`[...document.querySelector("#shown-0-op").options].map((o) => o.value).join("|")`), "|")
 		b.choose("#shown-0-op", b.one(ops...))
 	default:
 		switch js[string](b.visitor, `(e => e ? e.tagName + " " + e.type : "")(document.querySelector("#shown-0-v0"))`) {
@@ -175,7 +178,8 @@ const differs = `(async () => { ` + said + `
 func (b *designer) agrees() {
 	b.t.Helper()
 	var differ string
-	for deadline := time.Now().Add(3 * time.Second); ; time.Sleep(50 * time.Millisecond) { // what is under way comes in parts
+	// what is under way comes in parts
+	for deadline := time.Now().Add(3 * time.Second); ; time.Sleep(50 * time.Millisecond) {
 		var err error
 		differ, err = chromedp.Run(b.ctx, chromedp.Evaluate[string](differs, chromedp.EvalAwaitPromise))
 		require.NoError(b.t, err)

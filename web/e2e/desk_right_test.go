@@ -77,7 +77,8 @@ func TestArrowKeysInAMenuSaveOnlyWhatIsChosen(t *testing.T) {
 	v.signIn()
 	f, path := v.draftOf("arrows", `{"key": "q", "type": "text", "label": "Q"}`)
 	v.open(path + "?at=q")
-	v.do(chromedp.Focus("#f-type"), chromedp.KeyEvent(kb.ArrowDown), chromedp.KeyEvent(kb.ArrowDown), chromedp.KeyEvent(kb.ArrowDown))
+	v.do(chromedp.Focus("#f-type"), chromedp.KeyEvent(kb.ArrowDown), chromedp.KeyEvent(kb.ArrowDown),
+		chromedp.KeyEvent(kb.ArrowDown))
 	time.Sleep(300 * time.Millisecond)
 	now, err := v.store.In(f.WorkspaceID).Form(f.ID).Get(context.Background())
 	require.NoError(t, err)
@@ -104,7 +105,8 @@ func TestWhatCantBeSavedIsOfferedAgain(t *testing.T) {
 	v.do(chromedp.SendKeys("#f-label", kb.Enter))
 	v.sees("Not saved: the server can’t answer right now.")
 	v.accessible("something unsaved")
-	assert.Equal(t, "Written while it failed", js[string](v, `document.querySelector("#f-label").value`), "it stays in its field")
+	assert.Equal(t, "Written while it failed", js[string](v, `document.querySelector("#f-label").value`),
+		"it stays in its field")
 	fails.Store(0)
 	v.open(path) // another page load, and it is offered still
 	v.sees("“Written while it failed”")
@@ -154,7 +156,8 @@ func TestAFaultyTieLeftByEscStays(t *testing.T) {
 func TestABadKeyLeavesTheQuestionOpen(t *testing.T) {
 	v := visit(t)
 	v.signIn()
-	_, path := v.draftOf("bad-key", `{"key": "a", "type": "number", "label": "A"}, {"key": "b", "type": "text", "label": "B"}`)
+	_, path := v.draftOf("bad-key",
+		`{"key": "a", "type": "number", "label": "A"}, {"key": "b", "type": "text", "label": "B"}`)
 	for _, c := range []struct{ key, says string }{{"a", "The key “a” is taken already."}, {"no way", "can’t be a key"},
 		{"and", "is a word of the expression language"}} {
 		v.open(path + "?at=b")

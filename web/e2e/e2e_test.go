@@ -127,7 +127,8 @@ var countsOnce sync.Once
 func (v *visitor) counts() {
 	v.t.Helper()
 	countsOnce.Do(func() {
-		_, err := chromedp.Call(v.ctx, page.AddScriptToEvaluateOnNewDocument, page.AddScriptToEvaluateOnNewDocumentParams{Source: counted})
+		_, err := chromedp.Call(v.ctx, page.AddScriptToEvaluateOnNewDocument,
+			page.AddScriptToEvaluateOnNewDocumentParams{Source: counted})
 		require.NoError(v.t, err)
 	})
 	read := func() []int {

@@ -41,7 +41,8 @@ func (v *visitor) arrives(n int, to, subject string) []postbox.Letter {
 // goOn goes on to the page with a field; once more if the page changed under the first click.
 func (v *visitor) goOn(field string) {
 	v.t.Helper()
-	v.until(fmt.Sprintf(`document.querySelector(%q) || (document.querySelector("#steps button.first")?.click(), false)`, field))
+	v.until(fmt.Sprintf(`document.querySelector(%q) || (document.querySelector("#steps button.first")?.click(), false)`,
+		field))
 }
 
 // Mooring requests for nine and for fourteen metres: one mail to the harbour master, and
@@ -163,7 +164,8 @@ func TestTheBulletinsAddressIsConfirmed(t *testing.T) {
 	_, first := sign("ana@bulletin.example")
 	v.accessible("the end page before an address is confirmed")
 	assert.Empty(t, v.arrived("ana@bulletin.example", "Welcome"), "nothing else goes before")
-	_, err := v.store.Pool().Exec(ctx, "update outbox set made_at = made_at - interval '2 minutes' where recipient = 'ana@bulletin.example'")
+	_, err := v.store.Pool().Exec(ctx,
+		"update outbox set made_at = made_at - interval '2 minutes' where recipient = 'ana@bulletin.example'")
 	require.NoError(t, err)
 	v.click(`form[action$="ask-again"] button`)
 	v.sees("The letter is on its way once more.")
@@ -180,7 +182,8 @@ func TestTheBulletinsAddressIsConfirmed(t *testing.T) {
 	v.arrives(1, "ana@bulletin.example", "Welcome aboard")
 
 	end, link := sign("bo@bulletin.example")
-	_, err = v.store.Pool().Exec(ctx, `update responses set confirm_by = now() - interval '1 second' where answers->>'email' = 'bo@bulletin.example'`)
+	_, err = v.store.Pool().Exec(ctx,
+		`update responses set confirm_by = now() - interval '1 second' where answers->>'email' = 'bo@bulletin.example'`)
 	require.NoError(t, err)
 	v.open(link)
 	v.sees("There is nothing to confirm by this address")
@@ -229,9 +232,11 @@ func TestAnotherAddressIsConfirmedAnew(t *testing.T) {
 	v.open(first)
 	v.sees("There is nothing to confirm by this address")
 	v.sees("There is nothing to confirm")
-	_, err := v.store.Pool().Exec(context.Background(), `update responses set confirm_by = now() - interval '1 second' where answers->>'email' = 'other@bulletin.example'`)
+	_, err := v.store.Pool().Exec(context.Background(),
+		`update responses set confirm_by = now() - interval '1 second' where answers->>'email' = 'other@bulletin.example'`)
 	require.NoError(t, err)
-	require.NoError(t, v.store.Sweep(context.Background(), time.Hour), "what was confirmed once is not deleted for a new address")
+	require.NoError(t, v.store.Sweep(context.Background(), time.Hour),
+		"what was confirmed once is not deleted for a new address")
 	v.open(link(1, "other@bulletin.example"))
 	v.click("button.first")
 	v.sees("Your address is confirmed.")
@@ -250,7 +255,8 @@ func (v *visitor) begins(path string) string {
 // The starting card is a document: on the end page, on paper, and with the letter.
 func TestTheStartingCardIsPutOnPaper(t *testing.T) {
 	v := visit(t)
-	f := v.live("starting-card", `{"key": "email", "type": "email", "label": "E-mail address"}, {"key": "name", "type": "text", "label": "Name"}`)
+	f := v.live("starting-card",
+		`{"key": "email", "type": "email", "label": "E-mail address"}, {"key": "name", "type": "text", "label": "Name"}`)
 	v.signIn()
 	base := "/forms/" + jsonNumber(f.ID)
 	v.open(base)
@@ -281,7 +287,8 @@ func TestTheStartingCardIsPutOnPaper(t *testing.T) {
 	v.click("#steps button.first")
 	v.sees("Starting card of Ana Prado (PDF)")
 	v.accessible("the end page with its document")
-	assert.Equal(t, "%PDF-", v.begins(js[string](v, `[...document.querySelectorAll("a")].find((a) => a.href.endsWith(".pdf")).pathname`)))
+	assert.Equal(t, "%PDF-", v.begins(js[string](v,
+		`[...document.querySelectorAll("a")].find((a) => a.href.endsWith(".pdf")).pathname`)))
 	js[bool](v, `([...document.querySelectorAll("a")].find((a) => a.textContent.includes("as a page")).click(), true)`)
 	v.sees("Show this, Ana Prado, at the boathouse.")
 	v.accessible("a document as a page")
@@ -294,7 +301,8 @@ func TestTheStartingCardIsPutOnPaper(t *testing.T) {
 	require.NoError(t, err)
 	v.open(base + "/responses/" + list[0].ID)
 	v.sees("Starting card of … (PDF)")
-	for _, path := range []string{"/responses/" + list[0].ID + "/documents/starting_card.pdf", "/responses/documents/starting_card.pdf"} {
+	for _, path := range []string{"/responses/" + list[0].ID + "/documents/starting_card.pdf",
+		"/responses/documents/starting_card.pdf"} {
 		assert.Equal(t, "%PDF-", v.begins(base+path))
 	}
 }

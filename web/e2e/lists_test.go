@@ -125,9 +125,10 @@ func TestTheLastPlaceIsLostWhileFilling(t *testing.T) {
 	v.write("#a-name", "Ana")
 	v.click(`[name="a.slot"][value=am]`)
 	one := 1
-	_, err := v.store.AddResponse(context.Background(), store.Response{WorkspaceID: f.WorkspaceID, FormID: f.ID, Edition: 1,
-		Answers: []byte(`{"slot": "am"}`), ReceivedAt: time.Now(), Filling: uuid.NewString(),
-		Takes: engine.Takes{"slot": {"am": {N: 1, Of: &one}}}})
+	_, err := v.store.AddResponse(context.Background(),
+		store.Response{WorkspaceID: f.WorkspaceID, FormID: f.ID, Edition: 1,
+			Answers: []byte(`{"slot": "am"}`), ReceivedAt: time.Now(), Filling: uuid.NewString(),
+			Takes: engine.Takes{"slot": {"am": {N: 1, Of: &one}}}})
 	require.NoError(t, err)
 	v.click("#steps button.first")
 	v.sees("“Morning” is full by now. Please pick again.")
@@ -135,7 +136,8 @@ func TestTheLastPlaceIsLostWhileFilling(t *testing.T) {
 	assert.Equal(t, "Ana", js[string](v, `document.querySelector("#a-name").value`))
 	assert.True(t, js[bool](v, `document.querySelector('[name="a.slot"][value=am]').disabled`))
 	v.click(`[name="a.slot"][value=pm]`)
-	v.until(`document.querySelector("#spoken").textContent === "Nothing is left to mend."`) // what was wrong goes, and the button moves
+	// what was wrong goes, and the button moves
+	v.until(`document.querySelector("#spoken").textContent === "Nothing is left to mend."`)
 	v.click("#steps button.first")
 	v.until(`location.pathname.includes("/received/")`)
 	assert.Equal(t, map[string]any{"name": "Ana", "slot": "pm"}, v.stored(f))
@@ -204,7 +206,8 @@ func TestAGridAndARankingByKeyboard(t *testing.T) {
 	tab()
 	v.do(chromedp.KeyEvent(kb.Enter))
 	v.until(`location.pathname.includes("/received/")`)
-	assert.Equal(t, map[string]any{"meals": map[string]any{"sat": "any", "sun": "veg"}, "order": []any{"b", "a"}}, v.stored(f))
+	assert.Equal(t, map[string]any{"meals": map[string]any{"sat": "any", "sun": "veg"}, "order": []any{"b", "a"}},
+		v.stored(f))
 }
 
 // The second choice is never the first, with one question that draws on the other.
@@ -248,7 +251,8 @@ func TestAnAnswerIsInsertedWhileWriting(t *testing.T) {
 	v.until(`document.querySelector("#answers-menu [role=option]")?.textContent === "Your first name"`)
 	v.do(chromedp.KeyEvent(kb.Enter))
 	v.do(chromedp.KeyEvent(kb.Tab))
-	require.Eventually(t, func() bool { return v.item("boat").Checks[0].Message == "Not {first_name}" }, 5*time.Second, 50*time.Millisecond,
+	require.Eventually(t, func() bool { return v.item("boat").Checks[0].Message == "Not {first_name}" }, 5*time.Second,
+		50*time.Millisecond,
 		"behind the label, which is saved first")
 }
 
@@ -257,7 +261,8 @@ func TestAnAnswerIsInsertedWhileWriting(t *testing.T) {
 func TestAChoiceIsFoundAmongMany(t *testing.T) {
 	v := visit(t)
 	in, m := v.office()
-	table := form.Table{Columns: []form.Column{{Key: "code", Name: "Code", Type: "text"}, {Key: "name", Name: "Name", Type: "text"}}}
+	table := form.Table{Columns: []form.Column{{Key: "code", Name: "Code", Type: "text"},
+		{Key: "name", Name: "Name", Type: "text"}}}
 	for i := range 5000 {
 		n, _ := json.Marshal(i)
 		table.Entries = append(table.Entries, form.Entry{"code": "b" + string(n), "name": "Boat number " + string(n)})

@@ -36,7 +36,8 @@ func TestANewFormIsWrittenFromItsHead(t *testing.T) {
 	v.until(`document.activeElement.id === "f-choices"`)
 	assert.Empty(t, v.item("which_class").Choices, "no sample choices are published")
 	v.sees("Which class? has no choices")
-	assert.False(t, js[bool](v, `Boolean(document.querySelector(".row .key")?.offsetParent)`), "keys are shown where one asks for them")
+	assert.False(t, js[bool](v, `Boolean(document.querySelector(".row .key")?.offsetParent)`),
+		"keys are shown where one asks for them")
 	v.click("#show-keys")
 	v.until(`document.querySelector(".row:not(.sel) .key, .with-keys")`)
 	v.click("#show-keys")
@@ -60,7 +61,8 @@ func TestAQuestionIsFoundAndChangedAlone(t *testing.T) {
 	js[bool](v, `(window.before = document.querySelector("#row-c"), window.field = document.querySelector("#f-help"), true)`)
 	v.saves(func() { v.write("#f-label", "Éclair of the lake\t") })
 	assert.Equal(t, "Éclair of the lake", v.item("c").Label)
-	assert.True(t, js[bool](v, `window.before.isConnected && window.field.isConnected`), "the open question stayed in the page")
+	assert.True(t, js[bool](v, `window.before.isConnected && window.field.isConnected`),
+		"the open question stayed in the page")
 	v.until(`[...document.querySelectorAll("#subjects option")].some((o) => o.value === "Éclair of the lake")`)
 	// A refusal is said at its field, and gone with the next change.
 	js[bool](v, `document.querySelector("#row-c details.more-settings").open = true, true`)
@@ -207,7 +209,8 @@ func TestALongKeyLeavesItsLabelRoom(t *testing.T) {
 	v.until(`document.querySelector("#then-list label")`)
 	assert.Greater(t, js[float64](v, `(([label, key]) => label.offsetWidth / key.offsetWidth)(
 		document.querySelector("#then-list label").querySelectorAll("span, code"))`), 1.5)
-	assert.Equal(t, "Saved", js[string](v, `document.querySelector(".saved").textContent.trim()`), "looking changes nothing")
+	assert.Equal(t, "Saved", js[string](v, `document.querySelector(".saved").textContent.trim()`),
+		"looking changes nothing")
 }
 
 // What is done with the marked questions leaves the one open that is, whichever it was when
@@ -246,6 +249,7 @@ func TestARefusalStandsWhereOneTouched(t *testing.T) {
 	v.write("#many-key", "Question 24\t")
 	v.click("#tie-many")
 	v.until(`document.querySelector(".flash[role=alert]")`)
-	assert.True(t, js[bool](v, `((why) => why.top >= 0 && why.bottom <= innerHeight)(document.querySelector(".flash[role=alert]").getBoundingClientRect())`))
+	assert.True(t, js[bool](v,
+		`((why) => why.top >= 0 && why.bottom <= innerHeight)(document.querySelector(".flash[role=alert]").getBoundingClientRect())`))
 	assert.True(t, js[bool](v, `Boolean(document.querySelector("#marked .flash[role=alert]"))`))
 }

@@ -44,7 +44,8 @@ func typed(key, language string) *form.Form {
 			case form.Calculation:
 				more = `, "value": {"is": "1 + 1"}`
 			}
-			items = append(items, fmt.Sprintf(`{"key": "%s_%s", "type": "%s", "label": "%s %s"%s}`, prefix, row.Type, row.Type, strings.ToUpper(prefix), row.Words, more))
+			items = append(items, fmt.Sprintf(`{"key": "%s_%s", "type": "%s", "label": "%s %s"%s}`, prefix, row.Type, row.Type,
+				strings.ToUpper(prefix), row.Words, more))
 		}
 		return strings.Join(items, ",")
 	}
@@ -88,17 +89,22 @@ var seats = []seat{
 	{name: "margin", at: "?at=target", id: "shown-0", owner: "target", property: "shown"},
 	{name: "check", at: "?at=target", id: "checks-0-ok-0", owner: "target", property: "checks.0.ok"},
 	{name: "wording", at: "?at=target", id: "wording-0-when-0", owner: "target", property: "wording.0.when"},
-	{name: "rows of a section", at: "?at=target", id: "required-0", owner: "target", property: "required", around: "any(crew, %s)"},
+	{name: "rows of a section", at: "?at=target", id: "required-0", owner: "target", property: "required",
+		around: "any(crew, %s)"},
 	{name: "within a row", at: "?at=row_target", id: "shown-0", owner: "row_target", property: "shown"},
-	{name: "case of a value", at: "?at=valued", id: "value-cases-0-when-0", owner: "valued", property: "value.cases.0.when"},
-	{name: "narrowing a list", at: "?at=drawn", id: "choices_from-where-0", owner: "drawn", property: "choices_from.where"},
+	{name: "case of a value", at: "?at=valued", id: "value-cases-0-when-0", owner: "valued",
+		property: "value.cases.0.when"},
+	{name: "narrowing a list", at: "?at=drawn", id: "choices_from-where-0", owner: "drawn",
+		property: "choices_from.where"},
 	{name: "choices offered", at: "?at=picked", id: "offered-0", owner: "picked", property: "offered"},
-	{name: "one choice offered", at: "?at=picked", id: "choices-1-offered-0", owner: "picked", property: "choices.1.offered"},
+	{name: "one choice offered", at: "?at=picked", id: "choices-1-offered-0", owner: "picked",
+		property: "choices.1.offered"},
 	{name: "check of a section", at: "?at=t", id: "checks-0-ok-0", owner: "t", property: "checks.0.ok"},
 	{name: "route", at: "?at=p", id: "next-0-when-0", owner: "p", property: "next.0.when"},
 	{name: "e-mail", at: "?at=letter-m", id: "messages-0-when-0", property: "messages.0.when"},
 	{name: "hook", at: "?at=hook-h", id: "hooks-0-when-0", property: "hooks.0.when"},
-	{name: "opening", at: "/public/opening?pressed=who", id: "opening-shown-0", property: form.OpenWhen, subjects: author.Arriving},
+	{name: "opening", at: "/public/opening?pressed=who", id: "opening-shown-0", property: form.OpenWhen,
+		subjects: author.Arriving},
 	{name: "closing text", at: "/public/ends?shows=0", id: "ends-0-when-0", property: "ends.0.when"},
 	{name: "marked questions", id: "many", owner: "marked", property: "shown"},
 	{name: "view", id: "clause0"},
@@ -186,7 +192,8 @@ func (p *typist) becomes(s seat, want string) bool {
 			return true
 		}
 	}
-	return assert.Equal(p.t, want, got, js[string](p.visitor, `document.querySelector("#notices, .notice")?.innerText ?? ""`))
+	return assert.Equal(p.t, want, got,
+		js[string](p.visitor, `document.querySelector("#notices, .notice")?.innerText ?? ""`))
 }
 
 // sets makes a clause about a subject with an operator, key by key, and looks at what is
@@ -213,7 +220,8 @@ func (p *typist) sets(s seat, syms *expr.Symbols, subject expr.Subject, op expr.
 		p.into(key)
 		p.keys(subject.Label + kb.Tab)
 	}
-	offers := fmt.Sprintf(`[...(document.querySelector(%q)?.options ?? [])].map((o) => o.value).join() === %q`, menu, ids(subject.Type.Operators()))
+	offers := fmt.Sprintf(`[...(document.querySelector(%q)?.options ?? [])].map((o) => o.value).join() === %q`, menu,
+		ids(subject.Type.Operators()))
 	word := subject.Label
 	if s.name == "view" {
 		word = subject.Key
@@ -380,7 +388,8 @@ func (p *typist) scope(s seat) (*expr.Symbols, []expr.Subject) {
 		return syms, s.subjects(p.def, syms)
 	}
 	subjects := author.Subjects(p.def, syms, "")
-	return syms, slices.DeleteFunc(subjects, func(about expr.Subject) bool { return about.Key == s.owner }) // no question depends on itself
+	// no question depends on itself
+	return syms, slices.DeleteFunc(subjects, func(about expr.Subject) bool { return about.Key == s.owner })
 }
 
 func newTypist(t *testing.T, lang string) *typist {

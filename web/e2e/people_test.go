@@ -59,7 +59,8 @@ func (v *visitor) somebody(email, password string) store.Member {
 	w, err := v.store.CreateWorkspace(ctx, "Boathouse of "+email)
 	require.NoError(v.t, err)
 	hash := storetest.Hash(password)
-	m, err := v.store.CreateMember(ctx, store.Member{WorkspaceID: w.ID, Email: email, Name: "Iker Prado", PasswordHash: hash})
+	m, err := v.store.CreateMember(ctx,
+		store.Member{WorkspaceID: w.ID, Email: email, Name: "Iker Prado", PasswordHash: hash})
 	require.NoError(v.t, err)
 	return m
 }
@@ -338,7 +339,8 @@ func TestASecondFactorThatWasLost(t *testing.T) {
 	require.False(t, goes(), "who gives a code has not lost it")
 
 	reset("last oars by the jetty", true)
-	_, err = v.store.Pool().Exec(ctx, "update accounts set factor_off_at = factor_off_at - interval '72 hours' where id = $1", a.ID)
+	_, err = v.store.Pool().Exec(ctx,
+		"update accounts set factor_off_at = factor_off_at - interval '72 hours' where id = $1", a.ID)
 	require.NoError(t, err)
 	v.as("iker@lost.example", "not the oars")
 	v.sees("do not go together")
@@ -379,7 +381,8 @@ func TestThePasswordIsAskedForAgain(t *testing.T) {
 	require.NoError(t, err)
 	list, err := v.store.In(f.WorkspaceID).Form(f.ID).Responses(ctx, 0, 1)
 	require.NoError(t, err)
-	_, err = v.store.Pool().Exec(ctx, "update sign_ins set proven_at = now() - interval '31 minutes' where account_id = $1", a.ID)
+	_, err = v.store.Pool().Exec(ctx,
+		"update sign_ins set proven_at = now() - interval '31 minutes' where account_id = $1", a.ID)
 	require.NoError(t, err)
 	at := fmt.Sprintf("/forms/%d/responses/%s", f.ID, list[0].ID)
 	v.open(at)
@@ -431,9 +434,10 @@ func TestAPersonsDataIsFoundAndErased(t *testing.T) {
 	v.arrives(1, email, "Please confirm: the lake bulletin")
 	f, err := v.store.FormByAddress(ctx, "crew-entry")
 	require.NoError(t, err)
-	_, err = v.store.AddResponse(ctx, store.Response{WorkspaceID: f.WorkspaceID, FormID: f.ID, Edition: 1, ReceivedAt: time.Now(),
-		Answers: []byte(`{"entered_by": "Olaia Quist-Reed", "email": "Olaia.Quist@reedlake.example"}`),
-		Filling: "0aa10aa1-0000-4000-8000-000000000001"})
+	_, err = v.store.AddResponse(ctx,
+		store.Response{WorkspaceID: f.WorkspaceID, FormID: f.ID, Edition: 1, ReceivedAt: time.Now(),
+			Answers: []byte(`{"entered_by": "Olaia Quist-Reed", "email": "Olaia.Quist@reedlake.example"}`),
+			Filling: "0aa10aa1-0000-4000-8000-000000000001"})
 	require.NoError(t, err)
 	require.Contains(t, v.dump(), email)
 

@@ -94,7 +94,8 @@ func TestAllWalksAreGoneThroughAndKept(t *testing.T) {
 	v.click(".shapes a")
 	v.sees("One of the shapes that the form can take")
 	v.open(at + "/rehearsal")
-	assert.Equal(t, n, js[int](v, `[...document.querySelectorAll(".kept-one")].filter(k => k.textContent.includes("Walk")).length`))
+	assert.Equal(t, n, js[int](v,
+		`[...document.querySelectorAll(".kept-one")].filter(k => k.textContent.includes("Walk")).length`))
 }
 
 // A press in the rehearsal is on what one sees: the reasons follow it, the page stays where it is.
@@ -103,7 +104,8 @@ func TestTheFirstPressInTheRehearsalCounts(t *testing.T) {
 	v.signIn()
 	items := []string{`{"key": "sauna", "type": "yes_no", "label": "Sauna"}`}
 	for i := range 30 {
-		items = append(items, fmt.Sprintf(`{"key": "q%d", "type": "text", "label": "Question %d", "shown": "sauna = yes"}`, i, i))
+		items = append(items, fmt.Sprintf(`{"key": "q%d", "type": "text", "label": "Question %d", "shown": "sauna = yes"}`, i,
+			i))
 	}
 	items = append(items, `{"key": "crew", "type": "choice", "label": "Crew", "choices": [{"value": "one"}, {"value": "two"}], "required": "sauna is blank"}`)
 	_, path := v.draftOf("first-press", strings.Join(items, ", "))

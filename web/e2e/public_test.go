@@ -33,11 +33,13 @@ func (v *visitor) published(def *form.Form) string {
 }
 
 func storage(key string) *form.Form {
-	return &form.Form{Lazo: 1, Key: key, Title: "Storage", Timezone: "America/Montevideo", End: "We have it.", Review: true, Remember: true,
+	return &form.Form{Lazo: 1, Key: key, Title: "Storage", Timezone: "America/Montevideo", End: "We have it.",
+		Review: true, Remember: true,
 		Parameters: []form.Parameter{{Name: "club"}},
 		Returning: &form.Returning{
 			Save: true, Change: true,
-		}, Theme: &form.Theme{Accent: "#7a1f5c", Paper: "#f2ecd8", Font: "serif", Width: "wide", Send: "Send it off", Next: "Go on"},
+		}, Theme: &form.Theme{Accent: "#7a1f5c", Paper: "#f2ecd8", Font: "serif", Width: "wide", Send: "Send it off",
+			Next: "Go on"},
 		Framing: &form.Framing{Pass: []string{"club"}},
 		Pages: []*form.Page{
 			{Key: "one", Title: "The boat", Sections: []*form.Section{{Key: "s1", Items: []*form.Item{
@@ -50,7 +52,8 @@ func storage(key string) *form.Form {
 				{Key: "pin", Type: form.Text, Label: "Gate code", Sensitive: true},
 				{Key: "photo", Type: form.File, Label: "A photograph", Accept: []string{"image/*"}}}}}},
 			{Key: "two", Title: "You", Sections: []*form.Section{{Key: "s2", Items: []*form.Item{
-				{Key: "name", Type: form.Text, Label: "Name", Required: form.Always}, {Key: "signs", Type: form.Signature, Label: "Signature"}}}}}}}
+				{Key: "name", Type: form.Text, Label: "Name", Required: form.Always},
+				{Key: "signs", Type: form.Signature, Label: "Signature"}}}}}}}
 }
 
 // In peace: what was typed survives a reload, a file is sent at once, the answers
@@ -59,7 +62,8 @@ func TestAFormIsFilledInInPeace(t *testing.T) {
 	v := visit(t)
 	path := v.published(storage("storage-peace"))
 	v.open(path)
-	assert.Equal(t, "rgb(122, 31, 92)", js[string](v, `getComputedStyle(document.querySelector(".buttons .first")).backgroundColor`))
+	assert.Equal(t, "rgb(122, 31, 92)",
+		js[string](v, `getComputedStyle(document.querySelector(".buttons .first")).backgroundColor`))
 	v.accessible("a themed form")
 	v.click("#a-boat-1")
 	v.until(`document.querySelector("#a-length_m")`)
@@ -103,7 +107,8 @@ func TestAFormIsFilledInInPeace(t *testing.T) {
 	assert.Equal(t, "image/png", answers["signs"].(map[string]any)["type"])
 	change := js[string](v, `document.querySelector(".address a").getAttribute("href")`)
 	v.open(path)
-	assert.Empty(t, js[string](v, `document.querySelector("#a-length_m")?.value ?? ""`), "what was sent is forgotten on the device")
+	assert.Empty(t, js[string](v, `document.querySelector("#a-length_m")?.value ?? ""`),
+		"what was sent is forgotten on the device")
 	v.do(chromedp.Navigate(change), chromedp.WaitReady("body"))
 	v.until(`document.querySelector("#a-length_m")?.value === "17.5"`)
 	v.accessible("a response being changed")
@@ -326,7 +331,8 @@ func TestWhatIsSaidBeforeAnAnswer(t *testing.T) {
 	defer v.do(chromedp.EmulateViewport(1280, 800))
 	v.open(path)
 	assert.LessOrEqual(t, js[int](v, `document.documentElement.scrollWidth`), 390, "long words break")
-	for _, said := range []string{"Warning", "Written like AB3456", "1 to 2 picks", "From 1 to 8", "A picture or a PDF; up to 1 MB"} {
+	for _, said := range []string{"Warning", "Written like AB3456", "1 to 2 picks", "From 1 to 8",
+		"A picture or a PDF; up to 1 MB"} {
 		v.sees(said)
 	}
 	v.accessible("what is said before an answer")
@@ -335,7 +341,8 @@ func TestWhatIsSaidBeforeAnAnswer(t *testing.T) {
 	assert.Equal(t, "none", js[string](v, `getComputedStyle(document.querySelector("#a-licence")).webkitTextSecurity`))
 	v.click("#a-lane-1")
 	v.click("#a-lane [data-clear]")
-	assert.False(t, js[bool](v, `Boolean(document.querySelector("#a-lane input:checked"))`), "an optional button is taken back")
+	assert.False(t, js[bool](v, `Boolean(document.querySelector("#a-lane input:checked"))`),
+		"an optional button is taken back")
 	v.write("#a-crew", "4")
 	v.until(`document.querySelector("#spoken").textContent === "Fee is now 48"`)
 	v.write("#a-licence", "abc")
@@ -355,18 +362,22 @@ func TestALongFormAndItsAids(t *testing.T) {
 	for i := range 3 {
 		var items []string
 		for j := range 4 {
-			items = append(items, fmt.Sprintf(`{"key": "q%d%d", "type": "text", "label": "Question %d.%d", "required": true}`, i, j, i, j))
+			items = append(items, fmt.Sprintf(`{"key": "q%d%d", "type": "text", "label": "Question %d.%d", "required": true}`, i,
+				j, i, j))
 		}
-		sections = append(sections, fmt.Sprintf(`{"key": "s%d", "title": "Part %d", "items": [%s]}`, i, i, strings.Join(items, ",")))
+		sections = append(sections,
+			fmt.Sprintf(`{"key": "s%d", "title": "Part %d", "items": [%s]}`, i, i, strings.Join(items, ",")))
 	}
-	sections = append(sections, `{"key": "last", "title": "Sometimes", "shown": "q00 = \"x\"", "items": [{"key": "more", "type": "text", "label": "More"}]}`,
+	sections = append(sections,
+		`{"key": "last", "title": "Sometimes", "shown": "q00 = \"x\"", "items": [{"key": "more", "type": "text", "label": "More"}]}`,
 		`{"key": "rest", "title": "The rest", "items": [{"key": "club", "type": "choice", "label": "Club", "choices": [`+strings.Join(choices, ",")+`]},
 			{"key": "born", "type": "date", "label": "Born"}, {"key": "tel", "type": "phone", "label": "Telephone"},
 			{"key": "sign", "type": "signature", "label": "Signature"}]}`)
 	path := v.sheet("long-aids", strings.Join(sections, ","), `"review": true`, `"language": "en-GB"`)
 	v.open(path)
 	assert.Equal(t, "Part 0 Part 1 Part 2 The rest",
-		js[string](v, `[...document.querySelectorAll("nav a")].map((a) => a.textContent).join(" ")`), "those that come and go are not among them")
+		js[string](v, `[...document.querySelectorAll("nav a")].map((a) => a.textContent).join(" ")`),
+		"those that come and go are not among them")
 	v.sees("Written like 07400 123456, or with its country code")
 	assert.True(t, js[bool](v, `Boolean(document.querySelector("#u-a-club [data-find]"))`), "sixty are searched")
 	v.accessible("a long form")

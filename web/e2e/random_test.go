@@ -195,7 +195,8 @@ func (b *scripted) act(page string) {
 		a.Name+".street", a.Name+".at.", a.Name,
 	)
 	b.until(fmt.Sprintf(`[...document.querySelectorAll(%q)].some((c) => !c.closest("[inert]"))`, sel))
-	if len(a.Values) == 1 && a.Type != form.Ranking && (a.Type.Picks() || a.Type == form.YesNo || a.Type == form.Scale) && a.Values[0] != "" {
+	if len(a.Values) == 1 && a.Type != form.Ranking && (a.Type.Picks() || a.Type == form.YesNo || a.Type == form.Scale) &&
+		a.Values[0] != "" {
 		b.until(
 			fmt.Sprintf(
 				`[...document.querySelectorAll('[name="%s"]')].some((c) => c.value === %q || [...(c.options ?? [])].some((o) => o.value === %q))`,
@@ -220,7 +221,8 @@ func (b *scripted) typed(a filltest.Act) bool {
 		return false
 	}
 	field, value := fmt.Sprintf(`[name=%q]:not([type=hidden])`, a.Name), a.Values[0]
-	kind := js[string](b.visitor, fmt.Sprintf(`(() => { const all = document.querySelectorAll(%q); return all.length === 1 ? (all[0].type || "") : all.length + " of " + all[0]?.type })()`, field))
+	kind := js[string](b.visitor,
+		fmt.Sprintf(`(() => { const all = document.querySelectorAll(%q); return all.length === 1 ? (all[0].type || "") : all.length + " of " + all[0]?.type })()`, field))
 	js[bool](b.visitor, "window.last = Date.now(), true")
 	switch kind {
 	case "text", "textarea", "email", "tel", "url", "search":
@@ -283,5 +285,6 @@ func (b *scripted) look(page string) {
 	b.t.Helper()
 	var screen filltest.Screen
 	require.NoError(b.t, json.Unmarshal([]byte(js[string](b.visitor, "screenNow()")), &screen))
-	require.Equal(b.t, b.who.Expect(page).Alike(b.def), screen.Alike(b.def), "seed %d: %v\n%s", b.seed, b.did, b.def.JSON())
+	require.Equal(b.t, b.who.Expect(page).Alike(b.def), screen.Alike(b.def), "seed %d: %v\n%s", b.seed, b.did,
+		b.def.JSON())
 }

@@ -122,7 +122,8 @@ func TestARespondentEntersACrew(t *testing.T) {
 	delete(row, "_row")
 	assert.Equal(
 		t,
-		map[string]any{"rower_name": "Quim Lagos", "born": "2012-06-30", "guardian": "Irma Lagos", "guardian_phone": "+59894123456"},
+		map[string]any{"rower_name": "Quim Lagos", "born": "2012-06-30", "guardian": "Irma Lagos",
+			"guardian_phone": "+59894123456"},
 		row,
 	)
 	assert.Equal(t, map[string][]string{"club": {"North Pier Rowers"}}, res.Parameters)
@@ -131,7 +132,8 @@ func TestARespondentEntersACrew(t *testing.T) {
 func TestARespondentWithoutJavaScript(t *testing.T) {
 	v := visit(t)
 	disable := func(ctx context.Context, off bool) error {
-		_, err := chromedp.Call(ctx, emulation.SetScriptExecutionDisabled, emulation.SetScriptExecutionDisabledParams{Value: off})
+		_, err := chromedp.Call(ctx, emulation.SetScriptExecutionDisabled,
+			emulation.SetScriptExecutionDisabledParams{Value: off})
 		return err
 	}
 	require.NoError(t, disable(v.ctx, true))
@@ -152,7 +154,8 @@ func TestARespondentWithoutJavaScript(t *testing.T) {
 	v.click(".steps button.first")
 	v.do(chromedp.WaitVisible(`//h2[contains(., "Welcome aboard")]`))
 	_, answers := v.last("lake-bulletin")
-	assert.Equal(t, map[string]any{"email": "pat@lakeside.example", "topics": []any{"training"}, "source": "poster"}, answers)
+	assert.Equal(t, map[string]any{"email": "pat@lakeside.example", "topics": []any{"training"}, "source": "poster"},
+		answers)
 }
 
 // write2 types without the help of scripts.

@@ -30,8 +30,9 @@ func (v *visitor) crews(key string) store.Form {
 		`{"entered_by": "Ciro", "born": "2013-05-01", "length": 12, "boat": "four"}`,
 		`{"entered_by": "Dora", "born": "1980-05-01", "length": 8, "boat": "eight"}`,
 	} {
-		_, err := v.store.AddResponse(context.Background(), store.Response{WorkspaceID: f.WorkspaceID, FormID: f.ID, Edition: 1,
-			Answers: []byte(answers), ReceivedAt: time.Now().Add(time.Duration(i-9) * time.Hour), Filling: uuid.NewString()})
+		_, err := v.store.AddResponse(context.Background(),
+			store.Response{WorkspaceID: f.WorkspaceID, FormID: f.ID, Edition: 1,
+				Answers: []byte(answers), ReceivedAt: time.Now().Add(time.Duration(i-9) * time.Hour), Filling: uuid.NewString()})
 		require.NoError(v.t, err)
 	}
 	v.signIn()
@@ -101,7 +102,8 @@ func TestThoseToBeCalledAreFoundAndMarked(t *testing.T) {
 	v.sees("Done for 2 responses")
 	assert.ElementsMatch(t, []string{"Ana", "Ciro"}, v.called(f))
 	v.click(`#bulk button[formaction]`)
-	v.until(`document.readyState === "complete" && !document.querySelector("#bulk button[formaction]")`) // so that keys are heard
+	// so that keys are heard
+	v.until(`document.readyState === "complete" && !document.querySelector("#bulk button[formaction]")`)
 	assert.Empty(t, v.called(f))
 	// One by one, right in the table, by the keyboard.
 	v.do(chromedp.KeyEvent("j"))
@@ -175,7 +177,8 @@ func TestSummaryAndSheets(t *testing.T) {
 	v.open(base + "/sheets")
 	assert.Equal(t, 4, js[int](v, `document.querySelectorAll("article").length`))
 	v.accessible("sheets")
-	assert.NotContains(t, js[string](v, `document.querySelector("article").innerText`), "Guardian", "what is empty takes no room")
+	assert.NotContains(t, js[string](v, `document.querySelector("article").innerText`), "Guardian",
+		"what is empty takes no room")
 }
 
 // Responses of another program are read in by pointing, taken, and taken out again; their
@@ -249,9 +252,11 @@ func TestNeverAskedIsNotLeftEmpty(t *testing.T) {
 	v := visit(t)
 	f := v.live("never-asked", `{"key": "name", "type": "text", "label": "Your name"}, {"key": "boat", "type": "yes_no", "label": "Own boat"},
 		{"key": "cox", "type": "text", "label": "Cox", "shown": "boat"}`)
-	for _, answers := range []string{`{"name": "Ana", "boat": true}`, `{"name": "Bruno", "boat": false}`, `{"name": "Ciro", "boat": true, "cox": "Eva"}`} {
-		_, err := v.store.AddResponse(context.Background(), store.Response{WorkspaceID: f.WorkspaceID, FormID: f.ID, Edition: 1,
-			Answers: []byte(answers), ReceivedAt: time.Now().Add(-time.Hour), Filling: uuid.NewString()})
+	for _, answers := range []string{`{"name": "Ana", "boat": true}`, `{"name": "Bruno", "boat": false}`,
+		`{"name": "Ciro", "boat": true, "cox": "Eva"}`} {
+		_, err := v.store.AddResponse(context.Background(),
+			store.Response{WorkspaceID: f.WorkspaceID, FormID: f.ID, Edition: 1,
+				Answers: []byte(answers), ReceivedAt: time.Now().Add(-time.Hour), Filling: uuid.NewString()})
 		require.NoError(t, err)
 	}
 	v.signIn()

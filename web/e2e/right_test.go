@@ -39,7 +39,8 @@ func broken(t *testing.T, v *visitor) (b *visitor, fails *atomic.Int64, wait *at
 	fails, wait = &atomic.Int64{}, &atomic.Int64{}
 	app := web.New(v.store, web.Options{Quiet: true, Trust: true})
 	server := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		if strings.HasSuffix(r.URL.Path, "/live") || strings.HasSuffix(r.URL.Path, "/edit") || strings.HasSuffix(r.URL.Path, "/clause") {
+		if strings.HasSuffix(r.URL.Path, "/live") || strings.HasSuffix(r.URL.Path, "/edit") ||
+			strings.HasSuffix(r.URL.Path, "/clause") {
 			time.Sleep(time.Duration(wait.Load()) * time.Millisecond)
 			if status := int(fails.Load()); status < 0 { // no connection at all
 				conn, _, err := w.(http.Hijacker).Hijack()
@@ -104,7 +105,8 @@ func TestAFailingLiveChangeIsSaidAndTriedAgain(t *testing.T) {
 			),
 			"it is in sight",
 		)
-		assert.False(t, js[bool](v, `document.body.innerText.includes("accept the terms")`), "what stands in between is not put into the page")
+		assert.False(t, js[bool](v, `document.body.innerText.includes("accept the terms")`),
+			"what stands in between is not put into the page")
 		fails.Store(0)
 		v.until(`document.querySelector("#a-more")`)
 		v.seesNot("The server can’t answer right now")
@@ -129,7 +131,8 @@ func TestEnterInASearchSendsNothing(t *testing.T) {
 	}
 	path := v.sheet(
 		"searching",
-		`{"key": "s", "items": [{"key": "pier", "type": "choice", "label": "Pier", "look": "search", "choices": [`+strings.Join(choices, ", ")+`]}]}`,
+		`{"key": "s", "items": [{"key": "pier", "type": "choice", "label": "Pier", "look": "search", "choices": [`+
+			strings.Join(choices, ", ")+`]}]}`,
 	)
 	v.open(path)
 	v.do(chromedp.SendKeys("#a-pier-find", "her"+kb.Enter))
@@ -177,7 +180,8 @@ func TestADeviceRemembersWhatWasDone(t *testing.T) {
 			js[string](v, `document.querySelector("#a-club").value`),
 		},
 	)
-	assert.Equal(t, "fri,sun", js[string](v, `[...document.querySelector("#a-days").selectedOptions].map((o) => o.value).join()`))
+	assert.Equal(t, "fri,sun",
+		js[string](v, `[...document.querySelector("#a-days").selectedOptions].map((o) => o.value).join()`))
 	v.write("#a-n", "9")
 	v.until(`document.querySelector("#a-d").value === "9"`) // it still follows
 }
@@ -254,7 +258,8 @@ func TestTheSummaryLeadsToTheQuestion(t *testing.T) {
 // Of an address that is typed twice, only the line that is wrong is marked.
 func TestOnlyTheLineThatIsWrongIsMarked(t *testing.T) {
 	v := visit(t)
-	v.open(v.sheet("typed-twice", `{"key": "s", "items": [{"key": "mail", "type": "email", "label": "Your e-mail", "required": true, "twice": true}]}`))
+	v.open(v.sheet("typed-twice",
+		`{"key": "s", "items": [{"key": "mail", "type": "email", "label": "Your e-mail", "required": true, "twice": true}]}`))
 	marked := func() []bool {
 		return js[[]bool](v, `["#a-mail", "#a-mail-again"].map((id) => getComputedStyle(document.querySelector(id)).borderTopWidth === "2px")`)
 	}
@@ -265,7 +270,8 @@ func TestOnlyTheLineThatIsWrongIsMarked(t *testing.T) {
 	v.keys("ana@pedralta.example\tanna@pedralta.example\t")
 	v.until(`document.querySelector(".problem")?.textContent.includes("differ")`)
 	assert.Equal(t, []bool{false, true}, marked(), "the second is another")
-	assert.Equal(t, "a-mail-problem", js[string](v, `document.querySelector("#a-mail-again").getAttribute("aria-describedby")`))
+	assert.Equal(t, "a-mail-problem",
+		js[string](v, `document.querySelector("#a-mail-again").getAttribute("aria-describedby")`))
 }
 
 // What changes is said by name, and when all is mended that is said, and the title of the
@@ -293,5 +299,6 @@ func TestWhatChangesIsSaidByName(t *testing.T) {
 	v.into("#a-age")
 	v.keys("20\t")
 	says("2 changed or added, 2 taken away")
-	assert.Equal(t, "off", js[string](v, `document.querySelector("output").getAttribute("aria-live")`), "a total is said once")
+	assert.Equal(t, "off", js[string](v, `document.querySelector("output").getAttribute("aria-live")`),
+		"a total is said once")
 }

@@ -42,7 +42,8 @@ func TestEveryViewInItsSurroundings(t *testing.T) {
 	views := []string{"/forms", desk, desk + "?at=boat", desk + "/rehearsal", desk + "/links", desk + "/responses", one,
 		desk + "/responses/summary", desk + "/publish", "/outbox", "/lists", "/people", "/workspace",
 		"/account", "/trail", public, public + "/empty"}
-	for _, part := range []string{"opening?pressed=days", "theme", "sending", "ends", "returning", "languages", "framing"} {
+	for _, part := range []string{"opening?pressed=days", "theme", "sending", "ends", "returning", "languages",
+		"framing"} {
 		views = append(views, desk+"/public/"+part)
 	}
 	v.surrounded("prefers-color-scheme", "dark")

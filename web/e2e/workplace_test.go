@@ -104,7 +104,8 @@ func TestEveryKindOfTieIsBuiltByPointingAndTyping(t *testing.T) {
 		v.saves(func() { v.write("#shown-1-v1", "9\t") })
 		assert.Equal(t, "do_you_come_to_the_dinner", v.item("how_many_guests").Shown.Expr)
 		assert.Equal(t, "how_many_guests >= 1", v.item("names_of_your_guests").Shown.Expr)
-		assert.Equal(t, "names_of_your_guests is answered and how_many_guests between 5 and 9", v.item("a_table_for_yourselves").Shown.Expr)
+		assert.Equal(t, "names_of_your_guests is answered and how_many_guests between 5 and 9",
+			v.item("a_table_for_yourselves").Shown.Expr)
 		v.sees("Depends on Names of your guests, How many guests?, Do you come to the dinner? through")
 		v.accessible("a chain of ties")
 	})
@@ -143,7 +144,8 @@ func TestEveryKindOfTieIsBuiltByPointingAndTyping(t *testing.T) {
 		assert.Equal(t, `"home"`, v.item("invitation").Value.Starts)
 		for _, q := range []struct{ label, key, choice string }{{"Home address", "home_address", "home"},
 			{"Address of a second guest", "address_of_a_second_guest", "home"},
-			{"Club address", "club_address", "club"}, {"Address of the club’s treasurer", "address_of_the_clubs_treasurer", "club"}} {
+			{"Club address", "club_address", "club"},
+			{"Address of the club’s treasurer", "address_of_the_clubs_treasurer", "club"}} {
 			v.add(q.label, q.key)
 			require.Equal(t, form.Address, v.item(q.key).Type)
 			v.when("shown", "Which way does the invitation come?", "=", q.choice)
@@ -246,7 +248,8 @@ func TestEveryKindOfTieIsBuiltByPointingAndTyping(t *testing.T) {
 		)
 		v.click("#a-invitation-1")
 		v.until(`document.querySelector("#a-club_address-street") && !document.querySelector("#a-home_address-street")`)
-		assert.Equal(t, int64(2), js[int64](v, `[...document.querySelectorAll(".pictures img")].filter(i => i.naturalWidth === 60).length`))
+		assert.Equal(t, int64(2),
+			js[int64](v, `[...document.querySelectorAll(".pictures img")].filter(i => i.naturalWidth === 60).length`))
 		v.until(`document.querySelector("#u-a-voucher_code .settled")`)
 		v.click("#a-i_have_a_voucher")
 		v.until(`document.querySelector("input#a-voucher_code[aria-required=true]")`)

@@ -25,7 +25,8 @@ type builder struct {
 }
 
 func newBuilder(p *engine.Program, out *engine.Outcome, fields url.Values, judged Judgement) *builder {
-	return &builder{p: p, out: out, posting: posted.Posting{Fields: fields}, fields: fields, judged: judged, words: wording.For(p.Form.Language)}
+	return &builder{p: p, out: out, posting: posted.Posting{Fields: fields}, fields: fields, judged: judged,
+		words: wording.For(p.Form.Language)}
 }
 
 // problems lists the problems of a page that are shown.
@@ -59,7 +60,8 @@ func (b *builder) problems(page string) []FieldProblem {
 		if b.judged(p.Name) && !missing[p.Name] {
 			out = append(out, p)
 		}
-		missing[p.Name] = missing[p.Name] || f.Item != nil && (f.Problem.Code == engine.Missing || f.Problem.Code == engine.NotTicked)
+		missing[p.Name] = missing[p.Name] || f.Item != nil &&
+			(f.Problem.Code == engine.Missing || f.Problem.Code == engine.NotTicked)
 	}
 	return out
 }
@@ -95,7 +97,8 @@ func (b *builder) page(page *form.Page) PageView {
 // pageHead is a page without its sections.
 func (b *builder) pageHead(page *form.Page) PageView {
 	return PageView{
-		Key: page.Key, Title: b.out.Plain(page.Title), Intro: b.out.Markdown(page.Intro), Problems: b.refusals(page.Key, page.Key, page.Checks),
+		Key: page.Key, Title: b.out.Plain(page.Title), Intro: b.out.Markdown(page.Intro),
+		Problems: b.refusals(page.Key, page.Key, page.Checks),
 	}
 }
 

@@ -108,7 +108,8 @@ func (b *builder) grid(f *Field, it *form.Item, st *engine.ItemState, v *expr.Va
 		cell := v.Cell(row.Key)
 		for n := range it.Choices {
 			label, _ := st.Choice(n)
-			line.Choices = append(line.Choices, Option{N: n, Value: it.Choices[n].Value, Label: label, Picked: cell.Holds(it.Choices[n].Value)})
+			line.Choices = append(line.Choices,
+				Option{N: n, Value: it.Choices[n].Value, Label: label, Picked: cell.Holds(it.Choices[n].Value)})
 		}
 		f.Grid = append(f.Grid, line)
 	}
@@ -136,7 +137,8 @@ func (b *builder) choices(f *Field, it *form.Item, st *engine.ItemState, row int
 		for _, i := range b.optionsOf(f, it, st, v) {
 			value := options.Values[i]
 			picked, full := v.Holds(value), slices.Contains(st.Full(), value)
-			o := Option{N: i, Value: value, Label: options.Labels[i], Picked: picked, Full: full && !picked, Left: b.left(it, value)}
+			o := Option{N: i, Value: value, Label: options.Labels[i], Picked: picked, Full: full && !picked,
+				Left: b.left(it, value)}
 			if n, ok := written[value]; ok {
 				o.Label, o.Help = st.Choice(n)
 				o.Image = it.Choices[n].Image
@@ -159,7 +161,8 @@ const manyChoices = 50
 
 // look is how an item is laid out.
 func (b *builder) look(it *form.Item) string {
-	if it.Look == "" && (it.Type == form.ChoiceType || it.Type == form.ChoicesType) && len(b.p.Form.Options(it).Values) >= manyChoices {
+	if it.Look == "" && (it.Type == form.ChoiceType || it.Type == form.ChoicesType) &&
+		len(b.p.Form.Options(it).Values) >= manyChoices {
 		return "search"
 	}
 	return it.Look
@@ -171,7 +174,8 @@ func (b *builder) optionsOf(f *Field, it *form.Item, st *engine.ItemState, v *ex
 	if f.Look != "search" || len(st.Choices()) <= shownAtOnce {
 		return listed(options, st, v)
 	}
-	f.Finds, f.FindName, f.FoundName = true, posted.Headed(posted.FindHead, f.Name), posted.Headed(posted.FoundHead, f.Name)
+	f.Finds, f.FindName, f.FoundName = true, posted.Headed(posted.FindHead, f.Name),
+		posted.Headed(posted.FoundHead, f.Name)
 	f.Find = b.fields.Get(f.FindName)
 	shown, found := search(options, st, f.Find)
 	f.Found = found

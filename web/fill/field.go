@@ -103,7 +103,8 @@ func (f Field) Single() bool { return f.AsPicks() && f.Type != form.ChoicesType 
 
 // Masked reports whether what is typed is hidden from who looks over one's shoulder.
 func (f Field) Masked() bool {
-	return f.Sensitive && slices.Contains([]form.Type{form.Text, form.Number, form.Email, form.Phone, form.Website}, f.Type)
+	return f.Sensitive && slices.Contains([]form.Type{form.Text, form.Number, form.Email, form.Phone, form.Website},
+		f.Type)
 }
 
 // Part is a part of an address.
@@ -224,7 +225,8 @@ func (b *builder) field(it *form.Item, st *engine.ItemState, row int, name strin
 func (b *builder) typed(f *Field, it *form.Item, st *engine.ItemState, name string, v *expr.Value) {
 	f.Again = b.fields.Get(name + engine.Again)
 	if st.Touched() {
-		if typed, ok := b.fields[name]; ok && len(typed) == 1 && !it.Type.Picks() && it.Type != form.Tick && it.Type != form.YesNo {
+		if typed, ok := b.fields[name]; ok && len(typed) == 1 && !it.Type.Picks() && it.Type != form.Tick &&
+			it.Type != form.YesNo {
 			f.Text = typed[0]
 		}
 		var labels []string
@@ -232,7 +234,8 @@ func (b *builder) typed(f *Field, it *form.Item, st *engine.ItemState, name stri
 			f.Aside = append(f.Aside, Carried{Name: posted.Headed(posted.AsideHead, name), Value: b.asideText(it, name, value)})
 			labels = append(labels, b.labelOf(it, value))
 		}
-		if len(labels) > 0 && !slices.ContainsFunc(st.Problems(), func(p engine.Problem) bool { return p.Code == engine.NoPlaces }) {
+		if len(labels) > 0 && !slices.ContainsFunc(st.Problems(),
+			func(p engine.Problem) bool { return p.Code == engine.NoPlaces }) {
 			f.SetAside = b.words.Say("Set aside, since it is not on offer with these answers: %s", strings.Join(labels, ", "))
 		}
 	}
@@ -349,7 +352,8 @@ func (b *builder) parts(f *Field, it *form.Item, name string, touched bool, v *e
 		if touched && b.fields.Has(name+"."+part) {
 			text = b.fields.Get(name + "." + part)
 		}
-		f.Parts = append(f.Parts, Part{f.Name + "." + part, f.ID + "-" + part, b.words.Say(partLabels[part][0]), text, partLabels[part][1]})
+		f.Parts = append(f.Parts,
+			Part{f.Name + "." + part, f.ID + "-" + part, b.words.Say(partLabels[part][0]), text, partLabels[part][1]})
 	}
 }
 

@@ -34,9 +34,12 @@ func FuzzPosted(f *testing.F) {
 	if p == nil {
 		f.Fatal(remarks)
 	}
-	for _, body := range []string{"", "a.n=5&auto.d=5&a.d=5&own.d=", "rows.crew=2&r.crew.0.nm=Ana&row.crew.0=x&own.crew.0.nm=yes&r.crew.1.nm=&_do=remove:crew:0",
-		"gone.crew=1&r.crew.gone.nm=Bo&row.crew.gone=y&rows.crew=1&_do=restore:crew", "a.c=&aside.c=b&a.cs=a&aside.cs=b", "rows.seats=3&r.seats.2.st=x&a.n=1", "a.sg.drawn=data:image/png;base64,AA&a.f.id=x",
-		"_digest=AAAAA&_page=p&_seen.q=z&_faulty=a.n+a.z", "rows.crew=-1&rows.seats=99999999999999999999&r.crew.999999.nm=x", "a.md.month=13&a.md.day=99&a.ad.city=%20", "%00=%ff", "rows.crew=4&_do=add:crew"} {
+	for _, body := range []string{"", "a.n=5&auto.d=5&a.d=5&own.d=",
+		"rows.crew=2&r.crew.0.nm=Ana&row.crew.0=x&own.crew.0.nm=yes&r.crew.1.nm=&_do=remove:crew:0",
+		"gone.crew=1&r.crew.gone.nm=Bo&row.crew.gone=y&rows.crew=1&_do=restore:crew", "a.c=&aside.c=b&a.cs=a&aside.cs=b",
+		"rows.seats=3&r.seats.2.st=x&a.n=1", "a.sg.drawn=data:image/png;base64,AA&a.f.id=x",
+		"_digest=AAAAA&_page=p&_seen.q=z&_faulty=a.n+a.z", "rows.crew=-1&rows.seats=99999999999999999999&r.crew.999999.nm=x",
+		"a.md.month=13&a.md.day=99&a.ad.city=%20", "%00=%ff", "rows.crew=4&_do=add:crew"} {
 		f.Add(body)
 	}
 	known := func(_ *form.Item, parts map[string]any) any {
@@ -51,7 +54,8 @@ func FuzzPosted(f *testing.F) {
 			return
 		}
 		fields, edit := posted.EditRows(def, fields, fields.Get("_do"))
-		out := p.Run(engine.Input{Answers: p.AnswersFrom(posted.Posting{Fields: fields, Files: known}), At: time.Unix(1_780_000_000, 0)})
+		out := p.Run(engine.Input{Answers: p.AnswersFrom(posted.Posting{Fields: fields, Files: known}),
+			At: time.Unix(1_780_000_000, 0)})
 		if _, err := json.Marshal(out); err != nil {
 			t.Fatal(err)
 		}
@@ -61,7 +65,8 @@ func FuzzPosted(f *testing.F) {
 		Live(p, out, fields, at, fields.Get(posted.DigestField), edit)
 		// What the page would post as it stands is the same filling.
 		again := printed(view)
-		same := p.Run(engine.Input{Answers: p.AnswersFrom(posted.Posting{Fields: again, Files: known}), At: time.Unix(1_780_000_000, 0)})
+		same := p.Run(engine.Input{Answers: p.AnswersFrom(posted.Posting{Fields: again, Files: known}),
+			At: time.Unix(1_780_000_000, 0)})
 		if a, b := plainOutcome(t, out), plainOutcome(t, same); a != b {
 			t.Fatalf("posted %q\nbefore %s\nafter  %s\nfields %s", body, a, b, again.Encode())
 		}

@@ -31,7 +31,9 @@ type Unit struct {
 // only the units that differ from those that old, the page's digest, stands for.
 // It builds no more than it sends, so that an answer costs what changed and not
 // what the form holds. Edit is what a button did to rows, or nil.
-func Live(p *engine.Program, out *engine.Outcome, fields url.Values, at, old string, edit *posted.RowEdit) (*View, []Unit) {
+func Live(
+	p *engine.Program, out *engine.Outcome, fields url.Values, at, old string, edit *posted.RowEdit,
+) (*View, []Unit) {
 	b := newBuilder(p, out, fields, JudgedOnly(fields))
 	b.edit = edit
 	v := &View{Form: p.Form, Program: p, Outcome: out, fields: fields}
@@ -408,7 +410,8 @@ func Announcement(w *wording.Words, units []Unit, edit *posted.RowEdit, mended b
 	if edit != nil {
 		return strings.Join(append(said, saidOf(edit, w)), " ")
 	}
-	units = slices.DeleteFunc(slices.Clone(units), func(u Unit) bool { return u.Field == nil || u.Same || u.Field.Type == form.Hidden })
+	units = slices.DeleteFunc(slices.Clone(units),
+		func(u Unit) bool { return u.Field == nil || u.Same || u.Field.Type == form.Hidden })
 	if len(units) > mostNamed {
 		return strings.Join(append(said, howMuch(w, units)), " ")
 	}

@@ -61,7 +61,8 @@ func fillables(p *engine.Program, out *engine.Outcome, page string) []string {
 // none, as at a review.
 func Unseen(p *engine.Program, out *engine.Outcome, fields url.Values, at string) string {
 	said := fields.Has(posted.DigestField) ||
-		slices.ContainsFunc(slices.Collect(maps.Keys(fields)), func(name string) bool { return strings.HasPrefix(name, posted.SeenHead) })
+		slices.ContainsFunc(slices.Collect(maps.Keys(fields)),
+			func(name string) bool { return strings.HasPrefix(name, posted.SeenHead) })
 	for _, page := range out.Route() {
 		if page == at {
 			if !SeenAsItIs(p, out, fields, page) {
@@ -70,7 +71,8 @@ func Unseen(p *engine.Program, out *engine.Outcome, fields url.Values, at string
 			continue
 		}
 		seen := strings.Fields(fields.Get(posted.SeenHead + page))
-		if said && slices.ContainsFunc(fillables(p, out, page), func(key string) bool { return !slices.Contains(seen, key) }) {
+		if said && slices.ContainsFunc(fillables(p, out, page),
+			func(key string) bool { return !slices.Contains(seen, key) }) {
 			return page
 		}
 	}

@@ -144,7 +144,9 @@ func Build(p *engine.Program, out *engine.Outcome, fields url.Values, at string,
 }
 
 // BuildAfter is Build after a button of a repeating section; edit may be nil.
-func BuildAfter(p *engine.Program, out *engine.Outcome, fields url.Values, at string, judged Judgement, edit *posted.RowEdit) *View {
+func BuildAfter(
+	p *engine.Program, out *engine.Outcome, fields url.Values, at string, judged Judgement, edit *posted.RowEdit,
+) *View {
 	b := newBuilder(p, out, fields, judged)
 	b.edit = edit
 	v := &View{Form: p.Form, Program: p, Outcome: out, fields: fields}

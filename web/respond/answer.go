@@ -66,7 +66,8 @@ func (s *Side) tell(w http.ResponseWriter, r *http.Request, j judgement, a answe
 		return s.printWithdrawing(w, r, j)
 	case a.kind == withdrew:
 		w.Header().Set("Cache-Control", "no-store")
-		return s.page(w, r, j, http.StatusOK, "withdrew", reviewPage{View: j.carryAll(), Address: j.ticket.Address, Edition: j.ticket.Edition})
+		return s.page(w, r, j, http.StatusOK, "withdrew",
+			reviewPage{View: j.carryAll(), Address: j.ticket.Address, Edition: j.ticket.Edition})
 	case j.out.Open != engine.Open:
 		return s.closed(w, r, j)
 	case a.kind == reviewed:
@@ -171,8 +172,9 @@ func (s *Side) printSentBefore(w http.ResponseWriter, r *http.Request, j judgeme
 		return err
 	}
 	w.Header().Set("Cache-Control", "private, no-cache")
-	return s.page(w, r, j, http.StatusOK, "sent-before", sentBeforePage{j.carryAll(), j.ticket.Address, token, j.ticket.Edition,
-		before.ReceivedAt.In(j.program.Location()), j.opening.program.MayChange(s.now()), proof, j.fields.Get(farField)})
+	return s.page(w, r, j, http.StatusOK, "sent-before",
+		sentBeforePage{j.carryAll(), j.ticket.Address, token, j.ticket.Edition,
+			before.ReceivedAt.In(j.program.Location()), j.opening.program.MayChange(s.now()), proof, j.fields.Get(farField)})
 }
 
 // closed says why a form takes no responses now, with what was typed.
@@ -188,7 +190,8 @@ func (s *Side) closed(w http.ResponseWriter, r *http.Request, j judgement) error
 func (s *Side) closedAt(j judgement, at time.Time) closedPage {
 	judge, open := j.opening.program, j.out.Open
 	page := closedPage{
-		Title: j.out.Plain(j.program.Form.Title), Text: j.out.Closed(), Address: j.ticket.Address, Zone: j.program.Form.Timezone,
+		Title: j.out.Plain(j.program.Form.Title), Text: j.out.Closed(), Address: j.ticket.Address,
+		Zone: j.program.Form.Timezone,
 	}
 	if open == engine.Offline {
 		page.Text = j.opening.message

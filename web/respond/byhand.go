@@ -27,7 +27,9 @@ func (s *Side) empty(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	return s.page(w, r, j, http.StatusOK, "paper", map[string]any{
-		"Paper": byhand.Of(j.program, j.out, j.words), "Form": j.program.Form, "Address": j.ticket.Address, "Edition": j.ticket.Edition,
-		"At": ui.Origin(r) + "/f/" + j.ticket.Address, "Code": template.HTML(ui.QR(code)), //nolint:gosec // it is drawn here
+		"Paper": byhand.Of(j.program, j.out, j.words), "Form": j.program.Form, "Address": j.ticket.Address,
+		"Edition": j.ticket.Edition,
+		"At":      ui.Origin(r) + "/f/" + j.ticket.Address,
+		"Code":    template.HTML(ui.QR(code)), //nolint:gosec // it is drawn here
 	})
 }

@@ -17,7 +17,9 @@ import (
 
 // ConfirmAddress gives where, at a site, the addresses of responses are confirmed. It is
 // the same whenever it is asked for.
-func (s *Side) ConfirmAddress(site string) func(ctx context.Context, resp store.Response, email string) (string, error) {
+func (s *Side) ConfirmAddress(
+	site string,
+) func(ctx context.Context, resp store.Response, email string) (string, error) {
 	return func(ctx context.Context, resp store.Response, email string) (string, error) {
 		keys, err := s.keys(ctx)
 		if err != nil {
@@ -107,7 +109,8 @@ func (s *Side) confirming(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	page := confirmPage{Heading: p.Form.Title, Address: f.Address, Edition: resp.Edition, Token: chi.URLParam(r, "token"), Form: p.Form}
+	page := confirmPage{Heading: p.Form.Title, Address: f.Address, Edition: resp.Edition, Token: chi.URLParam(r, "token"),
+		Form: p.Form}
 	if raw, err := engine.ParseAnswers(resp.Answers); err == nil && p.Form.Confirm != nil {
 		page.Recipient, _ = raw[p.Form.Confirm.Item].(string)
 	}

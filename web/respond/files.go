@@ -120,7 +120,8 @@ func (s *Side) takeFile(r *http.Request, field, name string, content io.Reader, 
 		return err
 	}
 	kind, _, _ := strings.Cut(mimetype.Detect(head[:n]).String(), ";")
-	u, err := s.store.AddUpload(ctx, store.Upload{FormID: t.Form, Filling: t.Filling, Item: field, Name: plainName(name), MediaType: kind},
+	u, err := s.store.AddUpload(ctx,
+		store.Upload{FormID: t.Form, Filling: t.Filling, Item: field, Name: plainName(name), MediaType: kind},
 		io.MultiReader(bytes.NewReader(head[:n]), content), int64(it.FileLimit()))
 	switch {
 	case errors.Is(err, store.ErrNotFound):
@@ -181,7 +182,9 @@ func itemOf(f *form.Form, field string) *form.Item {
 
 // sign stores signatures that were drawn or typed, and leaves their ids among the
 // fields; signed tells whether any field is another.
-func (s *Side) sign(ctx context.Context, t ticket, f *form.Form, as url.Values) (fields url.Values, signed bool, err error) {
+func (s *Side) sign(
+	ctx context.Context, t ticket, f *form.Form, as url.Values,
+) (fields url.Values, signed bool, err error) {
 	fields = maps.Clone(as)
 	for name := range as {
 		field, drawn := strings.CutSuffix(name, posted.Drawn)
@@ -267,7 +270,8 @@ func (f *files) complete(it *form.Item, parts map[string]any) any {
 		return map[string]any{"name": "…", "size": strconv.Itoa(it.FileLimit() + 1)}
 	}
 	if f.uploads == nil {
-		if f.uploads, f.err = f.s.store.In(f.ticket.Workspace).Form(f.ticket.Form).UploadsOf(f.ctx, f.ticket.Filling); f.err != nil {
+		if f.uploads, f.err = f.s.store.In(f.ticket.Workspace).Form(f.ticket.Form).UploadsOf(f.ctx,
+			f.ticket.Filling); f.err != nil {
 			return nil
 		}
 	}

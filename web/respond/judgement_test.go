@@ -26,8 +26,10 @@ func crew(t *testing.T, opening string, fields url.Values) filling {
 	p, remarks := engine.Compile(f)
 	require.NotNil(t, p, remarks)
 	at := time.Date(2026, 5, 20, 12, 0, 0, 0, time.UTC)
-	return filling{request: request{ticket: ticket{Edition: 1, Form: 7}, posted: fields, at: at}, fields: fields, program: p,
-		words: wording.For(""), input: engine.Input{Answers: p.AnswersFrom(posted.Posting{Fields: fields}), At: at, Mode: engine.New}}
+	return filling{request: request{ticket: ticket{Edition: 1, Form: 7}, posted: fields, at: at}, fields: fields,
+		program: p,
+		words:   wording.For(""), input: engine.Input{Answers: p.AnswersFrom(posted.Posting{Fields: fields}), At: at,
+			Mode: engine.New}}
 }
 
 // A filling is judged without a page, a store or a network; the form is run once, and once more

@@ -60,7 +60,8 @@ func (s *Side) Preview(w http.ResponseWriter, r *http.Request, v Preview) error 
 
 func (s *Side) allowPictures(w http.ResponseWriter, r *http.Request, j judgement) error {
 	allowed, err := s.store.In(j.ticket.Workspace).PictureSites(r.Context())
-	sites := slices.DeleteFunc(markdown.PictureSites(j.program.Form), func(site string) bool { return !slices.Contains(allowed, site) })
+	sites := slices.DeleteFunc(markdown.PictureSites(j.program.Form),
+		func(site string) bool { return !slices.Contains(allowed, site) })
 	ui.Allow(w, "img-src", sites)
 	return err
 }

@@ -64,7 +64,8 @@ func (s *Side) knows(w http.ResponseWriter, r *http.Request, j judgement) error 
 	}
 	secure := strings.HasPrefix(ui.Origin(r), "https:")
 	cookie := &http.Cookie{
-		Name: sentCookie, Value: keys.sign(sentCookie+j.ticket.Filling, sentBytes), Path: "/f/" + j.ticket.Address + "/received/" + j.ticket.Filling,
+		Name: sentCookie, Value: keys.sign(sentCookie+j.ticket.Filling, sentBytes),
+		Path:   "/f/" + j.ticket.Address + "/received/" + j.ticket.Filling,
 		MaxAge: int(receivedFor.Seconds()), HttpOnly: true, Secure: secure, SameSite: http.SameSiteLaxMode,
 	}
 	if secure && j.program.Form.MayFrame() { // inside a page of another site
@@ -116,7 +117,9 @@ func (s *Side) renew(w http.ResponseWriter, r *http.Request) error {
 }
 
 // end is the end page of a filling, with a private address made by way.
-func (s *Side) end(w http.ResponseWriter, r *http.Request, way func(context.Context, store.Return) (string, error)) error {
+func (s *Side) end(
+	w http.ResponseWriter, r *http.Request, way func(context.Context, store.Return) (string, error),
+) error {
 	f, err := s.store.FormByAddress(r.Context(), chi.URLParam(r, "address"))
 	if err != nil {
 		return err
@@ -139,7 +142,8 @@ func (s *Side) end(w http.ResponseWriter, r *http.Request, way func(context.Cont
 	params := resp.Parameters
 	out := p.Run(engine.Input{Record: p.Record(raw), Params: params, At: resp.ReceivedAt, Mode: engine.Revisit})
 	page := endPage{
-		View: fill.Build(p, out, url.Values{}, "", fill.Unjudged).AsSent(), Response: resp.ID, Filling: resp.Filling, Address: f.Address,
+		View: fill.Build(p, out, url.Values{}, "", fill.Unjudged).AsSent(), Response: resp.ID, Filling: resp.Filling,
+		Address: f.Address,
 		Edition: resp.Edition, Text: out.End(), Changed: resp.ChangedAt != nil, When: resp.ReceivedAt.In(p.Location()),
 	}
 	if resp.ConfirmBy != nil && p.Form.Confirm != nil {
@@ -219,7 +223,8 @@ func (s *Side) others(w http.ResponseWriter, r *http.Request, f *form.Form, edit
 	if err != nil {
 		return // a page without its pictures is better than none
 	}
-	ui.Allow(w, "img-src", slices.DeleteFunc(slices.Clone(sites), func(site string) bool { return !slices.Contains(allowed, site) }))
+	ui.Allow(w, "img-src", slices.DeleteFunc(slices.Clone(sites),
+		func(site string) bool { return !slices.Contains(allowed, site) }))
 }
 
 // closedPage says why a form takes no responses now, with the times in its zone.

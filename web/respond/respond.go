@@ -186,7 +186,8 @@ func (p page) Tongues() []Tongue {
 	}
 	out := make([]Tongue, len(languages))
 	for i, tag := range languages {
-		out[i] = Tongue{tag, wording.OwnName(tag), wording.Direction(tag), tag == p.Form.Language || p.Form.Language == "" && i == 0}
+		out[i] = Tongue{tag, wording.OwnName(tag), wording.Direction(tag), tag == p.Form.Language || p.Form.Language == "" &&
+			i == 0}
 	}
 	return out
 }

@@ -45,7 +45,8 @@ func (s *Side) leave(r *http.Request, j judgement, at string) (answer, error) {
 		until = last
 	}
 	secret, err := s.store.AddReturn(
-		r.Context(), store.Return{FormID: j.ticket.Form, Filling: &j.ticket.Filling, Ticket: string(ticket), Page: at, Fields: fields, ExpiresAt: until},
+		r.Context(), store.Return{FormID: j.ticket.Form, Filling: &j.ticket.Filling, Ticket: string(ticket), Page: at,
+			Fields: fields, ExpiresAt: until},
 	)
 	return answer{kind: left, way: ui.Origin(r) + "/r/" + secret, until: until.In(j.program.Location())}, err
 }
@@ -111,7 +112,9 @@ func (s *Side) comeBack(w http.ResponseWriter, r *http.Request) error {
 }
 
 // wayToChange is the way back to a response, for changing it.
-func (s *Side) wayToChange(p *engine.Program, f store.Form, resp store.Response, params map[string][]string) (store.Return, error) {
+func (s *Side) wayToChange(
+	p *engine.Program, f store.Form, resp store.Response, params map[string][]string,
+) (store.Return, error) {
 	t := ticket{
 		Form: f.ID, Address: f.Address, Workspace: f.WorkspaceID, Edition: resp.Edition, Params: params,
 		Begun: s.now().Unix(), Filling: resp.Filling, Response: resp.ID, Language: resp.Language,
@@ -124,7 +127,8 @@ func (s *Side) wayToChange(p *engine.Program, f store.Form, resp store.Response,
 	if _, closing := p.Opening(); closing != nil && closing.After(s.now()) {
 		until = closing.AddDate(1, 0, 0)
 	}
-	return store.Return{FormID: f.ID, ResponseID: &resp.ID, Filling: &t.Filling, Ticket: string(data), ExpiresAt: until}, nil
+	return store.Return{FormID: f.ID, ResponseID: &resp.ID, Filling: &t.Filling, Ticket: string(data), ExpiresAt: until},
+		nil
 }
 
 // ChangeAddress makes private addresses at which responses are changed or withdrawn, at a
@@ -147,7 +151,8 @@ func (s *Side) ChangeAddress(site string) func(ctx context.Context, resp store.R
 		if err != nil {
 			return "", err
 		}
-		way, err := s.wayToChange(p, store.Form{ID: resp.FormID, Address: address, WorkspaceID: resp.WorkspaceID}, resp, resp.Parameters)
+		way, err := s.wayToChange(p, store.Form{ID: resp.FormID, Address: address, WorkspaceID: resp.WorkspaceID}, resp,
+			resp.Parameters)
 		if err != nil {
 			return "", err
 		}

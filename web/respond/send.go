@@ -91,7 +91,8 @@ func (s *Side) receive(r *http.Request, j judgement, again answer) (judgement, a
 		switch {
 		case errors.Is(err, errMet):
 			j.clashes = met.clashes
-			again.status, again.notice = http.StatusConflict, j.words.Say("While this page was open, somebody else has changed the same. Nothing of yours is lost.")
+			again.status, again.notice = http.StatusConflict,
+				j.words.Say("While this page was open, somebody else has changed the same. Nothing of yours is lost.")
 			return j, again, nil
 		case errors.Is(err, errUnfit):
 			return s.goOnFrom(r.Context(), j, met, again)
@@ -110,26 +111,29 @@ func (s *Side) receive(r *http.Request, j judgement, again answer) (judgement, a
 
 // keep hands a response, or the change of one, to the store; met is what it met there that
 // others changed.
-func (s *Side) keep(r *http.Request, j judgement, response store.Response) (got store.Reception, met meeting, err error) {
+func (s *Side) keep(
+	r *http.Request, j judgement, response store.Response,
+) (got store.Reception, met meeting, err error) {
 	if j.ticket.Response != "" {
-		got, err = s.of(j.ticket).Amend(r.Context(), j.ticket.Response, nil, j.at, func(now store.Response) (store.Response, error) {
-			next := response
-			if now.Stamp() != j.ticket.Since {
-				var stored engine.Stored
-				var err error
-				if stored, met, err = s.merged(j, response, now); err != nil {
-					return now, err
+		got, err = s.of(j.ticket).Amend(r.Context(), j.ticket.Response, nil, j.at,
+			func(now store.Response) (store.Response, error) {
+				next := response
+				if now.Stamp() != j.ticket.Since {
+					var stored engine.Stored
+					var err error
+					if stored, met, err = s.merged(j, response, now); err != nil {
+						return now, err
+					}
+					next.Answers, next.Labels, next.Uploads, next.Takes = stored.Answers, stored.Labels, stored.Files, stored.Takes
 				}
-				next.Answers, next.Labels, next.Uploads, next.Takes = stored.Answers, stored.Labels, stored.Files, stored.Takes
-			}
-			next.ConfirmBy, next.ConfirmedAt = now.ConfirmBy, now.ConfirmedAt
-			var err error
-			if next.Answers, err = j.program.Beside(next.Answers, now.Answers); err != nil {
+				next.ConfirmBy, next.ConfirmedAt = now.ConfirmBy, now.ConfirmedAt
+				var err error
+				if next.Answers, err = j.program.Beside(next.Answers, now.Answers); err != nil {
+					return next, err
+				}
+				err = notify.Follow(r.Context(), s.programs, response.Judge, now.Answers, &next, j.at, engine.Revisit)
 				return next, err
-			}
-			err = notify.Follow(r.Context(), s.programs, response.Judge, now.Answers, &next, j.at, engine.Revisit)
-			return next, err
-		})
+			})
 		return got, met, err
 	}
 	if err := s.holdBack(r, j, response.Goes); err != nil {
@@ -162,7 +166,8 @@ func (s *Side) holdBack(r *http.Request, j judgement, goes []store.Letter) error
 		return err
 	}
 	for _, l := range answered {
-		l.State, l.Answer = store.Held, "On hold: one visitor caused more than 200 e-mails in one hour. Press “Let it go” to send this e-mail."
+		l.State, l.Answer = store.Held,
+			"On hold: one visitor caused more than 200 e-mails in one hour. Press “Let it go” to send this e-mail."
 	}
 	return nil
 }
@@ -219,7 +224,8 @@ func (s *Side) goOnFrom(ctx context.Context, j judgement, met meeting, again ans
 		return j, again, err
 	}
 	j = s.judge(f, j.opening)
-	again.judged, again.notice = true, j.words.Say("While this page was open, somebody else has changed something. Please look at it once more.")
+	again.judged, again.notice = true,
+		j.words.Say("While this page was open, somebody else has changed something. Please look at it once more.")
 	if faulty := j.out.FirstFaultyPage(); faulty != "" {
 		again.at = faulty
 	}
@@ -267,7 +273,8 @@ func (j judgement) response() (store.Response, error) {
 		response.LinkID = &j.ticket.Link
 	}
 	stored, err := j.out.ToStore()
-	response.Answers, response.Labels, response.Uploads, response.Takes = stored.Answers, stored.Labels, stored.Files, stored.Takes
+	response.Answers, response.Labels, response.Uploads, response.Takes = stored.Answers, stored.Labels, stored.Files,
+		stored.Takes
 	if j.ticket.Response == "" {
 		response.Goes = notify.Letters(response.Edition, response, j.out.GoesOut(), j.at)
 		response.ConfirmBy = j.out.ConfirmBy()

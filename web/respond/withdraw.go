@@ -37,6 +37,7 @@ func (s *Side) printWithdrawing(w http.ResponseWriter, r *http.Request, j judgem
 	}
 	w.Header().Set("Cache-Control", "private, no-cache")
 	return s.page(w, r, j, http.StatusOK, "withdrawing", reviewPage{
-		View: j.carryAll(), Address: j.ticket.Address, Token: token, Edition: j.ticket.Edition, Revisit: true, Far: j.fields.Get(farField),
+		View: j.carryAll(), Address: j.ticket.Address, Token: token, Edition: j.ticket.Edition, Revisit: true,
+		Far: j.fields.Get(farField),
 	})
 }

@@ -72,5 +72,6 @@ func render(src string) template.HTML {
 
 // asWritten shows a text with its line breaks and nothing else of its form.
 func asWritten(text string) template.HTML {
-	return template.HTML("<p>" + strings.ReplaceAll(template.HTMLEscapeString(text), "\n", "<br>\n") + "</p>\n") //nolint:gosec // escaped
+	escaped := strings.ReplaceAll(template.HTMLEscapeString(text), "\n", "<br>\n")
+	return template.HTML("<p>" + escaped + "</p>\n") //nolint:gosec // escaped
 }

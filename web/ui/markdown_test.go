@@ -9,9 +9,11 @@ import (
 
 func TestMarkdownThatNobodyWritesIsShownAsItIs(t *testing.T) {
 	for _, text := range []string{
-		strings.Repeat("> ", 100_000), strings.Repeat(">", 200_000), strings.Repeat("* - ", 5_000) + "x", strings.Repeat("1. ",
+		strings.Repeat("> ", 100_000), strings.Repeat(">", 200_000), strings.Repeat("* - ", 5_000) + "x",
+		strings.Repeat("1. ",
 			5_000), strings.Repeat("[a](", 5_000),
-		strings.Repeat("[", 5_000), strings.Repeat("x", 200_001), strings.Repeat("x ", 20_000), strings.Repeat(" ", 5_000) + "- x",
+		strings.Repeat("[", 5_000), strings.Repeat("x", 200_001), strings.Repeat("x ", 20_000),
+		strings.Repeat(" ", 5_000) + "- x",
 	} {
 		html := string(Markdown(text))
 		assert.NotContains(t, html, "<blockquote>")

@@ -43,7 +43,8 @@ func Patch(before, after string) ([]Part, error) {
 
 // element reads what begins with an element.
 func element(text string) (*html.Node, error) {
-	all, err := html.ParseFragment(strings.NewReader(text), &html.Node{Type: html.ElementNode, Data: "body", DataAtom: atom.Body})
+	all, err := html.ParseFragment(strings.NewReader(text),
+		&html.Node{Type: html.ElementNode, Data: "body", DataAtom: atom.Body})
 	if err != nil {
 		return nil, err
 	}

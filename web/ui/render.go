@@ -138,7 +138,10 @@ func (rd *Renderer) Handle(h Handler) http.HandlerFunc {
 // HandleSpoken is Handle for pages whose errors speak the visitor's language.
 func (rd *Renderer) HandleSpoken(h Handler) http.HandlerFunc {
 	return func(w http.ResponseWriter, r *http.Request) {
-		rd.handle(w, r, h, func() *Renderer { return rd.In(wording.Best(wording.Languages, r.Header.Get("Accept-Language"))) })
+		rd.handle(w, r, h, func() *Renderer {
+			return rd.In(wording.Best(wording.Languages,
+				r.Header.Get("Accept-Language")))
+		})
 	}
 }
 

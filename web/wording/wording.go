@@ -91,7 +91,8 @@ func find(tag string) *Words {
 		at = 0
 	}
 	k := known[at]
-	return &Words{Tag: t.String(), words: k.tag, phrases: k.phrases, printer: message.NewPrinter(k.tag), speech: text.Of(t)}
+	return &Words{Tag: t.String(), words: k.tag, phrases: k.phrases, printer: message.NewPrinter(k.tag),
+		speech: text.Of(t)}
 }
 
 // Best picks one of a form's languages, the first of which is its own, for a
@@ -154,7 +155,8 @@ func (p *phrase) UnmarshalJSON(data []byte) error {
 }
 
 var pluralNames = map[plural.Form]string{
-	plural.Zero: "zero", plural.One: "one", plural.Two: "two", plural.Few: "few", plural.Many: "many", plural.Other: "other",
+	plural.Zero: "zero", plural.One: "one", plural.Two: "two", plural.Few: "few", plural.Many: "many",
+	plural.Other: "other",
 }
 
 // in is the phrase in the form that the arguments ask for.

@@ -92,7 +92,8 @@ func TestWordsDatesAndNumbers(t *testing.T) {
 	for _, c := range []struct{ tag, next, day, moment, number, page, direction string }{
 		{"en", "Next", "May 3, 2026", "May 3, 2026, 6:05\u202fPM", "-1,234,567.50", "Page 2 of 3", "ltr"},
 		{"en-GB", "Next", "3 May 2026", "3 May 2026, 18:05", "-1,234,567.50", "Page 2 of 3", "ltr"},
-		{"es-UY", "Siguiente", "3 de mayo de 2026", "3 de mayo de 2026, 6:05\u202fp.\u202fm.", "-1.234.567,50", "Página 2 de 3", "ltr"},
+		{"es-UY", "Siguiente", "3 de mayo de 2026", "3 de mayo de 2026, 6:05\u202fp.\u202fm.", "-1.234.567,50",
+			"Página 2 de 3", "ltr"},
 		{"ar", "التالي", "٣ مايو ٢٠٢٦", "٣ مايو ٢٠٢٦، ٦:٠٥ م", "-١٬٢٣٤٬٥٦٧٫٥٠", "الصفحة ٢ من ٣", "rtl"},
 		{"de", "Next", "3. Mai 2026", "3. Mai 2026, 18:05", "-1,234,567.50", "Page 2 of 3", "ltr"},
 		{"no such tag", "Next", "May 3, 2026", "May 3, 2026, 6:05\u202fPM", "-1,234,567.50", "Page 2 of 3", "ltr"},
@@ -133,7 +134,8 @@ func TestPluralForms(t *testing.T) {
 
 func TestTheBestLanguageOfAForm(t *testing.T) {
 	for _, c := range []struct{ accept, want string }{
-		{"", "en"}, {"es-UY,es;q=0.9,en;q=0.5", "es"}, {"fr, ar;q=0.5", "ar"}, {"fr", "en"}, {"en-GB", "en"}, {"broken;;q=x", "en"}} {
+		{"", "en"}, {"es-UY,es;q=0.9,en;q=0.5", "es"}, {"fr, ar;q=0.5", "ar"}, {"fr", "en"}, {"en-GB", "en"},
+		{"broken;;q=x", "en"}} {
 		assert.Equal(t, c.want, Best([]string{"en", "es", "ar"}, c.accept), c.accept)
 	}
 	assert.Equal(t, "de", Best([]string{"de"}, "es"), "a form of one language")

@@ -75,7 +75,8 @@ func AnyEdit(t *rapid.T, f *form.Form) form.Edit {
 		n := expr.Int(int64(index))
 		it := &form.Item{Key: form.FreeKey("added", "added", f.Keys()), Type: rapid.SampledFrom(form.Types()).Draw(t,
 			"type").Type, Label: "Added",
-			Required: form.Always, Shown: form.When("boat is answered"), Min: &form.Bound{Number: &n}, Max: &form.Bound{Text: "2026-05-30"},
+			Required: form.Always, Shown: form.When("boat is answered"), Min: &form.Bound{Number: &n},
+			Max:     &form.Bound{Text: "2026-05-30"},
 			Choices: []form.Choice{{Value: "a", Withheld: form.Never}}}
 		return form.Edit{Op: form.AddItem, Into: one(sections), Index: index, Item: it}
 	case 8:
@@ -91,7 +92,8 @@ func AnyEdit(t *rapid.T, f *form.Form) form.Edit {
 	case 10:
 		return form.SetProperty(
 			one(items),
-			rapid.SampledFrom([]string{"required", "shown", "locked", "min", "max", "value", "choices", "type", "checks"}).Draw(t, "property"),
+			rapid.SampledFrom([]string{"required", "shown", "locked", "min", "max", "value", "choices", "type",
+				"checks"}).Draw(t, "property"),
 			nil,
 		)
 	case 11:

@@ -51,7 +51,8 @@ func (d *Disputed) Witness(m proof.Remark, pool *Pool, draw Draw, tries int) str
 			}
 		}
 	case proof.CanBeBlank:
-		if !o.Accepted || !d.anyRow(m.Item, o, func(st *engine.ItemState, row int) bool { return blankIn(pl.Item, st, o, row) }) {
+		if !o.Accepted || !d.anyRow(m.Item, o,
+			func(st *engine.ItemState, row int) bool { return blankIn(pl.Item, st, o, row) }) {
 			return wrong("it is not blank")
 		}
 	case proof.Late:

@@ -199,7 +199,8 @@ func (p *Pool) fillTexts(l *literals) {
 	}
 	folded := strings.NewReplacer("ss", "ß", "SS", "ß", "ß", "ss", "fi", "ﬁ", "k", "\u212a", "s", "ſ")
 	for _, t := range append(l.texts, "Someone", "", "x", "ß", " a b ", "ﬁn") {
-		for _, s := range []string{t, strings.ToUpper(t), strings.ToLower(t), folded.Replace(t), t + "x", "x" + t, " " + t + " "} {
+		for _, s := range []string{t, strings.ToUpper(t), strings.ToLower(t), folded.Replace(t), t + "x", "x" + t,
+			" " + t + " "} {
 			add(s)
 		}
 		if r := []rune(t); len(r) > 1 {

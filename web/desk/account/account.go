@@ -75,9 +75,11 @@ type page struct {
 type step struct{ When, Words, Visitor string }
 
 // said are the words for what was just done.
-var said = map[string]string{"name": "Your name was changed.", "password": "Your password was changed; you are signed in nowhere else.",
-	"ended": "That sign-in was ended.", "email": "Your e-mail address was changed; you sign in with it from now on.",
-	"email-asked": "A letter is on its way to that address. What it says is good for an hour; until then nothing changes.", "taken-off": "Signing in asks for your password alone from now on."}
+var said = map[string]string{"name": "Your name was changed.",
+	"password": "Your password was changed; you are signed in nowhere else.",
+	"ended":    "That sign-in was ended.", "email": "Your e-mail address was changed; you sign in with it from now on.",
+	"email-asked": "A letter is on its way to that address. What it says is good for an hour; until then nothing changes.",
+	"taken-off":   "Signing in asks for your password alone from now on."}
 
 func (d *Room) account(w http.ResponseWriter, r *http.Request) error {
 	return d.show(w, r, http.StatusOK, func(p *page) { p.Done = said[r.URL.Query().Get("done")] })
@@ -150,10 +152,12 @@ func program(agent string) string {
 // is found counts, since each also names those before it in time.
 var (
 	browsers = []struct{ is, called string }{
-		{"Edg/", "Edge"}, {"OPR/", "Opera"}, {"Firefox/", "Firefox"}, {"Chrome/", "Chromium or Chrome"}, {"Safari/", "Safari"}, {"curl/", "curl"},
+		{"Edg/", "Edge"}, {"OPR/", "Opera"}, {"Firefox/", "Firefox"}, {"Chrome/", "Chromium or Chrome"},
+		{"Safari/", "Safari"}, {"curl/", "curl"},
 	}
 	systems = []struct{ is, called string }{
-		{"Android", "Android"}, {"iPhone", "an iPhone"}, {"iPad", "an iPad"}, {"Windows", "Windows"}, {"Mac OS", "a Mac"}, {"Linux", "Linux"},
+		{"Android", "Android"}, {"iPhone", "an iPhone"}, {"iPad", "an iPad"}, {"Windows", "Windows"}, {"Mac OS", "a Mac"},
+		{"Linux", "Linux"},
 	}
 )
 
@@ -239,7 +243,8 @@ func (d *Room) email(w http.ResponseWriter, r *http.Request) error {
 		}
 		return d.done(w, r, "email-asked")
 	}
-	secret, err := d.Store.AddToken(ctx, store.Token{Kind: store.NewAddress, Account: m.AccountID, Email: email}, store.NewAddressLasts)
+	secret, err := d.Store.AddToken(ctx, store.Token{Kind: store.NewAddress, Account: m.AccountID, Email: email},
+		store.NewAddressLasts)
 	if err != nil {
 		return err
 	}
@@ -308,7 +313,8 @@ func (d *Room) second(w http.ResponseWriter, r *http.Request) error {
 	}
 	step, ok := credential.Step(a.TOTPAsked, r.PostForm.Get("code"), time.Now())
 	if !ok {
-		return d.problem(w, r, "second", "This is not the code of now. Look whether the clock of the device is right, and give the next one.")
+		return d.problem(w, r, "second",
+			"This is not the code of now. Look whether the clock of the device is right, and give the next one.")
 	}
 	codes, hashes := credential.Recovery()
 	if err := d.Store.SetTOTP(ctx, m.AccountID, a.TOTPAsked, hashes, step); err != nil {

@@ -27,16 +27,21 @@ func TestPasswordsAreChanged(t *testing.T) {
 	other := v.Again(own)
 	v.Try([]desktest.Case{
 		{Name: "two sign-ins", Path: "/account", Says: []string{"here, now", "End all others"}},
-		{Name: "not one's own", Path: "/account/password", Post: desktest.Fields("own_password", "x", "password", "heron over still water",
-			"repeated", "heron over still water"), Status: 422, Says: []string{"This is not your password."}},
-		{Name: "too short", Path: "/account/password", Post: desktest.Fields("own_password", own, "password", "heron", "repeated", "heron"),
+		{Name: "not one's own", Path: "/account/password",
+			Post: desktest.Fields("own_password", "x", "password", "heron over still water",
+				"repeated", "heron over still water"), Status: 422, Says: []string{"This is not your password."}},
+		{Name: "too short", Path: "/account/password",
+			Post:   desktest.Fields("own_password", own, "password", "heron", "repeated", "heron"),
 			Status: 422, Says: []string{"it has 5 characters"}},
-		{Name: "one's own name", Path: "/account/password", Post: desktest.Fields("own_password", own, "password", "ana prado ana prado",
-			"repeated", "ana prado ana prado"), Status: 422, Says: []string{"of your name or address"}},
-		{Name: "not the same", Path: "/account/password", Post: desktest.Fields("own_password", own, "password", "heron over still water",
-			"repeated", "heron over still waters"), Status: 422, Says: []string{"are not the same"}},
-		{Name: "changed", Path: "/account/password", Post: desktest.Fields("own_password", own, "password", "heron over still water",
-			"repeated", "heron over still water"), Says: []string{"Your password was changed", "changed their password"},
+		{Name: "one's own name", Path: "/account/password",
+			Post: desktest.Fields("own_password", own, "password", "ana prado ana prado",
+				"repeated", "ana prado ana prado"), Status: 422, Says: []string{"of your name or address"}},
+		{Name: "not the same", Path: "/account/password",
+			Post: desktest.Fields("own_password", own, "password", "heron over still water",
+				"repeated", "heron over still waters"), Status: 422, Says: []string{"are not the same"}},
+		{Name: "changed", Path: "/account/password",
+			Post: desktest.Fields("own_password", own, "password", "heron over still water",
+				"repeated", "heron over still water"), Says: []string{"Your password was changed", "changed their password"},
 			SaysNot: []string{"End all others"}},
 	})
 	_, page := other.Get("/forms")
@@ -85,7 +90,8 @@ func TestAPasswordAloneTakesNoFactorOff(t *testing.T) {
 		assert.Equal(t, 422, status)
 		assert.Contains(t, page, "This is not the code of now.")
 	}
-	now, err := totp.GenerateCode(base32.StdEncoding.WithPadding(base32.NoPadding).EncodeToString([]byte("a secret of twenty b")), time.Now())
+	secret := base32.StdEncoding.WithPadding(base32.NoPadding).EncodeToString([]byte("a secret of twenty b"))
+	now, err := totp.GenerateCode(secret, time.Now())
 	require.NoError(t, err)
 	for _, do := range []string{"off", "ask"} {
 		_, page := second("do", do, "own_password", own, "code", now)
@@ -106,14 +112,17 @@ func TestNamesAndLeaving(t *testing.T) {
 		long[i] = 'a'
 	}
 	v.Try([]desktest.Case{
-		{Name: "no name", Path: "/account/name", Post: desktest.Fields("name", "  "), Status: 422, Says: []string{"one to 120 characters"}},
+		{Name: "no name", Path: "/account/name", Post: desktest.Fields("name", "  "), Status: 422,
+			Says: []string{"one to 120 characters"}},
 		{Name: "too long", Path: "/account/name", Post: desktest.Fields("name", string(long)), Status: 422},
 		{Name: "another", Path: "/account/name", Post: desktest.Fields("name", " Ana   Ríos "),
 			Says: []string{`value="Ana Ríos"`, "Your name was changed"}},
-		{Name: "not sure", Path: "/account/leave", Post: desktest.Fields(), Status: 422, Says: []string{"Tick that you are sure"}},
+		{Name: "not sure", Path: "/account/leave", Post: desktest.Fields(), Status: 422,
+			Says: []string{"Tick that you are sure"}},
 		{Name: "the last owner", Path: "/account/leave", Post: desktest.Fields("sure", "1"), Status: 422,
 			Says: []string{"You are the last owner"}},
-		{Name: "nobody's sign-in", Path: "/account/sign-ins/end", Post: desktest.Fields("sign_in", "nowhere"), Says: []string{"here, now"}},
+		{Name: "nobody's sign-in", Path: "/account/sign-ins/end", Post: desktest.Fields("sign_in", "nowhere"),
+			Says: []string{"here, now"}},
 	})
 	members, err := v.Workspace().Members(context.Background())
 	require.NoError(t, err)
@@ -129,12 +138,16 @@ func TestAnotherAddress(t *testing.T) {
 	v.Try([]desktest.Case{
 		{Name: "none", Path: "/account/email", Post: desktest.Fields("email", "ana", "own_password", own), Status: 422,
 			Says: []string{"Give another e-mail address", `value="ana"`}},
-		{Name: "the same", Path: "/account/email", Post: desktest.Fields("email", v.Email(), "own_password", own), Status: 422},
-		{Name: "not one's own password", Path: "/account/email", Post: desktest.Fields("email", "ana@moved.example", "own_password", "x"),
+		{Name: "the same", Path: "/account/email", Post: desktest.Fields("email", v.Email(), "own_password", own),
+			Status: 422},
+		{Name: "not one's own password", Path: "/account/email",
+			Post:   desktest.Fields("email", "ana@moved.example", "own_password", "x"),
 			Status: 422, Says: []string{"This is not your password.", `value="ana@moved.example"`}},
-		{Name: "somebody else's", Path: "/account/email", Post: desktest.Fields("email", taken, "own_password", own), Status: 422,
-			Says: []string{"This address has an account already."}},
-		{Name: "an address that is no more", Path: "/address/nowhere", Status: 404, Says: []string{"This address is not good any more"}},
+		{Name: "somebody else's", Path: "/account/email", Post: desktest.Fields("email", taken, "own_password", own),
+			Status: 422,
+			Says:   []string{"This address has an account already."}},
+		{Name: "an address that is no more", Path: "/address/nowhere", Status: 404,
+			Says: []string{"This address is not good any more"}},
 		{Name: "at once, where no letter leaves", Path: "/account/email",
 			Post: desktest.Fields("email", "Ana@Moved.example", "own_password", own),
 			Says: []string{"You sign in by ana@moved.example", "Your e-mail address was changed", "from " + v.Email()}},

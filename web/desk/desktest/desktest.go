@@ -145,7 +145,8 @@ func (v *Visitor) ReceiveIn(edition int, answers string) {
 	v.t.Helper()
 	_, err := db.AddResponse(context.Background(), store.Response{
 		WorkspaceID: v.Form.WorkspaceID, FormID: v.Form.ID, Edition: edition, Answers: []byte(answers),
-		ReceivedAt: time.Now(), Filling: fmt.Sprintf("%08x-0000-4000-8000-%012x", v.Form.ID, time.Now().UnixNano()&0xffffffffffff),
+		ReceivedAt: time.Now(), Filling: fmt.Sprintf("%08x-0000-4000-8000-%012x", v.Form.ID,
+			time.Now().UnixNano()&0xffffffffffff),
 	})
 	require.NoError(v.t, err)
 }
@@ -307,8 +308,9 @@ func (v *Visitor) Reader(exports bool) *Visitor {
 	ctx := context.Background()
 	hash := storetest.Hash("reads alone")
 	email := fmt.Sprintf("reader-%d@pedralta.example", time.Now().UnixNano())
-	m, err := db.CreateMember(ctx, store.Member{WorkspaceID: v.Form.WorkspaceID, Email: email, Name: "Bo Lind", PasswordHash: hash,
-		Role: store.Reader})
+	m, err := db.CreateMember(ctx,
+		store.Member{WorkspaceID: v.Form.WorkspaceID, Email: email, Name: "Bo Lind", PasswordHash: hash,
+			Role: store.Reader})
 	require.NoError(v.t, err)
 	require.NoError(v.t, v.Workspace().SetRole(ctx, m.ID, store.Reader, exports, []store.FormID{v.Form.ID}))
 	jar, err := cookiejar.New(nil)

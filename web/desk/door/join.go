@@ -24,8 +24,10 @@ func (d *Room) joining(r *http.Request) (joining, error) {
 	if err != nil {
 		return joining{}, goneIf(err)
 	}
-	j := joining{invited: i, page: choosePage{Heading: "Work on the forms of " + workspace, Button: "Come in", Action: "/join/" + token,
-		Email: i.Email, Least: credential.Shortest, Says: "You were invited as " + Called(i.Role) + ", by your address " + i.Email + "."}}
+	j := joining{invited: i, page: choosePage{Heading: "Work on the forms of " + workspace, Button: "Come in",
+		Action: "/join/" + token,
+		Email:  i.Email, Least: credential.Shortest,
+		Says: "You were invited as " + Called(i.Role) + ", by your address " + i.Email + "."}}
 	j.account, err = d.Store.AccountByEmail(r.Context(), i.Email)
 	switch {
 	case err == nil:
@@ -123,11 +125,13 @@ func (d *Room) beginPage(r *http.Request) (choosePage, error) {
 	if _, err := d.Store.Token(r.Context(), store.First, token); err != nil {
 		return choosePage{}, goneIf(err)
 	}
-	return choosePage{Heading: "Your first workspace", Button: "Begin", Action: "/begin/" + token, Least: credential.Shortest,
-		Says: "A workspace holds the forms and responses that belong together, and the people who work on them. You will be its owner.",
+	return choosePage{Heading: "Your first workspace", Button: "Begin", Action: "/begin/" + token,
+		Least: credential.Shortest,
+		Says:  "A workspace holds the forms and responses that belong together, and the people who work on them. You will be its owner.",
 		Fields: []nameField{
 			{"workspace", "Name of the workspace, such as your club’s", r.PostForm.Get("workspace"), "organization"},
-			{"name", "Your name", r.PostForm.Get("name"), "name"}, {"email", "Your e-mail address", r.PostForm.Get("email"), "username"},
+			{"name", "Your name", r.PostForm.Get("name"), "name"},
+			{"email", "Your e-mail address", r.PostForm.Get("email"), "username"},
 		}}, nil
 }
 
@@ -147,7 +151,8 @@ func (d *Room) begin(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	f := store.Founding{Workspace: credential.Name(r.PostForm.Get("workspace")), Name: credential.Name(r.PostForm.Get("name")),
+	f := store.Founding{Workspace: credential.Name(r.PostForm.Get("workspace")),
+		Name:  credential.Name(r.PostForm.Get("name")),
 		Email: credential.Email(r.PostForm.Get("email"))}
 	f.PasswordHash, page.Problem, err = Hashed(r, f.Workspace, f.Name, f.Email)
 	switch {

@@ -85,7 +85,8 @@ func (d *Room) resetPage(r *http.Request) (choosePage, store.Account, error) {
 		return choosePage{}, store.Account{}, goneIf(err)
 	}
 	a, err := d.Store.Account(r.Context(), t.Account)
-	return choosePage{Heading: "Another password", Says: "For " + a.Email + ". Wherever you are signed in, you will be signed out.",
+	return choosePage{Heading: "Another password",
+		Says:   "For " + a.Email + ". Wherever you are signed in, you will be signed out.",
 		Button: "Set it", Action: "/reset/" + token, Email: a.Email, Least: credential.Shortest,
 		Second: a.Second() && d.Office.Sends()}, a, err
 }

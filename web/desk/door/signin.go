@@ -106,7 +106,9 @@ func (d *Room) refusedSignIn(r *http.Request, a store.Account) {
 
 // proves reports whether a password is an account's; problem is why that was not judged.
 // What succeeds does not count.
-func (d *Room) proves(r *http.Request, email string, a store.Account, password string) (right bool, problem string, err error) {
+func (d *Room) proves(
+	r *http.Request, email string, a store.Account, password string,
+) (right bool, problem string, err error) {
 	allowed, forget, err := d.attempt(r.Context(), ui.Visitor(r), email)
 	if err != nil {
 		return false, "", err
@@ -204,7 +206,8 @@ func (d *Room) second(w http.ResponseWriter, r *http.Request) error {
 	if !right {
 		d.refusedSignIn(r, a)
 		return d.pages.Page(w, http.StatusUnprocessableEntity, "second",
-			secondPage{"This is not the code of now. Codes change every half minute, and each is good once.", to, goes(a, d.Now())})
+			secondPage{"This is not the code of now. Codes change every half minute, and each is good once.", to,
+				goes(a, d.Now())})
 	}
 	if err := forget(); err != nil {
 		return err
@@ -309,7 +312,9 @@ const tooManyCodes = "Too many codes that were not right. For now only one of th
 // SecondIs reports whether a code is the account's second factor now, or stands in for it;
 // either is good once. With a problem it was not judged whether it is the factor's: those that
 // stand in for it can't be guessed, so that nobody is locked out for what others try.
-func (d *Room) SecondIs(ctx context.Context, a store.Account, code string) (right, stoodIn bool, problem string, err error) {
+func (d *Room) SecondIs(
+	ctx context.Context, a store.Account, code string,
+) (right, stoodIn bool, problem string, err error) {
 	if right, err = d.Store.UseRecovery(ctx, a.ID, credential.RecoveryHash(code)); err != nil || right {
 		return right, right, "", err
 	}

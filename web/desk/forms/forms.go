@@ -107,7 +107,8 @@ func (d *Room) listForms(w http.ResponseWriter, r *http.Request, problem string)
 		return err
 	}
 	in, q := d.There(r.Context()), r.URL.Query()
-	p := formsPage{Top: top, Find: strings.TrimSpace(q.Get("find")), By: q.Get("by"), Aside: q.Get("aside") != "", Problem: problem,
+	p := formsPage{Top: top, Find: strings.TrimSpace(q.Get("find")), By: q.Get("by"), Aside: q.Get("aside") != "",
+		Problem: problem,
 		Orders: []frame.Option{{Value: store.ByEdit, Label: "edited last"}, {Value: store.ByResponse, Label: "answered last"},
 			{Value: store.ByTitle, Label: "by title"}}}
 	at, err := in.Get(r.Context())
@@ -209,7 +210,8 @@ func (d *Room) newForm(w http.ResponseWriter, r *http.Request) error {
 	if title == "" || len(title) > author.MaxTitle {
 		return d.listForms(w, r, "A form needs a title of at most "+strconv.Itoa(author.MaxTitle)+" characters.")
 	}
-	f, err := d.Store.In(frame.Member(r.Context()).WorkspaceID).CreateForm(r.Context(), emptyForm(title, r.PostForm.Get("timezone")))
+	f, err := d.Store.In(frame.Member(r.Context()).WorkspaceID).CreateForm(r.Context(),
+		emptyForm(title, r.PostForm.Get("timezone")))
 	if err != nil {
 		return err
 	}

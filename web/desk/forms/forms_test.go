@@ -29,21 +29,27 @@ func TestForms(t *testing.T) {
 		{Name: "the list", Path: "/forms", Says: []string{"Entry", "Edition 1 is live", "none"}},
 		{Name: "a form without a title", Path: "/forms", Post: desktest.Fields("title", " "), Status: 422,
 			Says: []string{"A form needs a title"}},
-		{Name: "a new form", Path: "/forms", Post: desktest.Fields("title", "Bulletin"), Says: []string{"Bulletin", "Not published yet"}},
+		{Name: "a new form", Path: "/forms", Post: desktest.Fields("title", "Bulletin"),
+			Says: []string{"Bulletin", "Not published yet"}},
 		{Name: "a copy", Path: "duplicate", Post: desktest.Fields(), Says: []string{"Copy of Entry"}},
-		{Name: "found by its title", Path: "/forms?find=ENTRY&by=title", Says: []string{"Copy of Entry"}, SaysNot: []string{">Bulletin<"}},
+		{Name: "found by its title", Path: "/forms?find=ENTRY&by=title", Says: []string{"Copy of Entry"},
+			SaysNot: []string{">Bulletin<"}},
 		{Name: "none of that title", Path: "/forms?find=zebra", Says: []string{"No form here is called “zebra”"}},
-		{Name: "on a shelf", Path: "shelf", Post: desktest.Fields("shelf", "Of 2026"), Says: []string{"Of 2026", "On no shelf"}},
+		{Name: "on a shelf", Path: "shelf", Post: desktest.Fields("shelf", "Of 2026"),
+			Says: []string{"Of 2026", "On no shelf"}},
 		{Name: "found by its shelf", Path: "/forms?find=2026", Says: []string{">Entry<"}, SaysNot: []string{"Copy of Entry"}},
-		{Name: "on one with too long a name", Path: "shelf", Post: desktest.Fields("shelf", strings.Repeat("x", 61)), Status: 422,
-			Says: []string{"at most 60"}},
-		{Name: "set aside", Path: "aside", Post: desktest.Fields("aside", "1"), Says: []string{"Set aside (1)"}, SaysNot: []string{">Entry<"}},
+		{Name: "on one with too long a name", Path: "shelf", Post: desktest.Fields("shelf", strings.Repeat("x", 61)),
+			Status: 422,
+			Says:   []string{"at most 60"}},
+		{Name: "set aside", Path: "aside", Post: desktest.Fields("aside", "1"), Says: []string{"Set aside (1)"},
+			SaysNot: []string{">Entry<"}},
 		{Name: "those aside", Path: "/forms?aside=1", Says: []string{">Entry<"}},
 		{Name: "what can be done with it", Path: "more", Says: []string{"Put back", "Duplicate"}},
 		{Name: "put back", Path: "aside", Post: desktest.Fields(), Says: []string{">Entry<"}},
 		{Name: "the samples", Path: "/samples?search=crew", Says: []string{"Crew entry"}},
 		{Name: "no sample of that name", Path: "/samples", Post: desktest.Fields("sample", "nobody"), Status: 404},
-		{Name: "from a sample", Path: "/samples", Post: desktest.Fields("sample", "crew-entry"), Says: []string{"Crew entry"}},
+		{Name: "from a sample", Path: "/samples", Post: desktest.Fields("sample", "crew-entry"),
+			Says: []string{"Crew entry"}},
 		{Name: "the file", Path: "file", Says: []string{`"key": "boat"`}},
 		{Name: "a new season", Path: "season", Says: []string{"Entry, new season"}},
 		{Name: "a season without a title", Path: "season", Post: desktest.Fields("title", ""), Status: 422,
@@ -51,7 +57,8 @@ func TestForms(t *testing.T) {
 		{Name: "the next season", Path: "season", Post: desktest.Fields("title", "Entry 2027"), Says: []string{"Entry 2027",
 			"Not published yet"}},
 		{Name: "asked before it is deleted", Path: "delete", Says: []string{"Delete “Entry”?"}},
-		{Name: "the wrong title", Path: "delete", Post: desktest.Fields("title", "Entri"), Status: 422, Says: []string{"nothing was deleted"}},
+		{Name: "the wrong title", Path: "delete", Post: desktest.Fields("title", "Entri"), Status: 422,
+			Says: []string{"nothing was deleted"}},
 		{Name: "deleted", Path: "delete", Post: desktest.Fields("title", "Entry"), SaysNot: []string{v.Base + `"`}},
 		{Name: "and gone", Path: "", Status: 404},
 	})
@@ -88,7 +95,8 @@ func TestASpreadsheetGoesOutAndComesBack(t *testing.T) {
 	undone, _ := v.Draft()
 	assert.Equal(t, string(before.JSON()), string(undone.JSON()), "undone as one")
 
-	status, page = v.Upload(v.Base+"/sheet", "entry.csv", []byte(strings.Replace(out, "Boat class is Eight", "Boat class is blue", 1)))
+	status, page = v.Upload(v.Base+"/sheet", "entry.csv",
+		[]byte(strings.Replace(out, "Boat class is Eight", "Boat class is blue", 1)))
 	assert.Equal(t, 422, status)
 	assert.Contains(t, page, "neither the language nor a sentence")
 	status, page = v.Upload(v.Base+"/sheet", "entry.xlsx", []byte("\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1"))
@@ -98,7 +106,8 @@ func TestASpreadsheetGoesOutAndComesBack(t *testing.T) {
 
 func TestAFormBeginsWithASpreadsheet(t *testing.T) {
 	v := desktest.Visit(t, items)
-	_, page := v.Upload("/import", "Harbour dues.csv", []byte("Page;Question;Type;Shown when\nBoat;Boat class;one choice;\n;Length;number;\n;Why so long?;;Length is over 12\n"))
+	_, page := v.Upload("/import", "Harbour dues.csv",
+		[]byte("Page;Question;Type;Shown when\nBoat;Boat class;one choice;\n;Length;number;\n;Why so long?;;Length is over 12\n"))
 	assert.Contains(t, page, "Harbour dues")
 	assert.Contains(t, page, "Why so long?")
 	// A draft that is not finished is taken back as it was saved: what is wrong in it, too.
@@ -122,11 +131,13 @@ func TestAFormBeginsWithASpreadsheet(t *testing.T) {
 func TestAFormBringsItsLists(t *testing.T) {
 	ctx := context.Background()
 	v := desktest.Visit(t, `{"key": "pier", "type": "choice", "label": "Pier", "choices_from": {"list": "piers", "value": "code", "label": "name"}}`)
-	table := form.Table{Columns: []form.Column{{Key: "code", Name: "Code", Type: "text"}, {Key: "name", Name: "Pier", Type: "text"}},
+	table := form.Table{Columns: []form.Column{{Key: "code", Name: "Code", Type: "text"},
+		{Key: "name", Name: "Pier", Type: "text"}},
 		Entries: []form.Entry{{"code": "h", "name": "Heron"}}}
 	_, err := v.Workspace().AddList(ctx, "piers", "Piers", table, v.Member(), "begun")
 	require.NoError(t, err)
-	_, err = v.In().Edit(ctx, v.Form.DraftVersion, v.Member(), form.SetProperty("", "lists", map[string]form.List{"piers": {Shared: "piers"}}))
+	_, err = v.In().Edit(ctx, v.Form.DraftVersion, v.Member(),
+		form.SetProperty("", "lists", map[string]form.List{"piers": {Shared: "piers"}}))
 	require.NoError(t, err)
 	_, bare := v.Get(v.Base + "/file")
 	assert.NotContains(t, bare, "Heron")
@@ -159,7 +170,8 @@ func TestVeryManyForms(t *testing.T) {
 		require.NoError(t, err)
 	}
 	v.Try([]desktest.Case{
-		{Name: "the first", Path: "/forms?by=title", Says: []string{"106 more are not listed here", "Many 098"}, SaysNot: []string{"Many 204"}},
+		{Name: "the first", Path: "/forms?by=title", Says: []string{"106 more are not listed here", "Many 098"},
+			SaysNot: []string{"Many 204"}},
 		{Name: "all", Path: "/forms?by=title&all=1", Says: []string{"Many 204"}, SaysNot: []string{"are not listed here"}},
 		{Name: "found", Path: "/forms?find=204", Says: []string{"Many 204"}, SaysNot: []string{"are not listed here"}},
 	})

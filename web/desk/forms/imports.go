@@ -65,7 +65,8 @@ func (d *Room) unpack(ctx context.Context, def *form.Form) error {
 				Status: http.StatusUnprocessableEntity, Title: "A list of the file can’t be taken", Text: frame.Problem(err),
 			}
 		}
-		_, err = d.Store.In(m.WorkspaceID).AddList(ctx, l.Shared, author.ListTitle(l.Shared), t, m.ID, "brought by “"+def.Title+"”")
+		_, err = d.Store.In(m.WorkspaceID).AddList(ctx, l.Shared, author.ListTitle(l.Shared), t, m.ID,
+			"brought by “"+def.Title+"”")
 		if err != nil && !errors.Is(err, store.ErrTaken) {
 			return err
 		}

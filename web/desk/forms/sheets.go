@@ -26,7 +26,8 @@ func (d *Room) sheets(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	return frame.SendSheets(w, chi.URLParam(r, "kind"), f.Address, sheet.Write(def, r.URL.Query().Get("ties") == "sentences"))
+	return frame.SendSheets(w, chi.URLParam(r, "kind"), f.Address,
+		sheet.Write(def, r.URL.Query().Get("ties") == "sentences"))
 }
 
 // sheetPage shows what a spreadsheet would make of a form.

@@ -112,7 +112,8 @@ func byWhom(r *http.Request, m store.Member, step store.TrailStep) store.TrailSt
 	step.Who, step.Form = written(step.Who, longestDetail), written(step.Form, longestDetail)
 	step.Detail = written(step.Detail, longestDetail)
 	step.Response = written(step.Response, longestResponse)
-	step.Visitor, step.Request = written(ui.Visitor(r), longestRequest), written(middleware.GetReqID(r.Context()), longestRequest)
+	step.Visitor, step.Request = written(ui.Visitor(r), longestRequest),
+		written(middleware.GetReqID(r.Context()), longestRequest)
 	return step
 }
 

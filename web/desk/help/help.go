@@ -69,7 +69,8 @@ func (p *page) language() {
 		of   string
 		kind expr.Type
 	}{
-		{"a text", expr.Type{Kind: expr.Text}}, {"a number", expr.Type{Kind: expr.Num}}, {"a date", expr.Type{Kind: expr.Date}},
+		{"a text", expr.Type{Kind: expr.Text}}, {"a number", expr.Type{Kind: expr.Num}},
+		{"a date", expr.Type{Kind: expr.Date}},
 		{"yes or no", expr.Type{Kind: expr.YesNo}}, {"one choice", expr.Type{Kind: expr.Choice}},
 		{"several choices", expr.Type{Kind: expr.Choices}},
 	} {
@@ -100,7 +101,8 @@ func exampleOf(def *form.Form) string {
 		if err != nil || t.Owner == "" || !form.Wants(t.Property) {
 			continue
 		}
-		return author.TieName(def, t.Owner, t.Property) + " when " + expr.PiecesText(m.Scope(t.Owner, t.Property).Sentence(n)) + "."
+		return author.TieName(def, t.Owner,
+			t.Property) + " when " + expr.PiecesText(m.Scope(t.Owner, t.Property).Sentence(n)) + "."
 	}
 	return ""
 }

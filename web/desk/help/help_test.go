@@ -18,7 +18,8 @@ func TestEveryScreenHasItsHelp(t *testing.T) {
 	v := desktest.Visit(t, `{"key": "boat", "type": "choice", "label": "Boat class", "choices": [{"value": "single"}, {"value": "eight", "label": "Eight"}]},
 		{"key": "cox", "type": "text", "label": "Cox", "shown": "boat = \"eight\"", "required": "boat is answered"}`)
 	leads := regexp.MustCompile(`href="(/help/[^"]*)"`)
-	for _, path := range []string{"/forms", "/lists", "/outbox", "/people", "/trail", "/workspace", "/account", v.Base, v.Base + "/rehearsal",
+	for _, path := range []string{"/forms", "/lists", "/outbox", "/people", "/trail", "/workspace", "/account", v.Base,
+		v.Base + "/rehearsal",
 		v.Base + "/links", v.Base + "/public", v.Base + "/responses", v.Base + "/publish", v.Base + "/season"} {
 		_, page := v.Get(path)
 		m := leads.FindStringSubmatch(page)
@@ -28,7 +29,8 @@ func TestEveryScreenHasItsHelp(t *testing.T) {
 		assert.Contains(t, help, "help-body")
 	}
 	v.Try([]desktest.Case{
-		{Name: "an example", Path: "/help/manuscript?form=" + v.Base[len("/forms/"):], Says: []string{"Cox is shown when Boat class is Eight."}},
+		{Name: "an example", Path: "/help/manuscript?form=" + v.Base[len("/forms/"):],
+			Says: []string{"Cox is shown when Boat class is Eight."}},
 		{Name: "of no form", Path: "/help/manuscript?form=999999", Status: 404},
 		{Name: "of nothing", Path: "/help/dragons", Status: 404},
 	})

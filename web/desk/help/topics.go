@@ -60,12 +60,16 @@ var topics = []topic{
 	{"person", "One person’s data", []string{
 		"Everything that is held of one person, found by mail address or telephone: to be handed out, or erased.",
 	}, false},
-	{"workspace", "The workspace", []string{"What holds for all its forms: what you are written to about, and which sites’ pictures may be shown."}, false},
+	{"workspace", "The workspace",
+		[]string{"What holds for all its forms: what you are written to about, and which sites’ pictures may be shown."},
+		false},
 	{"account", "Your account", []string{
 		"How you sign in: your password, a second factor, your address, and where you are signed in now. What you don’t recognise you can end.",
 	}, false},
 	{"files", "A form as a file", []string{
 		"Saved, the draft can be kept, sent to somebody, or read into another workspace. A spreadsheet of its questions can be worked on and read in again; you see what it would change first.",
 	}, false},
-	{"season", "A new season", []string{"The same form for another year: its dates are moved, and you look through what else has to change."}, false},
+	{"season", "A new season",
+		[]string{"The same form for another year: its dates are moved, and you look through what else has to change."},
+		false},
 }

@@ -63,7 +63,8 @@ func (d *Room) at(r *http.Request) (store.Form, hookPage, error) {
 		return f, hookPage{}, store.ErrNotFound
 	}
 	page := hookPage{Frame: fr, Hook: def.Hooks[i], At: author.HookAt(def.Hooks[i].Key)}
-	letters, err := d.Store.In(f.WorkspaceID).Letters(r.Context(), store.Outbox{Form: f.ID, Kind: store.Hook, Message: page.Key, Limit: told})
+	letters, err := d.Store.In(f.WorkspaceID).Letters(r.Context(),
+		store.Outbox{Form: f.ID, Kind: store.Hook, Message: page.Key, Limit: told})
 	for _, l := range letters {
 		page.Told = append(page.Told, outbox.LineOf(l, true, d.Now(), frame.Base(f.ID)+"/hooks/"+page.Key))
 	}
@@ -111,7 +112,8 @@ func (d *Room) test(w http.ResponseWriter, r *http.Request) error {
 		return testedOften
 	}
 	err = errors.Join(err, d.Of(f).Tell(r.Context(), store.Letter{
-		Kind: store.Hook, Edition: page.Last, Message: page.Key, Name: page.Key, Recipient: page.URL, Subject: notify.Trial, Body: "{}",
+		Kind: store.Hook, Edition: page.Last, Message: page.Key, Name: page.Key, Recipient: page.URL, Subject: notify.Trial,
+		Body:   "{}",
 		Reason: "A test by " + frame.Member(r.Context()).Name + ".", State: store.Waiting, DueAt: now, MadeAt: now,
 	}))
 	if err != nil {

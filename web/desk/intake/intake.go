@@ -80,7 +80,8 @@ func (d *Room) startPage(w http.ResponseWriter, r *http.Request, status int, pro
 	zone := def.Symbols().Zone
 	for _, i := range list {
 		p.Before = append(p.Before, before{
-			i.ID, i.Name, frame.LabelOr(i.Member, "someone who has left"), i.TakenAt.In(zone).Format(frame.PlainMoment), i.Responses, i.Left,
+			i.ID, i.Name, frame.LabelOr(i.Member, "someone who has left"), i.TakenAt.In(zone).Format(frame.PlainMoment),
+			i.Responses, i.Left,
 		})
 	}
 	if err != nil {
@@ -249,7 +250,8 @@ func (d *Room) match(w http.ResponseWriter, r *http.Request) error {
 		o.intake.Matching = nil
 		for n := range o.cells[0] {
 			at := strconv.Itoa(n)
-			o.intake.Matching = append(o.intake.Matching, intake.Order(r.PostForm.Get("order."+at)).In(r.PostForm.Get("column."+at)))
+			o.intake.Matching = append(o.intake.Matching,
+				intake.Order(r.PostForm.Get("order."+at)).In(r.PostForm.Get("column."+at)))
 		}
 		if err := d.Of(o.form).MatchIntake(r.Context(), o.intake); err != nil {
 			return err
@@ -375,7 +377,9 @@ const atATime = 500
 
 // rows judges the rows some at a time, as the store asks for them; it ends with errFaulty
 // at the first ones of which one is not taken, which are told then.
-func (d *Room) rows(o opened, reader *intake.Reader) (next func() (store.Response, bool, error), faulty *intake.Reading) {
+func (d *Room) rows(
+	o opened, reader *intake.Reader,
+) (next func() (store.Response, bool, error), faulty *intake.Reading) {
 	at, ready := 1, []store.Response(nil)
 	faulty = &intake.Reading{}
 	return func() (store.Response, bool, error) {

@@ -149,7 +149,8 @@ func TestWhatCanNotBeReadIn(t *testing.T) {
 		assert.Equal(t, http.StatusUnprocessableEntity, status, c.name)
 		assert.Contains(t, page, c.says)
 	}
-	book, err := exchange.WriteXLSX([]exchange.Sheet{{Name: "Crews", Cells: [][]string{{"Name of the crew", "Boat"}, {"Teal", "Eight"}}}})
+	book, err := exchange.WriteXLSX([]exchange.Sheet{{Name: "Crews",
+		Cells: [][]string{{"Name of the crew", "Boat"}, {"Teal", "Eight"}}}})
 	require.NoError(t, err)
 	_, page := v.Upload(in, "crews.xlsx", book)
 	assert.Contains(t, page, `<option value="name" selected>`)

@@ -118,7 +118,8 @@ func (d *Room) linksPage(w http.ResponseWriter, r *http.Request, status int, pro
 	if err != nil {
 		return err
 	}
-	page := linksPage{Frame: fr, Base: ui.Origin(r), Problem: problem, Name: typed.Get("name"), Address: r.URL.Query().Get("address")}
+	page := linksPage{Frame: fr, Base: ui.Origin(r), Problem: problem, Name: typed.Get("name"),
+		Address: r.URL.Query().Get("address")}
 	p, err := d.liveOr(r, f, def)
 	if err != nil {
 		return err
@@ -141,7 +142,8 @@ func (d *Room) linksPage(w http.ResponseWriter, r *http.Request, status int, pro
 	}
 	for _, l := range list {
 		params := l.Parameters
-		row := linkRow{l.ID, l.Visits, l.Responses, l.Name, "/l/" + l.Code, addressOfForm(f, params), nil, bars(days, l.ID, today)}
+		row := linkRow{l.ID, l.Visits, l.Responses, l.Name, "/l/" + l.Code, addressOfForm(f, params), nil,
+			bars(days, l.ID, today)}
 		if p != nil {
 			for _, n := range p.ParamNotes(params) {
 				if n.Wrong {
@@ -161,7 +163,8 @@ func (d *Room) linksPage(w http.ResponseWriter, r *http.Request, status int, pro
 // paramOf is a parameter with what can be picked for it.
 func paramOf(param form.Parameter, p *engine.Program, typed url.Values) linkParam {
 	lp := linkParam{
-		Name: param.Name, Label: frame.LabelOr(param.Label, param.Name), Value: typed.Get("p." + param.Name), Picked: map[string]bool{},
+		Name: param.Name, Label: frame.LabelOr(param.Label, param.Name), Value: typed.Get("p." + param.Name),
+		Picked: map[string]bool{},
 	}
 	for _, v := range typed["p."+param.Name] {
 		lp.Picked[v] = true
@@ -206,7 +209,8 @@ func checkAddress(p *engine.Program, f store.Form, address string) []engine.Para
 	}
 	var notes []engine.ParamNote
 	if path := strings.TrimSuffix(u.Path, "/"); path != "" && path != "/f/"+f.Address && !strings.HasPrefix(path, "/l/") {
-		notes = append(notes, engine.ParamNote{Wrong: true, Text: fmt.Sprintf("it leads to %s, this form is at /f/%s", path, f.Address)})
+		notes = append(notes, engine.ParamNote{Wrong: true,
+			Text: fmt.Sprintf("it leads to %s, this form is at /f/%s", path, f.Address)})
 	}
 	query := u.RawQuery
 	if query == "" && !strings.Contains(address, "/") {
@@ -240,7 +244,8 @@ func (d *Room) addLink(w http.ResponseWriter, r *http.Request) error {
 	}
 	name := strings.TrimSpace(r.PostForm.Get("name"))
 	if name == "" || len(name) > author.MaxTitle {
-		return d.linksPage(w, r, http.StatusUnprocessableEntity, "Give the link a name, so that you can tell it from the others.", r.PostForm)
+		return d.linksPage(w, r, http.StatusUnprocessableEntity,
+			"Give the link a name, so that you can tell it from the others.", r.PostForm)
 	}
 	params := map[string][]string{}
 	for _, param := range def.Parameters {

@@ -66,7 +66,8 @@ func (d *Room) save(w http.ResponseWriter, r *http.Request, c change) error {
 		meant := list.Compare(c.Was, c.Is)
 		r.PostForm = nil
 		return d.listPage(w, r, http.StatusConflict, newest, t, listPage{
-			Notice: "Someone else has changed this list meanwhile. Below is how it stands now; your change was not saved:", Meant: &meant,
+			Notice: "Someone else has changed this list meanwhile. Below is how it stands now; your change was not saved:",
+			Meant:  &meant,
 		})
 	}
 	if err != nil {
@@ -249,7 +250,8 @@ func typedEntries(was form.Table, typed url.Values) (form.Table, []exchange.Faul
 			}
 			v, ok := list.Value(c.Type, cell[0])
 			if !ok {
-				faults = append(faults, exchange.Fault{Cell: at + "." + c.Key, Text: "“" + c.Name + "” takes " + list.Wants(c.Type)})
+				faults = append(faults, exchange.Fault{Cell: at + "." + c.Key,
+					Text: "“" + c.Name + "” takes " + list.Wants(c.Type)})
 			}
 			if v != nil {
 				changed[c.Key], any = v, true
@@ -454,5 +456,6 @@ func (d *Room) back(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	return d.commit(w, r, change{List: l, Base: l.Version, Was: was, Is: is, Says: fmt.Sprintf("back to version %d", n), Sight: true})
+	return d.commit(w, r, change{List: l, Base: l.Version, Was: was, Is: is, Says: fmt.Sprintf("back to version %d", n),
+		Sight: true})
 }

@@ -171,7 +171,9 @@ func (d *Room) list(w http.ResponseWriter, r *http.Request) error {
 }
 
 // listPage shows a page of a list; p has what else there is to say.
-func (d *Room) listPage(w http.ResponseWriter, r *http.Request, status int, l store.List, t form.Table, p listPage) (err error) {
+func (d *Room) listPage(
+	w http.ResponseWriter, r *http.Request, status int, l store.List, t form.Table, p listPage,
+) (err error) {
 	if p.Top, err = d.Top(r, "lists"); err != nil {
 		return err
 	}
@@ -301,7 +303,8 @@ func (d *Room) delete(w http.ResponseWriter, r *http.Request) error {
 			Notice: "Forms draw from this list, or did in editions that have responses; it stays.",
 		})
 	case r.PostForm.Get("sure") == "":
-		return d.listPage(w, r, http.StatusUnprocessableEntity, l, t, listPage{Notice: "Tick the box beside it to delete the list."})
+		return d.listPage(w, r, http.StatusUnprocessableEntity, l, t,
+			listPage{Notice: "Tick the box beside it to delete the list."})
 	}
 	if err := d.of(r).DeleteList(r.Context(), l.ID); err != nil {
 		return err

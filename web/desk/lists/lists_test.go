@@ -35,14 +35,17 @@ func TestAListIsBegunFilledAndEmptied(t *testing.T) {
 	v := desktest.Visit(t, `{"key": "a", "type": "text", "label": "A"}`)
 	v.Try([]desktest.Case{
 		{Name: "none yet", Path: "/lists", Says: []string{"There are no lists yet"}},
-		{Name: "no name", Path: "/lists", Post: desktest.Fields("name", " "), Status: 422, Says: []string{"Give the list a name first."}},
-		{Name: "a long name", Path: "/lists", Post: desktest.Fields("name", strings.Repeat("x", 81)), Status: 422, Says: []string{"at most 80"}},
+		{Name: "no name", Path: "/lists", Post: desktest.Fields("name", " "), Status: 422,
+			Says: []string{"Give the list a name first."}},
+		{Name: "a long name", Path: "/lists", Post: desktest.Fields("name", strings.Repeat("x", 81)), Status: 422,
+			Says: []string{"at most 80"}},
 	})
 	at := begin(t, v, "Piers & <b>more</b>")
 	v.Try([]desktest.Case{
 		{Name: "its name is text", Path: at, Says: []string{"Piers &amp; &lt;b&gt;more&lt;/b&gt;", "No form yet"}},
-		{Name: "two entries", Path: at + "/entries", Post: desktest.Fields("version", "1", "n.0.code", "h", "n.0.name", "Heron",
-			"n.1.code", "t", "n.1.name", "Teal", "n.2.code", "", "n.2.name", ""),
+		{Name: "two entries", Path: at + "/entries",
+			Post: desktest.Fields("version", "1", "n.0.code", "h", "n.0.name", "Heron",
+				"n.1.code", "t", "n.1.name", "Teal", "n.2.code", "", "n.2.name", ""),
 			Says: []string{"2 entries, version 2", `name="e.0.code" value="h"`}},
 		{Name: "a doubled code, with what was typed", Path: at + "/entries",
 			Post: desktest.Fields("version", "2", "e.1.code", "H", "e.1.name", "Swan"),
@@ -50,16 +53,18 @@ func TestAListIsBegunFilledAndEmptied(t *testing.T) {
 			Status: 422, Says: []string{"“H” stands twice", `value="Swan"`}},
 		{Name: "no code", Path: at + "/entries", Post: desktest.Fields("version", "2", "n.0.name", "Nameless"),
 			Status: 422, Says: []string{"an entry needs a Code"}},
-		{Name: "a column", Path: at + "/columns", Post: desktest.Fields("name.code", "Code", "name.name", "Pier", "type.name", "text",
-			"name", "Fee", "type", "number"), Says: []string{"version 3", "Fee of h", "Pier of h"}},
+		{Name: "a column", Path: at + "/columns",
+			Post: desktest.Fields("name.code", "Code", "name.name", "Pier", "type.name", "text",
+				"name", "Fee", "type", "number"), Says: []string{"version 3", "Fee of h", "Pier of h"}},
 		{Name: "not a number", Path: at + "/entries", Post: desktest.Fields("version", "3", "e.0.fee", "much"), Status: 422,
 			Says: []string{"“Fee” takes a number", `value="much"`}},
 		{Name: "a number", Path: at + "/entries", Post: desktest.Fields("version", "3", "e.0.fee", "12,5"),
 			Says: []string{`value="12.5"`}},
 		{Name: "a type that does not fit", Path: at + "/columns", Post: desktest.Fields("type.name", "date"), Status: 422,
 			Says: []string{"The columns can’t be changed so", "takes a date"}},
-		{Name: "someone else was quicker", Path: at + "/entries", Post: desktest.Fields("version", "3", "e.0.fee", "9"), Status: 409,
-			Says: []string{"Someone else has changed this list", "h: Fee “9” instead of “”", `value="12.5"`}},
+		{Name: "someone else was quicker", Path: at + "/entries", Post: desktest.Fields("version", "3", "e.0.fee", "9"),
+			Status: 409,
+			Says:   []string{"Someone else has changed this list", "h: Fee “9” instead of “”", `value="12.5"`}},
 		{Name: "one goes", Path: at + "/entries", Post: desktest.Fields("version", "4", "gone", "e.1"),
 			Says: []string{"1 entry, version 5"}, SaysNot: []string{"Teal"}},
 		{Name: "back is shown first", Path: at + "/back", Post: desktest.Fields("number", "2"),
@@ -67,7 +72,8 @@ func TestAListIsBegunFilledAndEmptied(t *testing.T) {
 		{Name: "a name of its own", Path: at + "/name", Post: desktest.Fields("name", "Jetties"),
 			Says: []string{"Jetties", "<code>piers_b_more_b</code>"}},
 		{Name: "not by mistake", Path: at + "/delete", Post: desktest.Fields(), Status: 422, Says: []string{"Tick the box"}},
-		{Name: "deleted", Path: at + "/delete", Post: desktest.Fields("sure", "yes"), Says: []string{"There are no lists yet"}},
+		{Name: "deleted", Path: at + "/delete", Post: desktest.Fields("sure", "yes"),
+			Says: []string{"There are no lists yet"}},
 		{Name: "gone", Path: at, Status: 404},
 	})
 }
@@ -77,7 +83,8 @@ var proposal = regexp.MustCompile(`/lists/\d+/proposals/[0-9a-f-]+`)
 func TestASpreadsheetIsLookedAtBeforeItIsTaken(t *testing.T) {
 	v := desktest.Visit(t, `{"key": "a", "type": "text", "label": "A"}`)
 	at := begin(t, v, "Piers")
-	status, page := v.Upload(at+"/read", "piers.csv", []byte("Code;Pier;Fee\nh;H\xe9ron;40\nt;Teal;10\n"), "columns", "new")
+	status, page := v.Upload(at+"/read", "piers.csv", []byte("Code;Pier;Fee\nh;H\xe9ron;40\nt;Teal;10\n"), "columns",
+		"new")
 	require.Equal(t, 200, status)
 	assert.Contains(t, page, "h – Héron")
 	assert.Contains(t, page, "read from piers.csv")
@@ -91,7 +98,8 @@ func TestASpreadsheetIsLookedAtBeforeItIsTaken(t *testing.T) {
 	assert.NotContains(t, page, "would be taken out")
 	assert.Contains(t, page, ">10</td>")
 	stale := proposal.FindString(page)
-	sheet, err := exchange.WriteXLSX([]exchange.Sheet{{Name: "Piers", Cells: [][]string{{"Code", "Pier", "Fee"}, {"h", "Heron", "41"}}}})
+	sheet, err := exchange.WriteXLSX([]exchange.Sheet{{Name: "Piers",
+		Cells: [][]string{{"Code", "Pier", "Fee"}, {"h", "Heron", "41"}}}})
 	require.NoError(t, err)
 	_, page = v.Upload(at+"/read", "piers.xlsx", sheet)
 	assert.Contains(t, page, "1 would be taken out")
@@ -131,7 +139,8 @@ func TestWhatAFormUsesIsNotTakenFromIt(t *testing.T) {
 	_, version := v.Draft()
 	var at0 int64
 	fmt.Sscan(version, &at0)
-	_, err := v.In().EditWhole(ctx, at0, v.Member(), form.SetProperty("", "lists", map[string]form.List{"piers": {Shared: "piers"}}))
+	_, err := v.In().EditWhole(ctx, at0, v.Member(),
+		form.SetProperty("", "lists", map[string]form.List{"piers": {Shared: "piers"}}))
 	require.NoError(t, err)
 	f, err := v.In().Get(ctx)
 	require.NoError(t, err)

@@ -58,7 +58,8 @@ func (d *Room) changes(v view, p *manuscriptPage) (changed manuscriptChanges, ok
 		was = &page
 		changed.Loose = !reflect.DeepEqual(old.First(old.Syms), p.Loose)
 	}
-	if !sameOutline(was.Pages, p.Pages) || !slices.EqualFunc(was.Letters, p.Letters, func(a, b letterRow) bool { return a.Key == b.Key }) ||
+	if !sameOutline(was.Pages, p.Pages) ||
+		!slices.EqualFunc(was.Letters, p.Letters, func(a, b letterRow) bool { return a.Key == b.Key }) ||
 		!slices.EqualFunc(was.Hooks, p.Hooks, func(a, b hookRow) bool { return a.Key == b.Key }) ||
 		!slices.EqualFunc(was.Documents, p.Documents, func(a, b documentRow) bool { return a.Key == b.Key }) {
 		return changed, false, nil
@@ -248,6 +249,7 @@ func ownTexts(f *form.Form) form.Form {
 // same order.
 func sameOutline(a, b []pageRow) bool {
 	return slices.EqualFunc(a, b, func(p, q pageRow) bool {
-		return p.Key == q.Key && slices.EqualFunc(p.Sections, q.Sections, func(s, t sectionRow) bool { return s.Key == t.Key })
+		return p.Key == q.Key && slices.EqualFunc(p.Sections, q.Sections,
+			func(s, t sectionRow) bool { return s.Key == t.Key })
 	})
 }

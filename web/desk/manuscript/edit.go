@@ -76,7 +76,8 @@ func (d *Room) edit(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	if r.Header.Get("HX-Request") == "" {
-		http.Redirect(w, r, frame.Base(f.ID)+"?at="+url.QueryEscape(show.at)+"#row-"+url.QueryEscape(show.at), http.StatusSeeOther)
+		http.Redirect(w, r, frame.Base(f.ID)+"?at="+url.QueryEscape(show.at)+"#row-"+url.QueryEscape(show.at),
+			http.StatusSeeOther)
 		return nil
 	}
 	draft, err := d.Draft(r.Context(), after)

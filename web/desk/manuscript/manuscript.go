@@ -211,7 +211,9 @@ func (v *view) seen(before *frame.Draft, fields url.Values) {
 
 // showManuscript prints the manuscript. When htmx asks, it is only its body, or
 // only the rows that differ from those that the page shows already.
-func (d *Room) showManuscript(w http.ResponseWriter, r *http.Request, f store.Form, def *form.Form, v view, status int) error {
+func (d *Room) showManuscript(
+	w http.ResponseWriter, r *http.Request, f store.Form, def *form.Form, v view, status int,
+) error {
 	p, err := d.manuscriptOf(r, f, def, v)
 	if err != nil {
 		return err

@@ -181,12 +181,14 @@ func (m *Margin) ItemTies(it *form.Item) []Line {
 			out = m.add(out, it.Key, at+"withheld", "choices", c.Name()+" withheld when ", c.Withheld.Expr)
 		}
 		if from := it.ChoicesFrom; from != nil {
-			out = m.add(out, it.Key, "choices_from.where", "choices", "Choices from "+m.ListName(from.List)+" where ", from.Where)
+			out = m.add(out, it.Key, "choices_from.where", "choices", "Choices from "+m.ListName(from.List)+" where ",
+				from.Where)
 		}
 	}
 	out = m.add(out, it.Key, "places", "choices", "As many places for each choice as ", it.Places.Expr())
 	for i, c := range it.Choices {
-		out = m.add(out, it.Key, "choices."+strconv.Itoa(i)+".places", "choices", c.Name()+" has as many places as ", c.Places.Expr())
+		out = m.add(out, it.Key, "choices."+strconv.Itoa(i)+".places", "choices", c.Name()+" has as many places as ",
+			c.Places.Expr())
 	}
 	for i, row := range it.Rows {
 		out = m.add(out, it.Key, "rows."+strconv.Itoa(i)+".shown", "shown", row.Name()+" shown when ", row.Shown.Expr)
@@ -302,7 +304,8 @@ func DOMID(property string) string { return strings.ReplaceAll(property, ".", "-
 
 // editor unfolds the condition at a property.
 func (m *Margin) editor(owner, property, kind, title, src string) *Editor {
-	e := &Editor{Owner: owner, Property: property, ID: DOMID(property), Kind: kind, Title: title, State: "when", Source: src,
+	e := &Editor{Owner: owner, Property: property, ID: DOMID(property), Kind: kind, Title: title, State: "when",
+		Source:  src,
 		Written: m.Write == property}
 	if property != form.OpenWhen { // when one arrives there are no rows yet
 		for s := range author.Repeating(m.Def) {
@@ -424,7 +427,8 @@ func (m *Margin) Clause(syms *expr.Symbols, c expr.Clause) *Clause {
 }
 
 func inputFor(k expr.Kind) string {
-	if in := map[expr.Kind]string{expr.Num: "number", expr.Date: "date", expr.Time: "time", expr.Moment: "datetime-local"}[k]; in != "" {
+	if in := map[expr.Kind]string{expr.Num: "number", expr.Date: "date", expr.Time: "time",
+		expr.Moment: "datetime-local"}[k]; in != "" {
 		return in
 	}
 	return "text"
@@ -614,13 +618,15 @@ func (m *Margin) Editors(it *form.Item) []*Editor {
 		}
 		if it.ChoicesFrom != nil && it.ChoicesFrom.Where != "" {
 			out = append(out, m.editor(
-				it.Key, "choices_from.where", "choices", "From "+m.ListName(it.ChoicesFrom.List)+", those where", it.ChoicesFrom.Where,
+				it.Key, "choices_from.where", "choices", "From "+m.ListName(it.ChoicesFrom.List)+", those where",
+				it.ChoicesFrom.Where,
 			))
 		}
 	}
 	for i, row := range it.Rows {
 		if row.Shown.Expr != "" {
-			out = append(out, m.editor(it.Key, "rows."+strconv.Itoa(i)+".shown", "shown", row.Name()+" shown when", row.Shown.Expr))
+			out = append(out, m.editor(it.Key, "rows."+strconv.Itoa(i)+".shown", "shown", row.Name()+" shown when",
+				row.Shown.Expr))
 		}
 	}
 	out = append(out, m.checkEditors(it.Key, it.Checks)...)

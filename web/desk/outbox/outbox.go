@@ -84,7 +84,8 @@ type stateChoice struct {
 
 // states are the states to look for, in words.
 var states = []stateChoice{
-	{store.Waiting, "wait", 0}, {store.Held, "are held back", 0}, {store.Sending, "are on their way", 0}, {store.Failed, "failed", 0},
+	{store.Waiting, "wait", 0}, {store.Held, "are held back", 0}, {store.Sending, "are on their way", 0},
+	{store.Failed, "failed", 0},
 	{store.Sent, "went", 0}, {store.Cancelled, "were cancelled", 0}, {store.Dropped, "did not go", 0},
 }
 
@@ -213,8 +214,9 @@ func (d *Room) showList(w http.ResponseWriter, r *http.Request, status int, prob
 	if err != nil {
 		return err
 	}
-	page := listPage{Top: top, Look: lookOf(r.URL.Query()), Unsent: !d.Office.Sends(), Holds: d.Office.Holds(), Problem: problem,
-		Owner: frame.Member(r.Context()).Role == store.Owner}
+	page := listPage{Top: top, Look: lookOf(r.URL.Query()), Unsent: !d.Office.Sends(), Holds: d.Office.Holds(),
+		Problem: problem,
+		Owner:   frame.Member(r.Context()).Role == store.Owner}
 	if n := r.URL.Query().Get("said"); n != "" {
 		page.Said = n + " are on their way again."
 	}
@@ -266,7 +268,8 @@ func (d *Room) keep(w http.ResponseWriter, r *http.Request) error {
 	if text := strings.TrimSpace(r.PostForm.Get("days")); text != "" {
 		days, err := strconv.Atoi(text)
 		if err != nil || days < store.FewestDays || days > store.MostDays {
-			return d.showList(w, r, http.StatusUnprocessableEntity, "E-mails are kept for 30 to 3,650 days, or, left empty, as long as their responses.")
+			return d.showList(w, r, http.StatusUnprocessableEntity,
+				"E-mails are kept for 30 to 3,650 days, or, left empty, as long as their responses.")
 		}
 		kept, said = &days, fmt.Sprintf("set that e-mails are kept for %d days", days)
 	}

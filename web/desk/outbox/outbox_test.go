@@ -45,13 +45,18 @@ func TestTheOutboxSaysWhatBecameOfLetters(t *testing.T) {
 	assert.Contains(t, page, "No mail server is set")
 	now := time.Now()
 	ids := letters(t, v,
-		store.Letter{Recipient: "ana@lake.example", Subject: "Thank you", Body: "Dear **Ana**", Reason: "Sent because Length is 14.",
-			State: store.Sent, EndedAt: &now},
-		store.Letter{Recipient: "bo@lake.example", Subject: "Later", Reason: "Sent always.", State: store.Waiting, DueAt: now.AddDate(0, 0, 9)},
+		store.Letter{Recipient: "ana@lake.example", Subject: "Thank you", Body: "Dear **Ana**",
+			Reason: "Sent because Length is 14.",
+			State:  store.Sent, EndedAt: &now},
+		store.Letter{Recipient: "bo@lake.example", Subject: "Later", Reason: "Sent always.", State: store.Waiting,
+			DueAt: now.AddDate(0, 0, 9)},
 		store.Letter{Recipient: "ciro@lake.example", Subject: "<b>Now</b>", Reason: "Sent always.", State: store.Waiting},
-		store.Letter{Recipient: "dora@lake.example", Reason: "Sent always.", State: store.Failed, Answer: "There is no such mailbox."},
-		store.Letter{Subject: "Nobody", Reason: "Sent always.", State: store.Dropped, Answer: "There was no address to send it to."},
-		store.Letter{Kind: store.Hook, Recipient: "https://desk.example/boats", Subject: "received", Reason: "Told always.", State: store.Held})
+		store.Letter{Recipient: "dora@lake.example", Reason: "Sent always.", State: store.Failed,
+			Answer: "There is no such mailbox."},
+		store.Letter{Subject: "Nobody", Reason: "Sent always.", State: store.Dropped,
+			Answer: "There was no address to send it to."},
+		store.Letter{Kind: store.Hook, Recipient: "https://desk.example/boats", Subject: "received", Reason: "Told always.",
+			State: store.Held})
 	form := fmt.Sprint(v.Form.ID)
 	v.Try([]desktest.Case{
 		{Name: "all", Path: "/outbox", Says: []string{
@@ -102,7 +107,8 @@ func TestLettersAreTurned(t *testing.T) {
 	assert.Contains(t, page, "2 are on their way again.")
 	assert.Equal(t, []string{"B waiting", "D waiting", "C waiting", "B sent", "A cancelled"}, states())
 	v.Post("/outbox/go", url.Values{"state": {"sent"}})
-	assert.Equal(t, []string{"B waiting", "D waiting", "C waiting", "B sent", "A cancelled"}, states(), "what has gone is not let go")
+	assert.Equal(t, []string{"B waiting", "D waiting", "C waiting", "B sent", "A cancelled"}, states(),
+		"what has gone is not let go")
 }
 
 // E-mails that have gone are kept as long as an owner says; what waits, and responses, stay.
@@ -113,14 +119,18 @@ func TestHowLongEmailsAreKept(t *testing.T) {
 		store.Letter{Recipient: "ana@lake.example", Subject: "Lately", State: store.Sent, EndedAt: &lately},
 		store.Letter{Recipient: "ana@lake.example", Subject: "Held since", State: store.Held, DueAt: old})
 	v.Try([]desktest.Case{
-		{Name: "too short", Path: "/outbox/kept", Post: desktest.Fields("days", "3"), Status: 422, Says: []string{"30 to 3,650 days"}},
-		{Name: "no number", Path: "/outbox/kept", Post: desktest.Fields("days", "x"), Status: 422, Says: []string{"30 to 3,650 days"}},
+		{Name: "too short", Path: "/outbox/kept", Post: desktest.Fields("days", "3"), Status: 422,
+			Says: []string{"30 to 3,650 days"}},
+		{Name: "no number", Path: "/outbox/kept", Post: desktest.Fields("days", "x"), Status: 422,
+			Says: []string{"30 to 3,650 days"}},
 		{Name: "nothing set", Path: "/outbox", Says: []string{"Long ago", "as long as its response"}},
 	})
 	ctx := context.Background()
 	require.NoError(t, v.Store().Sweep(ctx, time.Hour))
-	v.Try([]desktest.Case{{Name: "kept with responses", Path: "/outbox", Says: []string{"Long ago", "Lately", "Held since"}}})
-	v.Try([]desktest.Case{{Name: "set", Path: "/outbox/kept", Post: desktest.Fields("days", "30"), Says: []string{`value="30"`}}})
+	v.Try([]desktest.Case{{Name: "kept with responses", Path: "/outbox",
+		Says: []string{"Long ago", "Lately", "Held since"}}})
+	v.Try([]desktest.Case{{Name: "set", Path: "/outbox/kept", Post: desktest.Fields("days", "30"),
+		Says: []string{`value="30"`}}})
 	require.NoError(t, v.Store().Sweep(ctx, time.Hour))
 	v.Try([]desktest.Case{
 		{Name: "over", Path: "/outbox", Says: []string{"Lately", "Held since"}, SaysNot: []string{"Long ago"}},

@@ -139,14 +139,16 @@ func (d *Room) show(w http.ResponseWriter, r *http.Request, status int, more fun
 		return err
 	}
 	for _, m := range members {
-		p.People = append(p.People, person{Member: m, Since: m.JoinedAt.UTC().Format("2 January 2006"), Self: m.ID == frame.Member(ctx).ID})
+		p.People = append(p.People,
+			person{Member: m, Since: m.JoinedAt.UTC().Format("2 January 2006"), Self: m.ID == frame.Member(ctx).ID})
 	}
 	open, err := d.in(ctx).Invitations(ctx)
 	if err != nil {
 		return err
 	}
 	for _, i := range open {
-		p.Invitations = append(p.Invitations, invited{i, i.ExpiresAt.UTC().Format(frame.PlainMoment), i.ExpiresAt.Before(time.Now())})
+		p.Invitations = append(p.Invitations,
+			invited{i, i.ExpiresAt.UTC().Format(frame.PlainMoment), i.ExpiresAt.Before(time.Now())})
 	}
 	more(p)
 	if p.Typed.Role == string(store.Reader) {
@@ -247,7 +249,8 @@ func (d *Room) invite(w http.ResponseWriter, r *http.Request) error {
 		return refuse("Which role?")
 	}
 	m := frame.Member(ctx)
-	i, err := d.in(ctx).Invite(ctx, store.Invited{Email: email, Role: role, MayExport: export, Forms: forms, MadeBy: &m.ID})
+	i, err := d.in(ctx).Invite(ctx,
+		store.Invited{Email: email, Role: role, MayExport: export, Forms: forms, MadeBy: &m.ID})
 	switch {
 	case errors.Is(err, store.ErrConflict):
 		return refuse(email + " is a member already.")
@@ -266,7 +269,8 @@ func (d *Room) invite(w http.ResponseWriter, r *http.Request) error {
 // send writes the letter of an invitation.
 func (d *Room) send(w http.ResponseWriter, r *http.Request, i store.Invited) error {
 	m := frame.Member(r.Context())
-	if err := d.in(r.Context()).WriteInvitation(r.Context(), door.Invitation(i, m.Workspace, m.Name), time.Now()); err != nil {
+	if err := d.in(r.Context()).WriteInvitation(r.Context(), door.Invitation(i, m.Workspace, m.Name),
+		time.Now()); err != nil {
 		return err
 	}
 	http.Redirect(w, r, "/people?done=invited", http.StatusSeeOther)
@@ -275,7 +279,8 @@ func (d *Room) send(w http.ResponseWriter, r *http.Request, i store.Invited) err
 
 // hand shows the address of an invitation, which is to be handed over.
 func (d *Room) hand(w http.ResponseWriter, r *http.Request, id store.InvitationID, email string) error {
-	secret, err := d.Store.AddToken(r.Context(), store.Token{Kind: store.Invitation, Invitation: id}, store.InvitationLasts)
+	secret, err := d.Store.AddToken(r.Context(), store.Token{Kind: store.Invitation, Invitation: id},
+		store.InvitationLasts)
 	if err != nil {
 		return err
 	}
@@ -361,8 +366,9 @@ func (d *Room) setRole(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	frame.Note(r.Context(), "made %s %s%s", m.Email, door.Called(role), ofReader(role, len(forms), export))
-	if err := d.Tell(r.Context(), store.Account{Name: m.Name, Email: m.Email}, frame.Notice{Subject: "your role was changed",
-		Text: "in " + frame.Member(r.Context()).Workspace + " you are " + door.Called(role) + " now."}); err != nil {
+	if err := d.Tell(r.Context(), store.Account{Name: m.Name, Email: m.Email},
+		frame.Notice{Subject: "your role was changed",
+			Text: "in " + frame.Member(r.Context()).Workspace + " you are " + door.Called(role) + " now."}); err != nil {
 		return err
 	}
 	http.Redirect(w, r, "/people?done=role", http.StatusSeeOther)
@@ -377,7 +383,8 @@ func (d *Room) askSecond(w http.ResponseWriter, r *http.Request) error {
 	}
 	ctx, asked := r.Context(), r.PostForm.Get("asked") != ""
 	if asked && !frame.Member(ctx).Second {
-		return d.show(w, r, http.StatusUnprocessableEntity, func(p *peoplePage) { p.SecondProblem = "Set up your own first." })
+		return d.show(w, r, http.StatusUnprocessableEntity,
+			func(p *peoplePage) { p.SecondProblem = "Set up your own first." })
 	}
 	if err := d.in(ctx).AskSecond(ctx, asked); err != nil {
 		return err

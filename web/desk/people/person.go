@@ -38,7 +38,8 @@ func (d *Room) showPerson(w http.ResponseWriter, r *http.Request, status int, p 
 	p.Most = store.MostFound
 	if p.Found != nil {
 		for _, res := range p.Found.Responses {
-			line := foundLine{res.Title, res.ReceivedAt.UTC().Format(frame.PlainMoment), frame.Base(res.FormID) + "/responses/" + res.ID, ""}
+			line := foundLine{res.Title, res.ReceivedAt.UTC().Format(frame.PlainMoment),
+				frame.Base(res.FormID) + "/responses/" + res.ID, ""}
 			if res.WithdrawnAt != nil {
 				line.State = "withdrawn"
 			}
@@ -49,7 +50,9 @@ func (d *Room) showPerson(w http.ResponseWriter, r *http.Request, status int, p 
 }
 
 // looked reads for whom is looked, and finds it; the pattern is "" where that can't be.
-func (d *Room) looked(w http.ResponseWriter, r *http.Request) (typed, pattern string, found store.PersonFound, err error) {
+func (d *Room) looked(
+	w http.ResponseWriter, r *http.Request,
+) (typed, pattern string, found store.PersonFound, err error) {
 	if err = frame.ParseWithin(w, r, small); err != nil {
 		return "", "", found, err
 	}
@@ -82,7 +85,8 @@ func amount(found store.PersonFound) string {
 	for _, r := range found.Responses {
 		forms[r.FormID] = true
 	}
-	return fmt.Sprintf("%d responses in %d forms, %d fillings that were not sent, %d letters", len(found.Responses), len(forms),
+	return fmt.Sprintf("%d responses in %d forms, %d fillings that were not sent, %d letters", len(found.Responses),
+		len(forms),
 		len(found.Fillings), len(found.Letters))
 }
 

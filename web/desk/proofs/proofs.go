@@ -164,7 +164,8 @@ func (p *proofPage) fill(def *form.Form, program *engine.Program, report *frame.
 // decided says how much is.
 func decided(r *frame.Proven) string {
 	beyond := len(r.Undecided)
-	said := fmt.Sprintf("%d conditions and values of %d items decided for every possible answer", max(0, r.Conditions-beyond), r.Items)
+	said := fmt.Sprintf("%d conditions and values of %d items decided for every possible answer",
+		max(0, r.Conditions-beyond), r.Items)
 	switch {
 	case beyond == 1:
 		said += "; 1 goes beyond that and is listed below"

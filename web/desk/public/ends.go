@@ -28,7 +28,8 @@ func endsOf(m *margin.Margin, l look) *ends {
 	out := &ends{Own: sheet{N: -1, Text: m.Def.End, Reads: text.Outline(m.Def.End, true, m.Syms), Open: l.End < 0}}
 	for i, e := range m.Def.Ends {
 		s := sheet{
-			N: i, Text: e.Text, Reads: text.Outline(e.Text, true, m.Syms), Open: i == l.End, First: i == 0, Last: i == len(m.Def.Ends)-1,
+			N: i, Text: e.Text, Reads: text.Outline(e.Text, true, m.Syms), Open: i == l.End, First: i == 0,
+			Last: i == len(m.Def.Ends)-1,
 		}
 		if s.Open {
 			s.Editor = m.EndEditor(i)

@@ -125,7 +125,8 @@ func (d *Room) setLanguage(w http.ResponseWriter, r *http.Request) error {
 	case errors.Is(err, store.ErrConflict):
 		return d.languagePage(
 			w, r, http.StatusConflict,
-			"The translations were changed meanwhile, here or by someone else; nothing of this was set."+frame.Written(r.PostForm),
+			"The translations were changed meanwhile, here or by someone else; nothing of this was set."+
+				frame.Written(r.PostForm),
 		)
 	case errors.Is(err, form.ErrEdit):
 		return d.languagePage(w, r, http.StatusUnprocessableEntity, frame.Problem(err)+frame.Written(r.PostForm))

@@ -40,20 +40,24 @@ const (
 // Ready colours can all be read well; a test holds them against that.
 var (
 	readyAccents = []swatch{
-		{usualAccent, "Spruce"}, {"#1d5f8a", "Lake"}, {"#3d4f8f", "Dusk"}, {"#6b3d86", "Plum"}, {"#a8201a", "Madder"}, {"#8a4b08", "Rust"},
+		{usualAccent, "Spruce"}, {"#1d5f8a", "Lake"}, {"#3d4f8f", "Dusk"}, {"#6b3d86", "Plum"}, {"#a8201a", "Madder"},
+		{"#8a4b08", "Rust"},
 		{"#5b5f16", "Moss"}, {"#3b4a45", "Slate"},
 	}
 	readyPapers = []swatch{
-		{usualPaper, "Mist"}, {"#f6f1e7", "Sand"}, {"#eaf1f7", "Water"}, {"#f4edf6", "Heather"}, {"#eef3e6", "Meadow"}, {"#f3f3f3", "Stone"},
+		{usualPaper, "Mist"}, {"#f6f1e7", "Sand"}, {"#eaf1f7", "Water"}, {"#f4edf6", "Heather"}, {"#eef3e6", "Meadow"},
+		{"#f3f3f3", "Stone"},
 		{white, "White"},
 	}
 )
 
 func looksOf(def *form.Form) *looks {
 	out := &looks{
-		Fonts: []frame.Option{{Value: "", Label: "Atkinson Hyperlegible Next"}, {Value: "mono", Label: "Atkinson Hyperlegible Mono"},
+		Fonts: []frame.Option{{Value: "", Label: "Atkinson Hyperlegible Next"},
+			{Value: "mono", Label: "Atkinson Hyperlegible Mono"},
 			{Value: "serif", Label: "with serifs"}, {Value: "system", Label: "as the device has them"}},
-		Widths: []frame.Option{{Value: "", Label: "usual"}, {Value: "narrow", Label: "narrow"}, {Value: "wide", Label: "wide"}},
+		Widths: []frame.Option{{Value: "", Label: "usual"}, {Value: "narrow", Label: "narrow"},
+			{Value: "wide", Label: "wide"}},
 	}
 	if def.Theme != nil {
 		out.Theme = *def.Theme

@@ -125,7 +125,8 @@ type look struct {
 
 func lookOf(v url.Values) look {
 	l := look{
-		Pressed: v.Get("pressed"), Write: v.Get("write"), At: v.Get("at"), As: v.Get("as"), Seen: respond.Moment(v.Get("seen")),
+		Pressed: v.Get("pressed"), Write: v.Get("write"), At: v.Get("at"), As: v.Get("as"),
+		Seen:   respond.Moment(v.Get("seen")),
 		Tongue: v.Get("tongue"), Wide: v.Get("wide") != "", End: -1,
 	}
 	if n, err := strconv.Atoi(v.Get("shows")); err == nil && n >= 0 {
@@ -221,7 +222,9 @@ func (d *Room) show(w http.ResponseWriter, r *http.Request) error {
 }
 
 // print shows a part of a form as it is now.
-func (d *Room) print(w http.ResponseWriter, r *http.Request, f store.Form, p page, fault *author.Fault, status int) error {
+func (d *Room) print(
+	w http.ResponseWriter, r *http.Request, f store.Form, p page, fault *author.Fault, status int,
+) error {
 	draft, err := d.Draft(r.Context(), f)
 	if err != nil {
 		return err
@@ -314,7 +317,9 @@ func (d *Room) set(w http.ResponseWriter, r *http.Request) error {
 }
 
 // apply does a command on the version that was posted.
-func (d *Room) apply(ctx context.Context, f store.Form, def *form.Form, v url.Values, c author.Command) (store.Form, error) {
+func (d *Room) apply(
+	ctx context.Context, f store.Form, def *form.Form, v url.Values, c author.Command,
+) (store.Form, error) {
 	version, err := strconv.ParseInt(v.Get("version"), 10, 64)
 	if err != nil {
 		return f, frame.Wrong("this page is not complete; here it is afresh")

@@ -112,7 +112,8 @@ func (d *Room) seen(w http.ResponseWriter, r *http.Request) error {
 
 // ending is an input at the end of which a closing text is read, if one was found.
 func ending(p *engine.Program, in engine.Input, n int) engine.Input {
-	found, ok := p.Seek("", "ends."+strconv.Itoa(n)+".when", expr.Met, engine.Filling{Params: in.Params, At: in.At, Mode: in.Mode})
+	found, ok := p.Seek("", "ends."+strconv.Itoa(n)+".when", expr.Met,
+		engine.Filling{Params: in.Params, At: in.At, Mode: in.Mode})
 	if ok {
 		in.Answers, in.Params, in.At = p.Answers(found.Answers), found.Params, found.At
 	}

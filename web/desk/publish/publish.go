@@ -144,7 +144,8 @@ func (d *Room) publishPage(w http.ResponseWriter, r *http.Request, status int, p
 		page.Since = f.OfflineSince.In(loc).Format(frame.PlainMoment)
 	}
 	for _, e := range editions {
-		page.Editions = append(page.Editions, editionRow{e.Number, e.PublishedAt.In(loc).Format(frame.PlainMoment), e.Number == fr.Live})
+		page.Editions = append(page.Editions,
+			editionRow{e.Number, e.PublishedAt.In(loc).Format(frame.PlainMoment), e.Number == fr.Live})
 	}
 	return d.pages.Page(w, status, "publish", page)
 }

@@ -29,7 +29,9 @@ func (d *Room) beside(
 }
 
 // fromResponse puts what was sent on the bench, as it was when it was received.
-func (d *Room) fromResponse(ctx context.Context, f store.Form, p *engine.Program, id string) (note string, fields url.Values, err error) {
+func (d *Room) fromResponse(
+	ctx context.Context, f store.Form, p *engine.Program, id string,
+) (note string, fields url.Values, err error) {
 	resp, err := d.Of(f).Response(ctx, id)
 	if errors.Is(err, store.ErrNotFound) {
 		return "This response is no longer there.", url.Values{}, nil

@@ -46,7 +46,8 @@ func (d *Room) letter(w http.ResponseWriter, r *http.Request) error {
 	if i < 0 {
 		return store.ErrNotFound
 	}
-	page := letterPage{Frame: fr, Name: frame.LabelOr(def.Messages[i].Name, key), At: author.LetterAt(key), Shown: r.URL.Query().Get("for")}
+	page := letterPage{Frame: fr, Name: frame.LabelOr(def.Messages[i].Name, key), At: author.LetterAt(key),
+		Shown: r.URL.Query().Get("for")}
 	draft, err := d.Draft(r.Context(), f)
 	if err != nil {
 		return err

@@ -32,7 +32,9 @@ var toProof = onward{"Back to the proof", "proof"}
 
 // fromProof puts an input on the bench that the proof of the draft found: remark:0, shape:3
 // or walk:1, by its number, or change:2, of what it makes otherwise than the live edition.
-func (d *Room) fromProof(ctx context.Context, f store.Form, p *engine.Program, arg string) (s shown, fields url.Values, err error) {
+func (d *Room) fromProof(
+	ctx context.Context, f store.Form, p *engine.Program, arg string,
+) (s shown, fields url.Values, err error) {
 	gone := shown{note: "The form has been changed meanwhile; the proof has what holds of it now.", onward: toProof}
 	draft, err := d.Draft(ctx, f)
 	if err != nil {
@@ -79,7 +81,8 @@ func (d *Room) found(ctx context.Context, f store.Form, draft *frame.Draft, kind
 		if n+1 < len(report.Walks) {
 			next = onward{"Next walk", "rehearsal?try=walk:" + strconv.Itoa(n+1)}
 		}
-		return shown{&report.Walks[n].Witness, "Walk " + strconv.Itoa(n+1) + " of " + strconv.Itoa(len(report.Walks)) + ".", next}, nil
+		return shown{&report.Walks[n].Witness, "Walk " + strconv.Itoa(n+1) + " of " + strconv.Itoa(len(report.Walks)) + ".",
+			next}, nil
 	case kind == "shape" && report.Shapes != nil && n < len(report.Shapes.List):
 		return shown{report.Shapes.List[n].Witness, "One of the shapes that the form can take.", toProof}, nil
 	}

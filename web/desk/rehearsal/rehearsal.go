@@ -148,7 +148,8 @@ func (d *Room) rehearsal(w http.ResponseWriter, r *http.Request) error {
 	}
 	p, remarks := draft.Program, draft.Remarks
 	if p == nil {
-		return d.pages.Page(w, http.StatusOK, frame.TemplateFor(r, "rehearsal"), rehearsalPage{Frame: fr, Remarks: form.Errors(remarks)})
+		return d.pages.Page(w, http.StatusOK, frame.TemplateFor(r, "rehearsal"),
+			rehearsalPage{Frame: fr, Remarks: form.Errors(remarks)})
 	}
 	before := fields.Get(shownField)
 	page, err := d.rehearse(r.Context(), f, fr, p, fields)
@@ -194,7 +195,8 @@ type bench struct {
 }
 
 func (d *Room) benchOf(p *engine.Program, fields url.Values) bench {
-	b := bench{posted: fields, params: map[string][]string{}, mode: engine.Mode(fields.Get("_mode")), prior: fields.Get("_prior")}
+	b := bench{posted: fields, params: map[string][]string{}, mode: engine.Mode(fields.Get("_mode")),
+		prior: fields.Get("_prior")}
 	var err error
 	if b.at, err = time.ParseInLocation(frame.LocalMoment, fields.Get("_at"), p.Location()); err != nil {
 		b.at = d.Now().In(p.Location())
@@ -272,7 +274,8 @@ func taken(p *engine.Program, fields url.Values) engine.Taken {
 // input is the bench as the engine takes it.
 func (d *Room) input(ctx context.Context, f store.Form, p *engine.Program, b bench) (engine.Input, error) {
 	in := engine.Input{
-		Answers: p.Answers(posted.Answers(p.Form, b.posted)), Params: b.params, At: b.at, Mode: b.mode, Taken: taken(p, b.posted),
+		Answers: p.Answers(posted.Answers(p.Form, b.posted)), Params: b.params, At: b.at, Mode: b.mode,
+		Taken: taken(p, b.posted),
 	}
 	if b.mode == engine.New || b.prior == "" {
 		return in, nil
@@ -293,7 +296,9 @@ func (d *Room) input(ctx context.Context, f store.Form, p *engine.Program, b ben
 }
 
 // rehearse runs the draft on what the bench says, after what was asked for was done.
-func (d *Room) rehearse(ctx context.Context, f store.Form, fr frame.Frame, p *engine.Program, fields url.Values) (rehearsalPage, error) {
+func (d *Room) rehearse(
+	ctx context.Context, f store.Form, fr frame.Frame, p *engine.Program, fields url.Values,
+) (rehearsalPage, error) {
 	page := rehearsalPage{Frame: fr}
 	verb, arg, _ := strings.Cut(fields.Get("_do"), ":")
 	var err error
@@ -425,7 +430,8 @@ func (d *Room) priors(ctx context.Context, f store.Form, p *engine.Program, b be
 	}
 	var out []frame.Option
 	for _, r := range list {
-		out = append(out, frame.Option{Value: r.ID, Label: "received " + r.ReceivedAt.In(p.Location()).Format(frame.PlainMoment)})
+		out = append(out, frame.Option{Value: r.ID,
+			Label: "received " + r.ReceivedAt.In(p.Location()).Format(frame.PlainMoment)})
 	}
 	return out, nil
 }
@@ -447,7 +453,8 @@ func seek(p *engine.Program, b *bench, arg string) string {
 		engine.Filling{Answers: posted.Answers(p.Form, b.posted), Params: b.params, At: b.at, Mode: b.mode},
 	)
 	if !ok {
-		return "No answers were found with which the tie “" + name + "” is " + word + ". A small search looked at the questions it names; perhaps there are none."
+		return "No answers were found with which the tie “" + name + "” is " + word +
+			". A small search looked at the questions it names; perhaps there are none."
 	}
 	kept := b.posted
 	b.posted = posted.Fields(p.Form, found.Answers)
@@ -470,7 +477,9 @@ type savedFilling struct {
 const maxRehearsalName = 120
 
 // saveRehearsal keeps the bench with what comes of it now as the expectation.
-func (d *Room) saveRehearsal(ctx context.Context, f store.Form, b bench, out *engine.Outcome, name string) (note string, err error) {
+func (d *Room) saveRehearsal(
+	ctx context.Context, f store.Form, b bench, out *engine.Outcome, name string,
+) (note string, err error) {
 	name = strings.TrimSpace(name)
 	if name == "" || len(name) > maxRehearsalName {
 		return "Give the rehearsal a name of at most 120 characters to keep it.", nil

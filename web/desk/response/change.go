@@ -61,8 +61,9 @@ func (d *Room) change(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	to := frame.Base(l.Form.ID) + "/responses/" + res.ID
-	page := &changePage{Frame: l.Frame, Response: res.ID, Heading: "Change what was sent", Edition: res.Edition, Action: to + "/change",
-		Back: to, Since: res.Stamp()}
+	page := &changePage{Frame: l.Frame, Response: res.ID, Heading: "Change what was sent", Edition: res.Edition,
+		Action: to + "/change",
+		Back:   to, Since: res.Stamp()}
 	if s := fields.Get(sinceField); s != "" {
 		page.Since = s
 	}
@@ -120,7 +121,8 @@ func (d *Room) change(w http.ResponseWriter, r *http.Request) error {
 // page's own changes on what is stored now. Where both changed the same answer, and it is not
 // decided whose counts, it is errMet, with the clashes.
 func merged(
-	p *engine.Program, in engine.Input, base []byte, mine *engine.Stored, now store.Response, since []store.ResponseVersion,
+	p *engine.Program, in engine.Input, base []byte, mine *engine.Stored, now store.Response,
+	since []store.ResponseVersion,
 	out *engine.Outcome, fields url.Values, page *changePage,
 ) (*engine.Stored, []fill.Clash, error) {
 	m, err := p.Merge(base, mine.Answers, now.Answers, out, fill.Decided(fields))
@@ -161,7 +163,8 @@ func (d *Room) takeDown(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	base := frame.Base(l.Form.ID) + "/responses"
-	page := &changePage{Frame: l.Frame, Heading: "Take a response down", Edition: edition, Action: base + "/new", Back: base}
+	page := &changePage{Frame: l.Frame, Heading: "Take a response down", Edition: edition, Action: base + "/new",
+		Back: base}
 	if page.Since = fields.Get(sinceField); uuid.Validate(page.Since) != nil {
 		page.Since = uuid.NewString() // of the filling, so that a doubled click stores one
 	}

@@ -33,7 +33,8 @@ func (d *Room) documentOf(r *http.Request) (documentPage, error) {
 		return documentPage{}, err
 	}
 	one, err := notify.DocumentOf(l.Lens.Program, res, chi.URLParam(r, "document"))
-	return documentPage{Frame: l.Frame, Documents: []notify.Document{one}, Back: frame.Base(l.Form.ID) + "/responses/" + res.ID}, err
+	return documentPage{Frame: l.Frame, Documents: []notify.Document{one},
+		Back: frame.Base(l.Form.ID) + "/responses/" + res.ID}, err
 }
 
 // document is a document of the live edition for a response, as a page.
@@ -72,7 +73,8 @@ func OnPaper(w http.ResponseWriter, made time.Time, documents []notify.Document)
 	}
 	h := w.Header()
 	h.Set("Content-Type", "application/pdf")
-	h.Set("Content-Disposition", mime.FormatMediaType("inline", map[string]string{"filename": documents[0].FileName() + ".pdf"}))
+	h.Set("Content-Disposition",
+		mime.FormatMediaType("inline", map[string]string{"filename": documents[0].FileName() + ".pdf"}))
 	h.Set("Content-Length", strconv.Itoa(len(data)))
 	_, err = w.Write(data)
 	return "", err

@@ -56,7 +56,8 @@ func (d *Room) filePicture(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	kind, drawn := "image/svg+xml", data.Bytes()
-	if !bytes.HasPrefix(drawn, []byte(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 600 180"><text `)) || u.MediaType != kind {
+	if !bytes.HasPrefix(drawn, []byte(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 600 180"><text `)) ||
+		u.MediaType != kind {
 		kind = "image/png"
 		select {
 		case drawing <- struct{}{}:

@@ -92,7 +92,8 @@ func (d *Room) page(r *http.Request, l *responses.Looking, id string) (*Sheet, e
 	if err != nil {
 		return nil, err
 	}
-	page := &Sheet{Frame: l.Frame, Response: res.ID, Taken: res.TakenBy != nil, Overridden: res.Overridden, Back: l.Address(""),
+	page := &Sheet{Frame: l.Frame, Response: res.ID, Taken: res.TakenBy != nil, Overridden: res.Overridden,
+		Back:      l.Address(""),
 		Withdrawn: res.WithdrawnAt != nil, Mask: l.Mask}
 	zone := l.Lens.Syms.Zone
 	if res.ConfirmBy != nil {
@@ -125,7 +126,8 @@ func (d *Room) page(r *http.Request, l *responses.Looking, id string) (*Sheet, e
 	}
 	for _, param := range p.Form.Parameters {
 		if v := l.Mask.Parameters(res.Parameters)[param.Name]; len(v) > 0 {
-			page.Params = append(page.Params, parameter{param.Name, frame.LabelOr(param.Label, param.Name), strings.Join(v, ", ")})
+			page.Params = append(page.Params,
+				parameter{param.Name, frame.LabelOr(param.Label, param.Name), strings.Join(v, ", ")})
 		}
 	}
 	page.Link = l.Fact(res, "link")
@@ -159,7 +161,8 @@ const mostLetters = 30
 
 // outbox is what went out of a response, or is to, the newest first.
 func (d *Room) outbox(ctx context.Context, l *responses.Looking, id string) (lines []outbox.Line, err error) {
-	letters, err := d.Store.In(l.Form.WorkspaceID).Letters(ctx, store.Outbox{Form: l.Form.ID, Response: id, Limit: mostLetters})
+	letters, err := d.Store.In(l.Form.WorkspaceID).Letters(ctx,
+		store.Outbox{Form: l.Form.ID, Response: id, Limit: mostLetters})
 	for _, one := range letters {
 		lines = append(lines, outbox.LineOf(one, d.Office.Sends(), l.Now, frame.Base(l.Form.ID)+"/responses/"+id))
 	}
@@ -168,7 +171,9 @@ func (d *Room) outbox(ctx context.Context, l *responses.Looking, id string) (lin
 
 // askedNow are the questions that the live edition would ask with these answers today, and
 // that were not asked then.
-func askedNow(l *responses.Looking, p *engine.Program, then *engine.Outcome, res store.Response, answers map[string]any) (labels []string) {
+func askedNow(
+	l *responses.Looking, p *engine.Program, then *engine.Outcome, res store.Response, answers map[string]any,
+) (labels []string) {
 	now := l.Lens.Program.Run(engine.Input{
 		Prior: l.Lens.Program.Answers(answers), Params: res.Parameters, At: l.Now, Mode: engine.Revisit,
 	})
@@ -248,8 +253,9 @@ func (d *Room) history(r *http.Request, l *responses.Looking, page *Sheet, res s
 			by = frame.LabelOr(v.Member, "someone of the office who has left")
 		}
 		page.History = append(page.History, state{
-			Version: version, Before: v.Number, When: v.KeptAt.In(zone).Format(frame.PlainMoment), Words: "Changed by " + by, Changes: changes,
-			Shown: shown == strconv.Itoa(version) || shown == "" && version == 0,
+			Version: version, Before: v.Number, When: v.KeptAt.In(zone).Format(frame.PlainMoment), Words: "Changed by " + by,
+			Changes: changes,
+			Shown:   shown == strconv.Itoa(version) || shown == "" && version == 0,
 		})
 		after, edition, version = v.Answers, v.Edition, v.Number
 	}
@@ -276,7 +282,9 @@ func stands(l *responses.Looking, p *engine.Program, res store.Response, answers
 
 // readable are the labels that picks had, but for those in which answers stand where a
 // reader may not see all of them.
-func readable(l *responses.Looking, p *engine.Program, labels map[string]map[string]string) map[string]map[string]string {
+func readable(
+	l *responses.Looking, p *engine.Program, labels map[string]map[string]string,
+) map[string]map[string]string {
 	if len(l.Mask) == 0 {
 		return labels
 	}
@@ -411,9 +419,10 @@ func (d *Room) confirm(w http.ResponseWriter, r *http.Request) error {
 	}
 	id := chi.URLParam(r, "response")
 	whichever := func(store.Response) bool { return true }
-	done, err := d.Of(l.Form).Confirm(r.Context(), id, l.Now, whichever, func(before []byte, now store.Response) ([]store.Letter, error) {
-		return l.Confirmed(r.Context(), d.Desk, before, now)
-	})
+	done, err := d.Of(l.Form).Confirm(r.Context(), id, l.Now, whichever,
+		func(before []byte, now store.Response) ([]store.Letter, error) {
+			return l.Confirmed(r.Context(), d.Desk, before, now)
+		})
 	if err == nil && !done {
 		err = store.ErrNotFound
 	}
@@ -456,7 +465,8 @@ func Printed(ctx context.Context, d *frame.Desk, l *responses.Looking, res store
 		return nil, err
 	}
 	out := stands(l, p, res, answers)
-	sheet := &Sheet{Frame: l.Frame, Mask: l.Mask, Response: res.ID, Edition: res.Edition, View: fill.Build(p, out, nil, "", fill.Unjudged),
+	sheet := &Sheet{Frame: l.Frame, Mask: l.Mask, Response: res.ID, Edition: res.Edition,
+		View:     fill.Build(p, out, nil, "", fill.Unjudged),
 		Received: res.ReceivedAt.In(l.Lens.Syms.Zone).Format(frame.PlainMoment)}
 	asTheyRead(sheet.View, answers, readable(l, p, res.Labels))
 	return sheet, nil

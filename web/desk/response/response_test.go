@@ -46,7 +46,8 @@ func TestAResponseIsCorrected(t *testing.T) {
 	late.Set("a.name", "Ana")
 	late.Set("a.length", "17")
 	late.Set("a.boat", "single")
-	v.Try([]desktest.Case{{Name: "something else", Path: one + "/change", Post: late, Says: []string{"Ana Ríos", "18", "Single"}}})
+	v.Try([]desktest.Case{{Name: "something else", Path: one + "/change", Post: late,
+		Says: []string{"Ana Ríos", "18", "Single"}}})
 	assert.Equal(t, "Ana Ríos", v.Answers(ids["Ana"])["name"])
 	// Who changed the same is shown both, and decides.
 	late.Set("a.name", "Anita")
@@ -65,7 +66,8 @@ func TestAResponseIsCorrected(t *testing.T) {
 	v.Try([]desktest.Case{{Name: "beyond a bound", Path: one + "/change", Post: fields, Status: 422,
 		Says: []string{"not stored yet", "Length in metres"}}})
 	fields.Set("_anyway", "1")
-	v.Try([]desktest.Case{{Name: "all the same", Path: one + "/change", Post: fields, Says: []string{"The office stored it although", "25"}}})
+	v.Try([]desktest.Case{{Name: "all the same", Path: one + "/change", Post: fields,
+		Says: []string{"The office stored it although", "25"}}})
 	_, page = v.Get(v.Base + "/responses/new")
 	fields = desktest.Hidden(page)
 	fields.Set("a.name", "Dora")
@@ -139,15 +141,18 @@ func TestPicturesAreDrawnAnew(t *testing.T) {
 	var wide bytes.Buffer
 	require.NoError(t, png.Encode(&wide, image.NewRGBA(image.Rect(0, 0, 2000, 500))))
 	add := func(item, name string, data []byte) string {
-		u, err := v.Store().AddUpload(ctx, store.Upload{FormID: v.Form.ID, Filling: filling, Item: item, Name: name, MediaType: "image/png"},
+		u, err := v.Store().AddUpload(ctx,
+			store.Upload{FormID: v.Form.ID, Filling: filling, Item: item, Name: name, MediaType: "image/png"},
 			bytes.NewReader(data), 1<<20)
 		require.NoError(t, err)
 		return u.ID
 	}
 	good := add("hull", "hull.png", append(wide.Bytes(), []byte("<script>")...))
 	bad := add("bow", "bow.svg", []byte(`<svg onload="alert(1)"/>`))
-	_, err := v.Store().AddResponse(ctx, store.Response{WorkspaceID: v.Form.WorkspaceID, FormID: v.Form.ID, Edition: 1, Filling: filling,
-		Answers: []byte(`{"hull": {"id": "` + good + `", "name": "hull.png"}}`), ReceivedAt: time.Now(), Uploads: []string{good, bad}})
+	_, err := v.Store().AddResponse(ctx,
+		store.Response{WorkspaceID: v.Form.WorkspaceID, FormID: v.Form.ID, Edition: 1, Filling: filling,
+			Answers: []byte(`{"hull": {"id": "` + good + `", "name": "hull.png"}}`), ReceivedAt: time.Now(),
+			Uploads: []string{good, bad}})
 	require.NoError(t, err)
 	res, err := v.In().ResponseOf(ctx, filling)
 	require.NoError(t, err)
@@ -170,8 +175,9 @@ func TestWhatWouldBeAskedNow(t *testing.T) {
 	assert.NotContains(t, page, "would also be asked")
 	f, err := v.In().Get(context.Background())
 	require.NoError(t, err)
-	f, err = v.In().Edit(context.Background(), f.DraftVersion, v.Member(), form.Edit{Op: form.AddItem, Into: "s", Item: &form.Item{
-		Key: "cox", Type: form.Text, Label: "Who steers?", Shown: form.When(`boat = "eight"`)}})
+	f, err = v.In().Edit(context.Background(), f.DraftVersion, v.Member(),
+		form.Edit{Op: form.AddItem, Into: "s", Item: &form.Item{
+			Key: "cox", Type: form.Text, Label: "Who steers?", Shown: form.When(`boat = "eight"`)}})
 	require.NoError(t, err)
 	_, err = v.In().Publish(context.Background(), f.DraftVersion, v.Member())
 	require.NoError(t, err)
@@ -194,7 +200,8 @@ func TestAResponseIsWithdrawn(t *testing.T) {
 	one := 1
 	take := func(name string) store.Reception {
 		got, err := v.Store().AddResponse(ctx, store.Response{
-			WorkspaceID: v.Form.WorkspaceID, FormID: v.Form.ID, Edition: 1, Answers: []byte(`{"name": "` + name + `", "slot": "am"}`),
+			WorkspaceID: v.Form.WorkspaceID, FormID: v.Form.ID, Edition: 1,
+			Answers:    []byte(`{"name": "` + name + `", "slot": "am"}`),
 			ReceivedAt: time.Now(), Filling: uuid.NewString(), Takes: engine.Takes{"slot": {"am": {N: 1, Of: &one}}},
 		})
 		require.NoError(t, err)
@@ -249,11 +256,13 @@ func TestTheLettersOfAResponse(t *testing.T) {
 	assert.NotContains(t, page, "What the form as it is now would send")
 	draft, err := v.In().Edit(ctx, v.Form.DraftVersion, v.Member(), form.SetProperty("", "messages", []form.Message{
 		{
-			Key: "long", Name: "Tell the harbour", When: "length >= 12", To: []string{"harbour@pedralta.example"}, Subject: "{length} metres",
-			Body: "By **{name}**",
+			Key: "long", Name: "Tell the harbour", When: "length >= 12", To: []string{"harbour@pedralta.example"},
+			Subject: "{length} metres",
+			Body:    "By **{name}**",
 		},
 		{
-			Key: "short", Name: "Tell the slipway", When: "length < 12", To: []string{"slipway@pedralta.example"}, Subject: "x", Body: "y",
+			Key: "short", Name: "Tell the slipway", When: "length < 12", To: []string{"slipway@pedralta.example"}, Subject: "x",
+			Body: "y",
 		}}))
 	require.NoError(t, err)
 	_, err = v.In().Publish(ctx, draft.DraftVersion, v.Member())

@@ -18,7 +18,8 @@ import (
 // restore makes an earlier version of a response the one of now; the one of now stays among
 // the versions.
 func (d *Room) restore(w http.ResponseWriter, r *http.Request) error {
-	return d.goBack(w, r, func(now *store.Response, v store.ResponseVersion, _ []byte) (engine.Input, *engine.Program, error) {
+	return d.goBack(w, r, func(now *store.Response, v store.ResponseVersion, _ []byte) (engine.Input, *engine.Program,
+		error) {
 		p, err := d.Programs.Get(r.Context(), now.EditionID(v.Edition))
 		if err != nil {
 			return engine.Input{}, nil, err
@@ -31,7 +32,8 @@ func (d *Room) restore(w http.ResponseWriter, r *http.Request) error {
 
 // undo takes back what one change did to a response, and leaves all that was changed since.
 func (d *Room) undo(w http.ResponseWriter, r *http.Request) error {
-	return d.goBack(w, r, func(now *store.Response, v store.ResponseVersion, after []byte) (engine.Input, *engine.Program, error) {
+	return d.goBack(w, r, func(now *store.Response, v store.ResponseVersion, after []byte) (engine.Input, *engine.Program,
+		error) {
 		p, err := d.Programs.Get(r.Context(), now.EditionID(now.Edition))
 		if err != nil {
 			return engine.Input{}, nil, err
@@ -53,7 +55,8 @@ func (d *Room) undo(w http.ResponseWriter, r *http.Request) error {
 				}
 			}
 			return in, nil, ui.Refusal{Status: http.StatusConflict, Title: "This was changed again since",
-				Text: "Nothing was undone, since this has another answer by now: " + strings.Join(labels, ", ") + ". Restore a version, or change it by hand."}
+				Text: "Nothing was undone, since this has another answer by now: " + strings.Join(labels,
+					", ") + ". Restore a version, or change it by hand."}
 		}
 		return engine.Input{Prior: m.Prior, Answers: m.Answers}, p, nil
 	})
@@ -110,13 +113,15 @@ func (d *Room) goBack(
 	})
 	switch {
 	case errors.Is(err, errMet):
-		return ui.Refusal{Status: http.StatusConflict, Title: "Somebody else was quicker", Text: "The response was changed a moment ago. Nothing was done; please look at it again."}
+		return ui.Refusal{Status: http.StatusConflict, Title: "Somebody else was quicker",
+			Text: "The response was changed a moment ago. Nothing was done; please look at it again."}
 	case err != nil:
 		return err
 	case got == store.NoPlaces:
 		return placesTaken
 	case got == store.Withdrawn, got == store.ChangedTooOften:
-		return ui.Refusal{Status: http.StatusConflict, Title: "This can’t be changed", Text: "The response was withdrawn, or changed too often. Nothing was done."}
+		return ui.Refusal{Status: http.StatusConflict, Title: "This can’t be changed",
+			Text: "The response was withdrawn, or changed too often. Nothing was done."}
 	}
 	http.Redirect(w, r, frame.Base(l.Form.ID)+"/responses/"+res.ID, http.StatusSeeOther)
 	return nil

@@ -29,9 +29,11 @@ type part struct {
 
 var (
 	joins = []frame.Option{
-		{Value: expr.AllOf, Label: "all of these"}, {Value: expr.AnyOf, Label: "any of these"}, {Value: expr.NoneOf, Label: "none of these"},
+		{Value: expr.AllOf, Label: "all of these"}, {Value: expr.AnyOf, Label: "any of these"},
+		{Value: expr.NoneOf, Label: "none of these"},
 	}
-	rowJoins = []frame.Option{{Value: expr.AnyRow, Label: "in at least one row of"}, {Value: expr.EveryRow, Label: "in every row of"}}
+	rowJoins = []frame.Option{{Value: expr.AnyRow, Label: "in at least one row of"},
+		{Value: expr.EveryRow, Label: "in every row of"}}
 )
 
 // outline is the condition of the view as parts; nil if it can't be read.

@@ -103,7 +103,9 @@ func (l *Looking) Follow(ctx context.Context, d *frame.Desk, before []byte, next
 }
 
 // Confirmed are the letters of a response whose address is confirmed now.
-func (l *Looking) Confirmed(ctx context.Context, d *frame.Desk, before []byte, now store.Response) ([]store.Letter, error) {
+func (l *Looking) Confirmed(
+	ctx context.Context, d *frame.Desk, before []byte, now store.Response,
+) ([]store.Letter, error) {
 	return notify.Confirmed(ctx, d.Programs, l.sends(now.Edition), before, now, l.Now, engine.Staff)
 }
 
@@ -187,7 +189,8 @@ func lensOf(d *frame.Desk, r *http.Request, f store.Form) (*view.Lens, error) {
 			return nil, err
 		}
 		if p = draft.Program; p == nil {
-			if p, _ = engine.Compile(&form.Form{Lazo: 1, Key: "none", Title: draft.Def.Title, Timezone: draft.Def.Timezone}); p == nil {
+			if p, _ = engine.Compile(&form.Form{Lazo: 1, Key: "none", Title: draft.Def.Title,
+				Timezone: draft.Def.Timezone}); p == nil {
 				return nil, store.ErrNotFound
 			}
 		}

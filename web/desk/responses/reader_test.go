@@ -32,16 +32,18 @@ func TestAReaderIsNotShownWhatIsSensitive(t *testing.T) {
 		require.Contains(t, page, said, "owners are shown it")
 	}
 	by := owner.Member()
-	_, err = owner.In().Amend(context.Background(), list[0].ID, &by, time.Now(), func(r store.Response) (store.Response, error) {
-		r.Answers = []byte(`{"name": "Ana P", "allergy": "nuts", "memo": "freckled"}`)
-		return r, nil
-	})
+	_, err = owner.In().Amend(context.Background(), list[0].ID, &by, time.Now(),
+		func(r store.Response) (store.Response, error) {
+			r.Answers = []byte(`{"name": "Ana P", "allergy": "nuts", "memo": "freckled"}`)
+			return r, nil
+		})
 	require.NoError(t, err)
 	reader := owner.Reader(true)
 	in := owner.Base + "/responses"
 	for _, path := range []string{
 		in, in + "?cols=name,allergy,memo", in + "?find=freckled", in + "?sort=allergy", in + "?when=allergy+%3D+%22nuts%22",
-		one, one + "?version=1", in + "/summary", in + "/summary?of=allergy&by=allergy", in + "/summary/allergy/picture.svg", in + "/as.csv",
+		one, one + "?version=1", in + "/summary", in + "/summary?of=allergy&by=allergy", in + "/summary/allergy/picture.svg",
+		in + "/as.csv",
 		in + "/as.ndjson", in + "/sheets", in + "/condition?do=add", in + ".csv", in + "/out",
 	} {
 		_, page := reader.Get(path)
@@ -96,7 +98,8 @@ func TestWhatWasSensitiveStaysSo(t *testing.T) {
 	in := owner.Base + "/responses"
 	tries := func(when string) {
 		for _, path := range []string{
-			in, in + "?cols=name,memo,copy,first", in + "?find=sunburnt", in + "?sort=copy", in + "?when=copy+%3D+%22sunburnt%22", one,
+			in, in + "?cols=name,memo,copy,first", in + "?find=sunburnt", in + "?sort=copy",
+			in + "?when=copy+%3D+%22sunburnt%22", one,
 			in + "/summary", in + "/as.csv", in + "/as.ndjson", in + "/sheets", in + ".csv", in + "/as.xlsx",
 		} {
 			_, page := reader.Get(path)

@@ -36,8 +36,10 @@ func TestResponses(t *testing.T) {
 		{Name: "no id", Path: "responses/x", Status: 404},
 		{Name: "no such file", Path: "responses/" + eight + "/files/00000000-0000-0000-0000-000000000000", Status: 404},
 		{Name: "as CSV", Path: "responses.csv", Says: []string{"eight", "'=cmd()"}, SaysNot: []string{",=cmd()"}},
-		{Name: "deleted without being sure", Path: "responses/" + eight + "/delete", Post: desktest.Fields(), Says: []string{"Eight"}},
-		{Name: "deleted", Path: "responses/" + eight + "/delete", Post: desktest.Fields("sure", "1"), SaysNot: []string{"Eight"}},
+		{Name: "deleted without being sure", Path: "responses/" + eight + "/delete", Post: desktest.Fields(),
+			Says: []string{"Eight"}},
+		{Name: "deleted", Path: "responses/" + eight + "/delete", Post: desktest.Fields("sure", "1"),
+			SaysNot: []string{"Eight"}},
 		{Name: "and gone", Path: "responses/" + eight, Status: 404},
 	})
 }
@@ -48,7 +50,8 @@ func TestPicksReadAsTheyDid(t *testing.T) {
 		"choices_from": {"list": "piers", "value": "code", "label": "name"}}`)
 	ctx := context.Background()
 	in := v.Workspace()
-	table := form.Table{Columns: []form.Column{{Key: "code", Name: "Code", Type: "text"}, {Key: "name", Name: "Name", Type: "text"}},
+	table := form.Table{Columns: []form.Column{{Key: "code", Name: "Code", Type: "text"},
+		{Key: "name", Name: "Name", Type: "text"}},
 		Entries: []form.Entry{{"code": "h", "name": "Heron pier"}, {"code": "t", "name": "Teal pier"}}}
 	l, err := in.AddList(ctx, "piers", "Piers", table, v.Member(), "begun")
 	require.NoError(t, err)
@@ -136,7 +139,8 @@ func TestManyAtOnceSayWhatTheySend(t *testing.T) {
 	assert.Equal(t, true, v.Answers(ids["Ana"])["called"])
 	assert.Nil(t, v.Answers(ids["=Bo()"])["called"])
 	// What sends nothing is done at once.
-	status, page = v.Post(v.Base+"/responses/set", desktest.Fields("set", "paid", "value.paid", "cash", "marked", ids["Ana"]))
+	status, page = v.Post(v.Base+"/responses/set",
+		desktest.Fields("set", "paid", "value.paid", "cash", "marked", ids["Ana"]))
 	assert.Equal(t, 200, status)
 	assert.Contains(t, page, "Done for one response")
 }
@@ -157,7 +161,8 @@ func TestSeveralPicksAreFilledByTheOffice(t *testing.T) {
 		picks, _ := v.Answers(id)["gear"].([]any)
 		return picks
 	}
-	assert.Equal(t, []any{"oars", "rack"}, set("/responses/"+id+"/set", "key", "gear", "value", "", "value", "oars", "value", "rack"))
+	assert.Equal(t, []any{"oars", "rack"},
+		set("/responses/"+id+"/set", "key", "gear", "value", "", "value", "oars", "value", "rack"))
 	assert.Equal(t, []any{"rack"}, set("/responses/"+id+"/set", "key", "gear", "value", "", "value", "rack"))
 	assert.Empty(t, set("/responses/"+id+"/set", "key", "gear", "value", ""))
 	assert.Equal(t, []any{"oars"}, set("/responses/set", "set", "gear", "marked", id, "value.gear", "oars"))

@@ -24,10 +24,11 @@ import (
 
 // StaffField is a question that the workspace fills, where it is filled.
 type StaffField struct {
-	Form          store.FormID
-	Response      string
-	Key, Label    string
-	Kind          string // tick, pick, picks, long, number, date, or text; "" for what is filled on the response's own page
+	Form       store.FormID
+	Response   string
+	Key, Label string
+	// tick, pick, picks, long, number, date, or text; "" for what is filled on the response's own page
+	Kind          string
 	Value, Text   string
 	Options       []frame.Option // to pick
 	Picked        map[string]bool
@@ -139,7 +140,8 @@ func (p putter) filled(
 	if err != nil {
 		return r, nil, err
 	}
-	got, err := put(own, p.l.Lens.Program, engine.Kept{Answers: r.Answers, Parameters: r.Parameters, Received: r.ReceivedAt})
+	got, err := put(own, p.l.Lens.Program,
+		engine.Kept{Answers: r.Answers, Parameters: r.Parameters, Received: r.ReceivedAt})
 	if err != nil {
 		return r, nil, err
 	}
@@ -170,7 +172,8 @@ func (d *Room) set(w http.ResponseWriter, r *http.Request) error {
 		return store.ErrNotFound
 	}
 	it := l.Lens.Columns()[at].Item
-	_, _, over, err := putter{d, r.Context(), l, frame.Member(r.Context()).ID, key, answered(it, r.PostForm["value"])}.into(id)
+	_, _, over, err := putter{d, r.Context(), l, frame.Member(r.Context()).ID, key,
+		answered(it, r.PostForm["value"])}.into(id)
 	var refused engine.RefusedError
 	if errors.As(err, &refused) {
 		err = nil
@@ -239,7 +242,8 @@ func (d *Room) bulk(w http.ResponseWriter, r *http.Request) error {
 			return err
 		}
 		if would.Goes() {
-			return d.askBulk(w, r, l, bulkAsk{Set: key, Label: l.Lens.Columns()[at].Label, Values: values, IDs: ids, Would: would})
+			return d.askBulk(w, r, l,
+				bulkAsk{Set: key, Label: l.Lens.Columns()[at].Label, Values: values, IDs: ids, Would: would})
 		}
 	}
 	done := store.Changed{Key: key, Responses: map[string][2]json.RawMessage{}}
@@ -259,7 +263,8 @@ func (d *Room) bulk(w http.ResponseWriter, r *http.Request) error {
 	}
 	label := l.Lens.Columns()[at].Label
 	if len(done.Responses) > 0 {
-		err = d.Of(l.Form).KeepBulk(r.Context(), store.BulkChange{MemberID: member, Changed: done, Says: bulkSays(label, len(done.Responses))})
+		err = d.Of(l.Form).KeepBulk(r.Context(),
+			store.BulkChange{MemberID: member, Changed: done, Says: bulkSays(label, len(done.Responses))})
 		if err != nil {
 			return err
 		}

@@ -135,7 +135,8 @@ func (d *Room) responses(w http.ResponseWriter, r *http.Request) error {
 func (d *Room) page(r *http.Request, l *Looking) (*responsesPage, error) {
 	q := r.URL.Query()
 	p := &responsesPage{Frame: l.Frame, Find: l.Find, When: l.View.When, Fault: l.Fault, Changed: l.changed(),
-		Editing: q.Get("edit") != "", Choosing: q.Has(paramChoose), Up: l.View.Up, ByReceipt: l.View.Sort == "" || l.View.Sort == view.Received,
+		Editing: q.Get("edit") != "", Choosing: q.Has(paramChoose), Up: l.View.Up, ByReceipt: l.View.Sort == "" ||
+			l.View.Sort == view.Received,
 		Narrow: l.View.When != "" || l.Find != "", Said: said(q.Get("said"))}
 	if err := d.tabs(r.Context(), p, l); err != nil {
 		return p, err
@@ -163,7 +164,8 @@ func (d *Room) page(r *http.Request, l *Looking) (*responsesPage, error) {
 	}
 	p.Masked = len(l.Mask) > 0
 	p.Count, p.Summary, p.Out = l.Address("/count"), l.Address("/summary"), l.Address("/out")
-	p.Here, p.Edit, p.Keep, p.Forget = l.Address(""), l.Address("", "edit", "1"), l.Address("/views"), l.Address("/views/delete")
+	p.Here, p.Edit, p.Keep, p.Forget = l.Address(""), l.Address("", "edit", "1"), l.Address("/views"),
+		l.Address("/views/delete")
 	p.SetMany, p.TakeBack = l.Address("/set"), l.Address("/take-back")
 	d.head(p, l)
 	if err := d.bulkOf(r.Context(), p, l); err != nil {
@@ -182,7 +184,8 @@ func (d *Room) tabs(ctx context.Context, p *responsesPage, l *Looking) error {
 	p.Tabs = append(p.Tabs, tab{Name: "All", Href: base, Now: l.Saved == nil && !p.Changed})
 	for i := range l.Views {
 		v := &l.Views[i]
-		p.Tabs = append(p.Tabs, tab{v.Name, base + "?view=" + strconv.FormatInt(int64(v.ID), 10), l.Saved == v, v.OwnerID != nil})
+		p.Tabs = append(p.Tabs, tab{v.Name, base + "?view=" + strconv.FormatInt(int64(v.ID), 10), l.Saved == v,
+			v.OwnerID != nil})
 	}
 	switch p.Name = "All responses"; {
 	case l.Saved != nil:
@@ -194,7 +197,8 @@ func (d *Room) tabs(ctx context.Context, p *responsesPage, l *Looking) error {
 	}
 	some, err := d.Of(l.Form).AnyWithdrawn(ctx)
 	if some || aside {
-		p.Tabs = append(p.Tabs, tab{Name: "Withdrawn", Href: base + "?" + url.Values{paramWhen: {withdrawnOnly}}.Encode(), Now: aside})
+		p.Tabs = append(p.Tabs, tab{Name: "Withdrawn", Href: base + "?" + url.Values{paramWhen: {withdrawnOnly}}.Encode(),
+			Now: aside})
 	}
 	return err
 }
@@ -208,7 +212,8 @@ func (d *Room) head(p *responsesPage, l *Looking) {
 	for _, c := range l.Lens.Shown(l.View) {
 		shown[c.Key] = true
 		col := column{Key: c.Key, Label: c.Label, Width: c.Width, Staff: c.Staff}
-		p.Choices = append(p.Choices, columnChoice{Key: c.Key, Label: c.Label, Shown: true, Width: c.Width, First: len(p.Choices) == 0})
+		p.Choices = append(p.Choices,
+			columnChoice{Key: c.Key, Label: c.Label, Shown: true, Width: c.Width, First: len(p.Choices) == 0})
 		up := "1"
 		if l.View.Sort == c.Key {
 			col.Sorted = "descending"
@@ -271,7 +276,8 @@ func (d *Room) lines(r *http.Request, p *responsesPage, l *Looking) error {
 }
 
 func (d *Room) line(ctx context.Context, l *Looking, res store.Response, columns []view.Column) (line, error) {
-	out := line{ID: res.ID, Received: res.ReceivedAt.In(l.Lens.Syms.Zone).Format("2 Jan 2006, 15:04"), Changed: res.ChangedAt != nil,
+	out := line{ID: res.ID, Received: res.ReceivedAt.In(l.Lens.Syms.Zone).Format("2 Jan 2006, 15:04"),
+		Changed:   res.ChangedAt != nil,
 		Withdrawn: res.WithdrawnAt != nil}
 	p, err := d.Programs.Get(ctx, l.Form.EditionID(res.Edition))
 	if err != nil {

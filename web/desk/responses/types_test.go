@@ -21,9 +21,11 @@ import (
 var stored = map[form.Type]string{
 	form.Text: `"Ana"`, form.Paragraph: `"Two\nlines"`, form.Number: `12.5`,
 	form.Email: `"ana@pedralta.example"`, form.Phone: `"+59899123456"`,
-	form.Website: `"https://club.example"`, form.Date: `"2026-05-30"`, form.Time: `"18:30"`, form.MonthDay: `"05-30"`, form.YesNo: `true`,
-	form.Tick: `true`, form.ChoiceType: `"a"`, form.ChoicesType: `["a", "b"]`, form.Scale: `4`, form.Ranking: `["b", "a"]`,
-	form.Grid: `{"sat": "a"}`, form.Address: `{"street": "Pier 1", "city": "Pedralta", "country": "UY"}`,
+	form.Website: `"https://club.example"`, form.Date: `"2026-05-30"`, form.Time: `"18:30"`, form.MonthDay: `"05-30"`,
+	form.YesNo: `true`,
+	form.Tick:  `true`, form.ChoiceType: `"a"`, form.ChoicesType: `["a", "b"]`, form.Scale: `4`,
+	form.Ranking: `["b", "a"]`,
+	form.Grid:    `{"sat": "a"}`, form.Address: `{"street": "Pier 1", "city": "Pedralta", "country": "UY"}`,
 	form.File: `[{"id": "x", "name": "hull.png", "type": "image/png", "size": 12}]`, form.Signature: `{"name": "Ana"}`,
 	form.Hidden: `"h"`, form.Calculation: `3`,
 }
@@ -48,7 +50,8 @@ func TestEveryTypeIsLookedAt(t *testing.T) {
 		case row.Type == form.Calculation:
 			more = `, "value": {"is": "q_number * 2"}`
 		}
-		items = append(items, fmt.Sprintf(`{"key": "q_%s", "type": "%s", "label": "The %s"%s}`, row.Type, row.Type, row.Words, more))
+		items = append(items, fmt.Sprintf(`{"key": "q_%s", "type": "%s", "label": "The %s"%s}`, row.Type, row.Type, row.Words,
+			more))
 		require.NotEmpty(t, stored[row.Type], "an answer of the type %s is missing in this test", row.Type)
 		answers = append(answers, fmt.Sprintf(`"q_%s": %s`, row.Type, stored[row.Type]))
 	}

@@ -43,7 +43,8 @@ func (d *Room) exportsOf(ctx context.Context, l *responses.Looking) (lines []exp
 	for _, e := range list {
 		to := frame.Base(l.Form.ID) + "/responses/out/" + e.ID
 		one := exportLine{
-			ID: e.ID, Name: e.Name, Written: e.Written, Of: e.Responses, Done: e.DoneAt != nil, Stopped: e.Stopped(d.Now()), Href: to,
+			ID: e.ID, Name: e.Name, Written: e.Written, Of: e.Responses, Done: e.DoneAt != nil, Stopped: e.Stopped(d.Now()),
+			Href:        to,
 			DropAddress: to + "/drop", Size: strconv.FormatFloat(float64(e.Size)/1e6, 'f', 1, 64) + " MB",
 			When: e.BeganAt.In(l.Lens.Syms.Zone).Format(frame.PlainMoment),
 		}

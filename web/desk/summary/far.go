@@ -35,7 +35,8 @@ func (d *Room) farOf(ctx context.Context, l *responses.Looking) (*far, error) {
 	for _, c := range counted {
 		of[c.Page] = c
 	}
-	out := &far{Begun: of[""].Came, Sent: of[""].Went, Share: view.Share(of[""].Went, of[""].Came), Since: since.Format("2 January 2006")}
+	out := &far{Begun: of[""].Came, Sent: of[""].Went, Share: view.Share(of[""].Went, of[""].Came),
+		Since: since.Format("2 January 2006")}
 	for i, page := range l.Def.Pages {
 		c := of[page.Key]
 		label := page.Title

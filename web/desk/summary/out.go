@@ -75,7 +75,8 @@ func (d *Room) outPage(w http.ResponseWriter, r *http.Request, status int, probl
 		return err
 	}
 	for _, doc := range l.Lens.Program.Form.Documents {
-		p.Documents = append(p.Documents, outFormat{Name: text.Name(doc.Name), Href: l.Address("/documents/" + doc.Key + ".pdf")})
+		p.Documents = append(p.Documents,
+			outFormat{Name: text.Name(doc.Name), Href: l.Address("/documents/" + doc.Key + ".pdf")})
 	}
 	p.Long = n > longExport
 	if p.Exports, p.Going, err = d.exportsOf(r.Context(), l); err != nil {
@@ -205,7 +206,8 @@ func (d *Room) writeCSV(l *responses.Looking, all store.Snapshot, out io.Writer,
 			if err := tick(); err != nil {
 				return err
 			}
-			return write(exchange.Response{ID: res.ID, Edition: res.Edition, Received: res.ReceivedAt, Parameters: res.Parameters}, pieces)
+			return write(exchange.Response{ID: res.ID, Edition: res.Edition, Received: res.ReceivedAt,
+				Parameters: res.Parameters}, pieces)
 		})
 	})
 }
@@ -243,7 +245,8 @@ func (d *Room) writeNDJSON(l *responses.Looking, all store.Snapshot, out io.Writ
 			Language   string              `json:"language,omitempty"`
 			Parameters map[string][]string `json:"parameters,omitempty"`
 			Answers    json.RawMessage     `json:"answers"`
-		}{res.ID, res.Edition, moment(&res.ReceivedAt), moment(res.ChangedAt), res.Language, l.Mask.Parameters(res.Parameters), open})
+		}{res.ID, res.Edition, moment(&res.ReceivedAt), moment(res.ChangedAt), res.Language,
+			l.Mask.Parameters(res.Parameters), open})
 	})
 }
 

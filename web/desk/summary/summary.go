@@ -161,8 +161,10 @@ func (d *Room) summary(w http.ResponseWriter, r *http.Request) error {
 
 func (d *Room) summaryOf(r *http.Request, l *responses.Looking, beside bool) (*summaryPage, error) {
 	q := r.URL.Query()
-	p := &summaryPage{Frame: l.Frame, Beside: beside, Fault: l.Fault, Name: "All responses", Of: q.Get("of"), By: q.Get("by"),
-		Crossable: l.Lens.Crossable(), Whole: l.Address("/summary"), Back: l.Address(""), Form: frame.Base(l.Form.ID) + "/responses/summary"}
+	p := &summaryPage{Frame: l.Frame, Beside: beside, Fault: l.Fault, Name: "All responses", Of: q.Get("of"),
+		By:        q.Get("by"),
+		Crossable: l.Lens.Crossable(), Whole: l.Address("/summary"), Back: l.Address(""),
+		Form: frame.Base(l.Form.ID) + "/responses/summary"}
 	if l.Saved != nil {
 		p.Name = l.Saved.Name
 	}
@@ -207,7 +209,9 @@ func (d *Room) summaryOf(r *http.Request, l *responses.Looking, beside bool) (*s
 }
 
 // addAll adds what the view shows, response by response.
-func (d *Room) addAll(ctx context.Context, l *responses.Looking, p *summaryPage, sums *view.Sums, cross *view.Cross) error {
+func (d *Room) addAll(
+	ctx context.Context, l *responses.Looking, p *summaryPage, sums *view.Sums, cross *view.Cross,
+) error {
 	asked := sums.Keys()
 	if cross != nil {
 		asked = sums.Keys(p.Of, p.By)

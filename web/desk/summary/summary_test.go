@@ -50,7 +50,8 @@ func TestWhatResponsesSayAllTogether(t *testing.T) {
 		{Name: "in no such format", Path: "responses/as.doc", Status: 404},
 		{Name: "JSON Schema", Path: "responses/schema.json", Says: []string{"json-schema.org", `"length"`}},
 		{Name: "sheets", Path: "responses/sheets?when=" + long, Says: []string{"Ana"}, SaysNot: []string{"Ciro"}},
-		{Name: "of a condition that can't be read", Path: "responses/summary?when=length+%3E", Says: []string{"can’t be read"}},
+		{Name: "of a condition that can't be read", Path: "responses/summary?when=length+%3E",
+			Says: []string{"can’t be read"}},
 		{Name: "out by such a one", Path: "responses/as.csv?when=length+%3E", Status: 404},
 	})
 	_, body := v.Get(v.Base + "/responses/as.xlsx")
@@ -111,15 +112,19 @@ func TestFilesAsAnArchive(t *testing.T) {
 	v := desktest.Visit(t, `{"key": "photo", "type": "file", "label": "Photograph"}, {"key": "paper", "type": "file", "label": "Paper"}`)
 	ctx := context.Background()
 	filling := uuid.NewString()
-	for _, f := range [][2]string{{"photo", "../../hull.png"}, {"paper", "a:b.txt"}, {"paper ", "a:b.txt"}} { // two of one name
-		_, err := v.Store().AddUpload(ctx, store.Upload{FormID: v.Form.ID, Filling: filling, Item: f[0], Name: f[1], MediaType: "text/plain"},
+	// two of one name
+	for _, f := range [][2]string{{"photo", "../../hull.png"}, {"paper", "a:b.txt"}, {"paper ", "a:b.txt"}} {
+		_, err := v.Store().AddUpload(ctx,
+			store.Upload{FormID: v.Form.ID, Filling: filling, Item: f[0], Name: f[1], MediaType: "text/plain"},
 			strings.NewReader("what is in "+f[0]), 1000)
 		require.NoError(t, err)
 	}
 	uploads, err := v.In().UploadsOf(ctx, filling)
 	require.NoError(t, err)
-	_, err = v.Store().AddResponse(ctx, store.Response{WorkspaceID: v.Form.WorkspaceID, FormID: v.Form.ID, Edition: 1, Answers: []byte(`{}`),
-		ReceivedAt: time.Date(2026, 5, 30, 14, 5, 0, 0, time.UTC), Filling: filling, Uploads: slices.Collect(maps.Keys(uploads))})
+	_, err = v.Store().AddResponse(ctx,
+		store.Response{WorkspaceID: v.Form.WorkspaceID, FormID: v.Form.ID, Edition: 1, Answers: []byte(`{}`),
+			ReceivedAt: time.Date(2026, 5, 30, 14, 5, 0, 0, time.UTC), Filling: filling,
+			Uploads: slices.Collect(maps.Keys(uploads))})
 	require.NoError(t, err)
 	_, body := v.Get(v.Base + "/responses/files.zip")
 	archive, err := zip.NewReader(strings.NewReader(body), int64(len(body)))
@@ -144,7 +149,8 @@ func TestAGridIsSummedUp(t *testing.T) {
 		"choices": [{"value": "veg", "label": "No meat"}, {"value": "any", "label": "Anything"}]}`)
 	for day := range 3 {
 		_, err := v.Store().AddResponse(context.Background(), store.Response{
-			WorkspaceID: v.Form.WorkspaceID, FormID: v.Form.ID, Edition: 1, Answers: []byte(`{"meals": {"friday": "veg", "sunday": "any"}}`),
+			WorkspaceID: v.Form.WorkspaceID, FormID: v.Form.ID, Edition: 1,
+			Answers:    []byte(`{"meals": {"friday": "veg", "sunday": "any"}}`),
 			ReceivedAt: time.Now().AddDate(0, 0, -5-day), Filling: uuid.NewString(),
 		})
 		require.NoError(t, err)

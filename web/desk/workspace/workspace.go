@@ -114,7 +114,8 @@ func (d *Room) allowPictures(w http.ResponseWriter, r *http.Request) error {
 	typed := strings.TrimSpace(r.PostForm.Get("site"))
 	site := markdown.Site(typed)
 	if site == "" || len(site) > maxSite {
-		return d.workspacePage(w, r, http.StatusUnprocessableEntity, "This is no site; one is written like https://club.example", typed)
+		return d.workspacePage(w, r, http.StatusUnprocessableEntity,
+			"This is no site; one is written like https://club.example", typed)
 	}
 	err := d.Store.In(frame.Member(r.Context()).WorkspaceID).AllowPictures(r.Context(), site)
 	if errors.Is(err, store.ErrTooOften) {
@@ -135,7 +136,8 @@ func (d *Room) forbidPictures(w http.ResponseWriter, r *http.Request) error {
 	if err := frame.ParseWithin(w, r, 10_000); err != nil {
 		return err
 	}
-	if err := d.Store.In(frame.Member(r.Context()).WorkspaceID).ForbidPictures(r.Context(), r.PostForm.Get("site")); err != nil {
+	if err := d.Store.In(frame.Member(r.Context()).WorkspaceID).ForbidPictures(r.Context(),
+		r.PostForm.Get("site")); err != nil {
 		return err
 	}
 	http.Redirect(w, r, "/workspace", http.StatusSeeOther)

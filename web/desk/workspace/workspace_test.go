@@ -36,8 +36,10 @@ func TestANoteAboveTheForms(t *testing.T) {
 	v := desktest.Visit(t, `{"key": "name", "type": "text", "label": "Name"}`)
 	v.Try([]desktest.Case{
 		{Name: "none", Path: "/forms", SaysNot: []string{"About this workspace"}},
-		{Name: "set", Path: "/workspace/note", Post: desktest.Fields("note", "Ask **Ana** <b>first</b>."), Says: []string{"Ask **Ana**"}},
-		{Name: "above the forms", Path: "/forms", Says: []string{"About this workspace", "<strong>Ana</strong>"}, SaysNot: []string{"<b>first"}},
+		{Name: "set", Path: "/workspace/note", Post: desktest.Fields("note", "Ask **Ana** <b>first</b>."),
+			Says: []string{"Ask **Ana**"}},
+		{Name: "above the forms", Path: "/forms", Says: []string{"About this workspace", "<strong>Ana</strong>"},
+			SaysNot: []string{"<b>first"}},
 		{Name: "too long", Path: "/workspace/note", Post: desktest.Fields("note", strings.Repeat("x", 4001)), Status: 422,
 			Says: []string{"too long"}},
 		{Name: "taken away", Path: "/workspace/note", Post: desktest.Fields("note", " "), SaysNot: []string{"<strong>Ana"}},

@@ -18,15 +18,18 @@ func New(parent context.Context, width, height int) (ctx context.Context, cancel
 // In is New for somebody whose browser is in a language, as its fields for dates are.
 func In(parent context.Context, language string, width, height int) (ctx context.Context, cancel context.CancelFunc) {
 	options := append(chromedp.DefaultExecAllocatorOptions[:],
-		chromedp.Flag("disable-gpu", true), chromedp.Flag("disable-quic", true), chromedp.Flag("disable-component-update", true),
-		chromedp.Flag("force-prefers-reduced-motion", true), chromedp.WindowSize(width, height), chromedp.WSURLReadTimeout(time.Minute),
+		chromedp.Flag("disable-gpu", true), chromedp.Flag("disable-quic", true),
+		chromedp.Flag("disable-component-update", true),
+		chromedp.Flag("force-prefers-reduced-motion", true), chromedp.WindowSize(width, height),
+		chromedp.WSURLReadTimeout(time.Minute),
 		chromedp.Flag("lang", language), chromedp.Flag("accept-lang", language), chromedp.Env("LANGUAGE="+language))
 	if os.Getuid() == 0 {
 		options = append(options, chromedp.NoSandbox)
 	}
 	alloc, stop := chromedp.NewExecAllocator(parent, options...)
 	ctx, end := chromedp.NewContext(alloc)
-	if err := chromedp.Do(ctx, chromedp.Navigate("about:blank")); err == nil { // else whoever uses it sees that it does not start
+	// else whoever uses it sees that it does not start
+	if err := chromedp.Do(ctx, chromedp.Navigate("about:blank")); err == nil {
 		go leave(ctx)
 	}
 	return ctx, func() { end(); stop() }

@@ -39,7 +39,8 @@ func main() {
 			log.Fatal(err)
 		}
 	}
-	must(chromedp.Navigate(base+"/sign-in"), chromedp.SendKeys("#email", demo.Email), chromedp.SendKeys("#password", demo.Password),
+	must(chromedp.Navigate(base+"/sign-in"), chromedp.SendKeys("#email", demo.Email),
+		chromedp.SendKeys("#password", demo.Password),
 		chromedp.Click("button.first"), chromedp.WaitVisible(".lines"))
 	link := func(title string) string {
 		href, err := chromedp.Run(ctx, chromedp.AttributeValue(`//a[text()="`+title+`"]`, "href"))
@@ -62,14 +63,19 @@ func main() {
 		{"shapes", crew + "/proof", 1280, 800, nil},
 		{"manuscript-proof", canal, 1280, 800, []chromedp.Action[chromedp.Void]{wait, wait}},
 		{"in-public", crew + "/public/opening?pressed=days", 1280, 800, nil},
-		{"public-arabic", "/f/lake-bulletin?_language=ar", 390, 844, []chromedp.Action[chromedp.Void]{click(`#a-topics-1`), wait}},
+		{"public-arabic", "/f/lake-bulletin?_language=ar", 390, 844,
+			[]chromedp.Action[chromedp.Void]{click(`#a-topics-1`), wait}},
 		{"publish", crew + "/publish", 1280, 800, nil},
-		{"responses", crew + "/responses", 1280, 800, []chromedp.Action[chromedp.Void]{click(`//a[text()="Under 18, to be called"]`), wait,
-			click("tbody tr:nth-child(2) [name=marked]"), click("tbody tr:nth-child(4) [name=marked]"), wait}},
-		{"response", crew + "/responses", 1280, 800, []chromedp.Action[chromedp.Void]{wait, click("tbody tr:nth-child(1) .row-link"), wait}},
+		{"responses", crew + "/responses", 1280, 800,
+			[]chromedp.Action[chromedp.Void]{click(`//a[text()="Under 18, to be called"]`), wait,
+				click("tbody tr:nth-child(2) [name=marked]"), click("tbody tr:nth-child(4) [name=marked]"), wait}},
+		{"response", crew + "/responses", 1280, 800,
+			[]chromedp.Action[chromedp.Void]{wait, click("tbody tr:nth-child(1) .row-link"), wait}},
 		{"summary", volunteers + "/responses/summary", 1280, 800, nil},
-		{"public", public, 1280, 800, []chromedp.Action[chromedp.Void]{click(`#a-boat_class-2`), wait, click(`#a-boat_source-0`), wait}},
-		{"public-narrow", public, 390, 844, []chromedp.Action[chromedp.Void]{click(`#a-boat_class-2`), wait, click(`#a-boat_source-0`), wait}},
+		{"public", public, 1280, 800,
+			[]chromedp.Action[chromedp.Void]{click(`#a-boat_class-2`), wait, click(`#a-boat_source-0`), wait}},
+		{"public-narrow", public, 390, 844,
+			[]chromedp.Action[chromedp.Void]{click(`#a-boat_class-2`), wait, click(`#a-boat_source-0`), wait}},
 		{"letter", mooring + "?at=letter-long_boat", 1280, 800, []chromedp.Action[chromedp.Void]{wait,
 			chromedp.Evaluate[chromedp.Void](`document.querySelector("#letters").scrollIntoView(); undefined`), wait}},
 		{"received", "/f/mooring-request", 1280, 800, asked(click, wait)},
@@ -97,7 +103,9 @@ func main() {
 }
 
 // asked fills in a request for a berth, and sends it.
-func asked(click func(string) chromedp.Action[chromedp.Void], wait chromedp.Action[chromedp.Void]) []chromedp.Action[chromedp.Void] {
+func asked(
+	click func(string) chromedp.Action[chromedp.Void], wait chromedp.Action[chromedp.Void],
+) []chromedp.Action[chromedp.Void] {
 	put := func(sel, value string) chromedp.Action[chromedp.Void] {
 		return chromedp.Evaluate[chromedp.Void](fmt.Sprintf(`{ const f = document.querySelector(%q); f.value = %q;
 			f.dispatchEvent(new Event("input", {bubbles: true})); f.dispatchEvent(new Event("change", {bubbles: true})); undefined }`, sel, value))

@@ -15,7 +15,8 @@ import (
 // Form draws a form with questions of every type that is filled by hand, tied to
 // each other in every way that changes a control. The same source draws the same.
 func Form(rng *rand.Rand, key string) *form.Form {
-	d := drawer{rng: rng, f: &form.Form{Lazo: 1, Key: key, Title: "Random", Timezone: "Europe/Madrid", End: "It has arrived.",
+	d := drawer{rng: rng, f: &form.Form{Lazo: 1, Key: key, Title: "Random", Timezone: "Europe/Madrid",
+		End: "It has arrived.",
 		Lists: map[string]form.List{"piers": {Entries: []form.Entry{
 			{
 				"code": "n1", "name": "Heron pier", "shore": "a",

@@ -48,7 +48,8 @@ func (r *Respondent) Outcome() *engine.Outcome {
 		}
 		answers[key] = list
 	}
-	return r.Program.Run(engine.Input{Answers: r.Program.Answers(answers), At: time.Unix(1_780_000_000, 0), Taken: r.Taken})
+	return r.Program.Run(engine.Input{Answers: r.Program.Answers(answers), At: time.Unix(1_780_000_000, 0),
+		Taken: r.Taken})
 }
 
 // settle makes room for the rows that there are now; a row that goes is kept.
@@ -436,7 +437,9 @@ func (r *Respondent) Expect(page string) Screen {
 	return screen
 }
 
-func (r *Respondent) shown(out *engine.Outcome, it *form.Item, st *engine.ItemState, row int, given map[string]any) Shown {
+func (r *Respondent) shown(
+	out *engine.Outcome, it *form.Item, st *engine.ItemState, row int, given map[string]any,
+) Shown {
 	s := Shown{Shown: st.Shown, Fillable: st.Fillable(), Values: []string{}, Offered: []string{}}
 	if !s.Fillable {
 		return s

@@ -191,7 +191,10 @@ func ReadPlaces(texts []string) (out []Placed) {
 }
 
 func sortPlaces(all []Placed) {
-	slices.SortFunc(all, func(a, b Placed) int { return cmp.Or(cmp.Compare(a.Place, b.Place), strings.Compare(a.Value, b.Value)) })
+	slices.SortFunc(all, func(a,
+		b Placed) int {
+		return cmp.Or(cmp.Compare(a.Place, b.Place), strings.Compare(a.Value, b.Value))
+	})
 }
 
 // grid reads what was picked in the rows of a grid.

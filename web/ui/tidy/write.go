@@ -50,7 +50,8 @@ func (w *writer) sequence(nodes []*node, broken bool) {
 
 // between writes what stands between two nodes.
 func (w *writer) between(a, b *node, broken bool) {
-	if a.kind == begin && strings.Contains(a.text, "define") || b.kind == begin && strings.Contains(b.text, "define") && a.kind != control {
+	if a.kind == begin && strings.Contains(a.text, "define") || b.kind == begin && strings.Contains(b.text, "define") &&
+		a.kind != control {
 		w.out.WriteByte('\n')
 		w.column = 0
 		w.out.WriteByte('\n')
@@ -347,7 +348,8 @@ func pieces(s string) []string {
 			depth++
 		case inAction && !quoted && s[i] == ')':
 			depth--
-		case s[i] == ' ' && !quoted && (depth == 0 || inAction && depth == 1) && !(!inAction && strings.HasPrefix(s[i+1:], "{{")) && i > 3:
+		case s[i] == ' ' && !quoted && (depth == 0 || inAction && depth == 1) &&
+			!(!inAction && strings.HasPrefix(s[i+1:], "{{")) && i > 3:
 			out, from = append(out, s[from:i+1]), i+1
 		}
 	}
