@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"errors"
 	"time"
 
 	"gorm.io/gorm"
@@ -31,7 +32,7 @@ func (in InForm) Confirm(
 		err := plain(tx.Clauses(clause.Locking{Strength: "UPDATE"}).Scopes(in.ofForm).Where("id = ?",
 			uuid(id)).First(&r).Error)
 		switch {
-		case err == ErrNotFound, err == nil && r.WithdrawnAt != nil:
+		case errors.Is(err, ErrNotFound), err == nil && r.WithdrawnAt != nil:
 			return nil
 		case err != nil:
 			return err
@@ -96,13 +97,14 @@ func (in InForm) AskAgain(ctx context.Context, id, message string, at time.Time,
 // mistyped must not cost it.
 func (s *Store) sweepUnconfirmed(ctx context.Context) error {
 	var late []Response
-	err := s.db.WithContext(ctx).Select("id, workspace_id, form_id").Where("confirm_by < now() and confirmed_at is null").Order("confirm_by").Limit(500).
-		Find(&late).Error
+	err := s.db.WithContext(ctx).Select("id, workspace_id, form_id").
+		Where("confirm_by < now() and confirmed_at is null").
+		Order("confirm_by").Limit(500).Find(&late).Error
 	for _, r := range late {
 		if err == nil {
 			err = s.In(r.WorkspaceID).Form(r.FormID).DeleteResponse(ctx, r.ID)
 		}
-		if err == ErrNotFound { // its respondent, or another copy, was quicker
+		if errors.Is(err, ErrNotFound) { // its respondent, or another copy, was quicker
 			err = nil
 		}
 	}

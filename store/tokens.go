@@ -99,12 +99,15 @@ func (s *Store) ResetPassword(ctx context.Context, secret, hash string, lost boo
 				return err
 			}
 		}
+		const changed = "update accounts set password_hash = $2, password_at = now() where id = $1"
+		if _, err := tx.Exec(ctx, changed, t.Account, hash); err != nil {
+			return err
+		}
 		for _, q := range []string{
-			"update accounts set password_hash = $2, password_at = now() where id = $1",
-			"delete from sign_ins where account_id = $1 and $2 <> ''",
-			"delete from tokens where account_id = $1 and kind in ('reset', 'address') and $2 <> ''",
+			"delete from sign_ins where account_id = $1",
+			"delete from tokens where account_id = $1 and kind in ('reset', 'address')",
 		} {
-			if _, err := tx.Exec(ctx, q, t.Account, hash); err != nil {
+			if _, err := tx.Exec(ctx, q, t.Account); err != nil {
 				return err
 			}
 		}

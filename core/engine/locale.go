@@ -9,10 +9,9 @@ import (
 
 	"github.com/nyaruka/phonenumbers"
 	"golang.org/x/text/language"
-	"golang.org/x/text/message"
-	"golang.org/x/text/number"
 
 	"lazo/core/expr"
+	"lazo/core/text"
 )
 
 // reading is how people of a form's language and country write numbers, dates and
@@ -24,31 +23,11 @@ type reading struct {
 	region         string    // ISO 3166 code for phone numbers without a country code, or ""
 }
 
-// newReading takes the signs and groups of numbers from CLDR, as x/text prints them.
+// newReading takes the signs and groups of numbers from CLDR, which knows the group that a
+// language writes; where none is grouped, the comma or the full stop is taken for it.
 func newReading(tag language.Tag, timezone string) reading {
-	r := reading{decimal: '.', group: ',', second: 3, order: dateOrderOf(tag)}
-	sample := message.NewPrinter(tag).Sprint(number.Decimal(1234567.5))
-	var signs []rune
-	var runs []int // digits before each sign
-	run := 0
-	for _, c := range sample {
-		if unicode.IsDigit(c) {
-			run++
-			continue
-		}
-		signs, runs, run = append(signs, c), append(runs, run), 0
-	}
-	if len(signs) > 0 {
-		r.decimal = signs[len(signs)-1]
-	}
-	switch {
-	case len(signs) > 2:
-		r.group, r.second = signs[0], runs[1]
-	case len(signs) > 1:
-		r.group = signs[0]
-	case r.decimal == ',':
-		r.group = '.'
-	}
+	decimal, group, second := text.Of(tag).Signs()
+	r := reading{decimal: decimal, group: group, second: second, order: dateOrderOf(tag)}
 	// A form in British English may well be one of Uruguay: where it is says its time zone.
 	if r.region = zoneRegion[timezone]; r.region != "" {
 		return r

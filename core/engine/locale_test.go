@@ -4,7 +4,11 @@ import (
 	"testing"
 
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 	"golang.org/x/text/language"
+
+	"lazo/core/expr"
+	"lazo/core/text"
 )
 
 // Numbers and dates as the form's language writes them.
@@ -43,6 +47,23 @@ func TestWhatPeopleTypeIsReadInTheirLanguage(t *testing.T) {
 		assert.Equal(t, c.want != "", ok, "%s: %s", c.tag, c.text)
 		if ok {
 			assert.Equal(t, c.want, d.String(), "%s: %s", c.tag, c.text)
+		}
+	}
+}
+
+// What Lazo prints in a language can be typed in it.
+func TestNumbersAreReadAsTheyArePrinted(t *testing.T) {
+	for _, tag := range []string{
+		"en", "en-IN", "en-ZA", "en-CH", "es", "es-UY", "es-MX", "de", "de-AT", "de-CH", "fr", "fr-TN", "pl", "no", "sv",
+		"pt", "hi", "ne", "te", "ar", "ar-LB", "ar-IQ", "ms-ID", "jv", "km", "fa-AF", "und",
+	} {
+		said := language.Make(tag)
+		for _, plain := range []string{"0", "12", "1234", "12345.5", "1234567.25", "0.125", "123456789"} {
+			n, err := expr.ParseNumber(plain)
+			require.NoError(t, err)
+			back, err := newReading(said, "UTC").parse(text.Of(said).Number(n))
+			require.NoError(t, err, "%s: %s", tag, text.Of(said).Number(n))
+			assert.Equal(t, plain, back.String(), tag)
 		}
 	}
 }

@@ -9,6 +9,7 @@ import (
 	"strings"
 	"sync"
 	"time"
+	"unicode/utf8"
 
 	"golang.org/x/text/language"
 	"golang.org/x/text/language/display"
@@ -91,6 +92,15 @@ func (c *Conventions) Number(n expr.Number) string {
 		out = c.Minus + out
 	}
 	return c.digits(out)
+}
+
+// Signs are the signs at the decimal point and between groups, and how many digits a group
+// but the last has.
+func (c *Conventions) Signs() (decimal, group rune, second int) {
+	decimal, _ = utf8.DecodeRuneInString(c.Decimal)
+	group, _ = utf8.DecodeRuneInString(c.Group)
+	_, second = c.groups()
+	return decimal, group, second
 }
 
 // groups are the digits of the last group, and of those before it; 0 if there are none.

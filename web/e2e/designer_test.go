@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"testing"
 
-	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -128,7 +127,7 @@ func TestADesignerMakesAForm(t *testing.T) {
 	// Dragging the last question above the second.
 	v.click("#close")
 	v.until(`!document.querySelector(".row.sel")`)
-	v.saves(func() { v.do(chromedp.DragAndDrop("#row-rigging_insured .c", "#row-number_of_masts .l")) })
+	v.saves(func() { v.drag("#row-rigging_insured .c", "#row-number_of_masts .l") })
 	v.until(stands("rigging_insured", 1))
 	v.saves(func() { v.click("#undo") })
 

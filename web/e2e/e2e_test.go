@@ -101,7 +101,7 @@ type visitor struct {
 
 func visit(t *testing.T) *visitor {
 	t.Helper()
-	ctx, cancel := context.WithTimeout(shared.tab, 90*time.Second)
+	ctx, cancel := context.WithTimeout(shared.tab, 5*time.Minute)
 	t.Cleanup(cancel)
 	v := &visitor{shared, t, ctx}
 	v.counts()
@@ -120,6 +120,37 @@ const counted = `(() => {
 		count(text ? "letters" : "presses");
 	}, true);
 })()`
+
+// found gives what a selector finds, which may be CSS or XPath.
+const found = `const found = (sel) => sel.startsWith("/")
+	? document.evaluate(sel, document, null, XPathResult.FIRST_ORDERED_NODE_TYPE).singleNodeValue
+	: document.querySelector(sel);`
+
+// aimed watches whether the next press lands where it is meant to: pages move on their own (a
+// notice fades, an answer arrives), and a hand that presses beside what it sees presses again.
+const aimed = `(() => {
+	` + found + `
+	const sel = %q;
+	window.missed = false;
+	addEventListener("pointerdown", (event) => {
+		const at = event.target, control = at.closest("label")?.control;
+		window.missed = sel.startsWith("/")
+			? !found(sel)?.contains(at)
+			: !at.closest(sel) && !control?.matches(sel);
+	}, { capture: true, once: true });
+})()`
+
+// still is that nothing is on its way, and that an element stands where it stood two pictures ago.
+const still = `new Promise((resolve) => {
+	` + found + `
+	const where = () => {
+		const { x, y } = found(%q)?.getBoundingClientRect() ?? {};
+		return x + " " + y;
+	};
+	const before = where();
+	requestAnimationFrame(() => requestAnimationFrame(() =>
+		resolve(where() === before && !document.querySelector(".htmx-request:not(.loose, .here, .proving)"))));
+})`
 
 var countsOnce sync.Once
 
@@ -167,7 +198,7 @@ func js[T any](v *visitor, script string) T {
 // until waits for a script to become true.
 func (v *visitor) until(script string) {
 	v.t.Helper()
-	deadline := time.Now().Add(8 * time.Second)
+	deadline := time.Now().Add(20 * time.Second)
 	for time.Now().Before(deadline) {
 		// While one page makes way for the next, a script has nowhere to run.
 		if met, err := chromedp.Run(v.ctx, chromedp.Evaluate[bool]("Boolean("+script+")")); err == nil && met {
@@ -194,7 +225,34 @@ func (v *visitor) seesNot(text string) {
 
 func (v *visitor) click(sel string) {
 	v.t.Helper()
-	v.do(chromedp.Click(sel, chromedp.NodeVisible))
+	const tries = 3
+	for range tries {
+		v.do(chromedp.WaitVisible(sel))
+		v.settles(sel)
+		js[bool](v, fmt.Sprintf(aimed, sel)+"; true")
+		v.do(chromedp.Click(sel, chromedp.NodeVisible))
+		// After a press that leads to another page, there is nothing left to ask.
+		missed, err := chromedp.Run(v.ctx, chromedp.Evaluate[bool]("Boolean(window.missed)"))
+		if err != nil || !missed {
+			return
+		}
+	}
+	v.t.Fatalf("something is in front of %s: %d presses did not reach it", sel, tries)
+}
+
+// settles waits, for a second at most, until an element stands still: what moves for longer
+// than that, people press while it moves.
+func (v *visitor) settles(sel string) {
+	v.t.Helper()
+	ctx, cancel := context.WithTimeout(v.ctx, time.Second) // without scripts, no picture is ever announced
+	defer cancel()
+	script := fmt.Sprintf(still, sel)
+	for ctx.Err() == nil {
+		stands, err := chromedp.Run(ctx, chromedp.Evaluate[bool](script, chromedp.EvalAwaitPromise))
+		if err == nil && stands {
+			return
+		}
+	}
 }
 
 // write types into a field, over what is in it.

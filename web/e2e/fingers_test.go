@@ -32,6 +32,14 @@ func (v *visitor) command(key string) {
 	}
 }
 
+// drag moves an element onto another, once both stand still.
+func (v *visitor) drag(from, to string) {
+	v.t.Helper()
+	v.settles(from)
+	v.settles(to)
+	v.do(chromedp.DragAndDrop(from, to))
+}
+
 // draws draws a line with the pointer, from one point of an element to another.
 func (v *visitor) draws(sel string, fromX, fromY, toX, toY float64) {
 	v.t.Helper()

@@ -94,7 +94,7 @@ func TestSeveralQuestionsAreMovedAndPasted(t *testing.T) {
 	// By the mouse, onto the title: to the beginning of what follows.
 	v.click("#close") // what is unfolded is written in, not dragged
 	v.until(`!document.querySelector(".row.sel")`)
-	v.saves(func() { v.do(chromedp.DragAndDrop("#row-c", ".row.sub")) })
+	v.saves(func() { v.drag("#row-c", ".row.sub") })
 	v.until(`[...document.querySelectorAll(".row.item")].map((r) => r.dataset.key).join() === "c,a,b"`)
 	v.saves(func() { v.click("#undo") })
 	v.until(`[...document.querySelectorAll(".row.item")].map((r) => r.dataset.key).join() === "a,b,c"`)

@@ -64,6 +64,7 @@ type scripted struct {
 
 const pageTools = `
 window.busy = 0; window.last = 0;
+for (const what of ["keydown", "input", "change"]) document.addEventListener(what, () => { window.last = Date.now(); }, true);
 document.addEventListener("htmx:before:request", () => { window.busy++; });
 document.addEventListener("htmx:finally:request", () => { window.busy--; window.last = Date.now(); });
 window.act = (a) => {

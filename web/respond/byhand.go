@@ -5,7 +5,6 @@ import (
 	"net/http"
 
 	"github.com/go-chi/chi/v5"
-	"rsc.io/qr"
 
 	"lazo/core/engine"
 	"lazo/web/byhand"
@@ -22,7 +21,7 @@ func (s *Side) empty(w http.ResponseWriter, r *http.Request) error {
 	if j.out.Open != engine.Open {
 		return s.closed(w, r, j)
 	}
-	code, err := qr.Encode(ui.Origin(r)+"/f/"+j.ticket.Address, qr.M)
+	code, err := ui.QR(ui.Origin(r) + "/f/" + j.ticket.Address)
 	if err != nil {
 		return err
 	}
@@ -30,6 +29,6 @@ func (s *Side) empty(w http.ResponseWriter, r *http.Request) error {
 		"Paper": byhand.Of(j.program, j.out, j.words), "Form": j.program.Form, "Address": j.ticket.Address,
 		"Edition": j.ticket.Edition,
 		"At":      ui.Origin(r) + "/f/" + j.ticket.Address,
-		"Code":    template.HTML(ui.QR(code)), //nolint:gosec // it is drawn here
+		"Code":    template.HTML(code.SVG()), //nolint:gosec // it is drawn here
 	})
 }

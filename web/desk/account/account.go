@@ -10,7 +10,6 @@ import (
 	"time"
 
 	"github.com/go-chi/chi/v5"
-	"rsc.io/qr"
 
 	"lazo/credential"
 	"lazo/store"
@@ -370,12 +369,12 @@ func (d *Room) picture(w http.ResponseWriter, r *http.Request) error {
 	if a.TOTPAsked == nil {
 		return store.ErrNotFound
 	}
-	code, err := qr.Encode(credential.Address(a.TOTPAsked, a.Email, "Lazo"), qr.M)
+	code, err := ui.QR(credential.Address(a.TOTPAsked, a.Email, "Lazo"))
 	if err != nil {
 		return err
 	}
 	w.Header().Set("Content-Type", "image/svg+xml")
-	_, err = w.Write(ui.QR(code))
+	_, err = w.Write(code.SVG())
 	return err
 }
 

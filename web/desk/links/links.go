@@ -12,7 +12,6 @@ import (
 	"time"
 
 	"github.com/go-chi/chi/v5"
-	"rsc.io/qr"
 
 	"lazo/core/author"
 	"lazo/core/engine"
@@ -362,20 +361,23 @@ func (d *Room) linkCode(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	code, err := qr.Encode(ui.Origin(r)+"/l/"+l.Code, qr.M)
+	code, err := ui.QR(ui.Origin(r) + "/l/" + l.Code)
 	if err != nil {
 		return err
 	}
 	switch chi.URLParam(r, "kind") {
 	case "png":
-		code.Scale = 12
+		picture, err := code.PNG(12)
+		if err != nil {
+			return err
+		}
 		w.Header().Set("Content-Type", "image/png")
 		w.Header().Set("Content-Disposition", `attachment; filename="`+l.Code+`.png"`)
-		_, _ = w.Write(code.PNG())
+		_, _ = w.Write(picture)
 	case "svg":
 		w.Header().Set("Content-Type", "image/svg+xml")
 		w.Header().Set("Content-Disposition", `inline; filename="`+l.Code+`.svg"`)
-		_, _ = w.Write(ui.QR(code))
+		_, _ = w.Write(code.SVG())
 	default:
 		return store.ErrNotFound
 	}

@@ -11,7 +11,6 @@ import (
 	"strings"
 
 	"github.com/go-chi/chi/v5"
-	"rsc.io/qr"
 
 	"lazo/core/expr"
 	"lazo/core/form"
@@ -88,12 +87,12 @@ func (d *Room) code(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	code, err := qr.Encode(ui.Origin(r)+"/f/"+f.Address, qr.M)
+	code, err := ui.QR(ui.Origin(r) + "/f/" + f.Address)
 	if err != nil {
 		return err
 	}
 	w.Header().Set("Content-Type", "image/svg+xml")
-	_, err = w.Write(ui.QR(code))
+	_, err = w.Write(code.SVG())
 	return err
 }
 
