@@ -33,14 +33,11 @@ func TieName(f *form.Form, owner, property string) string {
 // EffectWords says what a tie changes, by its property.
 func EffectWords(property string) string {
 	head, _, _ := strings.Cut(property, ".")
-	if w := map[string]string{"shown": "is shown", "required": "is required", "locked": "is locked",
-		"value": "gets its value", "messages": "is sent", "hooks": "is told", "ends": "is read", "opening": "is open",
-		"checks":  "is checked",
-		"wording": "is worded", "next": "comes next", "repeat": "repeats", "rows": "shows its rows",
-		"places": "has its places",
-		"min":    "is bounded", "max": "is bounded", "step": "is bounded", "min_length": "is bounded",
-		"max_length": "is bounded",
-		"min_picked": "is bounded", "max_picked": "is bounded"}[head]; w != "" {
+	if p, ok := form.PropertyNamed(head); ok && p.Effect != "" {
+		return p.Effect
+	}
+	if w := map[string]string{"messages": "is sent", "hooks": "is told", "ends": "is read", "opening": "is open",
+		"next": "comes next", "repeat": "repeats"}[head]; w != "" {
 		return w
 	}
 	return "offers its choices"

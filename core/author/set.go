@@ -26,24 +26,25 @@ const MaxTitle = 200
 // settings reads what was typed for each property that can be set so; nil takes it away.
 var settings = func() map[string]func(text string) (any, error) {
 	out := map[string]func(string) (any, error){
-		"label": always, "title": always, // a blank one is remarked on, not refused
-		"stored": ifTyped(false), "accept": kindsOfFiles, "step": stepOf, "min": boundOf, "max": boundOf,
+		"title": always, "intro": asTyped, "end": asTyped, "timezone": asTyped, "language": asTyped, "columns": number,
 	}
-	for _, property := range []string{"help", "placeholder", "intro", "end", "pattern", "pattern_message", "look",
-		"when_hidden", "place", "timezone", "language", "low", "high", "show_left"} {
-		out[property] = asTyped
+	for _, p := range form.Properties() {
+		if read := ofKind[p.Kind]; read != nil {
+			out[p.Key] = read
+		}
+		if p.Kind == form.ABound && p.Counts {
+			out[p.Key] = countedOf
+		}
 	}
-	for _, property := range []string{"parked", "staff", "twice", "sensitive", "many"} {
-		out[property] = ifTyped(true)
-	}
-	for _, property := range []string{"min_length", "max_length", "min_picked", "max_picked", "places"} {
-		out[property] = countedOf
-	}
-	for _, property := range []string{"columns", "max_bytes"} {
-		out[property] = number
-	}
+	out["label"], out["step"] = always, stepOf // a blank label is remarked on, not refused
 	return out
 }()
+
+// ofKind reads what was typed for a property of a kind.
+var ofKind = map[form.PropertyKind]func(text string) (any, error){
+	form.AText: asTyped, form.AWord: asTyped, form.AYes: ifTyped(true), form.ANo: ifTyped(false),
+	form.ABound: boundOf, form.APlaces: countedOf, form.ACount: number, form.AList: kindsOfFiles,
+}
 
 func always(text string) (any, error) { return text, nil }
 

@@ -86,15 +86,6 @@ func init() {
 	}
 }
 
-// AddFunction gives a function another name until remove is called. It is for what tries
-// the table out: expressions must not be read meanwhile by others.
-func AddFunction(name string, as Function) (remove func()) {
-	before := functions
-	functions = maps.Clone(functions)
-	functions[name] = as
-	return func() { functions = before }
-}
-
 // FunctionNamed is a row of the table.
 func FunctionNamed(name string) (Function, bool) { f, ok := functions[name]; return f, ok }
 

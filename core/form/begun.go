@@ -87,9 +87,10 @@ func (f *Form) dropBlank() {
 		if it.Value != nil && it.Value.Expr() == "" {
 			it.Value = nil
 		}
-		for _, b := range []**Bound{&it.Min, &it.Max, &it.Step, &it.MinLength, &it.MaxLength, &it.MinPicked, &it.MaxPicked,
-			&it.Places} {
-			empty(b)
+		for i := range properties {
+			if b, ok := properties[i].of(it).(**Bound); ok {
+				empty(b)
+			}
 		}
 		for i := range it.Choices {
 			empty(&it.Choices[i].Places)

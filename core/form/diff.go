@@ -366,34 +366,31 @@ func (d *differ) phrase(src string) string {
 	return expr.PiecesText(d.words.Phrase(n))
 }
 
-var propertyWords = map[string]string{
-	"min": "the least", "max": "the greatest", "step": "the step", "min_length": "the least length",
-	"max_length": "the greatest length",
-	"min_picked": "the least number of picks", "max_picked": "the greatest number of picks",
-	"low":  "the words at the least",
-	"high": "the words at the greatest", "look": "the look", "rows": "the rows",
-	"show_left": "whether people read how many are left",
-	"label":     "the label", "help": "the help text", "placeholder": "the placeholder", "type": "the type",
-	"choices": "the choices",
-	"value":   "where its value comes from", "checks": "the checks", "wording": "the wordings", "title": "the title",
-	"intro": "the introduction",
-	"end":   "the closing text", "repeat": "how often it repeats", "next": "which page follows",
-	"columns":   "the number of columns",
-	"review":    "the review before sending",
-	"remember":  "the memory of the device",
-	"returning": "coming back", "framing": "the other pages that may show it", "guard": "the question against programs",
+// otherWords are what is no property of an item alone in sentences.
+var otherWords = map[string]string{
+	"type": "the type", "title": "the title", "intro": "the introduction", "end": "the closing text",
+	"repeat": "how often it repeats", "next": "which page follows", "columns": "the number of columns",
+	"review": "the review before sending", "remember": "the memory of the device", "returning": "coming back",
+	"framing": "the other pages that may show it", "guard": "the question against programs",
 	"subject": "the subject", "reply_to": "where answers go", "name": "the name", "url": "the address",
-	"paper":  "the paper",
-	"within": "the time for it", "item": "the question that it is asked of",
+	"paper": "the paper", "within": "the time for it", "item": "the question that it is asked of",
 	"theme": "the theme", "parameters": "the address parameters", "lists": "the lists", "timezone": "the time zone",
 	"language": "the language", "translations": "the translations",
 }
 
-func (d *differ) property(prop string, was, is any) string {
-	word := propertyWords[prop]
-	if word == "" {
-		word = strings.ReplaceAll(prop, "_", " ")
+// wordsOf are a property in a sentence.
+func wordsOf(prop string) string {
+	if p, ok := PropertyNamed(prop); ok && p.Words != "" {
+		return p.Words
 	}
+	if words := otherWords[prop]; words != "" {
+		return words
+	}
+	return strings.ReplaceAll(prop, "_", " ")
+}
+
+func (d *differ) property(prop string, was, is any) string {
+	word := wordsOf(prop)
 	if v, ok := is.(map[string]any); ok && prop == "value" {
 		for _, how := range []string{"starts", "follows", "is"} {
 			if src, ok := v[how].(string); ok {

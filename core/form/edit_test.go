@@ -1,6 +1,8 @@
 package form_test
 
 import (
+	"reflect"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -154,4 +156,27 @@ func TestEveryFaultOfAFileAtOnce(t *testing.T) {
 	)
 	_, remarks = form.Read([]byte("{\n \"lazo\": 1,,}"))
 	assert.Equal(t, "line 2, column 12", remarks[0].At)
+}
+
+// What an item holds beside its key and type is a property, and holds what its kind says.
+func TestEveryFieldOfAnItemIsAProperty(t *testing.T) {
+	var fields []string
+	for i := range reflect.TypeFor[form.Item]().NumField() {
+		key, _, _ := strings.Cut(reflect.TypeFor[form.Item]().Field(i).Tag.Get("json"), ",")
+		fields = append(fields, key)
+	}
+	keys := []string{"key", "type"}
+	for _, p := range form.Properties() {
+		keys = append(keys, p.Key)
+		value, has := p.In(&form.Item{Type: form.Text})
+		assert.False(t, has, "%s of an item without any", p.Key)
+		want := map[form.PropertyKind]any{form.AText: "", form.AWord: "", form.AYes: false, form.ANo: (*bool)(nil),
+			form.ABound: (*form.Bound)(nil), form.APlaces: (*form.Bound)(nil), form.ACount: 0, form.AList: []string(nil),
+			form.ATie: form.Rule{}}[p.Kind]
+		if want != nil {
+			assert.Equal(t, want, value, p.Key)
+		}
+		assert.Equal(t, p.Needs != "", p.Goes != "", "%s: what not every type has is said to go", p.Key)
+	}
+	assert.ElementsMatch(t, fields, keys)
 }

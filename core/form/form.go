@@ -184,57 +184,6 @@ const (
 	Grid        Type = "grid"
 )
 
-// Item is anything in a section.
-type Item struct {
-	Key         string `json:"key"`
-	Type        Type   `json:"type"`
-	Label       string `json:"label"`
-	Help        string `json:"help,omitempty"`
-	Placeholder string `json:"placeholder,omitempty"`
-
-	Shown    Rule      `json:"shown,omitzero"`
-	Required Rule      `json:"required,omitzero"`
-	Locked   Rule      `json:"locked,omitzero"`
-	Offered  Rule      `json:"offered,omitzero"`
-	Withheld Rule      `json:"withheld,omitzero"`
-	Value    *Value    `json:"value,omitempty"`
-	Checks   []Check   `json:"checks,omitempty"`
-	Wording  []Wording `json:"wording,omitempty"`
-
-	WhenHidden string `json:"when_hidden,omitempty"` // "forget", "keep" or "fill"
-	Place      string `json:"place,omitempty"`       // "close" or "hold"
-	Stored     *bool  `json:"stored,omitempty"`
-	Staff      bool   `json:"staff,omitempty"`
-	Parked     bool   `json:"parked,omitempty"`
-	Sensitive  bool   `json:"sensitive,omitempty"` // never kept on the respondent's device
-
-	Min            *Bound   `json:"min,omitempty"`
-	Max            *Bound   `json:"max,omitempty"`
-	Step           *Bound   `json:"step,omitempty"`
-	MinLength      *Bound   `json:"min_length,omitempty"`
-	MaxLength      *Bound   `json:"max_length,omitempty"`
-	Pattern        string   `json:"pattern,omitempty"`
-	PatternMessage string   `json:"pattern_message,omitempty"`
-	MinPicked      *Bound   `json:"min_picked,omitempty"`
-	MaxPicked      *Bound   `json:"max_picked,omitempty"`
-	Accept         []string `json:"accept,omitempty"` // media types, such as image/*
-	MaxBytes       int      `json:"max_bytes,omitempty"`
-	Twice          bool     `json:"twice,omitempty"`
-	Look           string   `json:"look,omitempty"`
-
-	Choices     []Choice     `json:"choices,omitempty"`
-	ChoicesFrom *ChoicesFrom `json:"choices_from,omitempty"`
-	Places      *Bound       `json:"places,omitempty"` // of each choice: how many responses may hold it
-	// "never", "few" or "always": whether people read how many are left
-	ShowLeft string `json:"show_left,omitempty"`
-
-	Low  string `json:"low,omitempty"` // the words at the ends of a scale
-	High string `json:"high,omitempty"`
-
-	Rows []GridRow `json:"rows,omitempty"` // of a grid
-	Many bool      `json:"many,omitempty"` // several choices in each
-}
-
 // GridRow is one line of a grid.
 type GridRow struct {
 	Key   string `json:"key"`
@@ -432,23 +381,12 @@ type NamedBound struct {
 	*Bound
 }
 
-func isBound(property string) bool {
-	switch property {
-	case "min", "max", "step", "min_length", "max_length", "min_picked", "max_picked":
-		return true
-	}
-	return false
-}
-
 // Bounds are the bounds that the item has, by property.
 func (it *Item) Bounds() []NamedBound {
 	var out []NamedBound
-	for _, b := range []NamedBound{
-		{"min", it.Min}, {"max", it.Max}, {"step", it.Step}, {"min_length", it.MinLength}, {"max_length", it.MaxLength},
-		{"min_picked", it.MinPicked}, {"max_picked", it.MaxPicked},
-	} {
-		if b.Bound != nil {
-			out = append(out, b)
+	for i := range properties {
+		if b, ok := properties[i].of(it).(**Bound); ok && *b != nil && properties[i].Kind == ABound {
+			out = append(out, NamedBound{properties[i].Key, *b})
 		}
 	}
 	return out

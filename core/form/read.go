@@ -298,6 +298,25 @@ func (o *object) counted(name string) *Bound {
 	return nil
 }
 
+// texts are a list of texts, or one text with commas.
+func (o *object) texts(name string) (out []string) {
+	v, _ := o.get(name)
+	if s, ok := v.(string); ok {
+		for part := range strings.SplitSeq(s, ",") {
+			out = append(out, strings.TrimSpace(part))
+		}
+		return out
+	}
+	o.each(name, func(v any, at string) {
+		if s, ok := v.(string); ok {
+			out = append(out, s)
+		} else {
+			o.remark("wrong-type", at, o.item, "a text was expected, %s was found", jsonKind(v))
+		}
+	})
+	return out
+}
+
 func (o *object) rule(name string) Rule {
 	v, ok := o.get(name)
 	if !ok {
@@ -585,44 +604,9 @@ func (r *reader) section(o object, page string) *Section {
 }
 
 func (r *reader) item(o object, section string) *Item {
-	it := &Item{
-		Key:         o.keyed(section),
-		Type:        Type(o.needed("type")),
-		Label:       o.text("label"),
-		Help:        o.text("help"),
-		Placeholder: o.text("placeholder"),
-		Shown: o.rule(
-			"shown",
-		),
-		Required:   o.rule("required"),
-		Locked:     o.rule("locked"),
-		Offered:    o.rule("offered"),
-		Withheld:   o.rule("withheld"),
-		WhenHidden: o.word("when_hidden", "forget", "keep", "fill"),
-		Place:      o.word("place", "close", "hold"),
-		Staff:      o.yes("staff"),
-		Parked:     o.yes("parked"),
-		Sensitive:  o.yes("sensitive"),
-		Min:        o.bound("min"),
-		Max:        o.bound("max"),
-		Step:       o.bound("step"),
-		MinLength:  o.counted("min_length"),
-		MaxLength:  o.counted("max_length"),
-		Pattern: o.text(
-			"pattern",
-		),
-		PatternMessage: o.text("pattern_message"),
-		MinPicked:      o.counted("min_picked"),
-		MaxPicked:      o.counted("max_picked"),
-		MaxBytes:       o.count("max_bytes"),
-		Twice:          o.yes("twice"),
-		Look: o.word("look", "list", "menu", "pictures", "search", "switch", "numbers", "plain", "important",
-			"warning"),
-		Places:   o.bound("places"),
-		ShowLeft: o.word("show_left", "never", "few", "always"),
-		Low:      o.text("low"),
-		High:     o.text("high"),
-		Many:     o.yes("many"),
+	it := &Item{Key: o.keyed(section), Type: Type(o.needed("type"))}
+	for i := range properties {
+		properties[i].read(&o, it)
 	}
 	if it.Type != "" && !it.Type.Known() {
 		names := make([]string, len(types))
@@ -635,25 +619,6 @@ func (r *reader) item(o object, section string) *Item {
 		}
 		r.remark("wrong-type", o.place("type"), it.Key, "there is no type “%s”%s", it.Type, near)
 		it.Type = Text
-	}
-	if _, ok := o.get("stored"); ok {
-		stored := o.yes("stored")
-		it.Stored = &stored
-	}
-	if v, ok := o.get("accept"); ok {
-		if s, isText := v.(string); isText {
-			for part := range strings.SplitSeq(s, ",") {
-				it.Accept = append(it.Accept, strings.TrimSpace(part))
-			}
-		} else {
-			o.each("accept", func(v any, at string) {
-				if s, ok := v.(string); ok {
-					it.Accept = append(it.Accept, s)
-				} else {
-					r.remark("wrong-type", at, it.Key, "a text was expected, %s was found", jsonKind(v))
-				}
-			})
-		}
 	}
 	r.itemTies(&o, it)
 	r.itemChoices(&o, it)

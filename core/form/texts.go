@@ -59,11 +59,12 @@ func (f *Form) Said() []Said {
 	return out
 }
 
-// sayable are the properties of a form, page, section, item or choice that are such texts.
-var sayable = []string{"title", "intro", "label", "help", "placeholder", "low", "high", "pattern_message", "end"}
-
-// Sayable reports whether answers may stand in the property of that name.
-func Sayable(property string) bool { return slices.Contains(sayable, property) }
+// Sayable reports whether answers may stand in the property of that name, of a form, page,
+// section, item or choice.
+func Sayable(property string) bool {
+	p, ok := PropertyNamed(property)
+	return ok && p.Prints || property == "title" || property == "intro" || property == "end"
+}
 
 // Said are the texts of the item that hold answers.
 func (it *Item) Said() []Said {
@@ -73,15 +74,15 @@ func (it *Item) Said() []Said {
 			out = append(out, Said{it.Key, property, *at, false, func(s string) { *at = s }})
 		}
 	}
-	add("label", &it.Label)
-	add("help", &it.Help)
-	add("placeholder", &it.Placeholder)
+	for i := range properties {
+		if properties[i].Prints {
+			add(properties[i].Key, properties[i].of(it).(*string))
+		}
+	}
 	for i := range it.Wording {
 		add("wording."+strconv.Itoa(i)+".label", &it.Wording[i].Label)
 		add("wording."+strconv.Itoa(i)+".help", &it.Wording[i].Help)
 	}
-	add("low", &it.Low)
-	add("high", &it.High)
 	for i := range it.Rows {
 		add("rows."+strconv.Itoa(i)+".label", &it.Rows[i].Label)
 	}
@@ -92,7 +93,6 @@ func (it *Item) Said() []Said {
 	for i := range it.Checks {
 		add("checks."+strconv.Itoa(i)+".message", &it.Checks[i].Message)
 	}
-	add("pattern_message", &it.PatternMessage)
 	return out
 }
 

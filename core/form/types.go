@@ -70,14 +70,6 @@ var types = []TypeRow{
 // Types are all types, in the order in which they are offered.
 func Types() []TypeRow { return slices.Clone(types) }
 
-// AddType adds a type until remove is called. It is for what tries the table out: forms
-// must not be read meanwhile by others.
-func AddType(row TypeRow) (remove func()) {
-	before := types
-	types = append(slices.Clone(types), row)
-	return func() { types = before }
-}
-
 func (t Type) row() *TypeRow {
 	for i := range types {
 		if types[i].Type == t {

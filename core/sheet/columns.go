@@ -46,9 +46,9 @@ var columns []column
 
 func init() { // they call what reads them
 	columns = []column{
-		{"Question", "label", func(_ *writer, it *form.Item) string { return it.Label }, readText, nil},
+		plain("Question", "label"),
 		{"Type", "type", func(_ *writer, it *form.Item) string { return it.Type.Words() }, readType, nil},
-		{"Help", "help", func(_ *writer, it *form.Item) string { return it.Help }, readText, nil},
+		plain("Help", "help"),
 		{"Choices", "choices", showChoices, readChoices, has("choices")},
 		{"Rows", "rows", showRows, readRows, has("rows")},
 		{"Required", "required", func(w *writer, it *form.Item) string { return w.rule(it, "required", it.Required, false) },
@@ -64,14 +64,33 @@ func init() { // they call what reads them
 				return r.rule(it, "locked", text, it.Locked, false)
 			}, has("locked")},
 		{"Value", "value", showValue, readValue, has("value")},
-		{"Least", "min", func(_ *writer, it *form.Item) string { return showBound(it.Min) }, readBound, has("min")},
-		{"Greatest", "max", func(_ *writer, it *form.Item) string { return showBound(it.Max) }, readBound, has("max")},
+		plain("Least", "min"),
+		plain("Greatest", "max"),
 		{"Check", "checks", showChecks, readChecks, has("checks")},
-		{"Words at the least", "low", func(_ *writer, it *form.Item) string { return it.Low }, readText, has("low")},
-		{"Words at the greatest", "high", func(_ *writer, it *form.Item) string { return it.High }, readText, has("high")},
-		{"In the empty field", "placeholder", func(_ *writer, it *form.Item) string { return it.Placeholder }, readText,
-			has("placeholder")},
+		plain("Words at the least", "low"),
+		plain("Words at the greatest", "high"),
+		plain("In the empty field", "placeholder"),
 	}
+}
+
+// plain is a column of a property that is a text or a bound, under a title.
+func plain(title, key string) column {
+	p, _ := form.PropertyNamed(key)
+	c := column{title: title, prop: key, read: readText, has: func(it *form.Item) bool { return p.Fits(it.Type) }}
+	c.show = func(_ *writer, it *form.Item) string {
+		v, _ := p.In(it)
+		text, _ := v.(string)
+		return text
+	}
+	if p.Kind == form.ABound {
+		c.read = readBound
+		c.show = func(_ *writer, it *form.Item) string {
+			v, _ := p.In(it)
+			b, _ := v.(*form.Bound)
+			return showBound(b)
+		}
+	}
+	return c
 }
 
 func readText(_ *reader, _ *form.Item, text string) (any, error) {

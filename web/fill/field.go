@@ -18,6 +18,7 @@ import (
 
 // Field is one item as it is printed.
 type Field struct {
+	Item                     *form.Item // the question itself
 	Key, ID, Name            string
 	Type                     form.Type
 	Look                     string
@@ -155,6 +156,7 @@ var domID = strings.NewReplacer(".", "-", "#", "-")
 
 func (b *builder) field(it *form.Item, st *engine.ItemState, row int, name string) Field {
 	f := Field{
+		Item:        it,
 		Key:         it.Key,
 		ID:          domID.Replace(name),
 		Name:        name,
@@ -163,20 +165,17 @@ func (b *builder) field(it *form.Item, st *engine.ItemState, row int, name strin
 		Label:       st.Label(),
 		Help:        st.Help(),
 		Placeholder: st.Placeholder(),
-		Shown: st.Shown &&
-			it.Type != form.Hidden,
-		Required: st.Required,
-		Locked:   st.Locked,
-		Fillable: st.Fillable(),
-		Hold:     it.Place == "hold",
-		Twice:    it.Twice,
-		Drives: b.p.Drives(
-			it.Key,
-		),
-		AutoName:  posted.Headed(posted.AutoHead, name),
-		OwnName:   posted.Headed(posted.OwnHead, name),
-		Computed:  it.Type.Computed(),
-		Sensitive: b.p.Sensitive(it.Key),
+		Shown:       st.Shown && it.Type != form.Hidden,
+		Required:    st.Required,
+		Locked:      st.Locked,
+		Fillable:    st.Fillable(),
+		Hold:        it.Place == "hold",
+		Twice:       it.Twice,
+		Drives:      b.p.Drives(it.Key),
+		AutoName:    posted.Headed(posted.AutoHead, name),
+		OwnName:     posted.Headed(posted.OwnHead, name),
+		Computed:    it.Type.Computed(),
+		Sensitive:   b.p.Sensitive(it.Key),
 	}
 	if f.Fillable {
 		f.Hint = b.hint(it)

@@ -14,6 +14,14 @@ type nested struct{ Top, Row any }
 // Nested is a row together with the page that it stands on.
 func Nested(top, row any) any { return nested{top, row} }
 
+// Typed is a count as it is typed, nothing for 0.
+func Typed(n int) string {
+	if n == 0 {
+		return ""
+	}
+	return strconv.Itoa(n)
+}
+
 // funcs are what the templates of all rooms can do.
 var funcs = template.FuncMap{
 	"place": func(zone string) string {
@@ -31,13 +39,8 @@ var funcs = template.FuncMap{
 		}
 		return out
 	},
-	"str": func(t form.Type) string { return string(t) },
-	"number": func(n int) string {
-		if n == 0 {
-			return ""
-		}
-		return strconv.Itoa(n)
-	},
+	"str":     func(t form.Type) string { return string(t) },
+	"number":  Typed,
 	"carried": Carried,
 	"comma":   func(list []string) string { return strings.Join(list, ", ") },
 	"lines":   func(s string) int { return min(max(strings.Count(s, "\n")+2, 3), 14) },

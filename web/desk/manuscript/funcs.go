@@ -53,6 +53,71 @@ func post(p *manuscriptPage, do, key, property string) posting {
 	return posting{p.ID, at, p.Write, p.TiedKey, do, key, property}
 }
 
+// settings are the properties of an item that are set beside each other, in groups that stand
+// in one line.
+func settings(p *manuscriptPage, it *form.Item, among string) (out [][]settable) {
+	for _, property := range form.Properties() {
+		if property.Setting.Among != among || !property.Offered(it) {
+			continue
+		}
+		one := setting(p, it, property)
+		if n := len(out) - 1; property.Setting.Paired && n >= 0 {
+			out[n] = append(out[n], one)
+		} else {
+			out = append(out, []settable{one})
+		}
+	}
+	return out
+}
+
+// setting is one property of an item as a labelled field.
+func setting(p *manuscriptPage, it *form.Item, of form.Property) settable {
+	one := settable{Hid: post(p, "set", it.Key, of.Key), Label: of.Setting.Label}
+	switch v, has := of.In(it); v := v.(type) {
+	case string:
+		one.Value = v
+	case bool:
+		one.Kind, one.Value = "flag", flag(has)
+	case *form.Bound:
+		one.Kind, one.Value = "bound", bound(v)
+	case int:
+		one.Kind, one.Value = "number", frame.Typed(v)
+	case []string:
+		one.Value = strings.Join(v, ", ")
+	}
+	switch {
+	case of.Kind == form.ANo:
+		one.Kind = "flag"
+	case of.Setting.Fixed:
+		one.Kind = "mono"
+	case of.Kind == form.AWord:
+		one.Kind = "pick"
+		for _, word := range of.Setting.Words {
+			one.Options = append(one.Options, frame.Option{Value: word.Name, Label: word.Words})
+		}
+	}
+	if p.Refused(it.Key, of.Key) {
+		one.Value, one.Fault = p.refused.typed, p.refused.why
+	}
+	return one
+}
+
+// bound is a bound as it is typed.
+func bound(b *form.Bound) string {
+	if b == nil {
+		return ""
+	}
+	return b.String()
+}
+
+// flag is the value of a box.
+func flag(ticked bool) string {
+	if ticked {
+		return "1"
+	}
+	return ""
+}
+
 var funcs = template.FuncMap{
 	"post": post,
 	"letterField": func(p *manuscriptPage, l letterRow, property, label, value, hint string) letterField {
@@ -69,21 +134,12 @@ var funcs = template.FuncMap{
 		}
 		return one
 	},
+	"settings": settings,
 	"pick": func(p *manuscriptPage, key, property, label, value string, options []frame.Option) settable {
 		return settable{Hid: post(p, "set", key, property), Label: label, Value: value, Kind: "pick", Options: options}
 	},
-	"bound": func(b *form.Bound) string {
-		if b == nil {
-			return ""
-		}
-		return b.String()
-	},
-	"flag": func(b bool) string {
-		if b {
-			return "1"
-		}
-		return ""
-	},
+	"bound": bound,
+	"flag":  flag,
 	"parameters": func(list []form.Parameter) string {
 		var lines []string
 		for _, p := range list {

@@ -213,11 +213,8 @@ func boundLead(it *form.Item, property string) string {
 	case it.Type == form.Date && property == "max", it.Type == form.Time && property == "max":
 		return "No later than "
 	}
-	return map[string]string{
-		"min": "At least ", "max": "At most ", "step": "In steps of ", "min_length": "As many characters, at least, as ",
-		"max_length": "As many characters, at most, as ", "min_picked": "As many picks, at least, as ",
-		"max_picked": "As many picks, at most, as ",
-	}[property]
+	p, _ := form.PropertyNamed(property)
+	return p.Lead
 }
 
 // SectionTies lists every tie of a section.
