@@ -80,7 +80,7 @@ func EnsureTelling(ctx context.Context, s *store.Store, start time.Time, hook st
 	if err != nil {
 		return err
 	}
-	if err := s.In(w.ID).SetNote(ctx, about); err != nil {
+	if err := s.InWorkspace(w.ID).SetNote(ctx, about); err != nil {
 		return err
 	}
 	m, err := s.CreateMember(ctx,
@@ -99,11 +99,11 @@ func EnsureTelling(ctx context.Context, s *store.Store, start time.Time, hook st
 	start = start.In(loc)
 	d := layout{ctx: ctx, store: s, workspace: w.ID, member: m.ID, start: start, random: rand.New(rand.NewPCG(1871, 1908))}
 	for _, l := range Lists() {
-		if _, err := s.In(w.ID).AddList(ctx, l.Key, l.Name, l.Table, m.ID, "begun"); err != nil {
+		if _, err := s.InWorkspace(w.ID).AddList(ctx, l.Key, l.Name, l.Table, m.ID, "begun"); err != nil {
 			return err
 		}
 	}
-	if _, err := s.In(w.ID).CreateForm(ctx, CanalDay()); err != nil {
+	if _, err := s.InWorkspace(w.ID).CreateForm(ctx, CanalDay()); err != nil {
 		return err
 	}
 	mooring := MooringRequest(start)
@@ -132,7 +132,7 @@ func EnsureTelling(ctx context.Context, s *store.Store, start time.Time, hook st
 // people are a reader, who sees the responses of two forms, somebody who was invited, and
 // a second workspace of the office and Nadia.
 func (d *layout) people() error {
-	in := d.store.In(d.workspace)
+	in := d.store.InWorkspace(d.workspace)
 	m, err := d.store.CreateMember(d.ctx, store.Member{WorkspaceID: d.workspace, Email: ReaderEmail, Name: "Tomás Aldecoa",
 		Role: store.Reader, PasswordHash: passwordHash})
 	if err != nil {
@@ -171,7 +171,7 @@ func (d *layout) secret(address, hook string) error {
 	if err != nil {
 		return err
 	}
-	_, err = d.store.In(d.workspace).Form(f.ID).NewHookSecret(d.ctx, hook, []byte(SampleSecret))
+	_, err = d.store.InWorkspace(d.workspace).Form(f.ID).NewHookSecret(d.ctx, hook, []byte(SampleSecret))
 	return err
 }
 
@@ -191,7 +191,7 @@ func (d *layout) views(address string) error {
 			Sort: "club", Up: true,
 		}},
 	} {
-		if _, err := d.store.In(d.workspace).Form(f.ID).SaveView(d.ctx, v); err != nil {
+		if _, err := d.store.InWorkspace(d.workspace).Form(f.ID).SaveView(d.ctx, v); err != nil {
 			return err
 		}
 	}
@@ -210,11 +210,11 @@ type layout struct {
 // add publishes a form and sends it n made-up responses by way of the engine,
 // so that only what it accepts is stored.
 func (d *layout) add(def *form.Form, n int, draw func(i int) (map[string]any, map[string][]string)) error {
-	f, err := d.store.In(d.workspace).CreateForm(d.ctx, def)
+	f, err := d.store.InWorkspace(d.workspace).CreateForm(d.ctx, def)
 	if err != nil {
 		return err
 	}
-	e, err := d.store.In(d.workspace).Form(f.ID).Publish(d.ctx, f.DraftVersion, d.member)
+	e, err := d.store.InWorkspace(d.workspace).Form(f.ID).Publish(d.ctx, f.DraftVersion, d.member)
 	if err != nil {
 		return err
 	}
@@ -232,7 +232,7 @@ func (d *layout) add(def *form.Form, n int, draw func(i int) (map[string]any, ma
 		at := d.start.AddDate(0, 0, -30).
 			Add(time.Duration(i) * 30 * 24 * time.Hour / time.Duration(n)).
 			Add(time.Duration(d.random.IntN(300)) * time.Minute)
-		taken, err := d.store.In(d.workspace).Form(f.ID).Taken(d.ctx)
+		taken, err := d.store.InWorkspace(d.workspace).Form(f.ID).Taken(d.ctx)
 		if err != nil {
 			return err
 		}
@@ -260,7 +260,7 @@ func (d *layout) add(def *form.Form, n int, draw func(i int) (map[string]any, ma
 		if l := links[strings.Join(params["club"], "")]; l != nil {
 			r.LinkID = &l.ID
 		}
-		going, err := p.GoesOut(nil, engine.Kept{Answers: stored.Answers, Parameters: params, Received: at}, at, engine.New)
+		going, err := p.GoesOut(nil, engine.Submitted{Answers: stored.Answers, Parameters: params, Received: at}, at, engine.New)
 		if err != nil {
 			return err
 		}
@@ -345,7 +345,7 @@ func (d *layout) links(f store.Form, def *form.Form) (map[string]*store.Link, er
 		return out, nil
 	}
 	for _, club := range clubs[:4] {
-		l, err := d.store.In(d.workspace).Form(f.ID).AddLink(
+		l, err := d.store.InWorkspace(d.workspace).Form(f.ID).AddLink(
 			d.ctx, store.Link{Name: "Letter to " + club, Parameters: map[string][]string{"club": {club}}},
 		)
 		if err != nil {

@@ -69,7 +69,7 @@ func TestEditsLeaveSampleFormsWhole(t *testing.T) {
 		require.NotNil(t, p, "%s, next season: %v", f.Key, form.Errors(remarks))
 		assert.Len(t, next.Dates(), len(f.Dates()))
 		for _, tag := range f.Languages() {
-			p, remarks := engine.Compile(f.In(tag))
+			p, remarks := engine.Compile(f.Translated(tag))
 			require.NotNil(t, p, "%s in %s: %v", f.Key, tag, form.Errors(remarks))
 		}
 	}

@@ -8,9 +8,9 @@ import (
 	"fmt"
 	"time"
 
+	"lazo/cache"
 	"lazo/core/engine"
 	"lazo/core/form"
-	"lazo/held"
 	"lazo/markdown"
 	"lazo/store"
 )
@@ -20,10 +20,10 @@ import (
 // workspace does, and an edition is compiled anew with each of its versions.
 type Programs struct {
 	store *store.Store
-	held  *held.Cache[programKey, sized]
+	held  *cache.Cache[programKey, sized]
 	lists *lists
-	uses  *held.Cache[store.EditionID, []string] // the lists of the workspace that an edition draws on
-	flows *held.Cache[store.EditionID, form.Flow]
+	uses  *cache.Cache[store.EditionID, []string] // the lists of the workspace that an edition draws on
+	flows *cache.Cache[store.EditionID, form.Flow]
 }
 
 type programKey struct {
@@ -83,15 +83,15 @@ func (c *Programs) Definition(ctx context.Context, id store.EditionID) (*form.Fo
 // New returns an empty cache over a store.
 func New(s *store.Store) *Programs {
 	return &Programs{
-		store: s, held: held.New(maxHeld, func(_ programKey, p sized) int { return p.bytes }), lists: newLists(s),
-		uses:  held.New(maxUses, func(_ store.EditionID, lists []string) int { return 100 + 40*len(lists) }),
-		flows: held.New(maxFlows, func(_ store.EditionID, f form.Flow) int { return 200 + 100*f.Len() }),
+		store: s, held: cache.New(maxHeld, func(_ programKey, p sized) int { return p.bytes }), lists: newLists(s),
+		uses:  cache.New(maxUses, func(_ store.EditionID, lists []string) int { return 100 + 40*len(lists) }),
+		flows: cache.New(maxFlows, func(_ store.EditionID, f form.Flow) int { return 200 + 100*f.Len() }),
 	}
 }
 
 // Flow returns how answers flow in an edition.
 func (c *Programs) Flow(ctx context.Context, id store.EditionID) (form.Flow, error) {
-	return c.flows.Of(id, func() (form.Flow, error) {
+	return c.flows.GetOrMake(id, func() (form.Flow, error) {
 		def, err := c.Definition(ctx, id)
 		if err != nil {
 			return form.Flow{}, err
@@ -102,12 +102,12 @@ func (c *Programs) Flow(ctx context.Context, id store.EditionID) (form.Flow, err
 
 // Get returns the program of an edition in its own language.
 func (c *Programs) Get(ctx context.Context, id store.EditionID) (*engine.Program, error) {
-	return c.In(ctx, id, "")
+	return c.ProgramIn(ctx, id, "")
 }
 
-// In returns the program of an edition in one of its languages; in its own for ""
+// ProgramIn returns the program of an edition in one of its languages; in its own for ""
 // and for a language that it is not in.
-func (c *Programs) In(ctx context.Context, id store.EditionID, language string) (*engine.Program, error) {
+func (c *Programs) ProgramIn(ctx context.Context, id store.EditionID, language string) (*engine.Program, error) {
 	p, err := c.program(ctx, programKey{EditionID: id, in: language})
 	return p.Program, err
 }
@@ -126,7 +126,7 @@ func (c *Programs) Renew(ctx context.Context, id store.EditionID, p *engine.Prog
 	if _, err := c.lists.states(ctx, id.Workspace, lists, true); err != nil {
 		return false, err
 	}
-	now, err := c.In(ctx, id, p.Form.Language)
+	now, err := c.ProgramIn(ctx, id, p.Form.Language)
 	return now != p, err
 }
 
@@ -151,11 +151,11 @@ func (c *Programs) program(ctx context.Context, key programKey) (sized, error) {
 	}
 	if key.in != "" { // nothing is held under a name that anyone can make up
 		own, err := c.program(ctx, programKey{EditionID: key.EditionID})
-		if err != nil || own.Form.In(key.in) == own.Form {
+		if err != nil || own.Form.Translated(key.in) == own.Form {
 			return own, err
 		}
 	}
-	return c.held.Of(key, func() (sized, error) {
+	return c.held.GetOrMake(key, func() (sized, error) {
 		ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), compileFor) // whoever asked first may leave
 		defer cancel()
 		return c.compile(ctx, key, states)
@@ -164,7 +164,7 @@ func (c *Programs) program(ctx context.Context, key programKey) (sized, error) {
 
 // use finds out which lists of the workspace an edition draws on.
 func (c *Programs) use(ctx context.Context, id store.EditionID) ([]string, error) {
-	return c.uses.Of(id, func() ([]string, error) {
+	return c.uses.GetOrMake(id, func() ([]string, error) {
 		e, err := c.store.Edition(ctx, id)
 		if err != nil {
 			return nil, err
@@ -182,10 +182,10 @@ func (c *Programs) compile(ctx context.Context, key programKey, states []store.L
 	if err != nil {
 		return sized{}, err
 	}
-	if def, err = c.lists.with(ctx, key.Workspace, def, states); err != nil {
+	if def, err = c.lists.withEntries(ctx, key.Workspace, def, states); err != nil {
 		return sized{}, err
 	}
-	p, remarks := engine.Compile(def.In(key.in))
+	p, remarks := engine.Compile(def.Translated(key.in))
 	if p == nil {
 		return sized{}, Unsound{key.EditionID, def, remarks}
 	}

@@ -7,8 +7,8 @@ import (
 	"sync/atomic"
 	"time"
 
+	"lazo/cache"
 	"lazo/core/form"
-	"lazo/held"
 	"lazo/store"
 )
 
@@ -17,8 +17,8 @@ import (
 type lists struct {
 	store  *store.Store
 	now    func() time.Time
-	tables *held.Cache[tableKey, form.Table]
-	newest *held.Cache[string, newest]
+	tables *cache.Cache[tableKey, form.Table]
+	newest *cache.Cache[string, newest]
 	change atomic.Int64 // counts the changes that were made here
 }
 
@@ -46,9 +46,9 @@ const (
 func newLists(s *store.Store) *lists {
 	return &lists{
 		store: s, now: time.Now,
-		tables: held.New(maxTables,
+		tables: cache.New(maxTables,
 			func(_ tableKey, t form.Table) int { return len(t.Entries) * len(t.Columns) * cellBytes }),
-		newest: held.New(maxNewest, func(key string, n newest) int { return len(key) + 60*len(n.states) }),
+		newest: cache.New(maxNewest, func(key string, n newest) int { return len(key) + 60*len(n.states) }),
 	}
 }
 
@@ -64,15 +64,15 @@ func (l *lists) states(
 	if n, ok := l.newest.Get(key); ok && !fresh && n.change == change && l.now().Sub(n.asked) < stateHolds {
 		return n.states, nil
 	}
-	states, err := l.store.In(ws).ListStates(ctx, keys)
+	states, err := l.store.InWorkspace(ws).ListStates(ctx, keys)
 	if err == nil {
 		l.newest.Add(key, newest{states, l.now(), change})
 	}
 	return states, err
 }
 
-// with is a form with what its lists of the workspace have.
-func (l *lists) with(
+// withEntries is a form with what its lists of the workspace have.
+func (l *lists) withEntries(
 	ctx context.Context, ws store.WorkspaceID, def *form.Form, states []store.ListState,
 ) (*form.Form, error) {
 	if len(states) == 0 {
@@ -80,8 +80,8 @@ func (l *lists) with(
 	}
 	tables := map[string]form.Table{}
 	for _, s := range states {
-		t, err := l.tables.Of(tableKey{s.ID, s.Version}, func() (form.Table, error) {
-			return l.store.In(ws).ListTable(ctx, s.ID, s.Version)
+		t, err := l.tables.GetOrMake(tableKey{s.ID, s.Version}, func() (form.Table, error) {
+			return l.store.InWorkspace(ws).ListTable(ctx, s.ID, s.Version)
 		})
 		if err != nil {
 			return nil, err
@@ -111,6 +111,6 @@ func (c *Programs) WithLists(ctx context.Context, ws store.WorkspaceID, def *for
 	if err != nil {
 		return nil, "", err
 	}
-	def, err = c.lists.with(ctx, ws, def, states)
+	def, err = c.lists.withEntries(ctx, ws, def, states)
 	return def, named(states), err
 }

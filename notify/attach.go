@@ -28,11 +28,11 @@ type attachment struct {
 const mostAttached = 8 << 20
 
 // attachments are what a letter carries.
-func (o *Office) attachments(ctx context.Context, l store.Letter, r store.Response) (out []attachment, err error) {
+func (o *Outgoing) attachments(ctx context.Context, l store.Letter, r store.Response) (out []attachment, err error) {
 	if len(l.Attach) == 0 {
 		return nil, nil
 	}
-	p, err := o.ties.Programs.In(ctx, l.EditionID(r.Edition), l.Language)
+	p, err := o.ties.Programs.ProgramIn(ctx, l.EditionID(r.Edition), l.Language)
 	if err != nil {
 		return nil, err
 	}
@@ -55,7 +55,7 @@ func (o *Office) attachments(ctx context.Context, l store.Letter, r store.Respon
 			}
 			out = append(out, files...)
 		default:
-			own, err := o.ties.Programs.In(ctx, l.EditionID(l.Edition), l.Language)
+			own, err := o.ties.Programs.ProgramIn(ctx, l.EditionID(l.Edition), l.Language)
 			if err != nil {
 				return nil, err
 			}
@@ -114,14 +114,14 @@ func calendar(p *engine.Program, r store.Response, now time.Time) []byte {
 }
 
 // files are those that came with the response, as far as a letter can carry them.
-func (o *Office) files(
+func (o *Outgoing) files(
 	ctx context.Context, p *engine.Program, l store.Letter, r store.Response,
 ) (out []attachment, err error) {
 	open, err := p.WithoutSensitive(r.Answers)
 	if err != nil {
 		return nil, err
 	}
-	uploads, err := o.store.In(l.WorkspaceID).Form(l.FormID).UploadsOf(ctx, r.Filling)
+	uploads, err := o.store.InWorkspace(l.WorkspaceID).Form(l.FormID).UploadsOf(ctx, r.Filling)
 	if err != nil {
 		return nil, err
 	}

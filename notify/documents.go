@@ -26,7 +26,7 @@ func DocumentOf(p *engine.Program, r store.Response, key string) (Document, erro
 
 func documentOf(p *engine.Program, r store.Response, key string, sent bool) (Document, error) {
 	name, body, size, err := p.Document(key,
-		engine.Kept{Answers: r.Answers, Parameters: r.Parameters, Received: r.ReceivedAt}, sent)
+		engine.Submitted{Answers: r.Answers, Parameters: r.Parameters, Received: r.ReceivedAt}, sent)
 	if errors.Is(err, engine.ErrNoDocument) {
 		err = store.ErrNotFound
 	}
@@ -61,7 +61,7 @@ func (d Document) FileName() string {
 
 // attached is a document as a letter carries it: on paper, or, if that can’t show its
 // letters, as a page to be printed.
-func (o *Office) attached(d Document, language string) (attachment, error) {
+func (o *Outgoing) attached(d Document, language string) (attachment, error) {
 	data, err := PDF(o.o.Now(), d)
 	var unshown *paper.UnshownError
 	if !errors.As(err, &unshown) {

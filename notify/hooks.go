@@ -218,8 +218,8 @@ func written(h http.Header) string {
 }
 
 // tell tells a program what stands in the outbox, and says what became of it.
-func (o *Office) tell(ctx context.Context, l store.Letter, r store.Response) (store.LetterState, string, error) {
-	in := o.store.In(l.WorkspaceID).Form(l.FormID)
+func (o *Outgoing) tell(ctx context.Context, l store.Letter, r store.Response) (store.LetterState, string, error) {
+	in := o.store.InWorkspace(l.WorkspaceID).Form(l.FormID)
 	address, err := in.Address(ctx)
 	if err != nil {
 		return "", "", err

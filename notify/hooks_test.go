@@ -55,13 +55,13 @@ func (p *place) hook(to, event, answers string) string {
 	l := store.Letter{Kind: store.Hook, ResponseID: &id, Edition: 1, Message: "desk", Recipient: to, Subject: event,
 		Body:   answers,
 		Reason: "Told always.", State: store.Waiting, DueAt: now, MadeAt: now}
-	require.NoError(p.t, p.db.In(p.form.WorkspaceID).Form(p.form.ID).Tell(context.Background(), l))
+	require.NoError(p.t, p.db.InWorkspace(p.form.WorkspaceID).Form(p.form.ID).Tell(context.Background(), l))
 	return id
 }
 
 func TestAProgramIsToldAndKnowsByWhom(t *testing.T) {
 	p, other := open(t, "told"), program(t)
-	secret, err := p.db.In(p.form.WorkspaceID).Form(p.form.ID).HookSecret(context.Background(), "desk")
+	secret, err := p.db.InWorkspace(p.form.WorkspaceID).Form(p.form.ID).HookSecret(context.Background(), "desk")
 	require.NoError(t, err)
 	p.work(nil, notify.Options{Networks: loopback})
 	id := p.hook(other.URL+"/boats", "received", `{"metres": 14}`)
@@ -86,7 +86,7 @@ func TestAProgramIsToldAndKnowsByWhom(t *testing.T) {
 	assert.Contains(t, letters[0].Asked, `"metres":14`)
 	assert.Equal(t, "200 OK\nthanks", letters[0].Reply)
 
-	_, err = p.db.In(p.form.WorkspaceID).Form(p.form.ID).NewHookSecret(context.Background(), "desk", nil)
+	_, err = p.db.InWorkspace(p.form.WorkspaceID).Form(p.form.ID).NewHookSecret(context.Background(), "desk", nil)
 	require.NoError(t, err)
 	p.hook(other.URL, "changed", `{"metres": 15}`)
 	p.state(store.Sent, "")
@@ -97,7 +97,7 @@ func TestAProgramIsToldAndKnowsByWhom(t *testing.T) {
 func TestOfWhatIsDeletedNothingIsTold(t *testing.T) {
 	p, other := open(t, "deleted"), program(t)
 	id := p.receive(`{"metres": 14, "name": "Ana Prado"}`)
-	in := p.db.In(p.form.WorkspaceID).Form(p.form.ID)
+	in := p.db.InWorkspace(p.form.WorkspaceID).Form(p.form.ID)
 	now := time.Now()
 	require.NoError(t, in.DeleteResponse(context.Background(), id,
 		store.Letter{Kind: store.Hook, Edition: 1, Message: "desk",
@@ -182,7 +182,7 @@ func TestAHookFollowsItsCondition(t *testing.T) {
 		"hooks": [{"key": "desk", "url": "https://desk.example/boats", "when": "metres > 5", "events": ["received"]}]}`))
 	require.NotNil(t, p, remarks)
 	r := store.Response{Answers: []byte(`{"metres": 14}`)}
-	going, err := p.GoesOut(nil, engine.Kept{Answers: r.Answers}, time.Now(), engine.New)
+	going, err := p.GoesOut(nil, engine.Submitted{Answers: r.Answers}, time.Now(), engine.New)
 	require.NoError(t, err)
 	letters := notify.Letters(1, r, going, time.Now())
 	require.Len(t, letters, 1)

@@ -56,11 +56,11 @@ func tellings(edition int, answers []byte, told []engine.Telling, at time.Time) 
 func OfDeletion(
 	ctx context.Context, programs Programs, edition int, r store.Response, at time.Time,
 ) ([]store.Letter, error) {
-	p, err := programs.In(ctx, r.EditionID(edition), r.Language)
+	p, err := programs.ProgramIn(ctx, r.EditionID(edition), r.Language)
 	if err != nil || r.ConfirmBy != nil {
 		return nil, err
 	}
-	told, err := p.ToldOfDeletion(engine.Kept{Answers: r.Answers, Parameters: r.Parameters, Received: r.ReceivedAt}, at)
+	told, err := p.ToldOfDeletion(engine.Submitted{Answers: r.Answers, Parameters: r.Parameters, Received: r.ReceivedAt}, at)
 	out := tellings(edition, fmt.Appendf(nil, `{"response": %q}`, r.ID), told, at)
 	for i := range out {
 		out[i].Reason = "Told that a response was deleted."
@@ -95,9 +95,9 @@ func Follow(
 	mode engine.Mode,
 ) error {
 	next.Goes = nil
-	now := engine.Kept{Answers: next.Answers, Parameters: next.Parameters, Received: next.ReceivedAt}
+	now := engine.Submitted{Answers: next.Answers, Parameters: next.Parameters, Received: next.ReceivedAt}
 	if before != nil && (next.ConfirmBy != nil || next.ConfirmedAt != nil) {
-		own, err := programs.In(ctx, next.EditionID(next.Edition), next.Language) // by which the link is looked at, too
+		own, err := programs.ProgramIn(ctx, next.EditionID(next.Edition), next.Language) // by which the link is looked at, too
 		if err != nil {
 			return err
 		}
@@ -113,7 +113,7 @@ func Follow(
 			return nil
 		}
 	}
-	p, err := programs.In(ctx, next.EditionID(edition), next.Language)
+	p, err := programs.ProgramIn(ctx, next.EditionID(edition), next.Language)
 	if err != nil {
 		return err
 	}

@@ -17,7 +17,7 @@ import (
 
 // compose writes a letter as a mail: as plain text and as HTML, with what it carries. Its
 // Message-ID is the same at every attempt.
-func (o *Office) compose(ctx context.Context, l store.Letter, r store.Response) (*gomail.Msg, error) {
+func (o *Outgoing) compose(ctx context.Context, l store.Letter, r store.Response) (*gomail.Msg, error) {
 	body, way, err := o.withAddresses(ctx, l, r)
 	if err != nil {
 		return nil, err
@@ -26,7 +26,7 @@ func (o *Office) compose(ctx context.Context, l store.Letter, r store.Response) 
 	if err != nil {
 		return nil, err
 	}
-	from := o.o.Server.From()
+	from := o.o.Server.Sender()
 	m := gomail.NewMsg(gomail.WithCharset(gomail.CharsetUTF8))
 	if from.Name == "" && l.WorkspaceID == 0 {
 		from.Name = "Lazo"
@@ -88,7 +88,7 @@ func oneLine(s string) string { return strings.Join(strings.Fields(s), " ") }
 
 // withAddresses puts the private addresses into a letter's text. One that asks for an
 // address to be confirmed says where, whatever else it says.
-func (o *Office) withAddresses(ctx context.Context, l store.Letter, r store.Response) (body, way string, err error) {
+func (o *Outgoing) withAddresses(ctx context.Context, l store.Letter, r store.Response) (body, way string, err error) {
 	body = l.Body
 	if l.Message == engine.ConfirmKey && !strings.Contains(body, engine.ConfirmLink) {
 		body += "\n\n" + engine.ConfirmLink

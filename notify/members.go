@@ -25,7 +25,7 @@ const digestAt = 6 * time.Hour
 const digestEvery = 5 * time.Minute
 
 // digests writes to the members who want it of new responses, each once a day.
-func (o *Office) digests(ctx context.Context) {
+func (o *Outgoing) digests(ctx context.Context) {
 	now := o.o.Now()
 	due := now.UTC().Truncate(24 * time.Hour).Add(digestAt)
 	if now.Before(due) {
@@ -46,7 +46,7 @@ func (o *Office) digests(ctx context.Context) {
 }
 
 // digest is the letter of new responses.
-func (o *Office) digest(m store.Member, since time.Time, news []store.News, now time.Time) store.Letter {
+func (o *Outgoing) digest(m store.Member, since time.Time, news []store.News, now time.Time) store.Letter {
 	all := 0
 	var b strings.Builder
 	b.WriteString("Dear " + text.Escape(m.Name) + ",\n\nsince " + since.UTC().Format("2 January, 15:04") +
@@ -69,12 +69,12 @@ func responses(n int) string {
 }
 
 // tellFailure writes to the members who want it that something could not be sent.
-func (o *Office) tellFailure(ctx context.Context, l store.Letter, answer string) error {
+func (o *Outgoing) tellFailure(ctx context.Context, l store.Letter, answer string) error {
 	if l.Message == failureKey || l.Message == digestKey || l.WorkspaceID == 0 {
 		return nil
 	}
 	now := o.o.Now()
-	return o.store.In(l.WorkspaceID).TellFailure(ctx, now, func(m store.Member) store.Letter {
+	return o.store.InWorkspace(l.WorkspaceID).TellFailure(ctx, now, func(m store.Member) store.Letter {
 		what := "The letter “" + text.Escape(l.Subject) + "” to " + text.Escape(l.Recipient) + " could not be sent. "
 		if l.Kind == store.Hook {
 			what = "The program at " + text.Escape(l.Recipient) + " could not be told. "

@@ -22,11 +22,11 @@ import (
 
 // Programs gives the program of an edition in a language.
 type Programs interface {
-	In(ctx context.Context, id store.EditionID, language string) (*engine.Program, error)
+	ProgramIn(ctx context.Context, id store.EditionID, language string) (*engine.Program, error)
 }
 
-// Ties are what the application lends to letters.
-type Ties struct {
+// Application are what the application lends to letters.
+type Application struct {
 	Programs Programs
 	// Site is the address of the application, such as https://forms.club.example.
 	Site string
@@ -62,11 +62,11 @@ const (
 	PerAddressADay   = 30
 )
 
-// Office delivers what stands in the outbox.
-type Office struct {
+// Outgoing delivers what stands in the outbox.
+type Outgoing struct {
 	store *store.Store
 	o     Options
-	ties  Ties
+	ties  Application
 	river *river.Client[pgx.Tx]
 
 	caller *caller // of other programs
@@ -87,7 +87,7 @@ const (
 )
 
 // New is an office over a store; it sends nothing until it is run.
-func New(s *store.Store, o Options) *Office {
+func New(s *store.Store, o Options) *Outgoing {
 	if o.Now == nil {
 		o.Now = time.Now
 	}
@@ -100,24 +100,24 @@ func New(s *store.Store, o Options) *Office {
 	if o.Rescue == 0 {
 		o.Rescue = 2 * attempt
 	}
-	return &Office{store: s, o: o, caller: newCaller(o.Networks)}
+	return &Outgoing{store: s, o: o, caller: newCaller(o.Networks)}
 }
 
 // Lend gives the office what the application lends to letters, before it is run.
-func (o *Office) Lend(ties Ties) { o.ties = ties }
+func (o *Outgoing) Lend(ties Application) { o.ties = ties }
 
 // Sends reports whether there is a mail server to send by.
-func (o *Office) Sends() bool { return o.o.Server != nil && !o.o.Holds }
+func (o *Outgoing) Sends() bool { return o.o.Server != nil && !o.o.Holds }
 
 // Holds reports whether nothing goes out by a setting, mails and hooks alike.
-func (o *Office) Holds() bool { return o.o.Holds }
+func (o *Outgoing) Holds() bool { return o.o.Holds }
 
 // Limits are those of an hour.
-func (o *Office) Limits() store.Limits { return o.o.Limits }
+func (o *Outgoing) Limits() store.Limits { return o.o.Limits }
 
 // Run delivers until it is told to stop; what is under way then is waited for. Several
 // copies may run at once.
-func (o *Office) Run(ctx context.Context) error {
+func (o *Outgoing) Run(ctx context.Context) error {
 	if err := Migrate(ctx, o.store); err != nil {
 		return err
 	}
@@ -154,7 +154,7 @@ func (o *Office) Run(ctx context.Context) error {
 }
 
 // handOn hands letters to workers as they become due, until ctx ends.
-func (o *Office) handOn(ctx context.Context) {
+func (o *Outgoing) handOn(ctx context.Context) {
 	tick := time.NewTicker(lookEvery)
 	defer tick.Stop()
 	var digested time.Time
@@ -179,7 +179,7 @@ func (o *Office) handOn(ctx context.Context) {
 	}
 }
 
-func (o *Office) hand(ctx context.Context, tx pgx.Tx, due []store.Due) error {
+func (o *Outgoing) hand(ctx context.Context, tx pgx.Tx, due []store.Due) error {
 	jobs := make([]river.InsertManyParams, len(due))
 	for i, d := range due {
 		jobs[i] = river.InsertManyParams{Args: delivery{d.ID, d.Round}, InsertOpts: &river.InsertOpts{Queue: queue}}

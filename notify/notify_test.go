@@ -105,16 +105,16 @@ func openIn(t *testing.T, db *store.Store, key string) *place {
 	require.NoError(t, err)
 	def, remarks := form.Read(fmt.Appendf(nil, boats, key))
 	require.NotNil(t, def, remarks)
-	f, err := db.In(w.ID).CreateForm(ctx, def)
+	f, err := db.InWorkspace(w.ID).CreateForm(ctx, def)
 	require.NoError(t, err)
-	_, err = db.In(w.ID).Form(f.ID).Publish(ctx, f.DraftVersion, m.ID)
+	_, err = db.InWorkspace(w.ID).Form(f.ID).Publish(ctx, f.DraftVersion, m.ID)
 	require.NoError(t, err)
 	p, remarks := engine.Compile(def)
 	require.NotNil(t, p, remarks)
 	return &place{t: t, db: db, form: f, program: p}
 }
 
-func (p *place) In(context.Context, store.EditionID, string) (*engine.Program, error) {
+func (p *place) ProgramIn(context.Context, store.EditionID, string) (*engine.Program, error) {
 	return p.program, nil
 }
 
@@ -135,14 +135,14 @@ func (p *place) receive(answers string) string {
 	got, err := p.db.AddResponse(context.Background(), r)
 	require.NoError(p.t, err)
 	require.Equal(p.t, store.Received, got)
-	r, err = p.db.In(p.form.WorkspaceID).Form(p.form.ID).ResponseOf(context.Background(), r.Filling)
+	r, err = p.db.InWorkspace(p.form.WorkspaceID).Form(p.form.ID).ResponseOf(context.Background(), r.Filling)
 	require.NoError(p.t, err)
 	return r.ID
 }
 
 func (p *place) letters() []store.LetterOf {
 	p.t.Helper()
-	letters, err := p.db.In(p.form.WorkspaceID).Letters(context.Background(), store.Outbox{Form: p.form.ID})
+	letters, err := p.db.InWorkspace(p.form.WorkspaceID).Letters(context.Background(), store.Outbox{Form: p.form.ID})
 	require.NoError(p.t, err)
 	return letters
 }
@@ -181,8 +181,8 @@ func (p *place) work(server notify.Server, o notify.Options) (stop func()) {
 }
 
 // ties are what letters are lent; programs may be nil where none is judged again.
-func ties(programs notify.Programs) notify.Ties {
-	return notify.Ties{Site: "https://forms.lake.example", Programs: programs,
+func ties(programs notify.Programs) notify.Application {
+	return notify.Application{Site: "https://forms.lake.example", Programs: programs,
 		HTML: func(s string) template.HTML { return template.HTML("<p>" + template.HTMLEscapeString(s) + "</p>") },
 		ChangeAddress: func(_ context.Context, r store.Response) (string, error) {
 			return "https://forms.lake.example/r/" + r.ID, nil
@@ -284,7 +284,7 @@ func TestAReminderIsJudgedAgainAtItsMoment(t *testing.T) {
 	b, address := box(t, nil)
 	smtp, err := notify.SMTP("smtp://"+address+"?tls=none", "office@pedralta.example")
 	require.NoError(t, err)
-	in := p.db.In(p.form.WorkspaceID).Form(p.form.ID)
+	in := p.db.InWorkspace(p.form.WorkspaceID).Form(p.form.ID)
 	day := time.Now().UTC().AddDate(0, 0, 30)
 	stays := p.receive(`{"email": "ana@lake.example", "day": "` + day.Format(time.DateOnly) + `"}`)
 	goes := p.receive(`{"email": "bo@lake.example", "day": "` + day.Format(time.DateOnly) + `"}`)
@@ -429,7 +429,7 @@ func TestMembersHearOfNewResponsesAndOfFailures(t *testing.T) {
 // all are the letters of the workspace, those that are of no form too.
 func (p *place) all() []store.LetterOf {
 	p.t.Helper()
-	letters, err := p.db.In(p.form.WorkspaceID).Letters(context.Background(), store.Outbox{})
+	letters, err := p.db.InWorkspace(p.form.WorkspaceID).Letters(context.Background(), store.Outbox{})
 	require.NoError(p.t, err)
 	return letters
 }

@@ -22,7 +22,7 @@ type Server interface {
 	// Send hands one letter over; it has been taken if the error is nil.
 	Send(ctx context.Context, m *gomail.Msg) error
 	// From is the address that letters come from.
-	From() mail.Address
+	Sender() mail.Address
 }
 
 // smtpServer is a mail server that is spoken to by SMTP. A few connections are kept open
@@ -124,7 +124,7 @@ func Greet(ctx context.Context, to Server) error {
 // Try sends one mail that says that it is a try.
 func Try(ctx context.Context, by Server, to string) error {
 	m := gomail.NewMsg()
-	from := by.From()
+	from := by.Sender()
 	m.FromMailAddress(&from)
 	if err := m.To(to); err != nil {
 		return fmt.Errorf("“%s” is no address that a mail goes to: %w", to, err)
@@ -135,8 +135,8 @@ func Try(ctx context.Context, by Server, to string) error {
 	return by.Send(ctx, m)
 }
 
-// From is the address that letters come from.
-func (s *smtpServer) From() mail.Address { return s.from }
+// Sender is the address that letters come from.
+func (s *smtpServer) Sender() mail.Address { return s.from }
 
 // Send hands one letter over.
 func (s *smtpServer) Send(ctx context.Context, m *gomail.Msg) error {

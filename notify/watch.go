@@ -36,7 +36,7 @@ func (w *watch) met(err error) {
 }
 
 // count tells how an attempt ended.
-func (o *Office) count(kind store.LetterKind, became store.LetterState) {
+func (o *Outgoing) count(kind store.LetterKind, became store.LetterState) {
 	if o.o.Counted != nil {
 		o.o.Counted(kind, became)
 	}

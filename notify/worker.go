@@ -48,7 +48,7 @@ const tooOld = 72 * time.Hour
 // worker sends letters.
 type worker struct {
 	river.WorkerDefaults[delivery]
-	office *Office
+	office *Outgoing
 }
 
 // Work sends one letter, if it is still to be sent.
@@ -71,7 +71,7 @@ var HookWaits = []time.Duration{
 // teller tells programs.
 type teller struct {
 	river.WorkerDefaults[telling]
-	office *Office
+	office *Outgoing
 }
 
 // Work tells one program, if it is still to be told.
@@ -86,7 +86,7 @@ func (w *teller) NextRetry(job *river.Job[telling]) time.Time {
 
 // attend sends one letter, or tells one program, and notes what became of it; last is the
 // last attempt at it.
-func (o *Office) attend(ctx context.Context, job delivery, last bool) error {
+func (o *Outgoing) attend(ctx context.Context, job delivery, last bool) error {
 	due := store.Due{ID: job.Letter, Round: job.Round}
 	l, r, err := o.store.Claim(ctx, due)
 	if errors.Is(err, store.ErrNotFound) {
@@ -133,7 +133,7 @@ func (o *Office) attend(ctx context.Context, job delivery, last bool) error {
 }
 
 // send sends a letter and says what became of it; nothing if it waits for another moment.
-func (o *Office) send(
+func (o *Outgoing) send(
 	ctx context.Context, due store.Due, l store.Letter, r store.Response,
 ) (store.LetterState, string, error) {
 	switch {
@@ -178,22 +178,22 @@ func (o *Office) send(
 
 // judgeAgain judges a letter at its moment: why it does not go after all, or the moment to
 // which it moved. Its words become those of now.
-func (o *Office) judgeAgain(
+func (o *Outgoing) judgeAgain(
 	ctx context.Context, l *store.Letter, r store.Response,
 ) (why string, moved time.Time, err error) {
 	edition := l.Edition
-	live, err := o.store.In(l.WorkspaceID).Form(l.FormID).Live(ctx)
+	live, err := o.store.InWorkspace(l.WorkspaceID).Form(l.FormID).Live(ctx)
 	if err == nil {
 		edition = live.Edition
 	} else if !errors.Is(err, store.ErrNotFound) {
 		return "", moved, err
 	}
-	p, err := o.ties.Programs.In(ctx, l.EditionID(edition), l.Language)
+	p, err := o.ties.Programs.ProgramIn(ctx, l.EditionID(edition), l.Language)
 	if err != nil {
 		return "", moved, err
 	}
 	now := o.o.Now()
-	going, err := p.GoesOut(nil, engine.Kept{Answers: r.Answers, Parameters: r.Parameters, Received: r.ReceivedAt}, now,
+	going, err := p.GoesOut(nil, engine.Submitted{Answers: r.Answers, Parameters: r.Parameters, Received: r.ReceivedAt}, now,
 		engine.Staff)
 	if err != nil {
 		return "", moved, err

@@ -68,7 +68,7 @@ func (s *Store) DeleteAccount(ctx context.Context, id AccountID) error {
 			return err
 		}
 		for _, m := range all {
-			if err := s.In(m.WorkspaceID).lockOwners(tx, m.ID, false); err != nil {
+			if err := s.InWorkspace(m.WorkspaceID).lockOwners(tx, m.ID, false); err != nil {
 				return err
 			}
 		}

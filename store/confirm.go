@@ -102,7 +102,7 @@ func (s *Store) sweepUnconfirmed(ctx context.Context) error {
 		Order("confirm_by").Limit(500).Find(&late).Error
 	for _, r := range late {
 		if err == nil {
-			err = s.In(r.WorkspaceID).Form(r.FormID).DeleteResponse(ctx, r.ID)
+			err = s.InWorkspace(r.WorkspaceID).Form(r.FormID).DeleteResponse(ctx, r.ID)
 		}
 		if errors.Is(err, ErrNotFound) { // its respondent, or another copy, was quicker
 			err = nil

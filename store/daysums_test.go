@@ -21,7 +21,7 @@ import (
 func TestDaysAddUpToAll(t *testing.T) {
 	ctx := context.Background()
 	f, m, lens := lensOf(t, "days-add-up")
-	in := db.In(f.WorkspaceID).Form(f.ID)
+	in := db.InWorkspace(f.WorkspaceID).Form(f.ID)
 	seed := uint64(time.Now().UnixNano())
 	t.Log("seed", seed)
 	rng := rand.New(rand.NewPCG(5, seed))

@@ -26,7 +26,7 @@ func TestWhoAsksForMuchKeepsNobodyWaiting(t *testing.T) {
 	for range 60 {
 		asking.Go(func() {
 			much := store.By(ctx, 1)
-			err := desk.In(f.WorkspaceID).Form(f.ID).AtOnce(much, func(store.Snapshot) error {
+			err := desk.InWorkspace(f.WorkspaceID).Form(f.ID).AtOnce(much, func(store.Snapshot) error {
 				<-ctx.Done()
 				return ctx.Err()
 			})
@@ -40,8 +40,8 @@ func TestWhoAsksForMuchKeepsNobodyWaiting(t *testing.T) {
 	for range 20 {
 		soon, cancel := context.WithTimeout(store.By(ctx, 2), 5*time.Second)
 		defer cancel()
-		require.NoError(t, desk.In(other.WorkspaceID).Form(other.ID).AtOnce(soon, func(store.Snapshot) error { return nil }))
-		_, err := desk.In(f.WorkspaceID).Form(f.ID).Get(soon)
+		require.NoError(t, desk.InWorkspace(other.WorkspaceID).Form(other.ID).AtOnce(soon, func(store.Snapshot) error { return nil }))
+		_, err := desk.InWorkspace(f.WorkspaceID).Form(f.ID).Get(soon)
 		require.NoError(t, err)
 	}
 	public, _ := db.Connections()

@@ -9,8 +9,8 @@ import (
 
 	"gorm.io/gorm"
 
+	"lazo/cache"
 	"lazo/core/form"
-	"lazo/held"
 )
 
 // draftKey is a state of a form's draft, which is never another.
@@ -22,8 +22,8 @@ type draftKey struct {
 // draftsHeld bounds the drafts that are remembered, in bytes, about.
 const draftsHeld = 32 << 20
 
-func newDrafts() *held.Cache[draftKey, *form.Form] {
-	return held.New(draftsHeld, func(_ draftKey, f *form.Form) int {
+func newDrafts() *cache.Cache[draftKey, *form.Form] {
+	return cache.New(draftsHeld, func(_ draftKey, f *form.Form) int {
 		size := 4000
 		for p := range f.Places() {
 			size += 2000 + 200*len(p.Item.Choices)
@@ -38,7 +38,7 @@ func newDrafts() *held.Cache[draftKey, *form.Form] {
 // Draft is what the draft of a form says, read once for each of its versions. It is
 // shared, and must not be changed.
 func (s *Store) Draft(f Form) (*form.Form, error) {
-	return s.drafts.Of(draftKey{f.ID, f.DraftVersion}, f.Definition)
+	return s.drafts.GetOrMake(draftKey{f.ID, f.DraftVersion}, f.Definition)
 }
 
 // Clash is an edit that meets one that someone else made meanwhile. Nothing was

@@ -336,7 +336,7 @@ func (in InForm) PutLive(ctx context.Context, number int) error {
 
 // Edition finds an edition of a form of the workspace.
 func (s *Store) Edition(ctx context.Context, id EditionID) (Edition, error) {
-	return s.In(id.Workspace).Form(id.Form).Edition(ctx, id.Number)
+	return s.InWorkspace(id.Workspace).Form(id.Form).Edition(ctx, id.Number)
 }
 
 // Edition finds an edition of the form.

@@ -5,19 +5,19 @@ import "gorm.io/gorm"
 // The ids of what the database keeps, each of its own type, so that none is taken for
 // another.
 type (
-	WorkspaceID  int64
-	MemberID     int64
-	FormID       int64
-	LinkID       int64
-	RehearsalID  int64
-	KeptID       int64 // of a kept section
-	ListID       int64
-	ViewID       int64
-	IntakeID     int64
-	LetterID     int64 // of what goes out
-	AccountID    int64
-	InvitationID int64
-	SignInID     string // a UUID
+	WorkspaceID    int64
+	MemberID       int64
+	FormID         int64
+	LinkID         int64
+	RehearsalID    int64
+	SavedSectionID int64 // of a kept section
+	ListID         int64
+	ViewID         int64
+	IntakeID       int64
+	LetterID       int64 // of what goes out
+	AccountID      int64
+	InvitationID   int64
+	SignInID       string // a UUID
 )
 
 // InWorkspace is what belongs to a workspace. A query that is not bound to one can't be
@@ -28,12 +28,12 @@ type InWorkspace struct {
 	reader    MemberID // a reader, to whom only chosen forms are there; 0 for all of it
 }
 
-// In is what belongs to a workspace.
-func (s *Store) In(id WorkspaceID) InWorkspace { return InWorkspace{s, id, 0} }
+// InWorkspace is what belongs to a workspace.
+func (s *Store) InWorkspace(id WorkspaceID) InWorkspace { return InWorkspace{s, id, 0} }
 
-// For is what is there for a member: of their workspace what their role lets them see.
-func (s *Store) For(m Member) InWorkspace {
-	in := s.In(m.WorkspaceID)
+// ForMember is what is there for a member: of their workspace what their role lets them see.
+func (s *Store) ForMember(m Member) InWorkspace {
+	in := s.InWorkspace(m.WorkspaceID)
 	if m.Role == Reader {
 		in.reader = m.ID
 	}

@@ -44,17 +44,20 @@ func (in InForm) DeleteRehearsal(ctx context.Context, id RehearsalID) error {
 		Error
 }
 
-// KeptSection is a section kept for use in other forms of the workspace.
-type KeptSection struct {
-	ID          KeptID
+// SavedSection is a section kept for use in other forms of the workspace.
+type SavedSection struct {
+	ID          SavedSectionID
 	WorkspaceID WorkspaceID
 	Name        string
 	Definition  JSON `gorm:"type:jsonb"`
 	MadeAt      time.Time
 }
 
-// KeepSection keeps a section under a name; one of the same name is replaced.
-func (in InWorkspace) KeepSection(ctx context.Context, k KeptSection) error {
+// TableName is the table that saved sections stand in.
+func (SavedSection) TableName() string { return "kept_sections" }
+
+// SaveSection keeps a section under a name; one of the same name is replaced.
+func (in InWorkspace) SaveSection(ctx context.Context, k SavedSection) error {
 	k.WorkspaceID = in.workspace
 	k.MadeAt = time.Now()
 	return in.store.db.WithContext(ctx).Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "workspace_id"},
@@ -62,15 +65,15 @@ func (in InWorkspace) KeepSection(ctx context.Context, k KeptSection) error {
 		DoUpdates: clause.AssignmentColumns([]string{"definition", "made_at"})}).Create(&k).Error
 }
 
-// KeptSections lists the sections that a workspace keeps, by name.
-func (in InWorkspace) KeptSections(ctx context.Context) ([]KeptSection, error) {
-	var out []KeptSection
+// SavedSections lists the sections that a workspace keeps, by name.
+func (in InWorkspace) SavedSections(ctx context.Context) ([]SavedSection, error) {
+	var out []SavedSection
 	return out, in.store.db.WithContext(ctx).Scopes(in.ofWorkspace).Order("name").Find(&out).Error
 }
 
-// KeptSection finds a section that a workspace keeps.
-func (in InWorkspace) KeptSection(ctx context.Context, id KeptID) (KeptSection, error) {
-	var k KeptSection
+// SavedSection finds a section that a workspace keeps.
+func (in InWorkspace) SavedSection(ctx context.Context, id SavedSectionID) (SavedSection, error) {
+	var k SavedSection
 	return k, plain(in.store.db.WithContext(ctx).Scopes(in.ofWorkspace).Where("id = ?", id).First(&k).Error)
 }
 

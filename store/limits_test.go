@@ -44,11 +44,11 @@ func TestLimitsHoldForAnyBatches(t *testing.T) {
 			store.Member{WorkspaceID: w.ID, Email: fmt.Sprintf("b%d@lakeside.example", forms), Name: "B",
 				PasswordHash: "x"})
 		require.NoError(rt, err)
-		f, err := db.In(w.ID).CreateForm(ctx,
+		f, err := db.InWorkspace(w.ID).CreateForm(ctx,
 			&form.Form{Lazo: 1, Key: fmt.Sprintf("batches-%d", forms), Title: "Batches", Timezone: "UTC",
 				Pages: []*form.Page{{Key: "p", Sections: []*form.Section{{Key: "s"}}}}})
 		require.NoError(rt, err)
-		_, err = db.In(w.ID).Form(f.ID).Publish(ctx, f.DraftVersion, m.ID)
+		_, err = db.InWorkspace(w.ID).Form(f.ID).Publish(ctx, f.DraftVersion, m.ID)
 		require.NoError(rt, err)
 		limits := store.Limits{Form: rapid.IntRange(3, 12).Draw(rt, "form"), Address: rapid.IntRange(1, 4).Draw(rt, "hour"),
 			Day: rapid.IntRange(4, 8).Draw(rt, "day")}

@@ -26,12 +26,12 @@ func TestMigrationsGoBackAndForth(t *testing.T) {
 	defer done()
 	w, err := s.CreateWorkspace(ctx, "Harbour")
 	require.NoError(t, err)
-	f, err := s.In(w.ID).CreateForm(ctx, &form.Form{Lazo: 1, Key: "back-and-forth", Title: "T", Timezone: "UTC"})
+	f, err := s.InWorkspace(w.ID).CreateForm(ctx, &form.Form{Lazo: 1, Key: "back-and-forth", Title: "T", Timezone: "UTC"})
 	require.NoError(t, err)
 	m, err := s.CreateMember(ctx,
 		store.Member{WorkspaceID: w.ID, Email: "ana@pedralta.example", Name: "Ana", PasswordHash: "x"})
 	require.NoError(t, err)
-	_, err = s.In(w.ID).Form(f.ID).Publish(ctx, f.DraftVersion, m.ID)
+	_, err = s.InWorkspace(w.ID).Form(f.ID).Publish(ctx, f.DraftVersion, m.ID)
 	require.NoError(t, err)
 	for i := range 7 {
 		_, err := s.AddResponse(ctx, store.Response{WorkspaceID: w.ID, FormID: f.ID, Edition: 1, Answers: []byte(`{}`),

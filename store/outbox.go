@@ -196,7 +196,7 @@ func (s *Store) HandOn(
 		for _, d := range due {
 			over, never := "", false
 			if d.Kind == Mail {
-				if over, never, err = spent.over(ctx, limits, d.Form, d.Recipient, d.Answered); err != nil {
+				if over, never, err = spent.breaks(ctx, limits, d.Form, d.Recipient, d.Answered); err != nil {
 					return err
 				}
 			}
@@ -244,9 +244,9 @@ type spending struct {
 // toAddress is how many letters went to an address.
 type toAddress struct{ Hour, Day int }
 
-// over says which limit one more letter would break, "" for none, and counts it if not; never
+// breaks says which limit one more letter would break, "" for none, and counts it if not; never
 // tells that it is not to wait for its turn. An address is the same however it is spelt.
-func (s *spending) over(
+func (s *spending) breaks(
 	ctx context.Context, limits Limits, form FormID, to string, answered bool,
 ) (why string, never bool, err error) {
 	hour := s.now.Add(-time.Hour)
@@ -307,7 +307,7 @@ func (s *Store) Claim(ctx context.Context, d Due) (Letter, Response, error) {
 	if l.ResponseID == nil {
 		return l, Response{}, nil
 	}
-	r, err := s.In(l.WorkspaceID).Form(l.FormID).Response(ctx, *l.ResponseID)
+	r, err := s.InWorkspace(l.WorkspaceID).Form(l.FormID).Response(ctx, *l.ResponseID)
 	return l, r, err
 }
 

@@ -31,7 +31,7 @@ func at(l store.Letter, when time.Time, became bool) store.Letter {
 // outbox is what stands in a form's outbox, the oldest first, as "message to state".
 func outbox(t *testing.T, f store.Form) (says []string, letters []store.LetterOf) {
 	t.Helper()
-	letters, err := db.In(f.WorkspaceID).Letters(context.Background(), store.Outbox{Form: f.ID})
+	letters, err := db.InWorkspace(f.WorkspaceID).Letters(context.Background(), store.Outbox{Form: f.ID})
 	require.NoError(t, err)
 	for i := len(letters) - 1; i >= 0; i-- {
 		says = append(says, letters[i].Message+" "+letters[i].Recipient+" "+string(letters[i].State))
@@ -58,9 +58,9 @@ func TestLettersAreWrittenWithTheResponse(t *testing.T) {
 		t.Error("nobody was told")
 	}
 
-	stored, err := db.In(f.WorkspaceID).Form(f.ID).ResponseOf(ctx, r.Filling)
+	stored, err := db.InWorkspace(f.WorkspaceID).Form(f.ID).ResponseOf(ctx, r.Filling)
 	require.NoError(t, err)
-	require.NoError(t, db.In(f.WorkspaceID).Form(f.ID).DeleteResponse(ctx, stored.ID))
+	require.NoError(t, db.InWorkspace(f.WorkspaceID).Form(f.ID).DeleteResponse(ctx, stored.ID))
 	says, _ = outbox(t, f)
 	assert.Empty(t, says, "what is erased sends nothing")
 
@@ -76,7 +76,7 @@ func TestLettersAreWrittenWithTheResponse(t *testing.T) {
 func TestALetterWithAMomentMovesWithIt(t *testing.T) {
 	ctx := context.Background()
 	f, _ := publish(t, "moments")
-	in := db.In(f.WorkspaceID).Form(f.ID)
+	in := db.InWorkspace(f.WorkspaceID).Form(f.ID)
 	day := time.Now().Truncate(time.Second).AddDate(0, 0, 10)
 	r := response(f, 1)
 	r.Goes = []store.Letter{at(letter("reminder", "ana@lake.example"), day, true)}
@@ -172,13 +172,13 @@ func TestLettersAreHeldLetGoAndCancelled(t *testing.T) {
 	_, err := db.AddResponse(ctx, r)
 	require.NoError(t, err)
 	_, letters := outbox(t, f)
-	id, in := letters[0].ID, db.In(f.WorkspaceID)
+	id, in := letters[0].ID, db.InWorkspace(f.WorkspaceID)
 	state := func() store.LetterState {
 		l, err := in.Letter(ctx, id)
 		require.NoError(t, err)
 		return l.State
 	}
-	require.ErrorIs(t, db.In(other.WorkspaceID).Hold(ctx, id), store.ErrNotFound, "another workspace’s is not there")
+	require.ErrorIs(t, db.InWorkspace(other.WorkspaceID).Hold(ctx, id), store.ErrNotFound, "another workspace’s is not there")
 	require.NoError(t, in.Hold(ctx, id))
 	require.ErrorIs(t, in.Hold(ctx, id), store.ErrConflict)
 	n, err := db.HandOn(ctx, time.Now(), store.Limits{Form: 9, Address: 9}, true,

@@ -22,7 +22,7 @@ func harbour(t *testing.T, email string) (store.InWorkspace, store.Member) {
 	m, err := db.CreateMember(context.Background(),
 		store.Member{WorkspaceID: w.ID, Email: email, Name: "Ana", PasswordHash: "x"})
 	require.NoError(t, err)
-	return db.In(w.ID), m
+	return db.InWorkspace(w.ID), m
 }
 
 func TestAWorkspaceKeepsAnOwner(t *testing.T) {
@@ -122,10 +122,10 @@ func TestWhatARemovedPersonMadeStays(t *testing.T) {
 	m, _, err := db.SignedIn(ctx, signIn.ID)
 	require.NoError(t, err)
 	assert.Equal(t, store.Reader, m.Role, "it holds from then on")
-	_, err = db.For(m).Form(f.ID).Get(ctx)
+	_, err = db.ForMember(m).Form(f.ID).Get(ctx)
 	require.NoError(t, err)
 	require.NoError(t, in.Remove(ctx, bo.ID))
-	_, err = db.For(m).Form(f.ID).Get(ctx)
+	_, err = db.ForMember(m).Form(f.ID).Get(ctx)
 	require.ErrorIs(t, err, store.ErrNotFound)
 	m, _, err = db.SignedIn(ctx, signIn.ID)
 	require.NoError(t, err)

@@ -41,7 +41,7 @@ func TestWhatMayBeSecondsOldIsReadFromAReplica(t *testing.T) {
 
 	w, err := s.CreateWorkspace(ctx, "Followed")
 	require.NoError(t, err)
-	in := s.In(w.ID)
+	in := s.InWorkspace(w.ID)
 	add := func(key string) store.Form {
 		f, err := in.CreateForm(ctx, &form.Form{Lazo: 1, Key: key, Title: key, Timezone: "UTC"})
 		require.NoError(t, err)

@@ -284,7 +284,7 @@ func (s *Store) ResponseTold(ctx context.Context, id string) (Response, error) {
 		uuid(id)).First(&at).Error; err != nil {
 		return at, plain(err)
 	}
-	return s.In(at.WorkspaceID).Form(at.FormID).Response(ctx, id)
+	return s.InWorkspace(at.WorkspaceID).Form(at.FormID).Response(ctx, id)
 }
 
 // Response finds a response of a form.

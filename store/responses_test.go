@@ -16,7 +16,7 @@ import (
 func TestWhatChangesNothingIsNotRemembered(t *testing.T) {
 	ctx := context.Background()
 	f, m, _ := lensOf(t, "changes-nothing")
-	in := db.In(f.WorkspaceID).Form(f.ID)
+	in := db.InWorkspace(f.WorkspaceID).Form(f.ID)
 	filling := uuid.NewString()
 	_, err := db.AddResponse(ctx, store.Response{WorkspaceID: f.WorkspaceID, FormID: f.ID, Edition: 1, Filling: filling,
 		Answers: []byte(`{"n": 1.0, "nm": "Ana"}`), ReceivedAt: time.Now()})
@@ -41,7 +41,7 @@ func TestWhatChangesNothingIsNotRemembered(t *testing.T) {
 func TestWhatWasWithdrawnDoesNotCount(t *testing.T) {
 	ctx := context.Background()
 	f, m, _ := lensOf(t, "withdrawn-counts")
-	in := db.In(f.WorkspaceID).Form(f.ID)
+	in := db.InWorkspace(f.WorkspaceID).Form(f.ID)
 	link, err := in.AddLink(ctx, store.Link{Name: "Letter", Parameters: map[string][]string{}})
 	require.NoError(t, err)
 	send := func() store.Reception {

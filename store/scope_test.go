@@ -21,7 +21,7 @@ func TestAHandleOfAnotherWorkspaceFindsNothing(t *testing.T) {
 	_, err := db.AddUpload(ctx, store.Upload{FormID: f.ID, Filling: filling, Item: "a.photo", Name: "x", MediaType: "x"},
 		strings.NewReader("ten bytes."), 100)
 	require.NoError(t, err)
-	_, err = db.In(f.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, m.ID, form.SetProperty("", "title", "Scoped, too"))
+	_, err = db.InWorkspace(f.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, m.ID, form.SetProperty("", "title", "Scoped, too"))
 	require.NoError(t, err)
 
 	type seen struct {
@@ -45,10 +45,10 @@ func TestAHandleOfAnotherWorkspaceFindsNothing(t *testing.T) {
 		require.NoError(t, err)
 		return s
 	}
-	assert.Equal(t, seen{files: 1, counted: 1, bytes: 10, undo: 1}, look(db.In(f.WorkspaceID).Form(f.ID)))
+	assert.Equal(t, seen{files: 1, counted: 1, bytes: 10, undo: 1}, look(db.InWorkspace(f.WorkspaceID).Form(f.ID)))
 	none := store.ErrNotFound
 	assert.Equal(t, seen{live: none, address: none, edition: none, met: none},
-		look(db.In(f.WorkspaceID+1_000_000).Form(f.ID)))
+		look(db.InWorkspace(f.WorkspaceID+1_000_000).Form(f.ID)))
 }
 
 // A way back that a copy of the version before has made is found by its filling once it was
@@ -56,7 +56,7 @@ func TestAHandleOfAnotherWorkspaceFindsNothing(t *testing.T) {
 func TestWaysBackOfACopyOfBeforeAreErased(t *testing.T) {
 	ctx := context.Background()
 	f, _ := publish(t, "ways-of-before")
-	in := db.In(f.WorkspaceID).Form(f.ID)
+	in := db.InWorkspace(f.WorkspaceID).Form(f.ID)
 	r := response(f, 1)
 	_, err := db.AddResponse(ctx, r)
 	require.NoError(t, err)

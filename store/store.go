@@ -27,8 +27,8 @@ import (
 	"github.com/pressly/goose/v3/lock"
 	"gorm.io/gorm"
 
+	"lazo/cache"
 	"lazo/core/form"
-	"lazo/held"
 	"lazo/turns"
 )
 
@@ -49,7 +49,7 @@ type Store struct {
 	db   *gorm.DB
 	pool *pgxpool.Pool
 
-	drafts   *held.Cache[draftKey, *form.Form]
+	drafts   *cache.Cache[draftKey, *form.Form]
 	outgoing chan struct{} // see Outgoing
 	replica  *replica      // nil for none
 	shared   bool          // see OpenShared

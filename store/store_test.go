@@ -40,10 +40,10 @@ func publish(t *testing.T, key string) (store.Form, store.Member) {
 	m, err := db.CreateMember(ctx,
 		store.Member{WorkspaceID: w.ID, Email: key + "@lakeside.example", Name: key, PasswordHash: "x"})
 	require.NoError(t, err)
-	f, err := db.In(w.ID).CreateForm(ctx, &form.Form{Lazo: 1, Key: key, Title: key, Timezone: "UTC",
+	f, err := db.InWorkspace(w.ID).CreateForm(ctx, &form.Form{Lazo: 1, Key: key, Title: key, Timezone: "UTC",
 		Pages: []*form.Page{{Key: "p", Sections: []*form.Section{{Key: "s"}}}}})
 	require.NoError(t, err)
-	_, err = db.In(w.ID).Form(f.ID).Publish(ctx, f.DraftVersion, m.ID)
+	_, err = db.InWorkspace(w.ID).Form(f.ID).Publish(ctx, f.DraftVersion, m.ID)
 	require.NoError(t, err)
 	return f, m
 }
@@ -62,7 +62,7 @@ func TestUndoAndRedoGoThroughTheWholeHistory(t *testing.T) {
 	var titles []string
 	for i := range 5 {
 		var err error
-		f, err = db.In(f.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, m.ID,
+		f, err = db.InWorkspace(f.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, m.ID,
 			form.SetProperty("", "title", fmt.Sprint("Title ", i)))
 		require.NoError(t, err)
 		titles = append(titles, f.Title)
@@ -70,7 +70,7 @@ func TestUndoAndRedoGoThroughTheWholeHistory(t *testing.T) {
 	for i := 4; i >= 0; i-- {
 		assert.Equal(t, titles[i], f.Title)
 		var err error
-		_, f, err = db.In(f.WorkspaceID).Form(f.ID).Undo(ctx, m.ID, false)
+		_, f, err = db.InWorkspace(f.WorkspaceID).Form(f.ID).Undo(ctx, m.ID, false)
 		require.NoError(t, err)
 	}
 	got, err := f.Definition()
@@ -78,15 +78,15 @@ func TestUndoAndRedoGoThroughTheWholeHistory(t *testing.T) {
 	want, err := begin.Definition()
 	require.NoError(t, err)
 	assert.Equal(t, string(want.JSON()), string(got.JSON()))
-	_, _, err = db.In(f.WorkspaceID).Form(f.ID).Undo(ctx, m.ID, false)
+	_, _, err = db.InWorkspace(f.WorkspaceID).Form(f.ID).Undo(ctx, m.ID, false)
 	assert.ErrorIs(t, err, store.ErrNotFound)
-	_, f, err = db.In(f.WorkspaceID).Form(f.ID).Redo(ctx, m.ID, false)
+	_, f, err = db.InWorkspace(f.WorkspaceID).Form(f.ID).Redo(ctx, m.ID, false)
 	require.NoError(t, err)
 	assert.Equal(t, "Title 0", f.Title)
 	// A new edit takes the place of what was undone.
-	f, err = db.In(f.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, m.ID, form.SetProperty("", "title", "Other"))
+	f, err = db.InWorkspace(f.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, m.ID, form.SetProperty("", "title", "Other"))
 	require.NoError(t, err)
-	_, _, err = db.In(f.WorkspaceID).Form(f.ID).Redo(ctx, m.ID, false)
+	_, _, err = db.InWorkspace(f.WorkspaceID).Form(f.ID).Redo(ctx, m.ID, false)
 	assert.ErrorIs(t, err, store.ErrNotFound)
 }
 
@@ -103,7 +103,7 @@ func TestOfTwoEditsOnOneStateOneIsRefused(t *testing.T) {
 		)
 		require.NoError(t, err)
 		wait.Go(func() {
-			_, errs[i] = db.In(f.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, other.ID,
+			_, errs[i] = db.InWorkspace(f.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, other.ID,
 				form.SetProperty("", "title", fmt.Sprint(i)))
 		})
 	}
@@ -127,34 +127,34 @@ func TestEditsOnAnOlderStateAreMergedWhereTheyDoNotMeet(t *testing.T) {
 		ctx, store.Member{WorkspaceID: f.WorkspaceID, Email: "second@lakeside.example", Name: "Nadia", PasswordHash: "x"},
 	)
 	require.NoError(t, err)
-	f, err = db.In(f.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, m.ID, form.Edit{Op: form.AddItem, Into: "s",
+	f, err = db.InWorkspace(f.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, m.ID, form.Edit{Op: form.AddItem, Into: "s",
 		Item: &form.Item{Key: "a", Type: form.Text, Label: "A"}})
 	require.NoError(t, err)
 	seen := f.DraftVersion
-	_, err = db.In(f.WorkspaceID).Form(f.ID).Edit(ctx, seen, other.ID, form.SetProperty("a", "label", "Nadia’s"))
+	_, err = db.InWorkspace(f.WorkspaceID).Form(f.ID).Edit(ctx, seen, other.ID, form.SetProperty("a", "label", "Nadia’s"))
 	require.NoError(t, err)
-	f, err = db.In(f.WorkspaceID).Form(f.ID).Edit(ctx, seen, m.ID, form.SetProperty("a", "help", "mine"))
+	f, err = db.InWorkspace(f.WorkspaceID).Form(f.ID).Edit(ctx, seen, m.ID, form.SetProperty("a", "help", "mine"))
 	require.NoError(t, err)
 	def, err := f.Definition()
 	require.NoError(t, err)
 	p, _ := def.Find("a")
 	assert.Equal(t, "Nadia’s", p.Item.Label)
 	assert.Equal(t, "mine", p.Item.Help)
-	_, err = db.In(f.WorkspaceID).Form(f.ID).Edit(ctx, seen, m.ID, form.SetProperty("a", "label", "mine too"))
+	_, err = db.InWorkspace(f.WorkspaceID).Form(f.ID).Edit(ctx, seen, m.ID, form.SetProperty("a", "label", "mine too"))
 	assert.ErrorIs(t, err, store.ErrConflict)
 	var clash store.Clash
 	require.ErrorAs(t, err, &clash)
 	assert.Equal(t, "Nadia", clash.By)
 	// A question that was deleted meanwhile can't be changed.
-	_, err = db.In(f.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, other.ID, form.Edit{Op: form.RemoveItem, Key: "a"})
+	_, err = db.InWorkspace(f.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, other.ID, form.Edit{Op: form.RemoveItem, Key: "a"})
 	require.NoError(t, err)
-	_, err = db.In(f.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, m.ID, form.SetProperty("a", "placeholder", "x"))
+	_, err = db.InWorkspace(f.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, m.ID, form.SetProperty("a", "placeholder", "x"))
 	assert.ErrorIs(t, err, store.ErrConflict)
 	// Undo takes one's own last edit back; where another has since changed the same, it asks.
-	_, _, err = db.In(f.WorkspaceID).Form(f.ID).Undo(ctx, m.ID, false)
+	_, _, err = db.InWorkspace(f.WorkspaceID).Form(f.ID).Undo(ctx, m.ID, false)
 	require.ErrorAs(t, err, &clash, "the question that it was made to is gone")
 	assert.Equal(t, "Nadia", clash.By)
-	_, back, err := db.In(f.WorkspaceID).Form(f.ID).Undo(ctx, other.ID, false)
+	_, back, err := db.InWorkspace(f.WorkspaceID).Form(f.ID).Undo(ctx, other.ID, false)
 	require.NoError(t, err)
 	def, err = back.Definition()
 	require.NoError(t, err)
@@ -169,17 +169,17 @@ func TestWhoIsThereToo(t *testing.T) {
 		ctx, store.Member{WorkspaceID: f.WorkspaceID, Email: "there@lakeside.example", Name: "Nadia", PasswordHash: "x"},
 	)
 	require.NoError(t, err)
-	others, version, err := db.In(f.WorkspaceID).Form(f.ID).Meet(ctx, m.ID, "a")
+	others, version, err := db.InWorkspace(f.WorkspaceID).Form(f.ID).Meet(ctx, m.ID, "a")
 	require.NoError(t, err)
 	assert.Empty(t, others)
 	assert.Equal(t, f.DraftVersion, version)
-	_, _, err = db.In(f.WorkspaceID).Form(f.ID).Meet(ctx, other.ID, "b")
+	_, _, err = db.InWorkspace(f.WorkspaceID).Form(f.ID).Meet(ctx, other.ID, "b")
 	require.NoError(t, err)
-	others, _, err = db.In(f.WorkspaceID).Form(f.ID).Meet(ctx, m.ID, "a")
+	others, _, err = db.InWorkspace(f.WorkspaceID).Form(f.ID).Meet(ctx, m.ID, "a")
 	require.NoError(t, err)
 	assert.Equal(t, []store.Presence{{Name: "Nadia", At: "b"}}, others)
 	stranger, sm := publish(t, "stranger")
-	_, _, err = db.In(stranger.WorkspaceID).Form(f.ID).Meet(ctx, sm.ID, "")
+	_, _, err = db.InWorkspace(stranger.WorkspaceID).Form(f.ID).Meet(ctx, sm.ID, "")
 	assert.ErrorIs(t, err, store.ErrNotFound)
 }
 
@@ -189,31 +189,31 @@ func TestWhatIsKeptStaysInItsWorkspace(t *testing.T) {
 	other, _ := publish(t, "others")
 	eight := store.Rehearsal{Name: "Eight", Filling: []byte("{}"), Expected: []byte("{}")}
 	for range 2 { // the same name again replaces
-		require.NoError(t, db.In(f.WorkspaceID).Form(f.ID).SaveRehearsal(ctx, eight))
-		require.NoError(t, db.In(f.WorkspaceID).KeepSection(ctx,
-			store.KeptSection{Name: "Boat", Definition: []byte(`{"key": "s"}`)}))
+		require.NoError(t, db.InWorkspace(f.WorkspaceID).Form(f.ID).SaveRehearsal(ctx, eight))
+		require.NoError(t, db.InWorkspace(f.WorkspaceID).SaveSection(ctx,
+			store.SavedSection{Name: "Boat", Definition: []byte(`{"key": "s"}`)}))
 	}
-	assert.ErrorIs(t, db.In(other.WorkspaceID).Form(f.ID).SaveRehearsal(ctx, eight), store.ErrNotFound)
-	list, err := db.In(f.WorkspaceID).Form(f.ID).Rehearsals(ctx)
+	assert.ErrorIs(t, db.InWorkspace(other.WorkspaceID).Form(f.ID).SaveRehearsal(ctx, eight), store.ErrNotFound)
+	list, err := db.InWorkspace(f.WorkspaceID).Form(f.ID).Rehearsals(ctx)
 	require.NoError(t, err)
 	require.Len(t, list, 1)
-	sections, err := db.In(f.WorkspaceID).KeptSections(ctx)
+	sections, err := db.InWorkspace(f.WorkspaceID).SavedSections(ctx)
 	require.NoError(t, err)
 	require.Len(t, sections, 1)
-	_, err = db.In(other.WorkspaceID).KeptSection(ctx, sections[0].ID)
+	_, err = db.InWorkspace(other.WorkspaceID).SavedSection(ctx, sections[0].ID)
 	assert.ErrorIs(t, err, store.ErrNotFound)
-	require.NoError(t, db.In(other.WorkspaceID).Form(f.ID).DeleteRehearsal(ctx, list[0].ID))
-	list, err = db.In(f.WorkspaceID).Form(f.ID).Rehearsals(ctx)
+	require.NoError(t, db.InWorkspace(other.WorkspaceID).Form(f.ID).DeleteRehearsal(ctx, list[0].ID))
+	list, err = db.InWorkspace(f.WorkspaceID).Form(f.ID).Rehearsals(ctx)
 	require.NoError(t, err)
 	assert.Len(t, list, 1, "another workspace deletes nothing")
-	id, err := db.In(f.WorkspaceID).AddPicture(ctx, store.Picture{MediaType: "image/png", Data: []byte{1}})
+	id, err := db.InWorkspace(f.WorkspaceID).AddPicture(ctx, store.Picture{MediaType: "image/png", Data: []byte{1}})
 	require.NoError(t, err)
 	pic, err := db.PictureByID(ctx, id)
 	require.NoError(t, err)
 	assert.Equal(t, "image/png", pic.MediaType)
-	require.ErrorIs(t, db.In(f.WorkspaceID).Form(f.ID).PutLive(ctx, 9), store.ErrNotFound)
-	require.ErrorIs(t, db.In(other.WorkspaceID).Form(f.ID).PutLive(ctx, 1), store.ErrNotFound)
-	require.NoError(t, db.In(f.WorkspaceID).Form(f.ID).PutLive(ctx, 1))
+	require.ErrorIs(t, db.InWorkspace(f.WorkspaceID).Form(f.ID).PutLive(ctx, 9), store.ErrNotFound)
+	require.ErrorIs(t, db.InWorkspace(other.WorkspaceID).Form(f.ID).PutLive(ctx, 1), store.ErrNotFound)
+	require.NoError(t, db.InWorkspace(f.WorkspaceID).Form(f.ID).PutLive(ctx, 1))
 }
 
 func TestTheLimitHoldsUnderConcurrentSubmissions(t *testing.T) {
@@ -238,7 +238,7 @@ func TestTheLimitHoldsUnderConcurrentSubmissions(t *testing.T) {
 	wait.Wait()
 	assert.Equal(t, 7, added)
 	assert.Equal(t, 13, full)
-	n, err := db.In(f.WorkspaceID).Form(f.ID).CountResponses(ctx)
+	n, err := db.InWorkspace(f.WorkspaceID).Form(f.ID).CountResponses(ctx)
 	require.NoError(t, err)
 	assert.Equal(t, 7, n)
 }
@@ -251,7 +251,7 @@ func TestAFillingIsStoredOnce(t *testing.T) {
 		require.NoError(t, err)
 		assert.Equal(t, map[bool]store.Reception{true: store.Received, false: store.SentBefore}[i == 0], got)
 	}
-	n, err := db.In(f.WorkspaceID).Form(f.ID).CountResponses(ctx)
+	n, err := db.InWorkspace(f.WorkspaceID).Form(f.ID).CountResponses(ctx)
 	require.NoError(t, err)
 	assert.Equal(t, 1, n)
 }
@@ -267,7 +267,7 @@ func TestASenderMayStoreSoManyAMinute(t *testing.T) {
 		require.NoError(t, err)
 		assert.Equal(t, map[bool]store.Reception{true: store.Received, false: store.TooOften}[i < 2], got)
 	}
-	n, err := db.In(f.WorkspaceID).Form(f.ID).CountResponses(ctx)
+	n, err := db.InWorkspace(f.WorkspaceID).Form(f.ID).CountResponses(ctx)
 	require.NoError(t, err)
 	assert.Equal(t, 2, n)
 	r := response(f, 9)
@@ -278,7 +278,7 @@ func TestASenderMayStoreSoManyAMinute(t *testing.T) {
 	got, err = db.AddBounded(ctx, r, store.Bounds{Sender: "rated", Weight: 1, Most: 2})
 	require.NoError(t, err)
 	assert.Equal(t, store.SentBefore, got)
-	n, err = db.In(f.WorkspaceID).Form(f.ID).CountResponses(ctx)
+	n, err = db.InWorkspace(f.WorkspaceID).Form(f.ID).CountResponses(ctx)
 	require.NoError(t, err)
 	assert.Equal(t, 3, n, "the same filling is stored once")
 }
@@ -289,14 +289,14 @@ func TestAnotherWorkspaceFindsNothing(t *testing.T) {
 	other, _ := publish(t, "theirs")
 	_, err := db.AddResponse(ctx, response(f, 1))
 	require.NoError(t, err)
-	_, err = db.In(other.WorkspaceID).Form(f.ID).Get(ctx)
+	_, err = db.InWorkspace(other.WorkspaceID).Form(f.ID).Get(ctx)
 	assert.ErrorIs(t, err, store.ErrNotFound)
-	_, err = db.In(other.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, m.ID, form.SetProperty("", "title", "x"))
+	_, err = db.InWorkspace(other.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, m.ID, form.SetProperty("", "title", "x"))
 	assert.ErrorIs(t, err, store.ErrNotFound)
-	_, err = db.In(other.WorkspaceID).Form(f.ID).Publish(ctx, f.DraftVersion, m.ID)
+	_, err = db.InWorkspace(other.WorkspaceID).Form(f.ID).Publish(ctx, f.DraftVersion, m.ID)
 	assert.ErrorIs(t, err, store.ErrNotFound)
-	assert.ErrorIs(t, db.In(other.WorkspaceID).Form(f.ID).Delete(ctx), store.ErrNotFound)
-	list, err := db.In(other.WorkspaceID).Form(f.ID).Responses(ctx, 0, 10)
+	assert.ErrorIs(t, db.InWorkspace(other.WorkspaceID).Form(f.ID).Delete(ctx), store.ErrNotFound)
+	list, err := db.InWorkspace(other.WorkspaceID).Form(f.ID).Responses(ctx, 0, 10)
 	require.NoError(t, err)
 	assert.Empty(t, list)
 }
@@ -332,22 +332,22 @@ func TestFilesBecomeTheResponsesOwn(t *testing.T) {
 		_, err := db.AddResponse(ctx, r)
 		require.NoError(t, err)
 	}
-	kept, err := db.In(f.WorkspaceID).Form(f.ID).ResponseOf(ctx, r.Filling)
+	kept, err := db.InWorkspace(f.WorkspaceID).Form(f.ID).ResponseOf(ctx, r.Filling)
 	require.NoError(t, err)
-	got, err := db.In(f.WorkspaceID).Form(f.ID).UploadOfResponse(ctx, kept.ID, u.ID)
+	got, err := db.InWorkspace(f.WorkspaceID).Form(f.ID).UploadOfResponse(ctx, kept.ID, u.ID)
 	require.NoError(t, err)
 	assert.Equal(t, "photo.png", got.Name)
-	_, err = db.In(f.WorkspaceID).Form(f.ID).UploadOfResponse(ctx, kept.ID, stray.ID)
+	_, err = db.InWorkspace(f.WorkspaceID).Form(f.ID).UploadOfResponse(ctx, kept.ID, stray.ID)
 	require.ErrorIs(t, err, store.ErrNotFound, "a file of another filling does not come along")
 	var b strings.Builder
 	require.NoError(t, db.ReadUpload(ctx, u.ID, &b))
 	assert.Equal(t, content, b.String())
 	require.NoError(t, db.Sweep(ctx, -time.Minute)) // even those of the next minute
-	left, err := db.In(f.WorkspaceID).Form(f.ID).UploadsOf(ctx, response(f, 2).Filling)
+	left, err := db.InWorkspace(f.WorkspaceID).Form(f.ID).UploadsOf(ctx, response(f, 2).Filling)
 	require.NoError(t, err)
 	assert.Empty(t, left, "what was never sent is swept")
-	require.NoError(t, db.In(f.WorkspaceID).Form(f.ID).DeleteResponse(ctx, kept.ID))
-	assert.ErrorIs(t, db.In(f.WorkspaceID).Form(f.ID).DeleteResponse(ctx, kept.ID), store.ErrNotFound)
+	require.NoError(t, db.InWorkspace(f.WorkspaceID).Form(f.ID).DeleteResponse(ctx, kept.ID))
+	assert.ErrorIs(t, db.InWorkspace(f.WorkspaceID).Form(f.ID).DeleteResponse(ctx, kept.ID), store.ErrNotFound)
 	again, err := db.AddResponse(ctx, r)
 	require.NoError(t, err)
 	assert.Equal(t, store.Erased, again, "what was erased does not come back")
@@ -362,16 +362,16 @@ func TestAChangedResponseKeepsItsVersions(t *testing.T) {
 	r := response(f, 1)
 	_, err := db.AddResponse(ctx, r)
 	require.NoError(t, err)
-	kept, err := db.In(f.WorkspaceID).Form(f.ID).ResponseOf(ctx, r.Filling)
+	kept, err := db.InWorkspace(f.WorkspaceID).Form(f.ID).ResponseOf(ctx, r.Filling)
 	require.NoError(t, err)
 	for i := range 3 {
 		answers := fmt.Appendf(nil, `{"a": %d}`, i+10)
-		got, err := db.In(f.WorkspaceID).Form(f.ID).ChangeResponse(ctx, kept.ID, store.Response{Edition: 1, Answers: answers},
+		got, err := db.InWorkspace(f.WorkspaceID).Form(f.ID).ChangeResponse(ctx, kept.ID, store.Response{Edition: 1, Answers: answers},
 			time.Now())
 		require.NoError(t, err)
 		assert.Equal(t, store.Received, got)
 	}
-	now, err := db.In(f.WorkspaceID).Form(f.ID).ResponseWithVersions(ctx, kept.ID)
+	now, err := db.InWorkspace(f.WorkspaceID).Form(f.ID).ResponseWithVersions(ctx, kept.ID)
 	require.NoError(t, err)
 	assert.JSONEq(t, `{"a": 12}`, string(now.Answers))
 	assert.NotNil(t, now.ChangedAt)
@@ -379,7 +379,7 @@ func TestAChangedResponseKeepsItsVersions(t *testing.T) {
 	assert.JSONEq(t, `{"a": 11}`, string(now.Versions[0].Answers))
 	assert.JSONEq(t, `{"a": 1}`, string(now.Versions[2].Answers))
 	other, _ := publish(t, "versions-of-others")
-	_, err = db.In(other.WorkspaceID).Form(f.ID).ChangeResponse(ctx, kept.ID,
+	_, err = db.InWorkspace(other.WorkspaceID).Form(f.ID).ChangeResponse(ctx, kept.ID,
 		store.Response{Edition: 1, Answers: []byte("{}")}, time.Now())
 	assert.ErrorIs(t, err, store.ErrNotFound)
 }
@@ -420,7 +420,7 @@ func TestASlowSenderHoldsNoConnection(t *testing.T) {
 	soon, cancel := context.WithTimeout(ctx, 20*time.Second)
 	defer cancel()
 	for range 20 {
-		_, err := db.In(f.WorkspaceID).Form(f.ID).Get(soon)
+		_, err := db.InWorkspace(f.WorkspaceID).Form(f.ID).Get(soon)
 		require.NoError(t, err, "others are served meanwhile")
 	}
 	close(leave)
@@ -440,7 +440,7 @@ func TestAFileThatIsCutOffIsNone(t *testing.T) {
 		_, err = db.AddUpload(ctx, u, &slowly{pieces: pieces, leave: done, end: io.ErrUnexpectedEOF}, 1<<20)
 		require.ErrorIs(t, err, io.ErrUnexpectedEOF)
 	}
-	left, err := db.In(f.WorkspaceID).Form(f.ID).UploadsOf(ctx, u.Filling)
+	left, err := db.InWorkspace(f.WorkspaceID).Form(f.ID).UploadsOf(ctx, u.Filling)
 	require.NoError(t, err)
 	assert.Len(t, left, 1)
 	assert.Contains(t, left, before.ID, "what there was stays")
@@ -454,12 +454,12 @@ func TestASnapshotIsOfOneMoment(t *testing.T) {
 		_, err := db.AddResponse(ctx, response(f, n))
 		require.NoError(t, err)
 	}
-	require.NoError(t, db.In(f.WorkspaceID).Form(f.ID).AtOnce(ctx, func(all store.Snapshot) error {
+	require.NoError(t, db.InWorkspace(f.WorkspaceID).Form(f.ID).AtOnce(ctx, func(all store.Snapshot) error {
 		for pass := range 2 {
 			n := 0
 			require.NoError(t, all.Each(look, func(r store.Response) error {
 				if n++; n == 1 && pass == 0 {
-					require.NoError(t, db.In(f.WorkspaceID).Form(f.ID).DeleteResponse(ctx, r.ID))
+					require.NoError(t, db.InWorkspace(f.WorkspaceID).Form(f.ID).DeleteResponse(ctx, r.ID))
 					_, err := db.AddResponse(ctx, response(f, 100))
 					require.NoError(t, err)
 				}
@@ -476,15 +476,15 @@ func TestTheAddressOfADeletedFormGoesToNobodyElse(t *testing.T) {
 	f, _ := publish(t, "retired")
 	theirs, err := db.CreateWorkspace(ctx, "Garzas")
 	require.NoError(t, err)
-	require.NoError(t, db.In(f.WorkspaceID).Form(f.ID).Delete(ctx))
+	require.NoError(t, db.InWorkspace(f.WorkspaceID).Form(f.ID).Delete(ctx))
 	def := func() *form.Form { return &form.Form{Lazo: 1, Key: "retired", Title: "x", Timezone: "UTC"} }
-	other, err := db.In(theirs.ID).CreateForm(ctx, def())
+	other, err := db.InWorkspace(theirs.ID).CreateForm(ctx, def())
 	require.NoError(t, err)
 	assert.Equal(t, "retired-2", other.Address)
-	again, err := db.In(f.WorkspaceID).CreateForm(ctx, def())
+	again, err := db.InWorkspace(f.WorkspaceID).CreateForm(ctx, def())
 	require.NoError(t, err)
 	assert.Equal(t, "retired", again.Address, "its own workspace may use it again")
-	third, err := db.In(theirs.ID).CreateForm(ctx, def())
+	third, err := db.InWorkspace(theirs.ID).CreateForm(ctx, def())
 	require.NoError(t, err)
 	assert.Equal(t, "retired-3", third.Address)
 }
@@ -493,26 +493,26 @@ func TestPicturesThatNothingShowsAreSwept(t *testing.T) {
 	ctx := context.Background()
 	f, m := publish(t, "pictured")
 	add := func() string {
-		id, err := db.In(f.WorkspaceID).AddPicture(ctx, store.Picture{MediaType: "image/png", Data: []byte("x")})
+		id, err := db.InWorkspace(f.WorkspaceID).AddPicture(ctx, store.Picture{MediaType: "image/png", Data: []byte("x")})
 		require.NoError(t, err)
 		return id
 	}
 	inDraft, inEdition, undone, kept, unshown, fresh := add(), add(), add(), add(), add(), add()
 	show := func(version int64, id string) store.Form {
-		after, err := db.In(f.WorkspaceID).Form(f.ID).Edit(ctx, version, m.ID,
+		after, err := db.InWorkspace(f.WorkspaceID).Form(f.ID).Edit(ctx, version, m.ID,
 			form.SetProperty("", "intro", "![The lake](/p/"+id+")"))
 		require.NoError(t, err)
 		return after
 	}
 	after := show(f.DraftVersion, undone)
 	after = show(after.DraftVersion, inEdition)
-	_, err := db.In(f.WorkspaceID).Form(f.ID).Publish(ctx, after.DraftVersion, m.ID)
+	_, err := db.InWorkspace(f.WorkspaceID).Form(f.ID).Publish(ctx, after.DraftVersion, m.ID)
 	require.NoError(t, err)
 	show(after.DraftVersion, inDraft)
 	require.NoError(
 		t,
-		db.In(f.WorkspaceID).KeepSection(ctx,
-			store.KeptSection{Name: "Crew", Definition: []byte(`{"intro": "/p/` + kept + `"}`)}),
+		db.InWorkspace(f.WorkspaceID).SaveSection(ctx,
+			store.SavedSection{Name: "Crew", Definition: []byte(`{"intro": "/p/` + kept + `"}`)}),
 	)
 	_, err = db.Pool().Exec(ctx, "update pictures set made_at = now() - interval '40 days' where id <> $1", fresh)
 	require.NoError(t, err)
@@ -551,7 +551,7 @@ func TestASessionThatWasEndedDoesNotComeBack(t *testing.T) {
 func TestPlacesAreTakenOnce(t *testing.T) {
 	ctx := context.Background()
 	f, _ := publish(t, "places")
-	in := db.In(f.WorkspaceID).Form(f.ID)
+	in := db.InWorkspace(f.WorkspaceID).Form(f.ID)
 	five := 5
 	takes := func(choice string) engine.Takes { return engine.Takes{"slot": {choice: {N: 1, Of: &five}}} }
 	var mu sync.Mutex
@@ -612,7 +612,7 @@ func TestListsOfTheWorkspace(t *testing.T) {
 	ctx := context.Background()
 	f, _ := publish(t, "lists-of-the-workspace")
 	other, _ := publish(t, "lists-of-others")
-	in := db.In(f.WorkspaceID)
+	in := db.InWorkspace(f.WorkspaceID)
 	table := list.Started()
 	table.Entries = []form.Entry{{"code": "h", "name": "Heron"},
 		{"code": "t", "name": "Teal", "fee": json.Number("10.50")}}
@@ -648,7 +648,7 @@ func TestListsOfTheWorkspace(t *testing.T) {
 	assert.Equal(t, table, read)
 
 	// Another workspace finds none of it.
-	elsewhere := db.In(other.WorkspaceID)
+	elsewhere := db.InWorkspace(other.WorkspaceID)
 	_, err = elsewhere.List(ctx, l.ID)
 	assert.ErrorIs(t, err, store.ErrNotFound)
 	_, err = elsewhere.ListTable(ctx, l.ID, 1)
@@ -667,7 +667,7 @@ func TestListsOfTheWorkspace(t *testing.T) {
 func TestWhoUsesAListAndHoldsItsCodes(t *testing.T) {
 	ctx := context.Background()
 	f, m := publish(t, "users-of-a-list")
-	in := db.In(f.WorkspaceID)
+	in := db.InWorkspace(f.WorkspaceID)
 	uses, err := in.UsesOf(ctx, "piers")
 	require.NoError(t, err)
 	assert.Empty(t, uses)

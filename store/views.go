@@ -228,7 +228,7 @@ type query struct {
 }
 
 func (in InForm) query(l Look) query {
-	t := &translator{lens: l.Lens, syms: l.Lens.Syms, frame: &expr.Frame{Clock: l.Lens.Clock(l.Now)}}
+	t := &translator{lens: l.Lens, syms: l.Lens.Syms, frame: &expr.Evaluation{Clock: l.Lens.Clock(l.Now)}}
 	narrowed, args := narrow(l.When, l.Lens, l.Now, []any{in.workspace, in.form})
 	t.args = args
 	q := query{from: " from responses where form_id = (select id from forms where workspace_id = $1 and id = $2)",

@@ -185,7 +185,7 @@ func TestTheDatabaseAgreesWithTheCore(t *testing.T) {
 			{"key": "c", "type": "choice", "label": "C", "choices": [{"value": "one"}]}]}]}]}`))
 	require.NotNil(t, first, remarks)
 	lens.Edition = func(int) *engine.Program { return first }
-	in := db.In(f.WorkspaceID).Form(f.ID)
+	in := db.InWorkspace(f.WorkspaceID).Form(f.ID)
 	seed := uint64(time.Now().UnixNano())
 	t.Log("seed", seed) // to find the same again
 	d := drawn{rand.New(rand.NewPCG(3, seed))}
@@ -284,7 +284,7 @@ func TestTheDatabaseFoldsAsTheLanguageDoes(t *testing.T) {
 func TestLettersThatAreComparedAsPlainOnes(t *testing.T) {
 	ctx := context.Background()
 	f, _, lens := lensOf(t, "plain-letters")
-	in := db.In(f.WorkspaceID).Form(f.ID)
+	in := db.InWorkspace(f.WorkspaceID).Form(f.ID)
 	var said []string
 	for r := rune(128); r < 0x1FFFF; r++ {
 		s := string(r)
@@ -318,7 +318,7 @@ func TestLettersThatAreComparedAsPlainOnes(t *testing.T) {
 func TestPagesOfAView(t *testing.T) {
 	ctx := context.Background()
 	f, _, lens := lensOf(t, "pages")
-	in := db.In(f.WorkspaceID).Form(f.ID)
+	in := db.InWorkspace(f.WorkspaceID).Form(f.ID)
 	d := drawn{rand.New(rand.NewPCG(5, 6))}
 	at := time.Date(2026, 5, 30, 12, 0, 0, 0, time.UTC)
 	for i := range 57 {
@@ -384,7 +384,7 @@ func TestPagesOfAView(t *testing.T) {
 		assert.Contains(t, string(r.Answers), "Pedralta")
 	}
 	other, _ := publish(t, "pages-of-others")
-	none, err := db.In(other.WorkspaceID).Form(f.ID).Look(ctx, store.Look{Lens: lens, Now: at}, store.Place{}, false, 10)
+	none, err := db.InWorkspace(other.WorkspaceID).Form(f.ID).Look(ctx, store.Look{Lens: lens, Now: at}, store.Place{}, false, 10)
 	require.NoError(t, err)
 	assert.Empty(t, none.Responses, "another workspace sees none")
 }
@@ -398,7 +398,7 @@ func firstOf(t *testing.T, in store.InForm, lens *view.Lens) string {
 func TestViewsAreKept(t *testing.T) {
 	ctx := context.Background()
 	f, m := publish(t, "kept-views")
-	in := db.In(f.WorkspaceID).Form(f.ID)
+	in := db.InWorkspace(f.WorkspaceID).Form(f.ID)
 	mine, err := in.SaveView(ctx, store.SavedView{
 		OwnerID: &m.ID, Name: "Mine", Definition: view.View{When: "n > 1", Columns: []string{"n"}, Up: true},
 	})
@@ -437,9 +437,9 @@ func TestARenamedQuestionKeepsItsAnswers(t *testing.T) {
 	require.NoError(t, err)
 	def, remarks := form.Read([]byte(strings.Replace(every, `"key": "every"`, `"key": "renamed"`, 1)))
 	require.NotNil(t, def, remarks)
-	f, err := db.In(w.ID).CreateForm(ctx, def)
+	f, err := db.InWorkspace(w.ID).CreateForm(ctx, def)
 	require.NoError(t, err)
-	in := db.In(w.ID).Form(f.ID)
+	in := db.InWorkspace(w.ID).Form(f.ID)
 	_, err = in.Publish(ctx, f.DraftVersion, m.ID)
 	require.NoError(t, err)
 	_, err = db.AddResponse(ctx,
@@ -480,7 +480,7 @@ func TestAConditionOnWhatIsAlwaysBlank(t *testing.T) {
 		"unset is blank and n is blank": 1, "unset > n": 0} {
 		c, err := lens.Compile(when)
 		require.NoError(t, err, when)
-		page, err := db.In(f.WorkspaceID).Form(f.ID).Look(ctx, store.Look{Lens: lens, When: c}, store.Place{}, false, 10)
+		page, err := db.InWorkspace(f.WorkspaceID).Form(f.ID).Look(ctx, store.Look{Lens: lens, When: c}, store.Place{}, false, 10)
 		require.NoError(t, err, when)
 		assert.Len(t, page.Responses, found, when)
 	}
@@ -489,7 +489,7 @@ func TestAConditionOnWhatIsAlwaysBlank(t *testing.T) {
 func TestAnAnswerThatTheDatabaseCantRead(t *testing.T) {
 	ctx := context.Background()
 	f, _, lens := lensOf(t, "unreadable")
-	in := db.In(f.WorkspaceID).Form(f.ID)
+	in := db.InWorkspace(f.WorkspaceID).Form(f.ID)
 	for _, answers := range []string{`{"stamp": "2026-99-99T99:99:99Z", "n": 1}`,
 		`{"stamp": "2026-05-30T18:00:00Z", "n": 2}`} {
 		_, err := db.AddResponse(ctx,
@@ -512,7 +512,7 @@ func TestAnAnswerThatTheDatabaseCantRead(t *testing.T) {
 func TestAChangeOfMany(t *testing.T) {
 	ctx := context.Background()
 	f, m := publish(t, "bulk")
-	in := db.In(f.WorkspaceID).Form(f.ID)
+	in := db.InWorkspace(f.WorkspaceID).Form(f.ID)
 	_, err := in.LastBulk(ctx, m.ID)
 	require.ErrorIs(t, err, store.ErrNotFound)
 	_, err = db.AddResponse(ctx, response(f, 1))
@@ -541,7 +541,7 @@ func TestAChangeOfMany(t *testing.T) {
 func TestWordsAreFoundAsPeopleTypeThem(t *testing.T) {
 	ctx := context.Background()
 	f, _, lens := lensOf(t, "found")
-	in := db.In(f.WorkspaceID).Form(f.ID)
+	in := db.InWorkspace(f.WorkspaceID).Form(f.ID)
 	for i, answers := range []string{
 		`{"nm": "María Núñez"}`, `{"nm": "Søren Łukasz"}`, `{"nm": "Sail NP1123"}`, `{"n": 21.75}`, `{"nm": "Straße 9"}`,
 		`{"nm": "Plain Nunez"}`,

@@ -28,8 +28,8 @@ func (beyond) Error() string { return "beyond SQL" }
 // translator writes one condition. Its arguments go behind those that there are.
 type translator struct {
 	lens  *view.Lens
-	syms  *expr.Symbols // as seen from where it writes
-	frame *expr.Frame   // of the clock, for what depends on nothing else
+	syms  *expr.Symbols    // as seen from where it writes
+	frame *expr.Evaluation // of the clock, for what depends on nothing else
 	args  []any
 	row   string // where the answers of the row at hand stand, "" outside rows
 	depth int
@@ -41,7 +41,7 @@ func narrow(c *view.Condition, lens *view.Lens, now time.Time, args []any) (wher
 	if c == nil {
 		return where{exact: true}, args
 	}
-	t := &translator{lens: lens, syms: lens.Syms, frame: &expr.Frame{Clock: lens.Clock(now)}, args: args}
+	t := &translator{lens: lens, syms: lens.Syms, frame: &expr.Evaluation{Clock: lens.Clock(now)}, args: args}
 	terms := []expr.Node{c.Node}
 	if all, ok := c.Node.(*expr.Logic); ok && all.Op == "and" {
 		terms = all.Terms
@@ -93,7 +93,7 @@ func (t *translator) cond(n expr.Node) (string, error) {
 		high, err := t.compare("<=", n.X, n.High)
 		return "(" + low + " and " + high + ")", err
 	case *expr.In:
-		return t.in(n)
+		return t.oneOf(n)
 	case *expr.IsBlank:
 		x, err := t.scalar(n.X)
 		return x.sql + map[bool]string{false: " is null", true: " is not null"}[n.Not], err
@@ -486,7 +486,7 @@ func (t *translator) folds(list []expr.Node) (out []string, kind expr.Kind, err 
 	return out, expr.Text, nil
 }
 
-func (t *translator) in(n *expr.In) (string, error) {
+func (t *translator) oneOf(n *expr.In) (string, error) {
 	x, err := t.scalar(n.X)
 	if err != nil {
 		return "", err

@@ -249,21 +249,21 @@ func TestTheLastVersionRunsOnTheNewSchema(t *testing.T) {
 		status, page := c.get(path)
 		assert.Equal(t, http.StatusOK, status, "%s: %.300s", path, page)
 	}
-	f, err = s.In(f.WorkspaceID).Form(f.ID).Get(ctx)
+	f, err = s.InWorkspace(f.WorkspaceID).Form(f.ID).Get(ctx)
 	require.NoError(t, err)
 	status, page = c.post(desk+"/edit",
 		url.Values{"version": {fmt.Sprint(f.DraftVersion)}, "do": {"set"}, "property": {"title"},
 			"value": {"Bulletin of the lake"}})
 	require.Equal(t, http.StatusOK, status, page)
-	f, err = s.In(f.WorkspaceID).Form(f.ID).Get(ctx)
+	f, err = s.InWorkspace(f.WorkspaceID).Form(f.ID).Get(ctx)
 	require.NoError(t, err)
 	assert.Equal(t, "Bulletin of the lake", f.Title)
 	status, page = c.post(desk+"/publish", url.Values{"version": {fmt.Sprint(f.DraftVersion)}, "sure": {"1"}})
 	require.Equal(t, http.StatusOK, status, page)
-	e, err := s.In(f.WorkspaceID).Form(f.ID).LastEdition(ctx)
+	e, err := s.InWorkspace(f.WorkspaceID).Form(f.ID).LastEdition(ctx)
 	require.NoError(t, err)
 	assert.Equal(t, 2, e)
-	n, err := s.In(f.WorkspaceID).Form(f.ID).CountResponses(ctx)
+	n, err := s.InWorkspace(f.WorkspaceID).Form(f.ID).CountResponses(ctx)
 	require.NoError(t, err)
 	respondent := patient{newClient(t).at("http://" + before.address)}
 	_, form := respondent.get("/f/lake-bulletin")
@@ -271,7 +271,7 @@ func TestTheLastVersionRunsOnTheNewSchema(t *testing.T) {
 	sent := with(fields(form), "a.email", "old@lake.example", "a.email#again", "old@lake.example", "_do", "send")
 	status, page = respondent.post("/f/lake-bulletin", sent)
 	require.Equal(t, http.StatusOK, status, page)
-	after, err := s.In(f.WorkspaceID).Form(f.ID).CountResponses(ctx)
+	after, err := s.InWorkspace(f.WorkspaceID).Form(f.ID).CountResponses(ctx)
 	require.NoError(t, err)
 	assert.Equal(t, n+1, after)
 

@@ -219,7 +219,7 @@ func enduring(t *testing.T, s *store.Store) (store.Form, string) {
 		store.Member{WorkspaceID: w.ID, Email: fmt.Sprintf("%d@pedralta.example", time.Now().UnixNano()), PasswordHash: hash},
 	)
 	require.NoError(t, err)
-	f, err := s.In(w.ID).CreateForm(ctx, aForm(fmt.Sprintf("endure-%d", time.Now().UnixNano()), func(f *form.Form) {
+	f, err := s.InWorkspace(w.ID).CreateForm(ctx, aForm(fmt.Sprintf("endure-%d", time.Now().UnixNano()), func(f *form.Form) {
 		f.Pages[0].Sections[0].Items = append(
 			f.Pages[0].Sections[0].Items,
 			&form.Item{Key: "signed", Type: form.Signature, Label: "Signature", Required: form.Always},
@@ -227,7 +227,7 @@ func enduring(t *testing.T, s *store.Store) (store.Form, string) {
 		)
 	}))
 	require.NoError(t, err)
-	_, err = s.In(w.ID).Form(f.ID).Publish(ctx, f.DraftVersion, m.ID)
+	_, err = s.InWorkspace(w.ID).Form(f.ID).Publish(ctx, f.DraftVersion, m.ID)
 	require.NoError(t, err)
 	return f, m.Email
 }

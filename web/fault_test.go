@@ -116,9 +116,9 @@ func TestNothingReceivedIsLostWhenTheDatabaseCrashes(t *testing.T) {
 				Key: "name", Type: form.Text, Label: "Name", Required: form.Always,
 			}, {Key: "signed", Type: form.Signature, Label: "Signature", Required: form.Always}}}}}},
 	}
-	f, err := s.In(w.ID).CreateForm(ctx, def)
+	f, err := s.InWorkspace(w.ID).CreateForm(ctx, def)
 	require.NoError(t, err)
-	_, err = s.In(w.ID).Form(f.ID).Publish(ctx, f.DraftVersion, m.ID)
+	_, err = s.InWorkspace(w.ID).Form(f.ID).Publish(ctx, f.DraftVersion, m.ID)
 	require.NoError(t, err)
 	app := httptest.NewServer(web.New(s, web.Options{Quiet: true, Trust: true}))
 	defer app.Close()

@@ -26,11 +26,11 @@ func published(t testing.TB, def *form.Form) store.Form {
 	ctx := context.Background()
 	m, err := db.MemberByEmail(ctx, demo.Email)
 	require.NoError(t, err)
-	f, err := db.In(m.WorkspaceID).CreateForm(ctx, def)
+	f, err := db.InWorkspace(m.WorkspaceID).CreateForm(ctx, def)
 	require.NoError(t, err)
-	_, err = db.In(m.WorkspaceID).Form(f.ID).Publish(ctx, f.DraftVersion, m.ID)
+	_, err = db.InWorkspace(m.WorkspaceID).Form(f.ID).Publish(ctx, f.DraftVersion, m.ID)
 	require.NoError(t, err)
-	f, err = db.In(m.WorkspaceID).Form(f.ID).Get(ctx)
+	f, err = db.InWorkspace(m.WorkspaceID).Form(f.ID).Get(ctx)
 	require.NoError(t, err)
 	return f
 }
@@ -57,7 +57,7 @@ func damageReport(t testing.TB) *form.Form {
 
 // last is what arrived last for a form.
 func last(t testing.TB, f store.Form) (store.Response, map[string]any) {
-	list, err := db.In(f.WorkspaceID).Form(f.ID).Responses(context.Background(), 0, 1)
+	list, err := db.InWorkspace(f.WorkspaceID).Form(f.ID).Responses(context.Background(), 0, 1)
 	require.NoError(t, err)
 	require.NotEmpty(t, list)
 	var answers map[string]any

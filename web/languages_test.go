@@ -124,7 +124,7 @@ func TestAFormIsTranslated(t *testing.T) {
 }
 
 func draftVersion(t *testing.T, f store.Form) string {
-	now, err := db.In(f.WorkspaceID).Form(f.ID).Get(context.Background())
+	now, err := db.InWorkspace(f.WorkspaceID).Form(f.ID).Get(context.Background())
 	require.NoError(t, err)
 	return fmt.Sprint(now.DraftVersion)
 }

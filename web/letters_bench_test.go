@@ -108,9 +108,9 @@ func thanking(b *testing.B, key string, messages []form.Message) string {
 	require.NoError(b, err)
 	m, err := db.MemberByEmail(ctx, "office@pedralta.example")
 	require.NoError(b, err)
-	f, err := db.In(any.WorkspaceID).CreateForm(ctx, def)
+	f, err := db.InWorkspace(any.WorkspaceID).CreateForm(ctx, def)
 	require.NoError(b, err)
-	_, err = db.In(any.WorkspaceID).Form(f.ID).Publish(ctx, f.DraftVersion, m.ID)
+	_, err = db.InWorkspace(any.WorkspaceID).Form(f.ID).Publish(ctx, f.DraftVersion, m.ID)
 	require.NoError(b, err)
 	return f.Address
 }

@@ -45,7 +45,7 @@ func TestALinkSetsItsParametersAndCounts(t *testing.T) {
 	r, answers := last(t, f)
 	assert.Equal(t, "poster, north/pier & 50%", answers["source"])
 	require.NotNil(t, r.LinkID)
-	links, err := db.In(f.WorkspaceID).Form(f.ID).Links(context.Background())
+	links, err := db.InWorkspace(f.WorkspaceID).Form(f.ID).Links(context.Background())
 	require.NoError(t, err)
 	assert.EqualValues(t, 1, links[0].Visits)
 	assert.EqualValues(t, 1, links[0].Responses)

@@ -35,7 +35,7 @@ func longList(t testing.TB, key string, n int) {
 			"code": fmt.Sprint("b", i), "name": fmt.Sprintf("Boat %d of the lake", i), "shore": fmt.Sprint("s", i%40),
 		})
 	}
-	_, err = db.In(m.WorkspaceID).AddList(ctx, key, key, table, m.ID, "begun")
+	_, err = db.InWorkspace(m.WorkspaceID).AddList(ctx, key, key, table, m.ID, "begun")
 	require.NoError(t, err)
 }
 
@@ -93,7 +93,7 @@ func TestAnEntryLeavesTheListMeanwhile(t *testing.T) {
 	v.Set("a.name", "Zulma")
 	v.Set("a.boat", "b3")
 	v.Set("_do", "send")
-	in := db.In(f.WorkspaceID)
+	in := db.InWorkspace(f.WorkspaceID)
 	states, err := in.ListStates(ctx, []string{"shrinking"})
 	require.NoError(t, err)
 	table, err := in.ListTable(ctx, states[0].ID, 1)

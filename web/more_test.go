@@ -56,7 +56,7 @@ func (s visited) newest() map[string]any {
 	ctx := context.Background()
 	f, err := db.FormByAddress(ctx, s.address)
 	require.NoError(s.t, err)
-	list, err := db.In(f.WorkspaceID).Form(f.ID).Responses(ctx, 0, 1)
+	list, err := db.InWorkspace(f.WorkspaceID).Form(f.ID).Responses(ctx, 0, 1)
 	require.NoError(s.t, err)
 	require.NotEmpty(s.t, list)
 	out := map[string]any{}
@@ -82,7 +82,7 @@ func TestTheLastPlaceIsLostWhileFilling(t *testing.T) {
 	// Even if both were judged before either was stored.
 	f, err := db.FormByAddress(context.Background(), "last-place")
 	require.NoError(t, err)
-	taken, err := db.In(f.WorkspaceID).Form(f.ID).Taken(context.Background())
+	taken, err := db.InWorkspace(f.WorkspaceID).Form(f.ID).Taken(context.Background())
 	require.NoError(t, err)
 	assert.Equal(t, map[string]map[string]int{"slot": {"am": 1}}, taken)
 }

@@ -110,7 +110,7 @@ func fillWithoutAScript(
 func storedOf(t *testing.T, address string) map[string]any {
 	f, err := db.FormByAddress(context.Background(), address)
 	require.NoError(t, err)
-	list, err := db.In(f.WorkspaceID).Form(f.ID).Responses(context.Background(), 0, 1)
+	list, err := db.InWorkspace(f.WorkspaceID).Form(f.ID).Responses(context.Background(), 0, 1)
 	require.NoError(t, err)
 	require.NotEmpty(t, list)
 	var out map[string]any

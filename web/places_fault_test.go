@@ -59,9 +59,9 @@ func TestNoPlaceIsGivenTwiceWhenTheDatabaseCrashes(t *testing.T) {
 			Choices: []form.Choice{{Value: "am", Label: "Morning"},
 				{Value: "pm", Label: "Afternoon", Places: form.BoundOf(500)}}}}}}}},
 	}
-	f, err := s.In(w.ID).CreateForm(ctx, def)
+	f, err := s.InWorkspace(w.ID).CreateForm(ctx, def)
 	require.NoError(t, err)
-	in := s.In(w.ID).Form(f.ID)
+	in := s.InWorkspace(w.ID).Form(f.ID)
 	_, err = in.Publish(ctx, f.DraftVersion, m.ID)
 	require.NoError(t, err)
 

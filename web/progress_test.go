@@ -37,7 +37,7 @@ func TestHowFarPeopleCome(t *testing.T) {
 	u.post(u.path, last)
 	u.post(u.path, last) // a doubled click
 	paper(t, path)       // only looked at
-	in := db.In(f.WorkspaceID).Form(f.ID)
+	in := db.InWorkspace(f.WorkspaceID).Form(f.ID)
 	want := map[string][2]int{"": {4, 2}, "one": {4, 3}, "two": {3, 2}, "three": {2, 2}}
 	var got map[string][2]int
 	require.Eventually(t, func() bool {

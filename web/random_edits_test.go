@@ -33,17 +33,17 @@ func TestEveryPageShowsWhateverWasEdited(t *testing.T) {
 		def, remarks := form.Read([]byte(formtest.Everything))
 		require.Empty(rt, remarks)
 		def.Key = fmt.Sprintf("edited-%d", n)
-		f, err := db.In(member.WorkspaceID).CreateForm(ctx, def)
+		f, err := db.InWorkspace(member.WorkspaceID).CreateForm(ctx, def)
 		require.NoError(rt, err)
 		if rapid.Bool().Draw(rt, "published") {
-			_, err = db.In(member.WorkspaceID).Form(f.ID).Publish(ctx, f.DraftVersion, member.ID)
+			_, err = db.InWorkspace(member.WorkspaceID).Form(f.ID).Publish(ctx, f.DraftVersion, member.ID)
 			require.NoError(rt, err)
 		}
 		made := 0
 		for range rapid.IntRange(1, 8).Draw(rt, "edits") {
 			now, err := f.Definition()
 			require.NoError(rt, err)
-			after, err := db.In(member.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, member.ID, formtest.AnyEdit(rt, now))
+			after, err := db.InWorkspace(member.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, member.ID, formtest.AnyEdit(rt, now))
 			if errors.Is(err, form.ErrEdit) {
 				continue
 			}
@@ -60,13 +60,13 @@ func TestEveryPageShowsWhateverWasEdited(t *testing.T) {
 		}
 		visitAll(rt, desk, f)
 		for range made {
-			_, f, err = db.In(member.WorkspaceID).Form(f.ID).Undo(ctx, member.ID, false)
+			_, f, err = db.InWorkspace(member.WorkspaceID).Form(f.ID).Undo(ctx, member.ID, false)
 			require.NoError(rt, err)
 		}
 		back, err := f.Definition()
 		require.NoError(rt, err)
 		require.Equal(rt, string(def.JSON()), string(back.JSON()))
-		require.NoError(rt, db.In(member.WorkspaceID).Form(f.ID).Delete(ctx))
+		require.NoError(rt, db.InWorkspace(member.WorkspaceID).Form(f.ID).Delete(ctx))
 	})
 }
 

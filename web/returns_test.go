@@ -114,7 +114,7 @@ func TestAFillingIsLeftReviewedSentAndChanged(t *testing.T) {
 	r, answers := last(t, f)
 	assert.Equal(t, "Ana", answers["name"])
 	assert.EqualValues(t, 17.5, answers["length_m"])
-	r, err := db.In(f.WorkspaceID).Form(f.ID).ResponseWithVersions(context.Background(), r.ID)
+	r, err := db.InWorkspace(f.WorkspaceID).Form(f.ID).ResponseWithVersions(context.Background(), r.ID)
 	require.NoError(t, err)
 	require.Len(t, r.Versions, 1)
 	assert.Contains(t, string(r.Versions[0].Answers), "Zulma")
@@ -139,7 +139,7 @@ func TestTwoChangeOneResponse(t *testing.T) {
 	_, mine := c.get(way[1])
 	// The office corrects the name meanwhile.
 	r, _ := last(t, f)
-	in := db.In(f.WorkspaceID).Form(f.ID)
+	in := db.InWorkspace(f.WorkspaceID).Form(f.ID)
 	office := func(name string) {
 		_, err := in.Amend(context.Background(), r.ID, nil, time.Now(), func(now store.Response) (store.Response, error) {
 			next := now
@@ -294,10 +294,10 @@ func TestTwoCopiesAreOne(t *testing.T) {
 	// An edition published on one is served by the other.
 	m, err := db.MemberByEmail(ctx, "office@pedralta.example")
 	require.NoError(t, err)
-	changed, err := db.In(f.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, m.ID,
+	changed, err := db.InWorkspace(f.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, m.ID,
 		form.SetProperty("boat", "label", "Kind of boat"))
 	require.NoError(t, err)
-	_, err = db.In(f.WorkspaceID).Form(f.ID).Publish(ctx, changed.DraftVersion, m.ID)
+	_, err = db.InWorkspace(f.WorkspaceID).Form(f.ID).Publish(ctx, changed.DraftVersion, m.ID)
 	require.NoError(t, err)
 	_, page = c.read(c.Get(second.URL + "/f/" + f.Address))
 	assert.Contains(t, page, "Kind of boat")
@@ -334,7 +334,7 @@ func TestARespondentWithdraws(t *testing.T) {
 	assert.Equal(t, 1, count(t, f.Address))
 	_, gone := c.post(path, with(carried(asked), "_do", "withdraw:sure"))
 	assert.Contains(t, gone, "It is withdrawn")
-	n, err := db.In(f.WorkspaceID).Form(f.ID).CountResponses(context.Background())
+	n, err := db.InWorkspace(f.WorkspaceID).Form(f.ID).CountResponses(context.Background())
 	require.NoError(t, err)
 	assert.Zero(t, n)
 	for _, again := range []url.Values{with(carried(asked), "_do", "withdraw:sure"),
@@ -346,7 +346,7 @@ func TestARespondentWithdraws(t *testing.T) {
 	status, said := c.get(way[1])
 	assert.Equal(t, http.StatusGone, status)
 	assert.Contains(t, said, "This was withdrawn")
-	list, err := db.In(f.WorkspaceID).Form(f.ID).Responses(context.Background(), 0, 1)
+	list, err := db.InWorkspace(f.WorkspaceID).Form(f.ID).Responses(context.Background(), 0, 1)
 	require.NoError(t, err)
 	assert.Nil(t, list[0].WithdrawnBy)
 	_, sheet := newClient(t).signIn().get(fmt.Sprintf("/forms/%d/responses/%s", f.ID, list[0].ID))

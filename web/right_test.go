@@ -290,7 +290,7 @@ func TestAClearedDefaultIsBlankEverywhere(t *testing.T) {
 	assert.Equal(t, map[string]any{"club": nil}, lastStored(t, path))
 	f, err := db.FormByAddress(context.Background(), "cleared")
 	require.NoError(t, err)
-	list, err := db.In(f.WorkspaceID).Form(f.ID).Responses(context.Background(), 0, 1)
+	list, err := db.InWorkspace(f.WorkspaceID).Form(f.ID).Responses(context.Background(), 0, 1)
 	require.NoError(t, err)
 	desk := newClient(t).signIn()
 	for _, page := range []string{"responses", "responses.csv", "responses/" + list[0].ID} {

@@ -14,7 +14,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"lazo/demo"
-	"lazo/figures"
+	"lazo/metrics"
 	"lazo/web"
 )
 
@@ -45,7 +45,7 @@ func TestBehindHTTPS(t *testing.T) {
 
 // Whoever runs the application sees how it does; visitors don't.
 func TestWhatIsCounted(t *testing.T) {
-	f := figures.New(db, "1.2.3")
+	f := metrics.New(db, "1.2.3")
 	ending := make(chan struct{})
 	app := web.New(db, web.Options{Quiet: true, Figures: f, Ending: ending})
 	visit := from(app, "192.0.2.92")

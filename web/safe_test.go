@@ -24,7 +24,7 @@ import (
 
 	"lazo/core/form"
 	"lazo/demo"
-	"lazo/figures"
+	"lazo/metrics"
 	"lazo/store"
 	"lazo/store/storetest"
 	"lazo/web"
@@ -52,9 +52,9 @@ func publishAgain(t *testing.T, f store.Form, edit form.Edit) {
 	ctx := context.Background()
 	m, err := db.MemberByEmail(ctx, demo.Email)
 	require.NoError(t, err)
-	after, err := db.In(f.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, m.ID, edit)
+	after, err := db.InWorkspace(f.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, m.ID, edit)
 	require.NoError(t, err)
-	_, err = db.In(f.WorkspaceID).Form(f.ID).Publish(ctx, after.DraftVersion, m.ID)
+	_, err = db.InWorkspace(f.WorkspaceID).Form(f.ID).Publish(ctx, after.DraftVersion, m.ID)
 	require.NoError(t, err)
 }
 
@@ -114,7 +114,7 @@ func TestWhatWasTypedComesBackFromADeletedForm(t *testing.T) {
 	_, page := c.get("/f/" + f.Address)
 	v := fields(page)
 	v.Set("a.name", "Inés Olivera")
-	require.NoError(t, db.In(f.WorkspaceID).Form(f.ID).Delete(context.Background()))
+	require.NoError(t, db.InWorkspace(f.WorkspaceID).Form(f.ID).Delete(context.Background()))
 	for _, do := range []string{"send", "next", "save"} {
 		v.Set("_do", do)
 		status, said := c.post("/f/"+f.Address, v)
@@ -248,7 +248,7 @@ func TestADatabaseThatCantBeWrittenTo(t *testing.T) {
 		require.NoError(t, err)
 		s, err := store.Open(ctx, address) // as it would be found after ten seconds
 		require.NoError(t, err)
-		f := figures.New(s, "x")
+		f := metrics.New(s, "x")
 		visit := from(web.New(s, web.Options{Quiet: true, Trust: true}), "192.0.2.93")
 		ready := visit(http.MethodGet, "/readyz", nil)
 		assert.Equal(t, http.StatusServiceUnavailable, ready.Code, what)
@@ -364,12 +364,12 @@ func TestErasedIsErasedEverywhere(t *testing.T) {
 	require.Equal(t, http.StatusOK, status)
 	change := wayBack.FindStringSubmatch(end)
 	require.NotNil(t, change)
-	list, err := db.In(f.WorkspaceID).Form(f.ID).Responses(ctx, 0, 1)
+	list, err := db.InWorkspace(f.WorkspaceID).Form(f.ID).Responses(ctx, 0, 1)
 	require.NoError(t, err)
 	// which keeps what it counted
 	_, summary := newClient(t).signIn().get(fmt.Sprintf("/forms/%d/responses/summary", f.ID))
 	require.Contains(t, summary, "Olivera-Quist")
-	require.NoError(t, db.In(f.WorkspaceID).Form(f.ID).DeleteResponse(ctx, list[0].ID))
+	require.NoError(t, db.InWorkspace(f.WorkspaceID).Form(f.ID).DeleteResponse(ctx, list[0].ID))
 
 	status, said := c.post("/f/"+f.Address, v)
 	assert.Equal(t, http.StatusGone, status)
@@ -591,12 +591,12 @@ func TestAFormAndAllFormsHaveRoomForSoManyFiles(t *testing.T) {
 			assert.Contains(t, said, "No more files can be taken")
 		})
 	}
-	form, all, err := db.In(f.WorkspaceID).Form(f.ID).FileBytes(context.Background())
+	form, all, err := db.InWorkspace(f.WorkspaceID).Form(f.ID).FileBytes(context.Background())
 	require.NoError(t, err)
 	assert.EqualValues(t, 1200, form)
 	_, err = db.Pool().Exec(context.Background(), "delete from uploads where form_id = $1", f.ID)
 	require.NoError(t, err)
-	after, allAfter, err := db.In(f.WorkspaceID).Form(f.ID).FileBytes(context.Background())
+	after, allAfter, err := db.InWorkspace(f.WorkspaceID).Form(f.ID).FileBytes(context.Background())
 	require.NoError(t, err)
 	assert.Zero(t, after, "what is deleted makes room")
 	assert.Equal(t, all-1200, allAfter)
@@ -647,15 +647,15 @@ func TestAFormIsTakenOfflineByWhateverWay(t *testing.T) {
 			}
 		})
 	}
-	n, err := db.In(f.WorkspaceID).Form(f.ID).CountResponses(ctx)
+	n, err := db.InWorkspace(f.WorkspaceID).Form(f.ID).CountResponses(ctx)
 	require.NoError(t, err)
 	assert.Equal(t, 1, n)
 	_, answers := last(t, f)
 	assert.Equal(t, "Ana Prado", answers["name"])
 
-	_, err = db.In(f.WorkspaceID).Form(f.ID).Get(ctx)
+	_, err = db.InWorkspace(f.WorkspaceID).Form(f.ID).Get(ctx)
 	require.NoError(t, err)
-	assert.ErrorIs(t, db.In(f.WorkspaceID+1).Form(f.ID).TakeOffline(ctx, ""), store.ErrNotFound, "another workspace can't")
+	assert.ErrorIs(t, db.InWorkspace(f.WorkspaceID+1).Form(f.ID).TakeOffline(ctx, ""), store.ErrNotFound, "another workspace can't")
 	_, _ = desk.post(fmt.Sprintf("/forms/%d/online", f.ID), nil)
 	status, said = c.post("/f/"+f.Address, with(fields(open), "a.name", "Berta Lago", "_do", "send"))
 	assert.Equal(t, http.StatusOK, status)
@@ -757,7 +757,7 @@ func TestSmallThingsStaySafe(t *testing.T) {
 	_, err = db.Pool().Exec(ctx, "truncate trail")
 	assert.ErrorContains(t, err, "the trail is not emptied")
 	// What is offline takes no files.
-	require.NoError(t, db.In(f.WorkspaceID).Form(f.ID).TakeOffline(ctx, "Later"))
+	require.NoError(t, db.InWorkspace(f.WorkspaceID).Form(f.ID).TakeOffline(ctx, "Later"))
 	_, _ = c.multi(path, carried(page), file{"a.photo", "oar.png", pngHead})
 	var files int
 	require.NoError(t, db.Pool().QueryRow(ctx, "select count(*) from uploads where form_id = $1", f.ID).Scan(&files))
@@ -812,7 +812,7 @@ func TestOneVisitorsLettersAreHeldBack(t *testing.T) {
 		_, page := c.get("/f/" + f.Address)
 		status, _ := c.post("/f/"+f.Address, with(fields(page), "a.name", "Inés", "a.email", email, "_do", "send"))
 		require.Equal(t, http.StatusOK, status)
-		letters, err := db.In(f.WorkspaceID).Letters(ctx, store.Outbox{Form: f.ID, Limit: 2})
+		letters, err := db.InWorkspace(f.WorkspaceID).Letters(ctx, store.Outbox{Form: f.ID, Limit: 2})
 		require.NoError(t, err)
 		states := map[string]store.LetterState{}
 		for _, l := range letters {

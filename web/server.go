@@ -20,7 +20,7 @@ import (
 
 	"lazo/core/form"
 	"lazo/editions"
-	"lazo/figures"
+	"lazo/metrics"
 	"lazo/notify"
 	"lazo/store"
 	"lazo/web/desk"
@@ -42,9 +42,9 @@ type Options struct {
 	Letters string // the address that letters give for the application where Base is ""
 	// Programs are the editions that are in use; a memory of its own if nil.
 	Programs *editions.Programs
-	Office   *notify.Office   // that sends what goes out; nil for one that sends nothing
+	Office   *notify.Outgoing // that sends what goes out; nil for one that sends nothing
 	Files    respond.Quotas   // bounds of what respondents' files take
-	Figures  *figures.Figures // what is counted; nothing if nil
+	Figures  *metrics.Metrics // what is counted; nothing if nil
 	Ending   <-chan struct{}  // closed once the application ends: it asks for no more visitors then
 }
 
@@ -90,7 +90,7 @@ func New(s *store.Store, o Options) http.Handler {
 		o.Office = notify.New(s, notify.Options{})
 	}
 	site := cmp.Or(o.Base, o.Letters)
-	o.Office.Lend(notify.Ties{Site: site, Programs: programs, HTML: ui.Markdown, ChangeAddress: public.ChangeAddress(site),
+	o.Office.Lend(notify.Application{Site: site, Programs: programs, HTML: ui.Markdown, ChangeAddress: public.ChangeAddress(site),
 		ConfirmAddress: public.ConfirmAddress(site)})
 	r.Group(func(r chi.Router) {
 		r.Use(sessions.LoadAndSave)
@@ -229,7 +229,7 @@ func readable(pages *ui.Renderer) func(http.Handler) http.Handler {
 
 // observed counts requests, and writes one line each unless it is to be quiet. It names the
 // route, not the address, for addresses hold secrets.
-func observed(f *figures.Figures, quiet bool) func(http.Handler) http.Handler {
+func observed(f *metrics.Metrics, quiet bool) func(http.Handler) http.Handler {
 	return func(next http.Handler) http.Handler {
 		return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 			ww := middleware.NewWrapResponseWriter(w, r.ProtoMajor)

@@ -63,7 +63,7 @@ func TestMadeUpSecretsLeadNowhere(t *testing.T) {
 	require.NotNil(t, way, end)
 	a, err := db.AccountByEmail(ctx, demo.Email)
 	require.NoError(t, err)
-	invitation, err := db.In(f.WorkspaceID).Invite(ctx,
+	invitation, err := db.InWorkspace(f.WorkspaceID).Invite(ctx,
 		store.Invited{Email: "made-up@pedralta.example", Role: store.Reader})
 	require.NoError(t, err)
 	type door struct{ path, secret, says string }

@@ -104,7 +104,7 @@ func seenFields(page string) url.Values {
 func count(t testing.TB, address string) int {
 	f, err := db.FormByAddress(context.Background(), address)
 	require.NoError(t, err)
-	n, err := db.In(f.WorkspaceID).Form(f.ID).CountResponses(context.Background())
+	n, err := db.InWorkspace(f.WorkspaceID).Form(f.ID).CountResponses(context.Background())
 	require.NoError(t, err)
 	return n
 }
@@ -196,26 +196,26 @@ func TestTheEditionOfTheArrivalJudges(t *testing.T) {
 		Pages: []*form.Page{{Key: "p", Sections: []*form.Section{{Key: "s",
 			Items: []*form.Item{{Key: "one", Type: form.Text, Label: "One", Required: form.Always}}}}}},
 	}
-	f, err := db.In(m.WorkspaceID).CreateForm(ctx, def)
+	f, err := db.InWorkspace(m.WorkspaceID).CreateForm(ctx, def)
 	require.NoError(t, err)
 	c := newClient(t)
 	status, _ := c.get("/f/republished")
 	assert.Equal(t, http.StatusNotFound, status, "a draft has no public page")
-	_, err = db.In(m.WorkspaceID).Form(f.ID).Publish(ctx, f.DraftVersion, m.ID)
+	_, err = db.InWorkspace(m.WorkspaceID).Form(f.ID).Publish(ctx, f.DraftVersion, m.ID)
 	require.NoError(t, err)
 	_, page := c.get("/f/republished")
-	f, err = db.In(m.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, m.ID,
+	f, err = db.InWorkspace(m.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, m.ID,
 		form.Edit{Op: form.AddItem, Into: "s", Index: 1,
 			Item: &form.Item{Key: "two", Type: form.Text, Label: "Two", Required: form.Always}})
 	require.NoError(t, err)
-	_, err = db.In(m.WorkspaceID).Form(f.ID).Publish(ctx, f.DraftVersion, m.ID)
+	_, err = db.InWorkspace(m.WorkspaceID).Form(f.ID).Publish(ctx, f.DraftVersion, m.ID)
 	require.NoError(t, err)
 	v := fields(page)
 	v.Set("a.one", "x")
 	v.Set("_do", "send")
 	_, answer := c.post("/f/republished", v)
 	assert.Contains(t, answer, "Thank you")
-	list, err := db.In(m.WorkspaceID).Form(f.ID).Responses(ctx, 0, 9)
+	list, err := db.InWorkspace(m.WorkspaceID).Form(f.ID).Responses(ctx, 0, 9)
 	require.NoError(t, err)
 	require.Len(t, list, 1)
 	assert.Equal(t, 1, list[0].Edition)

@@ -15,7 +15,7 @@ type site struct {
 	Base string `help:"The address at which the application is reached." default:"http://127.0.0.1:8080" env:"LAZO_BASE_URL"`
 }
 
-func (c site) at(path string) string { return strings.TrimSuffix(c.Base, "/") + path }
+func (c site) address(path string) string { return strings.TrimSuffix(c.Base, "/") + path }
 
 type accountCmd struct {
 	Add    accountAddCmd    `cmd:"" help:"Add an account, and print an address at which its password is set."`
@@ -35,7 +35,7 @@ func (c *accountEndCmd) Run() error {
 	if (c.Email == "") != c.Everyone {
 		return errors.New("name an account, or say --everyone")
 	}
-	return c.with(func(ctx context.Context, s *store.Store) error {
+	return c.withStore(func(ctx context.Context, s *store.Store) error {
 		if c.Everyone {
 			return s.EndAllSignIns(ctx)
 		}
@@ -57,7 +57,7 @@ type accountDeleteCmd struct {
 
 // Run deletes an account.
 func (c *accountDeleteCmd) Run() error {
-	return c.with(func(ctx context.Context, s *store.Store) error {
+	return c.withStore(func(ctx context.Context, s *store.Store) error {
 		a, err := s.AccountByEmail(ctx, c.Email)
 		if errors.Is(err, store.ErrNotFound) {
 			return fmt.Errorf("there is no account %s", c.Email)
@@ -87,7 +87,7 @@ func (c *accountAddCmd) Run() error {
 	if email == "" || name == "" {
 		return errors.New("an account needs an e-mail address and a name")
 	}
-	return c.with(func(ctx context.Context, s *store.Store) error {
+	return c.withStore(func(ctx context.Context, s *store.Store) error {
 		var w store.Workspace
 		if c.Workspace != "" {
 			var err error
@@ -119,7 +119,7 @@ func (c site) print(ctx context.Context, s *store.Store, a store.Account) error 
 		return err
 	}
 	fmt.Printf("The password of %s is set at this address, good once and for a day:\n%s\n", a.Email,
-		c.at("/reset/"+secret))
+		c.address("/reset/"+secret))
 	return nil
 }
 
@@ -132,7 +132,7 @@ type accountResetCmd struct {
 
 // Run prints an address by which a password is set.
 func (c *accountResetCmd) Run() error {
-	return c.with(func(ctx context.Context, s *store.Store) error {
+	return c.withStore(func(ctx context.Context, s *store.Store) error {
 		a, err := s.AccountByEmail(ctx, c.Email)
 		if errors.Is(err, store.ErrNotFound) {
 			return fmt.Errorf("there is no account %s", c.Email)
@@ -165,7 +165,7 @@ func (c *workspaceAddCmd) Run() error {
 	if name == "" {
 		return errors.New("a workspace needs a name")
 	}
-	return c.with(func(ctx context.Context, s *store.Store) error {
+	return c.withStore(func(ctx context.Context, s *store.Store) error {
 		if _, err := s.AccountByEmail(ctx, c.Owner); errors.Is(err, store.ErrNotFound) {
 			return fmt.Errorf("there is no account %s; lazo account add makes one", c.Owner)
 		} else if err != nil {
@@ -183,8 +183,8 @@ func (c *workspaceAddCmd) Run() error {
 	})
 }
 
-// with runs a command on the database, whose schema is up to date.
-func (d database) with(run func(ctx context.Context, s *store.Store) error) error {
+// withStore runs a command on the database, whose schema is up to date.
+func (d database) withStore(run func(ctx context.Context, s *store.Store) error) error {
 	ctx := context.Background()
 	s, err := d.open(ctx)
 	if err != nil {
@@ -206,7 +206,7 @@ type keysChangeCmd struct{ database }
 
 // Run makes a new key.
 func (c *keysChangeCmd) Run() error {
-	return c.with(func(ctx context.Context, s *store.Store) error {
+	return c.withStore(func(ctx context.Context, s *store.Store) error {
 		if err := s.ChangeKey(ctx, store.TicketKeys); err != nil {
 			return err
 		}
@@ -219,7 +219,7 @@ type keysDropCmd struct{ database }
 
 // Run makes a new key, and forgets those before.
 func (c *keysDropCmd) Run() error {
-	return c.with(func(ctx context.Context, s *store.Store) error {
+	return c.withStore(func(ctx context.Context, s *store.Store) error {
 		if err := s.ChangeKey(ctx, store.TicketKeys); err != nil {
 			return err
 		}

@@ -16,9 +16,9 @@ import (
 	"lazo/core/form"
 	"lazo/demo"
 	"lazo/editions"
-	"lazo/figures"
+	"lazo/metrics"
 	"lazo/notify"
-	"lazo/personal"
+	"lazo/privacy"
 	"lazo/store"
 	"lazo/web"
 	"lazo/web/respond"
@@ -61,7 +61,7 @@ func (c *serveCmd) Run() error {
 			return err
 		}
 	}
-	counted := figures.New(s, built())
+	counted := metrics.New(s, built())
 	office, err := c.office(s, counted)
 	if err != nil {
 		return err
@@ -109,7 +109,7 @@ func (c *serveCmd) Run() error {
 }
 
 // deliver sends what goes out until ctx ends; what keeps it from beginning is tried again.
-func deliver(ctx context.Context, office *notify.Office) {
+func deliver(ctx context.Context, office *notify.Outgoing) {
 	for {
 		err := office.Run(ctx)
 		if err == nil || ctx.Err() != nil {
@@ -219,7 +219,7 @@ func (c *serveCmd) welcome(ctx context.Context, s *store.Store) error {
 		return err
 	}
 	fmt.Printf("\nNobody can sign in yet. Make the first workspace at this address, good once and for a day:\n  %s\n\n",
-		site{cmp.Or(c.Base, "http://"+c.Listen)}.at("/begin/"+secret))
+		site{cmp.Or(c.Base, "http://"+c.Listen)}.address("/begin/"+secret))
 	return nil
 }
 
@@ -232,7 +232,7 @@ func (c *serveCmd) sweep(ctx context.Context, s *store.Store, programs *editions
 		if err := s.Sweep(ctx, respond.Unsent); err != nil && ctx.Err() == nil {
 			slog.Warn("sweeping", "err", err)
 		}
-		if err := personal.EraseOverdue(ctx, s, programs, time.Now()); err != nil && ctx.Err() == nil {
+		if err := privacy.EraseOverdue(ctx, s, programs, time.Now()); err != nil && ctx.Err() == nil {
 			slog.Warn("deleting what is over", "err", err)
 		}
 		select {
@@ -302,7 +302,7 @@ func (c *importCmd) Run() error {
 	if err != nil {
 		return err
 	}
-	f, err := s.In(m.WorkspaceID).CreateForm(ctx, def)
+	f, err := s.InWorkspace(m.WorkspaceID).CreateForm(ctx, def)
 	if err != nil {
 		return err
 	}
@@ -341,7 +341,7 @@ func (c *exportCmd) Run() error {
 			return err
 		}
 	} else {
-		if f, err = s.In(f.WorkspaceID).Form(f.ID).Get(ctx); err != nil {
+		if f, err = s.InWorkspace(f.WorkspaceID).Form(f.ID).Get(ctx); err != nil {
 			return err
 		}
 		if def, err = f.Definition(); err != nil {

@@ -18,7 +18,7 @@ import (
 
 	"github.com/jackc/pgx/v5/pgxpool"
 
-	"lazo/figures"
+	"lazo/metrics"
 	"lazo/notify"
 	"lazo/store"
 )
@@ -175,7 +175,7 @@ func (c *settings) level() (level slog.Level, err error) {
 }
 
 // office is who sends what goes out.
-func (c *settings) office(s *store.Store, counted *figures.Figures) (*notify.Office, error) {
+func (c *settings) office(s *store.Store, counted *metrics.Metrics) (*notify.Outgoing, error) {
 	o := notify.Options{Counted: counted.Went, Networks: prefixes(c.Hooks), Holds: !c.Deliver,
 		Limits: store.Limits{Form: c.Hourly, Address: notify.PerAddressAnHour, Day: notify.PerAddressADay}}
 	if c.SMTP == "" {

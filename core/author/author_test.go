@@ -150,7 +150,7 @@ func TestLabelsThatStandTwice(t *testing.T) {
 		"d": "Phone (d)",
 		"e": "Hull (Page 2)", "g": "Hull (Page 3)"} {
 		p, _ := f.Find(key)
-		got := labels.Of(key, p.Item.Name())
+		got := labels.Name(key, p.Item.Name())
 		assert.Equal(t, want, got)
 		found, err := author.Resolve(f, f.Symbols(), got, "")
 		require.NoError(t, err)

@@ -38,7 +38,7 @@ func (c ChangeType) Do(f *form.Form, _ time.Time) (Doing, error) {
 		}
 	}
 	for _, p := range form.Properties() {
-		_, has := p.In(it)
+		_, has := p.ValueIn(it)
 		if has && p.Goes != "" && (!p.Fits(t) || p.Bounds() && t != it.Type) {
 			drop(p, p.Goes)
 		}

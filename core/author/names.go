@@ -83,8 +83,8 @@ func (l Labels) tell(f *form.Form, places []form.Place, named map[string][]form.
 	}
 }
 
-// Of is the label under which an item can be named.
-func (l Labels) Of(key, label string) string {
+// Name is the label under which an item can be named.
+func (l Labels) Name(key, label string) string {
 	if apart := l[key]; apart != "" {
 		return apart
 	}
@@ -98,7 +98,7 @@ func Subjects(f *form.Form, syms *expr.Symbols, owner string) []expr.Subject {
 	labels := LabelsOf(f)
 	add := func(key string) {
 		if s, ok := syms.Subject(key); ok {
-			s.Label = labels.Of(s.Key, s.Label)
+			s.Label = labels.Name(s.Key, s.Label)
 			out = append(out, s)
 		}
 	}
@@ -169,7 +169,7 @@ func Resolve(f *form.Form, syms *expr.Symbols, text, before string) (string, err
 	}
 	all := Subjects(f, syms, "")
 	if own, ok := syms.Subject(before); ok {
-		own.Label = LabelsOf(f).Of(own.Key, own.Label)
+		own.Label = LabelsOf(f).Name(own.Key, own.Label)
 		all = append(all, own)
 	}
 	labels := make([]string, 0, len(all))
@@ -195,7 +195,7 @@ func itemNamed(f *form.Form, name string) (string, error) {
 	var names []string
 	labels := LabelsOf(f)
 	for p := range f.Places() {
-		own := labels.Of(p.Item.Key, p.Item.Name())
+		own := labels.Name(p.Item.Key, p.Item.Name())
 		if strings.EqualFold(own, name) || p.Item.Key == name || strings.EqualFold(p.Item.Name()+" ("+p.Item.Key+")", name) {
 			return p.Item.Key, nil
 		}

@@ -173,7 +173,7 @@ func (c ChangePassage) Do(f *form.Form, _ time.Time) (Doing, error) {
 		return d, misfit("the condition has to be written first")
 	}
 	root := syms.Outline(n)
-	part, scope := root.At(c.Path, syms)
+	part, scope := root.PassageAt(c.Path, syms)
 	if part == nil {
 		return d, misfit("this part of the condition is no longer there")
 	}

@@ -10,15 +10,15 @@ import (
 // Sendable are stored answers as a letter may carry them: without those that only the
 // workspace sees, and those that are sensitive.
 func (p *Program) Sendable(answers []byte) ([]byte, error) {
-	return p.without(answers, func(it *form.Item) bool { return it.Staff || p.sensitive[it.Key] })
+	return p.withoutHidden(answers, func(it *form.Item) bool { return it.Staff || p.sensitive[it.Key] })
 }
 
 // WithoutSensitive are stored answers without those that are sensitive.
 func (p *Program) WithoutSensitive(answers []byte) ([]byte, error) {
-	return p.without(answers, func(it *form.Item) bool { return p.sensitive[it.Key] })
+	return p.withoutHidden(answers, func(it *form.Item) bool { return p.sensitive[it.Key] })
 }
 
-func (p *Program) without(answers []byte, hides func(it *form.Item) bool) ([]byte, error) {
+func (p *Program) withoutHidden(answers []byte, hides func(it *form.Item) bool) ([]byte, error) {
 	raw, err := ParseAnswers(answers)
 	if err != nil {
 		return nil, err

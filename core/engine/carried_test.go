@@ -54,7 +54,7 @@ func TestWhatIsSensitiveIsNotSent(t *testing.T) {
 	assert.Equal(t, []string{"a@b.example"}, l.To)
 	assert.Equal(t, "Ana: •••", l.Subject)
 	assert.Equal(t, "It is •••, •••.\nBo/•••\n", l.Body)
-	kept := engine.Kept{Answers: []byte(answers)}
+	kept := engine.Submitted{Answers: []byte(answers)}
 	_, sent, _, err := p.Document("d", kept, true)
 	require.NoError(t, err)
 	assert.Equal(t, "••• Ana", sent)

@@ -87,7 +87,7 @@ func (c *compiler) begun(ties []form.Tie) {
 	for _, t := range ties {
 		n, _ := expr.Parse(t.Expr)
 		for _, part := range c.form.Scope(t.Owner, t.Property).Waiting(n) {
-			c.remark("begun", form.Warning, c.form.At(t.Owner, t.Property), t.Owner,
+			c.remark("begun", form.Warning, c.form.RemarkPlace(t.Owner, t.Property), t.Owner,
 				"“%s” waits for a value. Until then this part takes no effect and is not published.", part)
 		}
 	}
@@ -336,7 +336,7 @@ func (c *compiler) scope(it *item) *expr.Symbols {
 	if it.group < 0 {
 		return c.p.Symbols
 	}
-	return c.p.Symbols.InRow(c.p.groups[it.group].symbol).Of(it.symbol)
+	return c.p.Symbols.InRow(c.p.groups[it.group].symbol).SeenBy(it.symbol)
 }
 
 // computedTypes infers the types of hidden values and calculations. One may be
@@ -483,8 +483,8 @@ func (c *compiler) rule(r form.Rule, otherwise bool, pl place, syms *expr.Symbol
 }
 
 // still is a frame for what depends on nothing.
-func (c *compiler) still() *expr.Frame {
-	return &expr.Frame{Speech: c.p.speech, Clock: expr.ClockAt(0, c.p.loc)}
+func (c *compiler) still() *expr.Evaluation {
+	return &expr.Evaluation{Speech: c.p.speech, Clock: expr.ClockAt(0, c.p.loc)}
 }
 
 // conditionOf lays a condition out for the run; code is nil if it is faulty.
@@ -671,7 +671,7 @@ func (c *compiler) itemValue(it *item, pl func(string, bool) place, scope *expr.
 	if it.Type.Computed() {
 		it.property = "is"
 	}
-	it.once = it.Value.Once && it.property == "is" && it.Kept()
+	it.once = it.Value.Once && it.property == "is" && it.IsStored()
 	c.p.recalls = c.p.recalls || it.property != "is" || it.once
 	it.value = c.compile(src, pl("value."+it.Value.Property(), true), scope, false)
 	if it.Value.When != "" {

@@ -19,7 +19,7 @@ func (c *compiler) constraints(it *item) {
 		b.min, b.max, b.step = bound{fixed: one}, bound{fixed: expr.NumberValue(expr.Int(5))}, bound{fixed: one}
 	}
 	for _, named := range it.Bounds() {
-		*b.of(named.Property) = c.bound(it, named)
+		*b.boundOf(named.Property) = c.bound(it, named)
 	}
 	if below(&b.max.fixed, &b.min.fixed) {
 		senseless("max", "the greatest, %s, is under the least, %s: no answer fits", it.Max, it.Min)
@@ -67,7 +67,7 @@ type bound struct {
 	code  *expr.Code
 }
 
-func (b *bounds) of(property string) *bound {
+func (b *bounds) boundOf(property string) *bound {
 	return map[string]*bound{
 		"min": &b.min, "max": &b.max, "step": &b.step, "min_length": &b.minLength, "max_length": &b.maxLength,
 		"min_picked": &b.minPicked, "max_picked": &b.maxPicked,

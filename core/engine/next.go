@@ -56,7 +56,7 @@ func (o *Outcome) sendsUntil() int64 {
 	if !o.Accepted || o.waits() {
 		return until
 	}
-	holds := func(code *expr.Code, f *expr.Frame) {
+	holds := func(code *expr.Code, f *expr.Evaluation) {
 		if code != nil {
 			until = min(until, code.Until(f))
 		}

@@ -8,9 +8,9 @@ import (
 
 	"github.com/teambition/rrule-go"
 
+	"lazo/cache"
 	"lazo/core/expr"
 	"lazo/core/form"
-	"lazo/held"
 )
 
 // moment reads a local date and time of the form's zone, or an RFC 3339 moment;
@@ -120,12 +120,12 @@ func (c *compiler) hours(h *form.Hours) *hours {
 }
 
 // come remembers whether rules ever come, by rule and first day.
-var come = held.New(4000, func(string, bool) int { return 1 })
+var come = cache.New(4000, func(string, bool) int { return 1 })
 
 // comes reports whether there is any day of the rule. Of one that has none the whole calendar
 // is gone through, so that it is asked once.
 func (h *hours) comes() bool {
-	comes, err := come.Of(h.rule.String()+h.anchor.String(), func() (bool, error) {
+	comes, err := come.GetOrMake(h.rule.String()+h.anchor.String(), func() (bool, error) {
 		rule, err := h.starting(h.anchor)
 		if err != nil {
 			return false, err
@@ -190,8 +190,8 @@ func (h *hours) windows(at int64, visit func(from, until int64) bool) {
 	}
 }
 
-// at reports whether a moment lies within the hours, and when that changes next.
-func (h *hours) at(at int64) (open bool, edge int64) {
+// openAt reports whether a moment lies within the hours, and when that changes next.
+func (h *hours) openAt(at int64) (open bool, edge int64) {
 	edge = expr.Never
 	h.windows(at, func(from, until int64) bool {
 		switch {
@@ -255,11 +255,11 @@ func (r *run) open() {
 	within := true
 	if p.hours != nil {
 		var change int64
-		within, change = p.hours.at(at)
+		within, change = p.hours.openAt(at)
 		edge(change)
 		if !within && grace > 0 {
 			// Who began within the hours may end a little later.
-			if was, closing := p.hours.at(begun); was && at < closing+grace {
+			if was, closing := p.hours.openAt(begun); was && at < closing+grace {
 				within = true
 				edge(closing + grace)
 			}

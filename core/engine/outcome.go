@@ -34,7 +34,7 @@ type Outcome struct {
 	Unmatched []string    // parameters and answers that name no choice
 
 	p         *Program
-	frame     expr.Frame
+	frame     expr.Evaluation
 	onRoute   []bool
 	mode      Mode
 	apart     map[string]bool // see Input.Apart
@@ -389,7 +389,7 @@ func (o *Outcome) Stored() map[string]any {
 }
 
 func (o *Outcome) store(out map[string]any, s *ItemState, row int) {
-	if (!s.part && !s.kept) || s.item.slot < 0 || !s.item.Kept() {
+	if (!s.part && !s.kept) || s.item.slot < 0 || !s.item.IsStored() {
 		return
 	}
 	if v := o.valueOf(s, row); !v.IsBlank() {

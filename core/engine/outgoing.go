@@ -199,7 +199,7 @@ type Telling struct {
 // GoesOut is what follows from a response as it is stored: from its receipt, or, with what
 // it was before, from its change at a moment in a mode. It is judged as it stands, with
 // what is stored of it and nothing that comes by itself, and as confirmed.
-func (p *Program) GoesOut(before []byte, now Kept, at time.Time, mode Mode) (Going, error) {
+func (p *Program) GoesOut(before []byte, now Submitted, at time.Time, mode Mode) (Going, error) {
 	if !p.sends {
 		return Going{}, nil
 	}
@@ -279,7 +279,7 @@ func (p *Program) ConfirmsAt(answers []byte) string {
 
 // AskedAnew is the letter that asks for an address to be confirmed that came with a change,
 // and until when; ok is false where it is the address that it was, or none.
-func (p *Program) AskedAnew(before []byte, now Kept, at time.Time) (l Letter, until time.Time, ok bool, err error) {
+func (p *Program) AskedAnew(before []byte, now Submitted, at time.Time) (l Letter, until time.Time, ok bool, err error) {
 	address := p.ConfirmsAt(now.Answers)
 	if address == "" || address == p.ConfirmsAt(before) {
 		return l, until, false, nil
@@ -345,7 +345,7 @@ func (o *Outcome) tellings(event string) (out []Telling) {
 }
 
 // ToldOfDeletion are the programs that are told that a response is deleted.
-func (p *Program) ToldOfDeletion(r Kept, at time.Time) ([]Telling, error) {
+func (p *Program) ToldOfDeletion(r Submitted, at time.Time) ([]Telling, error) {
 	if len(p.Form.Hooks) == 0 {
 		return nil, nil
 	}
@@ -434,7 +434,7 @@ var ErrNoDocument = errors.New("the form has no such document")
 
 // Document is a document of the form for a response as it is stored: its name, its text as
 // Markdown, and its paper, "" for a4. One that is sent is without what is sensitive.
-func (p *Program) Document(key string, r Kept, sent bool) (name, body, paper string, err error) {
+func (p *Program) Document(key string, r Submitted, sent bool) (name, body, paper string, err error) {
 	i := slices.IndexFunc(p.Form.Documents, func(d form.Document) bool { return d.Key == key })
 	if i < 0 {
 		return "", "", "", ErrNoDocument

@@ -159,7 +159,7 @@ func TestGoesOutOfWhatIsStored(t *testing.T) {
 		if before != "" {
 			was = []byte(before)
 		}
-		g, err := p.GoesOut(was, engine.Kept{Answers: []byte(now)}, time.Date(2026, 5, 1, 12, 0, 0, 0, time.UTC),
+		g, err := p.GoesOut(was, engine.Submitted{Answers: []byte(now)}, time.Date(2026, 5, 1, 12, 0, 0, 0, time.UTC),
 			engine.Staff)
 		require.NoError(t, err)
 		return g
@@ -192,7 +192,7 @@ func TestGoesOutOfWhatIsStored(t *testing.T) {
 	}
 	assert.Equal(t, []string{"desk received", "each received"}, told(going("", `{"metres": 14}`)))
 	assert.Equal(t, []string{"each changed"}, told(going(`{"metres": 9}`, `{"metres": 14}`)))
-	gone, err := p.ToldOfDeletion(engine.Kept{Answers: []byte(`{"metres": 9}`)}, time.Now())
+	gone, err := p.ToldOfDeletion(engine.Submitted{Answers: []byte(`{"metres": 9}`)}, time.Now())
 	require.NoError(t, err)
 	assert.Len(t, gone, 1, "that which is told of all")
 	assert.Equal(t, "Metres is 14", going("", `{"metres": 14}`).Letters[0].Why.Told())

@@ -15,7 +15,7 @@ import (
 // repeating section, those of its checks.
 func (p *Program) Scope(key string) *expr.Symbols {
 	if it := p.lookup[key]; it != nil && it.group >= 0 {
-		return p.Symbols.InRow(p.groups[it.group].symbol).Of(it.symbol)
+		return p.Symbols.InRow(p.groups[it.group].symbol).SeenBy(it.symbol)
 	}
 	if g := p.Symbols.Groups[key]; g != nil {
 		return p.Symbols.InRow(g)
@@ -25,8 +25,8 @@ func (p *Program) Scope(key string) *expr.Symbols {
 
 // NewFrame is a frame in which everything is blank, with count rows in the repeating
 // section of that number and one in each other.
-func (p *Program) NewFrame(group, count int) *expr.Frame {
-	f := &expr.Frame{
+func (p *Program) NewFrame(group, count int) *expr.Evaluation {
+	f := &expr.Evaluation{
 		Slots: make([]expr.Value, len(p.bySlot)), Params: make([]expr.Param, len(p.Form.Parameters)),
 		Mode: expr.ChoiceValue(string(New)), Speech: p.speech, Clock: expr.ClockAt(0, p.loc),
 	}
@@ -124,9 +124,9 @@ func (p *Program) EntryScope(key string) *expr.Symbols {
 	return p.Scope(key).WithEntry(p.columns[p.lookup[key].ChoicesFrom.List], list.Unknown())
 }
 
-// Within reports whether the form takes responses at a moment, but for the condition on who
+// WithinDates reports whether the form takes responses at a moment, but for the condition on who
 // it is for.
-func (p *Program) Within(at time.Time) bool {
+func (p *Program) WithinDates(at time.Time) bool {
 	out := &Outcome{p: p}
 	open := *p
 	open.openIf = rule{fixed: true, yes: true}

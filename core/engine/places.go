@@ -36,7 +36,7 @@ func (c *compiler) places(it *item) {
 			}
 		}
 	}
-	if !it.Kept() {
+	if !it.IsStored() {
 		c.remark("senseless", form.Warning, it.at+".places", it.Key, "what is not stored takes no places")
 	}
 }
@@ -194,7 +194,7 @@ func (o *Outcome) Takes() Takes {
 	r := &run{p: o.p, in: &Input{}, out: o, frame: &o.frame}
 	take := func(st *ItemState, row int) {
 		it := st.item
-		if !it.limited || !st.part && !st.kept || !it.Kept() {
+		if !it.limited || !st.part && !st.kept || !it.IsStored() {
 			return
 		}
 		v := o.valueOf(st, row)
@@ -241,7 +241,7 @@ func (o *Outcome) Labels() map[string]map[string]string {
 	out := map[string]map[string]string{}
 	keep := func(st *ItemState, row int) {
 		it := st.item
-		if !it.shared || !st.part && !st.kept || !it.Kept() {
+		if !it.shared || !st.part && !st.kept || !it.IsStored() {
 			return
 		}
 		v := o.valueOf(st, row)

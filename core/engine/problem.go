@@ -92,7 +92,7 @@ var problemOnes = map[ProblemCode]string{
 
 // String is the problem in English.
 func (p Problem) String() string {
-	return p.In(func(phrase string, args ...any) string {
+	return p.Sentence(func(phrase string, args ...any) string {
 		if len(args) == 0 {
 			return phrase
 		}
@@ -100,9 +100,9 @@ func (p Problem) String() string {
 	})
 }
 
-// In is the problem in the language of say, which is given English phrases that
+// Sentence is the problem in the language of say, which is given English phrases that
 // may hold one %s.
-func (p Problem) In(say func(phrase string, args ...any) string) string {
+func (p Problem) Sentence(say func(phrase string, args ...any) string) string {
 	text := problemTexts[p.Code]
 	if one := problemOnes[p.Code]; one != "" && p.Arg == "1" {
 		return say(one)

@@ -46,7 +46,7 @@ func contradicted(t *rapid.T, claims map[string]int) {
 		require.Empty(t, against, "of\n%s", f.JSON())
 	}
 	for range 30 {
-		require.Empty(t, d.By(pool.Filling(luck.IntN)), "of\n%s", f.JSON())
+		require.Empty(t, d.DisputedBy(pool.Filling(luck.IntN)), "of\n%s", f.JSON())
 	}
 	for _, m := range r.Remarks {
 		require.Empty(t, d.Witness(m, pool, luck.IntN, 30), "of\n%s", f.JSON())

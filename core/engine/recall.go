@@ -36,7 +36,7 @@ func (r *run) recall() {
 
 // inPriorRow tests something in the frame of the prior answers, at the prior row of
 // the row at hand; it is false for a row that there was not.
-func (r *run) inPriorRow(it *item, f func(frame *expr.Frame) bool) bool {
+func (r *run) inPriorRow(it *item, f func(frame *expr.Evaluation) bool) bool {
 	frame := &r.before.frame
 	if it.group < 0 {
 		return f(frame)
@@ -57,7 +57,7 @@ func (r *run) following(it *item, prior *answer) bool {
 	if r.before == nil || it.value == nil || it.property == "is" || prior.value.IsBlank() {
 		return false
 	}
-	return r.inPriorRow(it, func(f *expr.Frame) bool {
+	return r.inPriorRow(it, func(f *expr.Evaluation) bool {
 		if it.when != nil && it.when.code.Truth(f) != expr.Met {
 			return false
 		}
@@ -118,7 +118,7 @@ func (r *run) unchanged(code *expr.Code) bool {
 }
 
 // sameSent compares what was sent in the other rows with what it was.
-func (r *run) sameSent(sym *expr.Symbol, now, then *expr.Frame) bool {
+func (r *run) sameSent(sym *expr.Symbol, now, then *expr.Evaluation) bool {
 	a, b := &now.Groups[sym.Group.Index], &then.Groups[sym.Group.Index]
 	if a.Count != b.Count || len(a.Sent) != len(b.Sent) {
 		return false
@@ -133,7 +133,7 @@ func (r *run) sameSent(sym *expr.Symbol, now, then *expr.Frame) bool {
 
 // same compares an answer with what it was: of a question in rows, that of the row
 // at hand, or of all rows where the condition stands outside of them.
-func (r *run) same(sym *expr.Symbol, now, then *expr.Frame) bool {
+func (r *run) same(sym *expr.Symbol, now, then *expr.Evaluation) bool {
 	if sym.Group == nil {
 		return now.Slots[sym.Slot].Same(&then.Slots[sym.Slot])
 	}
@@ -147,7 +147,7 @@ func (r *run) same(sym *expr.Symbol, now, then *expr.Frame) bool {
 }
 
 // sameInAll compares the answers in all rows with what they were.
-func sameInAll(sym *expr.Symbol, now, then *expr.Frame) bool {
+func sameInAll(sym *expr.Symbol, now, then *expr.Evaluation) bool {
 	a, b := &now.Groups[sym.Group.Index], &then.Groups[sym.Group.Index]
 	if a.Count != b.Count {
 		return false

@@ -27,7 +27,7 @@ func (o *Outcome) files() (out []string) {
 	}
 	o.each(func(st *ItemState, row int) {
 		it := st.item
-		if it.Type != form.File && it.Type != form.Signature || !st.part && !st.kept || !it.Kept() {
+		if it.Type != form.File && it.Type != form.Signature || !st.part && !st.kept || !it.IsStored() {
 			return
 		}
 		v := o.valueOf(st, row)

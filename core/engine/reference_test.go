@@ -201,7 +201,7 @@ func (r *reference) run() map[string]any {
 		sc.self = it.Key
 		st := r.item(it.Key, sc)
 		req := st.shown && it.Type != form.Note && r.rule(it.Required, false, sc) &&
-			(it.Kept() || r.past == nil || namesMode(it.Required))
+			(it.IsStored() || r.past == nil || namesMode(it.Required))
 		if st.shown && !st.closed && req && st.problems == 0 &&
 			(it.Type != form.Grid && blank(st.value) || it.Type == form.Tick && st.value == false ||
 				it.Type == form.Grid && r.unanswered(it, st.value, sc)) {
@@ -220,9 +220,9 @@ func (r *reference) run() map[string]any {
 		if st.problems > 0 && st.part {
 			accepted = false
 		}
-		if (st.part || st.kept) && it.Kept() && !blank(st.value) && it.Type != form.Note {
+		if (st.part || st.kept) && it.IsStored() && !blank(st.value) && it.Type != form.Note {
 			into[it.Key] = refJSON(st.value, r.loc)
-		} else if (st.part || st.kept) && it.Kept() && st.emptied && it.Value != nil {
+		} else if (st.part || st.kept) && it.IsStored() && st.emptied && it.Value != nil {
 			into[it.Key] = nil
 		}
 		label := it.Label
@@ -615,7 +615,7 @@ func (r *reference) item(key string, sc refScope) *refItem {
 		follows = jsonText(refJSON(then, r.loc)) == jsonText(refJSON(r.accept(it, before, nil), r.loc))
 	}
 	decided := false
-	if r.past != nil && is && it.Value.Once && it.Kept() && psc.row >= 0 {
+	if r.past != nil && is && it.Value.Once && it.IsStored() && psc.row >= 0 {
 		decided = had || (sc.section == "" || psc.row < r.past.count(sc.section)) && r.past.item(it.Key, psc).part
 	}
 	switch {
@@ -1194,7 +1194,7 @@ func (r *reference) value(key string, sc refScope) any {
 	it, _ := r.find(key)
 	if raw, had := r.raw(r.prior, it, sc); had && !r.isComputed(it) && !r.hasProblem(it, raw) {
 		return r.accept(it, raw, nil)
-	} else if had && r.isComputed(it) && it.Value.Once && it.Kept() {
+	} else if had && r.isComputed(it) && it.Value.Once && it.IsStored() {
 		return r.readStored(it, raw)
 	}
 	r.stored = false

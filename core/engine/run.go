@@ -30,7 +30,7 @@ type run struct {
 	p      *Program
 	in     *Input
 	out    *Outcome
-	frame  *expr.Frame
+	frame  *expr.Evaluation
 	next   int       // the page that the route leads to
 	track  bool      // whether until is kept
 	past   bool      // the run is of prior answers, for another to compare with
@@ -843,7 +843,7 @@ func (r *run) finishItem(st *ItemState, v *expr.Value) {
 		// What is never kept was given when the response was received.
 		// Who names the mode says whether it is demanded again.
 		again := it.required.code != nil && it.required.code.Mode
-		st.Required = r.met(&it.required) && (it.Kept() || r.prior() == nil || again)
+		st.Required = r.met(&it.required) && (it.IsStored() || r.prior() == nil || again)
 		if st.Required && len(st.Problems()) == 0 && !st.closed {
 			if it.tick && !v.Yes() {
 				st.own().problems = append(st.own().problems, Problem{Code: NotTicked})
@@ -875,7 +875,7 @@ func (r *run) bound(b *bound) expr.Value {
 
 // said is a limit as people of the form's language read it.
 func (r *run) said(v *expr.Value) string {
-	return expr.Type{Kind: v.Kind()}.Speak(v, &expr.Frame{Speech: r.p.speech, Clock: expr.ClockAt(0, r.p.loc)})
+	return expr.Type{Kind: v.Kind()}.Speak(v, &expr.Evaluation{Speech: r.p.speech, Clock: expr.ClockAt(0, r.p.loc)})
 }
 
 // constrain tests the limits of an answer.

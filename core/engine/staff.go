@@ -15,8 +15,8 @@ import (
 
 // Filling in by the workspace: one answer of a response that came.
 
-// Kept is a response as it is stored, to be changed.
-type Kept struct {
+// Submitted is a response as it is stored, to be changed.
+type Submitted struct {
 	Answers    []byte // JSON
 	Parameters map[string][]string
 	Received   time.Time
@@ -41,7 +41,7 @@ type Filled struct {
 // else of it changes but what depends on the answer. What the response has besides the
 // form's own answers stays. The error is a [RefusedError] if the answer itself can't be
 // put there.
-func Put(own, newest *Program, r Kept, key string, value any) (Filled, error) {
+func Put(own, newest *Program, r Submitted, key string, value any) (Filled, error) {
 	if own.asksStaff(key) {
 		return own.put(r, key, value)
 	}
@@ -55,7 +55,7 @@ func Put(own, newest *Program, r Kept, key string, value any) (Filled, error) {
 
 // PutBack is Put for an answer that was there before another took its place: both are JSON,
 // nil for nothing. It is refused if something else stands there by now.
-func PutBack(own, newest *Program, r Kept, key string, before, after json.RawMessage) (Filled, error) {
+func PutBack(own, newest *Program, r Submitted, key string, before, after json.RawMessage) (Filled, error) {
 	if !SameAnswers(AnswerIn(r.Answers, key), after) {
 		return Filled{}, RefusedError{"it was changed since"}
 	}
@@ -70,7 +70,7 @@ func PutBack(own, newest *Program, r Kept, key string, before, after json.RawMes
 	return out, err
 }
 
-func (p *Program) put(r Kept, key string, value any) (out Filled, err error) {
+func (p *Program) put(r Submitted, key string, value any) (out Filled, err error) {
 	if !p.asksStaff(key) {
 		return out, RefusedError{"there is no such question for the workspace"}
 	}

@@ -19,7 +19,7 @@ func TestPut(t *testing.T) {
 		{"key": "sum", "type": "number", "label": "Sum", "staff": true, "max": 9, "shown": "paid is answered"},
 		{"key": "open", "type": "calculation", "label": "Open", "value": {"is": "if(paid is answered, 0, 5)"}}]}]}]}`))
 	require.NotNil(t, p, remarks)
-	kept := engine.Kept{Answers: []byte(`{"name": "Ana", "length": 30, "open": 5, "later": "x"}`),
+	kept := engine.Submitted{Answers: []byte(`{"name": "Ana", "length": 30, "open": 5, "later": "x"}`),
 		Received: time.Date(2026, 5, 1, 0, 0, 0, 0, time.UTC)}
 	out, err := engine.Put(p, p, kept, "called", "yes")
 	require.NoError(t, err)
@@ -58,7 +58,7 @@ func TestPutByALaterEdition(t *testing.T) {
 	}
 	own := load(`{"key": "name", "type": "text", "label": "Name"}, {"key": "old", "type": "text", "label": "Old"}`)
 	newest := load(`{"key": "name", "type": "text", "label": "Name", "max_length": 1}, {"key": "sure", "type": "yes_no", "label": "Sure", "staff": true}`)
-	kept := engine.Kept{Answers: []byte(`{"name": "Ana", "old": "x"}`)}
+	kept := engine.Submitted{Answers: []byte(`{"name": "Ana", "old": "x"}`)}
 	out, err := engine.Put(own, newest, kept, "sure", "no")
 	require.NoError(t, err)
 	assert.True(t, out.Alone)

@@ -95,7 +95,7 @@ func (p *Program) textFor(key textKey, apart map[string]bool) *text.Compiled {
 }
 
 // sent is Plain or Markdown of a text that leaves by letter: without what is sensitive.
-func (o *Outcome) sent(src string, printed func(c *text.Compiled, f *expr.Frame) string) string {
+func (o *Outcome) sent(src string, printed func(c *text.Compiled, f *expr.Evaluation) string) string {
 	c := o.p.outside[textKey{-1, src}]
 	if c == nil {
 		c = o.p.texts[textKey{-1, src}]

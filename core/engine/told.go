@@ -19,7 +19,7 @@ func (o *Outcome) Told() []Answered {
 func (o *Outcome) Answered() []Answered {
 	var out []Answered
 	tell := func(s *ItemState, row int, before string) {
-		if (!s.part && !s.kept) || s.item.slot < 0 || !s.item.Kept() {
+		if (!s.part && !s.kept) || s.item.slot < 0 || !s.item.IsStored() {
 			return
 		}
 		if v := o.valueOf(s, row); !v.IsBlank() {

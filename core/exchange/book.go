@@ -34,7 +34,7 @@ func NewBook(editions []*form.Form) *Book {
 	seen := map[string]bool{}
 	for _, f := range editions {
 		for p := range f.Places() {
-			if p.Section.Repeat == nil || !p.Item.Asked() || !p.Item.Kept() || seen[p.Item.Key] {
+			if p.Section.Repeat == nil || !p.Item.Asked() || !p.Item.IsStored() || seen[p.Item.Key] {
 				continue
 			}
 			seen[p.Item.Key] = true
@@ -197,7 +197,7 @@ func AnswersSchema(f *form.Form) map[string]any {
 	properties := map[string]any{}
 	for p := range f.Places() {
 		it := p.Item
-		if !it.Asked() || !it.Kept() || it.Parked {
+		if !it.Asked() || !it.IsStored() || it.Parked {
 			continue
 		}
 		if p.Section.Repeat == nil {

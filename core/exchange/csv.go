@@ -54,7 +54,7 @@ func NewTable(editions []*form.Form, rows map[string]int) *Table {
 	for _, f := range editions {
 		for p := range f.Places() {
 			it, sec := p.Item, p.Section
-			if !it.Asked() || !it.Kept() || seen[it.Key] {
+			if !it.Asked() || !it.IsStored() || seen[it.Key] {
 				continue
 			}
 			seen[it.Key] = true

@@ -42,7 +42,7 @@ func (c *checker) neverAsked(n *Call) *inst {
 }
 
 // neverAsked decides it on a stored response; undecided where nobody knows.
-func (in *inst) neverAsked(f *Frame) Truth {
+func (in *inst) neverAsked(f *Evaluation) Truth {
 	if f.Asked == nil {
 		return Undecided
 	}

@@ -264,7 +264,7 @@ func (c *checker) expr(n Node) *inst {
 	case *Between:
 		return newInst(n, opAnd, tYesNo, c.compare(n, ">=", n.X, n.Low), c.compare(n, "<=", n.X, n.High))
 	case *In:
-		return c.in(n)
+		return c.checkIn(n)
 	case *IsBlank:
 		x := c.single(n.X)
 		if n.Not {
@@ -727,7 +727,7 @@ func (c *checker) fits(lit, other *inst) bool {
 	return false
 }
 
-func (c *checker) in(n *In) *inst {
+func (c *checker) checkIn(n *In) *inst {
 	x := c.single(n.X)
 	in := newInst(n, opIn, tYesNo, x)
 	in.sub = n.Not
@@ -855,7 +855,7 @@ func (c *checker) fold(in *inst) *inst {
 			return in
 		}
 	}
-	v := in.value(&Frame{})
+	v := in.value(&Evaluation{})
 	if v.kind == Blank {
 		c.note(in.node, "%s has no result: it divides by zero or is too large", in.node)
 	}

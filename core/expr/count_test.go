@@ -37,7 +37,7 @@ func TestWhatIsCounted(t *testing.T) {
 	one := func(v string) expr.Value { return expr.ChoiceValue(v) }
 	grid := expr.GridValue([]expr.Cell{{Row: "fri", Value: one("veg")}, {Row: "sat", Value: one("fish")}, {Row: "sun",
 		Value: expr.ChoicesValue([]string{"veg", "fish"})}})
-	f := &expr.Frame{Slots: []expr.Value{grid, expr.ChoicesValue([]string{"sat"}), {}}}
+	f := &expr.Evaluation{Slots: []expr.Value{grid, expr.ChoicesValue([]string{"sat"}), {}}}
 	v := code.Value(f)
 	assert.Equal(t, "7", v.Number().String())
 	f.Slots[0] = expr.Value{}

@@ -7,9 +7,9 @@ import (
 	"time"
 )
 
-// Frame holds what expressions read during one run. The engine fills the slots
+// Evaluation holds what expressions read during one run. The engine fills the slots
 // in the order of dependency; a Frame serves one goroutine at a time.
-type Frame struct {
+type Evaluation struct {
 	Slots     []Value
 	Groups    []Rows
 	Params    []Param
@@ -51,14 +51,14 @@ func ClockAt(unix int64, loc *time.Location) Clock {
 }
 
 // Truth evaluates a condition.
-func (c *Code) Truth(f *Frame) Truth { return c.root.truth(f) }
+func (c *Code) Truth(f *Evaluation) Truth { return c.root.truth(f) }
 
 // Value evaluates the expression; an undecided condition is blank.
-func (c *Code) Value(f *Frame) Value { return c.root.value(f) }
+func (c *Code) Value(f *Evaluation) Value { return c.root.value(f) }
 
 // leaf returns where the value already lies, or nil if it has to be computed.
 // It keeps the usual conditions, a question against a value, off the heap.
-func (in *inst) leaf(f *Frame) *Value {
+func (in *inst) leaf(f *Evaluation) *Value {
 	switch in.op {
 	case opSlot:
 		return &f.Slots[in.slot]
@@ -91,7 +91,7 @@ func (in *inst) leaf(f *Frame) *Value {
 }
 
 // ref is leaf, or else the value computed into tmp.
-func (in *inst) ref(f *Frame, tmp *Value) *Value {
+func (in *inst) ref(f *Evaluation, tmp *Value) *Value {
 	if v := in.leaf(f); v != nil {
 		return v
 	}
@@ -99,7 +99,7 @@ func (in *inst) ref(f *Frame, tmp *Value) *Value {
 	return tmp
 }
 
-func (in *inst) truth(f *Frame) Truth {
+func (in *inst) truth(f *Evaluation) Truth {
 	switch in.op {
 	case opCompare:
 		if a, b := in.kids[0].leaf(f), in.kids[1].leaf(f); a != nil && b != nil {
@@ -154,7 +154,7 @@ func (v *Value) truth() Truth {
 }
 
 // computedTruth decides conditions on values that have to be computed first.
-func (in *inst) computedTruth(f *Frame) Truth {
+func (in *inst) computedTruth(f *Evaluation) Truth {
 	var t1, t2 Value
 	switch in.op {
 	case opCompare:
@@ -220,7 +220,7 @@ func (in *inst) computedTruth(f *Frame) Truth {
 }
 
 // rowsTruth decides any and every.
-func (in *inst) rowsTruth(f *Frame) Truth {
+func (in *inst) rowsTruth(f *Evaluation) Truth {
 	stop := Met
 	if in.op == opEveryRow {
 		stop = NotMet
@@ -240,7 +240,7 @@ func (in *inst) rowsTruth(f *Frame) Truth {
 }
 
 // hasTruth decides has on a set; an entry of the list that is blank is undecided.
-func (in *inst) hasTruth(f *Frame) Truth {
+func (in *inst) hasTruth(f *Evaluation) Truth {
 	var t1, t2 Value
 	set := in.kids[0].ref(f, &t1)
 	if set.kind != Choices {
@@ -283,7 +283,7 @@ func (in *inst) hasTruth(f *Frame) Truth {
 }
 
 // eachRow visits the rows of in's section and puts the row at hand back after.
-func (in *inst) eachRow(f *Frame, visit func() bool) {
+func (in *inst) eachRow(f *Evaluation, visit func() bool) {
 	g := &f.Groups[in.group]
 	before := g.Row
 	for g.Row = 0; g.Row < g.Count; g.Row++ {
@@ -295,7 +295,7 @@ func (in *inst) eachRow(f *Frame, visit func() bool) {
 }
 
 // each visits the answered values of the arguments, columns row by row.
-func (in *inst) each(f *Frame, from int, visit func(v *Value)) {
+func (in *inst) each(f *Evaluation, from int, visit func(v *Value)) {
 	var tmp Value
 	for _, k := range in.kids[from:] {
 		if k.op == opColumn {
@@ -329,7 +329,7 @@ func numberOr(n Number, ok bool) Value {
 	return NumberValue(n)
 }
 
-func (in *inst) value(f *Frame) Value {
+func (in *inst) value(f *Evaluation) Value {
 	if v := in.leaf(f); v != nil {
 		return *v
 	}
@@ -337,7 +337,7 @@ func (in *inst) value(f *Frame) Value {
 }
 
 // computed is the value of what is not a leaf.
-func (in *inst) computed(f *Frame) Value {
+func (in *inst) computed(f *Evaluation) Value {
 	var t1, t2 Value
 	switch in.op {
 	case opNow:
@@ -357,7 +357,7 @@ func (in *inst) computed(f *Frame) Value {
 	case opShift:
 		return shift(*in.kids[0].ref(f, &t1), *in.kids[1].ref(f, &t2), in.sub, f.Clock.loc)
 	case opDateDiff, opAge, opDays, opMonths, opYears, opHours, opMinutes:
-		return in.between(in.kids[0].ref(f, &t1), in.kids[1].ref(f, &t2))
+		return in.evalBetween(in.kids[0].ref(f, &t1), in.kids[1].ref(f, &t2))
 	case opNeg, opAbs, opFloor, opCeil, opRound, opLength:
 		return in.unary(f)
 	case opCountPicks:
@@ -424,9 +424,9 @@ func (in *inst) arithmetic(x, y *Value) Value {
 	return numberOr(x.num().Div(y.num()))
 }
 
-// between is how much time there is from one day to another, in the unit of the
+// evalBetween is how much time there is from one day to another, in the unit of the
 // function; blank where a day is.
-func (in *inst) between(x, y *Value) Value {
+func (in *inst) evalBetween(x, y *Value) Value {
 	if x.kind == Blank || y.kind == Blank {
 		return Value{}
 	}
@@ -474,7 +474,7 @@ func holdsFolded(v *Value, fold string) bool {
 }
 
 // counted is how many of its arguments are answered, or how many rows meet a condition.
-func (in *inst) counted(f *Frame) Value {
+func (in *inst) counted(f *Evaluation) Value {
 	n := int64(0)
 	if in.op == opCount {
 		in.each(f, 0, func(*Value) { n++ })
@@ -507,7 +507,7 @@ func (in *inst) common(v Value) Value {
 	return v
 }
 
-func (in *inst) branch(f *Frame) Value {
+func (in *inst) branch(f *Evaluation) Value {
 	switch in.kids[0].truth(f) {
 	case Met:
 		return in.kids[1].value(f)
@@ -518,7 +518,7 @@ func (in *inst) branch(f *Frame) Value {
 }
 
 // rank is the place of a choice in a ranking, from 1.
-func (in *inst) rank(f *Frame) Value {
+func (in *inst) rank(f *Evaluation) Value {
 	var t1, t2 Value
 	of, v := in.kids[0].ref(f, &t1), in.kids[1].ref(f, &t2)
 	if of.kind != Choices || v.kind == Blank {
@@ -571,7 +571,7 @@ func (in *inst) calendar(v *Value, loc *time.Location) Value {
 	return NumberValue(Int(int64(n)))
 }
 
-func (in *inst) unary(f *Frame) Value {
+func (in *inst) unary(f *Evaluation) Value {
 	var t1, t2 Value
 	x := in.kids[0].ref(f, &t1)
 	if x.kind == Blank {
@@ -601,7 +601,7 @@ func (in *inst) unary(f *Frame) Value {
 	return NumberValue(x.num().Round(places))
 }
 
-func (in *inst) total(f *Frame) Value {
+func (in *inst) total(f *Evaluation) Value {
 	sum, n := Number{}, int64(0)
 	in.each(f, 0, func(v *Value) {
 		sum = sum.Add(v.num())
@@ -613,7 +613,7 @@ func (in *inst) total(f *Frame) Value {
 	return NumberValue(sum)
 }
 
-func (in *inst) extreme(f *Frame) Value {
+func (in *inst) extreme(f *Evaluation) Value {
 	op, cl := cmpLt, byInt
 	if in.op == opMax {
 		op = cmpGt
@@ -630,7 +630,7 @@ func (in *inst) extreme(f *Frame) Value {
 	return best
 }
 
-func (in *inst) joined(f *Frame) Value {
+func (in *inst) joined(f *Evaluation) Value {
 	var tmp Value
 	sep := in.kids[0].ref(f, &tmp).s
 	var b strings.Builder

@@ -144,7 +144,7 @@ func flatCompare(l, r *inst, op cmp, cl class) (flat, bool) {
 }
 
 // Truth decides the condition; it agrees with Code.Truth.
-func (t Test) Truth(f *Frame) Truth {
+func (t Test) Truth(f *Evaluation) Truth {
 	if len(t) == 0 {
 		return Undecided
 	}

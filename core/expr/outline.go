@@ -109,9 +109,9 @@ func (s *Symbols) Condition(p *Passage) (Node, error) {
 	return join("and", kids), nil
 }
 
-// At returns the part at a path such as "0.2", the whole for "", with the
+// PassageAt returns the part at a path such as "0.2", the whole for "", with the
 // symbols as they are seen from there; nil if there is none.
-func (p *Passage) At(path string, syms *Symbols) (*Passage, *Symbols) {
+func (p *Passage) PassageAt(path string, syms *Symbols) (*Passage, *Symbols) {
 	if path == "" {
 		return p, syms
 	}
@@ -123,7 +123,7 @@ func (p *Passage) At(path string, syms *Symbols) (*Passage, *Symbols) {
 	if g := syms.Groups[p.Of]; p.Of != "" && g != nil {
 		syms = syms.InRow(g)
 	}
-	return p.Parts[n].At(rest, syms)
+	return p.Parts[n].PassageAt(rest, syms)
 }
 
 // Remove takes the part at a path out, and groups that are left empty with it.

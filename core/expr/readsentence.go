@@ -406,7 +406,7 @@ func (r *sentenceReader) tested(at int, s *Symbols) []reading {
 			out = append(out, r.ends(x, " is not "+word, &IsBlank{X: x.n})...)
 		}
 		out = append(out, r.compared(x, s)...)
-		out = append(out, r.within(x, s)...)
+		out = append(out, r.readWithin(x, s)...)
 		out = append(out, r.lastDays(x, s)...)
 		out = append(out, r.neverAsked(x, s)...)
 	}
@@ -460,8 +460,8 @@ func decided(x Node, op string, all []reading) []reading {
 	})
 }
 
-// within reads between what, or among what, a value is.
-func (r *sentenceReader) within(x reading, s *Symbols) []reading {
+// readWithin reads between what, or among what, a value is.
+func (r *sentenceReader) readWithin(x reading, s *Symbols) []reading {
 	var out []reading
 	one := func(at int) []reading { return r.part(at, x.n, s) }
 	for words, no := range map[string]bool{" is between ": false, " is not between ": true} {

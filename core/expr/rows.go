@@ -138,7 +138,7 @@ func (c *checker) summed(n *Call, arg Node, k Kind, op opcode) Kind {
 }
 
 // eachOther visits the rows but the one at hand, which asks.
-func (in *inst) eachOther(f *Frame, visit func()) {
+func (in *inst) eachOther(f *Evaluation, visit func()) {
 	g := &f.Groups[in.group]
 	before := g.Asker
 	g.Asker = g.Row
@@ -152,7 +152,7 @@ func (in *inst) eachOther(f *Frame, visit func()) {
 }
 
 // unique is met if no two rows have the same answered value.
-func (in *inst) unique(f *Frame) Truth {
+func (in *inst) unique(f *Evaluation) Truth {
 	var tmp Value
 	out, seen := Met, map[string]bool{}
 	in.eachRow(f, func() bool {

@@ -99,9 +99,9 @@ func NewSampler(pattern string) (s *Sampler, ok bool) {
 	return s, true
 }
 
-// Of is a text of exactly that many characters, of several ways to write one the one of that
+// Sample is a text of exactly that many characters, of several ways to write one the one of that
 // number; ok is false if none was found, though there may be one.
-func (s *Sampler) Of(length, way int) (text string, ok bool) {
+func (s *Sampler) Sample(length, way int) (text string, ok bool) {
 	if length > MaxPattern {
 		return "", false
 	}

@@ -51,7 +51,7 @@ func TestSamplesOfALength(t *testing.T) {
 		}
 		found := 0
 		for n := range most + 4 {
-			text, ok := sampler.Of(n, 0)
+			text, ok := sampler.Sample(n, 0)
 			if ok {
 				found++
 				assert.Len(t, text, n, pattern)
@@ -61,7 +61,7 @@ func TestSamplesOfALength(t *testing.T) {
 		assert.Greater(t, found, 0, pattern)
 	}
 	sampler, _ := expr.NewSampler(`(ana|eva|bo)+`)
-	text, ok := sampler.Of(3, 1)
+	text, ok := sampler.Sample(3, 1)
 	assert.True(t, ok)
 	assert.Equal(t, "eva", text)
 	assert.True(t, sampler.Plain)

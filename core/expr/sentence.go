@@ -185,9 +185,9 @@ func (w *sentence) cond(n Node, least int) {
 	case *Compare:
 		w.compare(n)
 	case *Between:
-		w.between(n, " is between ")
+		w.writeBetween(n, " is between ")
 	case *In:
-		w.in(n, n.Not)
+		w.writeIn(n, n.Not)
 	case *IsBlank:
 		w.blank(n, n.Not)
 	case *TextTest:
@@ -300,9 +300,9 @@ func (w *sentence) not(n Node) {
 	case *Compare:
 		w.compare(opposite(x))
 	case *Between:
-		w.between(x, " is not between ")
+		w.writeBetween(x, " is not between ")
 	case *In:
-		w.in(x, !x.Not)
+		w.writeIn(x, !x.Not)
 	case *IsBlank:
 		w.blank(x, !x.Not)
 	case *TextTest:
@@ -335,7 +335,7 @@ func (w *sentence) not(n Node) {
 	}
 }
 
-func (w *sentence) between(n *Between, words string) {
+func (w *sentence) writeBetween(n *Between, words string) {
 	w.part(n.X, nil)
 	w.say("%s", words)
 	w.part(n.Low, n.X)
@@ -343,7 +343,7 @@ func (w *sentence) between(n *Between, words string) {
 	w.part(n.High, n.X)
 }
 
-func (w *sentence) in(n *In, none bool) {
+func (w *sentence) writeIn(n *In, none bool) {
 	w.part(n.X, nil)
 	if none {
 		w.say(" is none of ")
@@ -786,7 +786,7 @@ func dayWords(d Day) string {
 const nonePicked = "none picked"
 
 // Say prints a value in plain words; the values of choices by their labels.
-func (t Type) Say(v *Value, f *Frame) string {
+func (t Type) Say(v *Value, f *Evaluation) string {
 	label := func(s string) string {
 		if t.Options != nil {
 			if i, ok := t.Options.Find(s); ok {

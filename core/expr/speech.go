@@ -121,7 +121,7 @@ func (v *Value) stored() string {
 }
 
 // Speak says a value as people read it in a language; a blank is nothing.
-func (t Type) Speak(v *Value, f *Frame) string {
+func (t Type) Speak(v *Value, f *Evaluation) string {
 	s := f.Speech
 	if s == nil {
 		return t.Say(v, f)
@@ -147,7 +147,7 @@ func (t Type) Speak(v *Value, f *Frame) string {
 
 // joined says a value as join does: choices by label, dates as people read them, and
 // numbers in plain digits.
-func (t Type) joined(v *Value, f *Frame) string {
+func (t Type) joined(v *Value, f *Evaluation) string {
 	switch v.kind {
 	case Choice, Choices:
 		if named := t.named(v, f.Speech); named != nil {

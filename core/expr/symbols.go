@@ -161,8 +161,8 @@ func (s *Symbols) InRow(g *GroupSymbol) *Symbols {
 	return &c
 }
 
-// Of returns the symbols as the ties of one question see them.
-func (s *Symbols) Of(sym *Symbol) *Symbols {
+// SeenBy returns the symbols as the ties of one question see them.
+func (s *Symbols) SeenBy(sym *Symbol) *Symbols {
 	c := *s
 	c.Self = sym
 	return &c

@@ -17,7 +17,7 @@ const Never int64 = math.MaxInt64
 // Between two changes of the zone's offset local time goes evenly; what is said
 // below holds within such a stretch, and an expression that reads local time is
 // looked at again where it ends.
-func (c *Code) Until(f *Frame) int64 {
+func (c *Code) Until(f *Evaluation) int64 {
 	if !c.Clock {
 		return Never
 	}
@@ -91,7 +91,7 @@ func (d direction) flip() direction {
 	return -d
 }
 
-func (in *inst) direction(f *Frame) direction {
+func (in *inst) direction(f *Evaluation) direction {
 	if !in.clock {
 		return fixed
 	}
@@ -137,7 +137,7 @@ func (in *inst) direction(f *Frame) direction {
 	return erratic
 }
 
-func (f *Frame) nextMidnight() int64 {
+func (f *Evaluation) nextMidnight() int64 {
 	day, ok := addDays(f.Clock.day, 1)
 	if !ok {
 		return Never
@@ -145,7 +145,7 @@ func (f *Frame) nextMidnight() int64 {
 	return f.Clock.instant(day, 0)
 }
 
-func (in *inst) until(f *Frame) int64 {
+func (in *inst) until(f *Evaluation) int64 {
 	if !in.clock {
 		return Never
 	}
@@ -198,7 +198,7 @@ func (in *inst) until(f *Frame) int64 {
 	return in.soonest(f)
 }
 
-func (in *inst) soonest(f *Frame) int64 {
+func (in *inst) soonest(f *Evaluation) int64 {
 	at := Never
 	for _, k := range in.kids {
 		at = min(at, k.until(f))
@@ -208,7 +208,7 @@ func (in *inst) soonest(f *Frame) int64 {
 
 // untilLogic uses that one decided term can hold the whole: a disjunction with a
 // met term stays met as long as that term does.
-func (in *inst) untilLogic(f *Frame) int64 {
+func (in *inst) untilLogic(f *Evaluation) int64 {
 	holding := NotMet
 	if in.op == opOr {
 		holding = Met
@@ -225,7 +225,7 @@ func (in *inst) untilLogic(f *Frame) int64 {
 	return in.soonest(f)
 }
 
-func (in *inst) untilCompare(f *Frame) int64 {
+func (in *inst) untilCompare(f *Evaluation) int64 {
 	l, r := in.kids[0], in.kids[1]
 	var t1, t2 Value
 	for _, side := range in.kids {
@@ -306,7 +306,7 @@ func (c cmp) mirror() cmp {
 
 // nextEdge returns the next moment at which a comparison of now or today with x
 // changes: where x begins, where it is over, or both.
-func (f *Frame) nextEdge(op cmp, of opcode, x int64) int64 {
+func (f *Evaluation) nextEdge(op cmp, of opcode, x int64) int64 {
 	begin, over := x, x+1
 	if of == opToday {
 		begin, over = f.Clock.instant(Day(x), 0), Never
@@ -326,7 +326,7 @@ func (f *Frame) nextEdge(op cmp, of opcode, x int64) int64 {
 
 // nextTimeOfDay returns the next moment at which a comparison of the time of day
 // with sec can change: sec itself, the second after it, or midnight.
-func (f *Frame) nextTimeOfDay(sec int64) int64 {
+func (f *Evaluation) nextTimeOfDay(sec int64) int64 {
 	at := f.nextMidnight()
 	for _, s := range []int64{sec, sec + 1} {
 		if m := f.Clock.instant(f.Clock.day, s); m > f.Clock.unix {

@@ -24,14 +24,14 @@ type Fact struct {
 }
 
 // Why explains the result of the code on f, in the words of syms.
-func (c *Code) Why(f *Frame, syms *Symbols) Reason { return c.root.why(f, syms, false) }
+func (c *Code) Why(f *Evaluation, syms *Symbols) Reason { return c.root.why(f, syms, false) }
 
 // Facts are the values that the code looks at on f, each once.
-func (c *Code) Facts(f *Frame) []Fact { return c.root.factsOnce(f) }
+func (c *Code) Facts(f *Evaluation) []Fact { return c.root.factsOnce(f) }
 
 // why explains a condition, or its opposite; "not" is carried down to the single
 // conditions, where it is said in their own words.
-func (in *inst) why(f *Frame, syms *Symbols, opposite bool) Reason {
+func (in *inst) why(f *Evaluation, syms *Symbols, opposite bool) Reason {
 	_, between := in.node.(*Between)
 	switch {
 	case in.op == opNot:
@@ -68,7 +68,7 @@ func (in *inst) said(opposite bool) Node {
 	return in.node
 }
 
-func (in *inst) factsOnce(f *Frame) []Fact {
+func (in *inst) factsOnce(f *Evaluation) []Fact {
 	var out []Fact
 	seen := map[string]bool{}
 	in.facts(f, func(fact Fact) {
@@ -81,7 +81,7 @@ func (in *inst) factsOnce(f *Frame) []Fact {
 }
 
 // facts visits the values that in reads, each with its label.
-func (in *inst) facts(f *Frame, visit func(Fact)) {
+func (in *inst) facts(f *Evaluation, visit func(Fact)) {
 	var tmp Value
 	switch in.op {
 	case opSlot, opCell, opParam, opParamSet, opEntry, opPart, opChosen, opSent, opAsker, opOther, opGridCell:
@@ -153,7 +153,7 @@ func (in *inst) ofRow() bool {
 
 // otherFacts visits what others looked at: the values of the other rows, and those of
 // the row that asks.
-func (in *inst) otherFacts(f *Frame, visit func(Fact)) {
+func (in *inst) otherFacts(f *Evaluation, visit func(Fact)) {
 	if f.Groups[in.group].Count < 2 {
 		visit(Fact{Label: "the number of other rows", Value: "0"})
 		return
@@ -180,7 +180,7 @@ func (in *inst) otherFacts(f *Frame, visit func(Fact)) {
 	}
 }
 
-func (in *inst) columnFacts(f *Frame, visit func(Fact)) {
+func (in *inst) columnFacts(f *Evaluation, visit func(Fact)) {
 	g := &f.Groups[in.group]
 	var all []string
 	of := Type{Kind: in.typ.Of, Options: in.typ.Options}
@@ -194,7 +194,7 @@ func (in *inst) columnFacts(f *Frame, visit func(Fact)) {
 
 // rowFacts visits what a test of rows looked at: the values of the row that decides,
 // or of all where they do together.
-func (in *inst) rowFacts(f *Frame, visit func(Fact)) {
+func (in *inst) rowFacts(f *Evaluation, visit func(Fact)) {
 	count := f.Groups[in.group].Count
 	if count == 0 {
 		visit(Fact{Label: "the number of rows", Value: "0"})
@@ -242,7 +242,7 @@ func (in *inst) rowFacts(f *Frame, visit func(Fact)) {
 
 // decidingRow is the first row that decides any or every by itself, or leaves it
 // undecided; -1 if all rows do together.
-func (in *inst) decidingRow(f *Frame) int {
+func (in *inst) decidingRow(f *Evaluation) int {
 	if in.op != opAnyRow && in.op != opEveryRow {
 		return -1
 	}
@@ -307,7 +307,7 @@ func FactsText(facts []Fact) string {
 }
 
 // saidAs is a value as a fact gives it.
-func (in *inst) saidAs(v *Value, f *Frame) string {
+func (in *inst) saidAs(v *Value, f *Evaluation) string {
 	if in.op == opParamSet { // as it arrived, not with its parts between commas
 		return "“" + strings.Join(f.Params[in.slot].Texts, "”, “") + "”"
 	}
@@ -316,7 +316,7 @@ func (in *inst) saidAs(v *Value, f *Frame) string {
 
 // SayFact says a value as what follows "is" in a fact: of a box, whether it is ticked; a
 // text in quotation marks, so that it is seen where it ends.
-func (t Type) SayFact(v *Value, f *Frame) string {
+func (t Type) SayFact(v *Value, f *Evaluation) string {
 	switch {
 	case t.Tick && v.Kind() == YesNo:
 		return map[bool]string{true: "ticked", false: "not ticked"}[v.Yes()]

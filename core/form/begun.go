@@ -120,9 +120,9 @@ func (f *Form) Publishable() *Form {
 	return out
 }
 
-// At is the place of a property in remarks, such as pages/boat/main/cox_name.shown; that of
+// RemarkPlace is the place of a property in remarks, such as pages/boat/main/cox_name.shown; that of
 // the form itself stands alone.
-func (f *Form) At(owner, property string) string {
+func (f *Form) RemarkPlace(owner, property string) string {
 	for _, p := range f.Pages {
 		at := "pages/" + p.Key
 		if p.Key == owner {

@@ -168,7 +168,7 @@ func TestEveryFieldOfAnItemIsAProperty(t *testing.T) {
 	keys := []string{"key", "type"}
 	for _, p := range form.Properties() {
 		keys = append(keys, p.Key)
-		value, has := p.In(&form.Item{Type: form.Text})
+		value, has := p.ValueIn(&form.Item{Type: form.Text})
 		assert.False(t, has, "%s of an item without any", p.Key)
 		want := map[form.PropertyKind]any{form.AText: "", form.AWord: "", form.AYes: false, form.ANo: (*bool)(nil),
 			form.ABound: (*form.Bound)(nil), form.APlaces: (*form.Bound)(nil), form.ACount: 0, form.AList: []string(nil),

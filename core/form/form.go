@@ -214,8 +214,8 @@ func (it *Item) HasPlaces() bool {
 	return it.Places != nil || slices.ContainsFunc(it.Choices, func(c Choice) bool { return c.Places != nil })
 }
 
-// Kept reports whether the answer is stored.
-func (it *Item) Kept() bool { return it.Stored == nil || *it.Stored }
+// IsStored reports whether the answer is stored.
+func (it *Item) IsStored() bool { return it.Stored == nil || *it.Stored }
 
 // FileLimit is the greatest size of a file that the item takes, in bytes.
 func (it *Item) FileLimit() int {
@@ -424,8 +424,8 @@ type Place struct {
 	Index   int // within the section
 }
 
-// At is the place in the words of remarks: pages/PAGE/SECTION/ITEM.
-func (p Place) At() string {
+// RemarkPlace is the place in the words of remarks: pages/PAGE/SECTION/ITEM.
+func (p Place) RemarkPlace() string {
 	return "pages/" + p.Page.Key + "/" + p.Section.Key + "/" + p.Item.Key
 }
 

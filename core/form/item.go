@@ -243,9 +243,9 @@ func isBound(key string) bool {
 	return ok && p.Kind == ABound
 }
 
-// In is the property in an item, as edits and files have it, and whether the item has it: a
+// ValueIn is the property in an item, as edits and files have it, and whether the item has it: a
 // text, true or false, a count, a list of texts, a *Bound, a Rule, or what is its own.
-func (p Property) In(it *Item) (value any, has bool) {
+func (p Property) ValueIn(it *Item) (value any, has bool) {
 	v := reflect.ValueOf(p.of(it)).Elem()
 	if v.Kind() == reflect.Slice {
 		return v.Interface(), v.Len() > 0

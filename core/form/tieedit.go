@@ -25,7 +25,7 @@ func (f *Form) Narrow(syms *expr.Symbols, owner, property string) *expr.Symbols 
 		return syms
 	}
 	if g := syms.Groups[p.Section.Key]; g != nil {
-		syms = syms.InRow(g).Of(syms.Items[owner])
+		syms = syms.InRow(g).SeenBy(syms.Items[owner])
 	}
 	switch {
 	case strings.HasSuffix(property, "offered"), strings.HasSuffix(property, "withheld"):

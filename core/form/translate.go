@@ -34,10 +34,10 @@ func (f *Form) Languages() []string {
 	return out
 }
 
-// In returns the form as people read it in one of its languages. Keys, values and
+// Translated returns the form as people read it in one of its languages. Keys, values and
 // rules are the same, so that an answer means the same in every language. For
 // another language, and for its own, it is the form itself.
-func (f *Form) In(tag string) *Form {
+func (f *Form) Translated(tag string) *Form {
 	t, ok := f.Translations[tag]
 	if !ok || tag == f.Language {
 		return f

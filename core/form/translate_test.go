@@ -20,10 +20,10 @@ func TestAFormIsReadInEachOfItsLanguages(t *testing.T) {
 	f, remarks := form.Read([]byte(twoLanguages))
 	require.Empty(t, remarks)
 	assert.Equal(t, []string{"en", "es"}, f.Languages())
-	assert.Same(t, f, f.In("en"))
-	assert.Same(t, f, f.In("de"), "a language that it is not in")
+	assert.Same(t, f, f.Translated("en"))
+	assert.Same(t, f, f.Translated("de"), "a language that it is not in")
 
-	es := f.In("es")
+	es := f.Translated("es")
 	assert.Equal(t, "es", es.Language)
 	assert.Equal(t, []string{"Inscripción", "Bote", "Bote"},
 		[]string{es.Title, es.Pages[0].Title, es.Pages[0].Sections[0].Title})

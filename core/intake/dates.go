@@ -104,8 +104,8 @@ func Matched(match string) (target string, order Order) {
 	return target, Order(said)
 }
 
-// In is a target together with the order of its dates.
-func (o Order) In(target string) string {
+// Dated is a target together with the order of its dates.
+func (o Order) Dated(target string) string {
 	if o == "" || target == "" {
 		return target
 	}

@@ -181,7 +181,7 @@ func (r *Reader) date(cells [][]string) {
 		if t == nil || !t.isDate(r.program.Form) {
 			continue
 		}
-		dated, _ := DatesOf(r.program.Form, cells, n, r.orders[n].In(t.Name))
+		dated, _ := DatesOf(r.program.Form, cells, n, r.orders[n].Dated(t.Name))
 		r.orders[n], r.unclear[n] = dated.Order, dated.Order == "" && len(dated.Orders) > 0
 	}
 }

@@ -168,8 +168,8 @@ func (m *model) full(it *item, row int, choice string) sat.Lit {
 	return l
 }
 
-// about is the truth of a condition as it is tried on one choice or entry of a list.
-func (w *world) about(cand engine.Candidate, n expr.Node, pl place, row int) truth {
+// truthAbout is the truth of a condition as it is tried on one choice or entry of a list.
+func (w *world) truthAbout(cand engine.Candidate, n expr.Node, pl place, row int) truth {
 	before := w.candidate
 	w.candidate, pl.entry = cand.Value, cand.Entry
 	defer func() { w.candidate = before }()
@@ -185,7 +185,7 @@ func (w *world) automatic(it *item, row int) *val {
 	}
 	when := sat.Yes
 	if it.when != nil {
-		when = w.of(it.when, row).met
+		when = w.truthOf(it.when, row).met
 	}
 	p := w.side.program
 	if member, ok := it.value.node.(*expr.Member); ok && member.Of == "url" && w.side.beyond[it.value.node] == "" {
@@ -289,7 +289,7 @@ func (w *world) expr(n expr.Node, pl place, row int) *val {
 		}
 	}
 	out := blankVal()
-	known := w.tabulate(n, pl, row, func(code *expr.Code, f *expr.Frame, when sat.Lit) {
+	known := w.tabulate(n, pl, row, func(code *expr.Code, f *expr.Evaluation, when sat.Lit) {
 		if v := code.Value(f); v.Kind() != expr.Blank {
 			out.cases = append(out.cases, vcase{when, v})
 		}

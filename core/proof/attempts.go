@@ -37,7 +37,7 @@ func (a *attempts) waiting() (settled bool) {
 	p, m := a.p, a.p.m
 	wrong := p.w.problem(a.it, a.row)
 	copies, same := a.copies(wrong)
-	lits := slices.Concat(a.lits, same, []sat.Lit{m.Under(wrong, maps.Clone(copies)).Not()})
+	lits := slices.Concat(a.lits, same, []sat.Lit{m.Assuming(wrong, maps.Clone(copies)).Not()})
 	for range 4 {
 		switch m.Ask(questionEffort, lits...) {
 		case sat.Impossible:
@@ -89,7 +89,7 @@ func (a *attempts) copies(of sat.Lit) (copies map[int]sat.Lit, same []sat.Lit) {
 		for i, l := range in.lits {
 			copies[l.Variable()] = fresh[i]
 			delete(within, l.Variable())
-			if p.about(in) != a.it || in.row != a.row {
+			if p.itemOf(in) != a.it || in.row != a.row {
 				same = append(same, m.Or(blank, l.Not(), fresh[i]))
 			}
 		}
@@ -109,7 +109,7 @@ func (a *attempts) copies(of sat.Lit) (copies map[int]sat.Lit, same []sat.Lit) {
 
 // leftBlank is when what an input is of is blank: an item, or the rows of a section.
 func (p *prover) leftBlank(in *input) sat.Lit {
-	if it := p.about(in); it != nil {
+	if it := p.itemOf(in); it != nil {
 		return p.m.blank(p.w.value(it, in.row))
 	}
 	return in.lits[0]
@@ -149,7 +149,7 @@ func (a *attempts) ending() (settled bool) {
 		}
 		at, still := map[int]sat.Lit{}, []sat.Lit{}
 		for _, in := range m.listed {
-			own := p.about(in) == a.it && in.row == a.row
+			own := p.itemOf(in) == a.it && in.row == a.row
 			if chosen(in, f) == chosen(in, more) && !own {
 				continue
 			}
@@ -161,7 +161,7 @@ func (a *attempts) ending() (settled bool) {
 			}
 			at[chosen(in, more).Variable()] = sat.Yes
 		}
-		a.lits = append(a.lits, m.Or(append(still, m.Under(wrong, at))...))
+		a.lits = append(a.lits, m.Or(append(still, m.Assuming(wrong, at))...))
 	}
 	return false
 }
@@ -222,7 +222,7 @@ func (a *attempts) sayWaits(f sat.Filling, helpers []helper) {
 }
 
 func (a *attempts) say(fl engine.Filling, kind string, severity form.Severity, format string, args ...any) {
-	r := a.p.say(kind, severity, a.it.at()+".required", a.it.Key, format, args...)
+	r := a.p.say(kind, severity, a.it.remarkPlace()+".required", a.it.Key, format, args...)
 	r.With = a.p.told(fl, a.it.Key)
 	r.Witness = witnessOf(fl)
 }
@@ -237,8 +237,8 @@ func chosen(in *input, f sat.Filling) sat.Lit {
 	return in.lits[0]
 }
 
-// about is the item that an input is of, nil for the number of rows of a section.
-func (p *prover) about(in *input) *item {
+// itemOf is the item that an input is of, nil for the number of rows of a section.
+func (p *prover) itemOf(in *input) *item {
 	base, _, _ := strings.Cut(in.name, "\x00")
 	base, _ = cut(base)
 	return p.side.items[base]
@@ -250,7 +250,7 @@ func (p *prover) held(f sat.Filling, but *item, row int) (out []sat.Lit) {
 	m := p.m
 	o := run(p.side.program, m.read(p.side, f))
 	for _, in := range m.listed {
-		it := p.about(in)
+		it := p.itemOf(in)
 		switch {
 		case it == nil:
 			if !f.Holds(in.lits[0]) {
@@ -316,7 +316,7 @@ type helper struct {
 // added is what is answered in one filling and not in another, but for one item.
 func (p *prover) added(f, more sat.Filling, but *item) (out []helper) {
 	for _, in := range p.m.listed {
-		it := p.about(in)
+		it := p.itemOf(in)
 		if it == but || chosen(in, f) == chosen(in, more) {
 			continue
 		}

@@ -87,7 +87,7 @@ func (c *comparer) differs(s spot, gained bool) sat.Lit {
 	return c.m.And(s.where, s.now.Not(), s.old)
 }
 
-func (s spot) between(old, now *engine.Outcome, gained bool) bool {
+func (s spot) differs(old, now *engine.Outcome, gained bool) bool {
 	if !s.stands(old) || !s.stands(now) {
 		return false
 	}
@@ -101,14 +101,14 @@ func always(*engine.Outcome) bool { return true }
 
 func (c *comparer) item(before, it *item) {
 	if c.limited(it.section) || c.limited(before.section) {
-		c.leave(it.at(), it.Key, "Whether the editions differ in "+it.Name()+" is not decided.",
+		c.leave(it.remarkPlace(), it.Key, "Whether the editions differ in "+it.Name()+" is not decided.",
 			"It stands in more rows than are looked at, and their number counts.")
 		return
 	}
 	name := it.Name()
 	if a, b := before.section.group, it.section.group; b != nil && a.limit != b.limit &&
 		(a.depth < a.limit || b.depth < b.limit) {
-		c.leave(it.at(), it.Key, "Whether the editions differ in further rows of "+name+" is not decided.",
+		c.leave(it.remarkPlace(), it.Key, "Whether the editions differ in further rows of "+name+" is not decided.",
 			"Not all rows are looked at.")
 	}
 	shown := effect{name: "shown", key: it.Key, gained: name + " is now asked", lost: name + " is no longer asked"}
@@ -188,7 +188,7 @@ func (c *comparer) choices(before, it *item, both []spot) {
 		return
 	}
 	if len(it.candidates) > maxLooked {
-		c.leave(it.at()+".choices", it.Key, "Whether the editions differ in what "+it.Name()+" offers is not decided.",
+		c.leave(it.remarkPlace()+".choices", it.Key, "Whether the editions differ in what "+it.Name()+" offers is not decided.",
 			"There are "+strconv.Itoa(len(it.candidates))+" choices.")
 		return
 	}
@@ -228,7 +228,7 @@ func (c *comparer) sending() {
 	goes := func(key, name string, old, is *condition, sent func(o *engine.Outcome) bool) {
 		c.compare(effect{
 			name: "sent", key: key, gained: name + " now goes out", lost: name + " no longer goes out",
-			spots: []spot{{where: c.m.And(was, now), old: c.old.of(old, 0).met, now: c.now.of(is, 0).met, stands: accepted,
+			spots: []spot{{where: c.m.And(was, now), old: c.old.truthOf(old, 0).met, now: c.now.truthOf(is, 0).met, stands: accepted,
 				holds: sent}},
 		})
 	}
@@ -260,7 +260,7 @@ func (c *comparer) compare(e effect) {
 		}
 		fl, found, settled := c.seek(c.m.Or(some...), c.readBoth, func(fl engine.Filling) bool {
 			old, now := run(c.oldP, fl), run(c.nowP, fl)
-			return slices.ContainsFunc(e.spots, func(s spot) bool { return s.between(old, now, gained) })
+			return slices.ContainsFunc(e.spots, func(s spot) bool { return s.differs(old, now, gained) })
 		})
 		switch {
 		case found:

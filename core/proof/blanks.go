@@ -45,7 +45,7 @@ func (p *prover) blankIn(it *item, row int) sat.Lit {
 		p.w.accepted(), p.w.part(it, row), p.m.And(touched, p.w.closed(it, row).Not()).Not(), p.m.blank(p.w.value(it, row)),
 	}
 	if it.when != nil {
-		all = append(all, p.w.of(it.when, row).met)
+		all = append(all, p.w.truthOf(it.when, row).met)
 	}
 	return p.m.And(all...)
 }

@@ -166,7 +166,7 @@ func compared(t require.TestingT, p *engine.Program, y *tally, r *proof.Report) 
 		}
 	}
 	for pl := range p.Form.Places() {
-		it, at := pl.Item, pl.At()
+		it, at := pl.Item, pl.RemarkPlace()
 		shown := y.seen["shown "+it.Key]
 		check(proof.NeverShown, at, !shown)
 		if !shown {

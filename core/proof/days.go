@@ -283,7 +283,7 @@ func (m *model) buildClock(clock *variable, days []*variable) {
 				key.WriteByte('0' + byte(pr.truth(clockName, expr.Value{}, t)))
 			}
 			for _, sd := range m.sides {
-				if recurs && sd.program.Within(time.Unix(t, 0)) {
+				if recurs && sd.program.WithinDates(time.Unix(t, 0)) {
 					key.WriteByte('+')
 				} else {
 					key.WriteByte('-')

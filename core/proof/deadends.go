@@ -17,7 +17,7 @@ func (p *prover) deadEnds() {
 			continue
 		}
 		if p.up() {
-			p.leave(it.at()+".required", it.Key, "Whether "+it.Name()+" can ever be answered is not decided.",
+			p.leave(it.remarkPlace()+".required", it.Key, "Whether "+it.Name()+" can ever be answered is not decided.",
 				sentence(p.why(nil)))
 			continue
 		}
@@ -38,7 +38,7 @@ func (p *prover) deadEnd(it *item, row int) bool {
 	}
 	a := &attempts{p: p, it: it, row: row, lits: append(p.othersSound(it, row), l)}
 	if !all || !a.run() {
-		p.leave(it.at()+".required", it.Key,
+		p.leave(it.remarkPlace()+".required", it.Key,
 			"Whether there is always an answer to "+it.Name()+" that is accepted is not decided.",
 			sentence(p.whyBound(it)))
 	}
@@ -68,7 +68,7 @@ func (p *prover) followed(it *item) bool {
 		if lost {
 			return false
 		}
-		queue = append(queue, p.behind(c)...)
+		queue = append(queue, p.conditionsBehind(c)...)
 	}
 	return true
 }

@@ -28,7 +28,7 @@ func disputed(t *rapid.T, f *form.Form, inputs int) {
 	draw := func(n int) int { return r2.IntN(n) }
 	pool, d := prooftest.Near(f), prooftest.Dispute(p, r)
 	for range inputs {
-		if against := d.By(pool.Filling(draw)); against != "" {
+		if against := d.DisputedBy(pool.Filling(draw)); against != "" {
 			require.Fail(t, against, "of\n%s", f.JSON())
 		}
 	}

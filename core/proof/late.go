@@ -80,12 +80,12 @@ func (p *prover) late(it *item, before *world, later map[string]bool) {
 	fl, found, settled := p.seek(l, p.found, test)
 	switch {
 	case found:
-		r := p.say(Late, form.Hint, it.at()+".shown", it.Key,
+		r := p.say(Late, form.Hint, it.remarkPlace()+".shown", it.Key,
 			"%s can appear on a page that the respondent has passed, with %s.",
 			it.Name(), cmp.Or(p.told(fl, it.Key), "nothing else answered"))
 		r.Witness = witnessOf(fl)
 	case !settled:
-		p.leave(it.at()+".shown", it.Key, "Whether "+it.Name()+" can appear after its page was passed is not decided.",
+		p.leave(it.remarkPlace()+".shown", it.Key, "Whether "+it.Name()+" can appear after its page was passed is not decided.",
 			sentence(p.why(it.shown.condition)))
 	}
 }

@@ -167,7 +167,7 @@ func TestATieMakesNothingAppearWithoutAReason(t *testing.T) {
 		said, undecided := proof.Between(before, after, usual)
 		require.Empty(t, undecided)
 		for pl := range g.Places() {
-			claim := proof.NeverShown + " " + pl.At() + " "
+			claim := proof.NeverShown + " " + pl.RemarkPlace() + " "
 			_, never := was[claim]
 			_, still := is[claim]
 			reason := slices.ContainsFunc(said, func(one proof.Difference) bool {
@@ -255,7 +255,7 @@ func TestWalksCoverEverything(t *testing.T) {
 				}
 				for _, way := range []string{"met", "not"} {
 					if y.seen[way+" "+pl.Item.Key+"."+tie.Property] && y.seen["shown "+pl.Item.Key] {
-						require.True(t, covered[pl.At()+"."+tie.Property+":"+way], "%s %s of %s of\n%s", way, tie.Property, pl.Item.Key,
+						require.True(t, covered[pl.RemarkPlace()+"."+tie.Property+":"+way], "%s %s of %s of\n%s", way, tie.Property, pl.Item.Key,
 							f.JSON())
 					}
 				}
@@ -281,7 +281,7 @@ func eachWithheld(t require.TestingT, p *engine.Program, all []engine.Filling, p
 		o := run(p, fl)
 		return o.State(pl.Item.Key, 0).Shown && o.Holds(code)
 	}
-	label, covered := pl.At()+".withheld:met", false
+	label, covered := pl.RemarkPlace()+".withheld:met", false
 	for _, w := range r.Walks {
 		if slices.Contains(w.Covers, label) {
 			covered = true
@@ -327,14 +327,14 @@ func contradict(t *testing.T, p *engine.Program, o *engine.Outcome, got map[stri
 	for pl := range p.Form.Places() {
 		it := pl.Item
 		st := o.State(it.Key, 0)
-		_, never := got[proof.NeverShown+" "+pl.At()+" "]
+		_, never := got[proof.NeverShown+" "+pl.RemarkPlace()+" "]
 		require.False(t, never && st.Shown, "%s is shown", it.Key)
 		for _, tie := range it.Ties() {
 			truth, there, ok := o.Truth(it.Key, tie.Property, 0)
 			if !ok || !there {
 				continue
 			}
-			at := pl.At() + "." + tie.Property + " "
+			at := pl.RemarkPlace() + "." + tie.Property + " "
 			_, always := got[proof.Always+" "+at]
 			require.False(t, always && truth != expr.Met, "%s is not always met", at)
 			_, never := got[proof.NeverRequired+" "+at]

@@ -178,7 +178,7 @@ func (w *world) problem(it *item, row int) sat.Lit {
 			wrong = append(wrong, m.And(open, w.halfRanked(it, row, v)))
 		}
 		for _, c := range it.checks {
-			wrong = append(wrong, w.of(c, row).not)
+			wrong = append(wrong, w.truthOf(c, row).not)
 		}
 		return m.And(part, m.Or(wrong...))
 	})
@@ -269,7 +269,7 @@ func (w *world) accepted() sat.Lit {
 		}
 		for _, pg := range w.side.pages {
 			for _, c := range pg.checks {
-				all = append(all, m.And(w.onRoute(pg), w.of(c, 0).not).Not())
+				all = append(all, m.And(w.onRoute(pg), w.truthOf(c, 0).not).Not())
 			}
 			for _, sec := range pg.sections {
 				all = append(all, w.sound(sec))
@@ -293,7 +293,7 @@ func (w *world) sound(sec *section) sat.Lit {
 			there = w.exists(sec.group, row)
 		}
 		for _, c := range sec.checks {
-			all = append(all, m.And(there, w.of(c, row).not).Not())
+			all = append(all, m.And(there, w.truthOf(c, row).not).Not())
 		}
 		for _, it := range sec.items {
 			all = append(all, w.problem(it, row).Not())
@@ -309,10 +309,10 @@ func (w *world) sound(sec *section) sat.Lit {
 func (w *world) open() sat.Lit {
 	return w.once("open", w.side, 0, func() sat.Lit {
 		m := w.side.model
-		all := []sat.Lit{w.of(w.side.within, 0).met}
+		all := []sat.Lit{w.truthOf(w.side.within, 0).met}
 		var times []sat.Lit
 		for _, c := range m.clockCases() {
-			if w.side.program.Within(time.Unix(c.v.Unix(), 0)) {
+			if w.side.program.WithinDates(time.Unix(c.v.Unix(), 0)) {
 				times = append(times, c.when)
 			}
 		}

@@ -130,7 +130,7 @@ func (w *world) wordings(it *item, row int) []sat.Lit {
 	m := w.side.model
 	none, out := sat.Yes, []sat.Lit{}
 	for _, c := range it.wording {
-		met := w.of(c, row).met
+		met := w.truthOf(c, row).met
 		out = append(out, m.And(none, met))
 		none = m.And(none, met.Not())
 	}

@@ -243,7 +243,7 @@ func (p *prover) compareTies(a, b *item, ca, cb *condition, shown bool) {
 		if shown {
 			around = p.m.And(p.w.part(a, row), p.w.part(b, row))
 		}
-		x, y := p.w.of(ca, row), p.w.of(cb, row)
+		x, y := p.w.truthOf(ca, row), p.w.truthOf(cb, row)
 		same = append(same, p.m.And(around, p.m.differ(x.met, y.met)))
 		opposite = append(opposite, p.m.And(around, p.m.Or(p.m.differ(x.met, y.not), p.m.differ(x.not, y.met))))
 		swapped = append(swapped, p.m.And(around, p.m.differ(x.met, y.met.Not())))

@@ -208,7 +208,7 @@ func (p *prover) why(c *condition) string {
 			}
 			return "it depends on “" + part + "”: " + found
 		}
-		queue = append(queue, p.behind(at)...)
+		queue = append(queue, p.conditionsBehind(at)...)
 	}
 	return "it depends on what is not followed"
 }
@@ -229,8 +229,8 @@ func (p *prover) whyBound(it *item) string {
 	return p.why(it.required.condition)
 }
 
-// behind are the conditions on which the items depend that a condition names.
-func (p *prover) behind(c *condition) (out []*condition) {
+// conditionsBehind are the conditions on which the items depend that a condition names.
+func (p *prover) conditionsBehind(c *condition) (out []*condition) {
 	for _, sym := range c.code.Items {
 		it := p.side.items[sym.Key]
 		if it == nil {

@@ -51,7 +51,7 @@ func (pr probe) truth(name string, v expr.Value, at int64) expr.Truth {
 }
 
 // put puts a value where expressions read the item of that key.
-func (sd *side) put(f *expr.Frame, key string, row int, v expr.Value) {
+func (sd *side) put(f *expr.Evaluation, key string, row int, v expr.Value) {
 	if name, ok := strings.CutPrefix(key, "url."); ok {
 		f.Params[sd.program.Symbols.Params[name].Slot].Text = v
 		return

@@ -124,9 +124,9 @@ func (p *prover) routes(pg *page, name string) {
 		c := pg.next[j]
 		var earlier []sat.Lit
 		for _, e := range pg.next[:j] {
-			earlier = append(earlier, p.w.of(e, 0).met)
+			earlier = append(earlier, p.w.truthOf(e, 0).met)
 		}
-		met := p.w.of(c, 0).met
+		met := p.w.truthOf(c, 0).met
 		taken := m.And(met, m.Or(earlier...).Not())
 		switch p.decide(c, nil, expr.Met, p.w.onRoute(pg), taken) {
 		case cannot:
@@ -224,7 +224,7 @@ func (p *prover) item(it *item) {
 	sec := it.section
 	if p.limited(sec) {
 		if !p.never[sec.Key] {
-			p.leave(it.at(), it.Key, "What becomes of "+it.Name()+" is not decided.",
+			p.leave(it.remarkPlace(), it.Key, "What becomes of "+it.Name()+" is not decided.",
 				"It stands in more rows than are looked at, and their number counts.")
 		}
 		return
@@ -232,7 +232,7 @@ func (p *prover) item(it *item) {
 	if p.never[sec.Key] {
 		p.never[it.Key] = true
 		if !it.Staff {
-			p.say(NeverShown, form.Warning, it.at(), it.Key, "%s is never shown: %s never is.", called(it),
+			p.say(NeverShown, form.Warning, it.remarkPlace(), it.Key, "%s is never shown: %s never is.", called(it),
 				sec.Name()).Other = sec.Key
 		}
 		return
@@ -248,7 +248,7 @@ func (p *prover) item(it *item) {
 			p.neverShown(it)
 			return
 		case open:
-			p.leave(it.at()+".shown", it.Key, "Whether "+called(it)+" is ever shown is not decided.",
+			p.leave(it.remarkPlace()+".shown", it.Key, "Whether "+called(it)+" is ever shown is not decided.",
 				sentence(p.why(it.shown.condition)))
 		case can:
 			p.onlyRefused(it, parts)
@@ -291,11 +291,11 @@ func anyRow(o *engine.Outcome, it *item, test func(*engine.ItemState) bool) bool
 // itself in is meant so: a stamp for the office.
 func (p *prover) neverShown(it *item) {
 	if it.value != nil && it.shown.fixed && !it.shown.yes {
-		p.say(NeverShown, form.Hint, it.at(), it.Key, "%s is never shown: it is hidden from everybody, and fills itself in.",
+		p.say(NeverShown, form.Hint, it.remarkPlace(), it.Key, "%s is never shown: it is hidden from everybody, and fills itself in.",
 			called(it))
 		return
 	}
-	p.say(NeverShown, form.Warning, it.at(), it.Key, "%s is never shown: %s", called(it), p.whyNever(it))
+	p.say(NeverShown, form.Warning, it.remarkPlace(), it.Key, "%s is never shown: %s", called(it), p.whyNever(it))
 }
 
 func (p *prover) whyNever(it *item) string {
@@ -330,7 +330,7 @@ func (p *prover) onlyRefused(it *item, parts []sat.Lit) {
 	if c := it.shown.condition; c != nil {
 		why = p.needs(c)
 	}
-	p.say(OnlyRefused, form.Warning, it.at(), it.Key, "%s is shown only while an answer stands that is not accepted: %s",
+	p.say(OnlyRefused, form.Warning, it.remarkPlace(), it.Key, "%s is shown only while an answer stands that is not accepted: %s",
 		called(it), why)
 }
 
@@ -346,7 +346,7 @@ func (p *prover) tie(c *condition, name, kind string, around []sat.Lit, rows int
 func (p *prover) tieWith(c *condition, name, kind string, around []sat.Lit, rows int, look differs) {
 	var mets, others []sat.Lit
 	for row := range rows {
-		t := p.w.of(c, row)
+		t := p.w.truthOf(c, row)
 		mets = append(mets, p.m.And(around[row], t.met))
 		others = append(others, p.m.And(around[row], t.met.Not()))
 	}
@@ -443,7 +443,7 @@ func (p *prover) checks(list []*condition, name string, around []sat.Lit) {
 	for _, c := range list {
 		var others []sat.Lit
 		for row := range around {
-			others = append(others, p.m.And(around[row], p.w.of(c, row).met.Not()))
+			others = append(others, p.m.And(around[row], p.w.truthOf(c, row).met.Not()))
 		}
 		if p.impossible(p.m.Or(around...)) {
 			return
@@ -490,7 +490,7 @@ func (p *prover) filled(it *item, parts []sat.Lit) bool {
 	if it.when != nil { // judged by itself
 		when := make([]sat.Lit, len(parts))
 		for row := range parts {
-			when[row] = p.m.And(parts[row], p.w.of(it.when, row).met)
+			when[row] = p.m.And(parts[row], p.w.truthOf(it.when, row).met)
 		}
 		if p.impossible(p.m.Or(when...)) {
 			return false
@@ -511,7 +511,7 @@ func (p *prover) worded(it *item, parts []sat.Lit) {
 	for j, c := range it.wording {
 		lits := p.unworded(it, j, parts)
 		for row := range lits {
-			lits[row] = p.m.And(lits[row], p.w.of(c, row).met)
+			lits[row] = p.m.And(lits[row], p.w.truthOf(c, row).met)
 		}
 		switch v, _ := p.possible(p.m.Or(lits...)); v {
 		case cannot:
@@ -532,7 +532,7 @@ func (p *prover) unworded(it *item, n int, parts []sat.Lit) []sat.Lit {
 	for row := range parts {
 		all := []sat.Lit{parts[row]}
 		for _, e := range it.wording[:n] {
-			all = append(all, p.w.of(e, row).met.Not())
+			all = append(all, p.w.truthOf(e, row).met.Not())
 		}
 		out[row] = p.m.And(all...)
 	}
@@ -540,7 +540,7 @@ func (p *prover) unworded(it *item, n int, parts []sat.Lit) []sat.Lit {
 }
 
 func (p *prover) gridRow(it *item, i int, r rule, parts []sat.Lit) {
-	at := it.at() + ".rows." + strconv.Itoa(i)
+	at := it.remarkPlace() + ".rows." + strconv.Itoa(i)
 	lits := make([]sat.Lit, len(parts))
 	for row := range parts {
 		lits[row] = p.m.And(parts[row], p.w.met(r, row))
@@ -568,7 +568,7 @@ func (p *prover) choices(it *item, parts []sat.Lit) {
 		return
 	}
 	if len(it.candidates) > maxLooked {
-		p.leave(it.at()+".choices", it.Key,
+		p.leave(it.remarkPlace()+".choices", it.Key,
 			"Which choices of "+it.Name()+" are ever offered is not decided.", "There are "+strconv.Itoa(len(it.candidates))+".")
 		return
 	}
@@ -577,7 +577,7 @@ func (p *prover) choices(it *item, parts []sat.Lit) {
 		for row := range parts {
 			lits[row] = p.m.And(parts[row], p.w.offer(it, row, i))
 		}
-		at := it.at() + ".choices." + strconv.Itoa(i)
+		at := it.remarkPlace() + ".choices." + strconv.Itoa(i)
 		test := func(o *engine.Outcome) bool {
 			return anyRow(o, it, func(st *engine.ItemState) bool { return slices.Contains(st.Choices(), cand.Value) })
 		}
@@ -617,7 +617,7 @@ func (p *prover) offerTie(it *item, c *condition, parts []sat.Lit, name string, 
 	for _, i := range of {
 		p.w.candidate = it.candidates[i].Value
 		for row := range parts {
-			others = append(others, p.m.And(parts[row], p.w.of(c, row).met.Not()))
+			others = append(others, p.m.And(parts[row], p.w.truthOf(c, row).met.Not()))
 		}
 	}
 	p.w.candidate = before
@@ -644,7 +644,7 @@ func (p *prover) outgoing() {
 			if c == nil {
 				continue
 			}
-			met := p.w.of(c, 0).met
+			met := p.w.truthOf(c, 0).met
 			test := func(o *engine.Outcome) bool {
 				t, _, ok := o.Truth("", c.at, 0)
 				return ok && t == expr.Met && o.Accepted
@@ -656,10 +656,10 @@ func (p *prover) outgoing() {
 			}
 			switch p.decide(c, test, expr.Met, around, met) {
 			case cannot:
-				after := []sat.Lit{later.accepted(), later.of(c, 0).met}
+				after := []sat.Lit{later.accepted(), later.truthOf(c, 0).met}
 				for _, e := range list[:i] {
 					if first && e != nil {
-						after = append(after, later.of(e, 0).met.Not())
+						after = append(after, later.truthOf(e, 0).met.Not())
 					}
 				}
 				if !p.impossible(after...) {

@@ -19,8 +19,8 @@ type side struct {
 	list    []*item // in the order of the form
 	groups  map[string]*group
 	pages   []*page
-	still   *expr.Frame // for trying conditions out, everything blank
-	within  *condition  // on who the form is for, or nil
+	still   *expr.Evaluation // for trying conditions out, everything blank
+	within  *condition       // on who the form is for, or nil
 	ends    []*condition
 	letters []*condition
 	hooks   []*condition
@@ -133,8 +133,8 @@ func (it *item) place() place {
 	return pl
 }
 
-// at is the place of the item in the words of remarks.
-func (it *item) at() string {
+// remarkPlace is the place of the item in the words of remarks.
+func (it *item) remarkPlace() string {
 	return "pages/" + it.section.page.Key + "/" + it.section.Key + "/" + it.Key
 }
 
@@ -235,7 +235,7 @@ const (
 
 // read compiles the expressions of an item.
 func (it *item) read() {
-	sd, pl, at := it.side, it.place(), it.at()+"."
+	sd, pl, at := it.side, it.place(), it.remarkPlace()+"."
 	it.shown = sd.rule(it.Shown, true, at+"shown", it.Key, pl)
 	it.required = sd.rule(it.Required, false, at+"required", it.Key, pl)
 	it.locked = sd.rule(it.Locked, false, at+"locked", it.Key, pl)
@@ -269,7 +269,7 @@ func (it *item) read() {
 	for j, r := range it.Rows {
 		it.rows = append(it.rows, sd.rule(r.Shown, true, at+"rows."+strconv.Itoa(j)+".shown", it.Key, pl))
 	}
-	it.checks = sd.checks(it.Checks, it.at(), it.Key, pl)
+	it.checks = sd.checks(it.Checks, it.remarkPlace(), it.Key, pl)
 	for j, w := range it.Wording {
 		it.wording = append(it.wording, sd.condition(w.When, at+"wording."+strconv.Itoa(j)+".when", it.Key, pl))
 	}

@@ -303,7 +303,7 @@ func (it *item) samples(lengths []int) (out []string) {
 	}
 	for _, n := range lengths {
 		for way := range 3 {
-			if s, ok := sampler.Of(n, way); ok && !slices.Contains(out, s) {
+			if s, ok := sampler.Sample(n, way); ok && !slices.Contains(out, s) {
 				out = append(out, s)
 			}
 		}

@@ -84,7 +84,7 @@ func (w *world) compared(n expr.Node, pl place, row int) truth {
 		}
 	}
 	var mets, nots []sat.Lit
-	known := w.tabulate(n, pl, row, func(code *expr.Code, f *expr.Frame, when sat.Lit) {
+	known := w.tabulate(n, pl, row, func(code *expr.Code, f *expr.Evaluation, when sat.Lit) {
 		switch code.Truth(f) {
 		case expr.Met:
 			mets = append(mets, when)
@@ -295,7 +295,7 @@ func (w *world) overRows(n *expr.Call, key string) truth {
 // leaf is something that an expression names, with what it can be.
 type leaf struct {
 	cases []vcase
-	put   func(f *expr.Frame, v expr.Value)
+	put   func(f *expr.Evaluation, v expr.Value)
 	node  expr.Node // instead of putting: it is written out in place of this node
 	clock bool
 }
@@ -303,7 +303,7 @@ type leaf struct {
 // tabulate compiles an expression and visits it in every combination of what it names, each
 // with when that is so. It returns whether all of that is known.
 func (w *world) tabulate(
-	n expr.Node, pl place, row int, visit func(code *expr.Code, f *expr.Frame, when sat.Lit),
+	n expr.Node, pl place, row int, visit func(code *expr.Code, f *expr.Evaluation, when sat.Lit),
 ) bool {
 	if w.side.beyond[n] != "" {
 		return false
@@ -335,8 +335,8 @@ type tabulation struct {
 	w      *world
 	pl     place
 	node   expr.Node
-	frame  *expr.Frame
-	visit  func(code *expr.Code, f *expr.Frame, when sat.Lit)
+	frame  *expr.Evaluation
+	visit  func(code *expr.Code, f *expr.Evaluation, when sat.Lit)
 	leaves []leaf
 	failed bool
 }
@@ -577,7 +577,7 @@ func (w *world) paramLeaf(name string) (leaf, bool) {
 	if !ok {
 		return leaf{}, false
 	}
-	l := leaf{put: func(f *expr.Frame, v expr.Value) {
+	l := leaf{put: func(f *expr.Evaluation, v expr.Value) {
 		if v.Kind() != expr.Num {
 			f.Params[sym.Slot] = expr.Param{}
 			return
@@ -605,7 +605,7 @@ func (w *world) itemLeaf(key string, pl place, row int) (leaf, bool) {
 	r := w.rowFor(it, pl, row)
 	v := w.value(it, r)
 	cases, known := w.flat(it, v)
-	return leaf{cases: cases, put: func(f *expr.Frame, v expr.Value) { w.side.put(f, key, r, v) }}, known
+	return leaf{cases: cases, put: func(f *expr.Evaluation, v expr.Value) { w.side.put(f, key, r, v) }}, known
 }
 
 // flat are all values of an item as cases, parts and all; ok is false if they are too many

@@ -134,7 +134,7 @@ func (p *prover) goals() (out []goal) {
 			var lits []sat.Lit
 			for row := range around {
 				for _, cand := range each {
-					l := p.w.about(cand, n, c.place, row).met
+					l := p.w.truthAbout(cand, n, c.place, row).met
 					if !met {
 						l = l.Not()
 					}

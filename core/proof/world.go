@@ -18,7 +18,7 @@ type world struct {
 	truths map[truthKey]truth
 	loose  map[looseKey]truth
 	counts map[*group]*val
-	frames map[string]*expr.Frame
+	frames map[string]*expr.Evaluation
 
 	parent *world                   // of which this one differs in a condition
 	read   map[*condition]expr.Node // how conditions read instead
@@ -55,12 +55,12 @@ func (sd *side) world() *world {
 	return &world{
 		side: sd, values: map[cellKey]*val{}, lits: map[litKey]sat.Lit{}, truths: map[truthKey]truth{},
 		loose:  map[looseKey]truth{},
-		counts: map[*group]*val{}, frames: map[string]*expr.Frame{},
+		counts: map[*group]*val{}, frames: map[string]*expr.Evaluation{},
 	}
 }
 
 // frame is one for expressions at a place, in a row.
-func (w *world) frame(pl place, row int) *expr.Frame {
+func (w *world) frame(pl place, row int) *expr.Evaluation {
 	f := w.frames[pl.group]
 	if f == nil {
 		n, index := 1, -1
@@ -87,8 +87,8 @@ func (w *world) once(what string, of any, row int, compute func() sat.Lit) sat.L
 	return l
 }
 
-// of is the truth of a condition of the form, in a row.
-func (w *world) of(c *condition, row int) truth {
+// truthOf is the truth of a condition of the form, in a row.
+func (w *world) truthOf(c *condition, row int) truth {
 	if c == nil {
 		return truth{sat.Yes, sat.No}
 	}
@@ -170,7 +170,7 @@ func (w *world) met(r rule, row int) sat.Lit {
 		}
 		return sat.No
 	}
-	return w.of(r.condition, row).met
+	return w.truthOf(r.condition, row).met
 }
 
 // onRoute is when a respondent comes through a page.
@@ -195,9 +195,9 @@ func (w *world) onRoute(pg *page) sat.Lit {
 // leads is when a page is left by one of its ways.
 func (w *world) leads(pg *page, j int) sat.Lit {
 	m := w.side.model
-	all := []sat.Lit{w.onRoute(pg), w.of(pg.next[j], 0).met}
+	all := []sat.Lit{w.onRoute(pg), w.truthOf(pg.next[j], 0).met}
 	for _, earlier := range pg.next[:j] {
-		all = append(all, w.of(earlier, 0).met.Not())
+		all = append(all, w.truthOf(earlier, 0).met.Not())
 	}
 	return m.And(all...)
 }

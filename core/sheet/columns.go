@@ -78,14 +78,14 @@ func plain(title, key string) column {
 	p, _ := form.PropertyNamed(key)
 	c := column{title: title, prop: key, read: readText, has: func(it *form.Item) bool { return p.Fits(it.Type) }}
 	c.show = func(_ *writer, it *form.Item) string {
-		v, _ := p.In(it)
+		v, _ := p.ValueIn(it)
 		text, _ := v.(string)
 		return text
 	}
 	if p.Kind == form.ABound {
 		c.read = readBound
 		c.show = func(_ *writer, it *form.Item) string {
-			v, _ := p.In(it)
+			v, _ := p.ValueIn(it)
 			b, _ := v.(*form.Bound)
 			return showBound(b)
 		}

@@ -20,7 +20,7 @@ func (c *Compiled) Clocked() bool {
 }
 
 // Until is the first moment at which what is printed may differ; see [expr.Code.Until].
-func (c *Compiled) Until(f *expr.Frame) int64 {
+func (c *Compiled) Until(f *expr.Evaluation) int64 {
 	at := expr.Never
 	for _, code := range c.Codes {
 		at = min(at, code.Until(f))
@@ -116,14 +116,14 @@ func compileOne(pc piece, syms *expr.Symbols) (*expr.Code, []*expr.Fault) {
 }
 
 // Plain prints the text for a frame; a blank is nothing.
-func (c *Compiled) Plain(f *expr.Frame) string {
+func (c *Compiled) Plain(f *expr.Evaluation) string {
 	var b strings.Builder
 	c.print(&b, c.parts, f, func(s string) string { return s })
 	return b.String()
 }
 
 // Markdown prints a text that is Markdown; what is inserted stands in it as plain text.
-func (c *Compiled) Markdown(f *expr.Frame) string {
+func (c *Compiled) Markdown(f *expr.Evaluation) string {
 	var b strings.Builder
 	c.print(&b, c.parts, f, Escape)
 	return b.String()
@@ -143,7 +143,7 @@ func unmarked(s string) string {
 // maxPrinted bounds what one text prints, in bytes.
 const maxPrinted = 1 << 20
 
-func (c *Compiled) print(b *strings.Builder, parts []part, f *expr.Frame, escape func(string) string) {
+func (c *Compiled) print(b *strings.Builder, parts []part, f *expr.Evaluation, escape func(string) string) {
 	for _, pt := range parts {
 		switch {
 		case b.Len() > maxPrinted:

@@ -55,8 +55,8 @@ func (l *Lens) Masked(others ...form.Flow) (*Lens, Mask) {
 	return &out, mask
 }
 
-// Without are stored answers without what is masked.
-func (m Mask) Without(answers []byte) ([]byte, error) {
+// WithoutMasked are stored answers without what is masked.
+func (m Mask) WithoutMasked(answers []byte) ([]byte, error) {
 	if len(m) == 0 {
 		return answers, nil
 	}

@@ -171,8 +171,8 @@ func (c *Condition) Truth(r Record, now time.Time) expr.Truth {
 // Clock is the moment as conditions see it.
 func (l *Lens) Clock(now time.Time) expr.Clock { return expr.ClockAt(now.Unix(), l.Syms.Zone) }
 
-func (l *Lens) frame(r Record, now time.Time) *expr.Frame {
-	f := &expr.Frame{
+func (l *Lens) frame(r Record, now time.Time) *expr.Evaluation {
+	f := &expr.Evaluation{
 		Slots: make([]expr.Value, l.slots+len(l.Syms.Response)), Groups: make([]expr.Rows, len(l.Syms.Groups)),
 		Params: make([]expr.Param, len(l.Program.Form.Parameters)), Clock: l.Clock(now), Mode: expr.ChoiceValue("staff"),
 	}
@@ -451,8 +451,8 @@ func (l *Lens) Columns() []Column {
 			}
 			continue
 		}
-		if p.Item.Asked() && !p.Item.Parked && p.Item.Kept() && !l.mask[p.Item.Key] {
-			out = append(out, Column{Key: p.Item.Key, Label: labels.Of(p.Item.Key, p.Item.Name()), Item: p.Item,
+		if p.Item.Asked() && !p.Item.Parked && p.Item.IsStored() && !l.mask[p.Item.Key] {
+			out = append(out, Column{Key: p.Item.Key, Label: labels.Name(p.Item.Key, p.Item.Name()), Item: p.Item,
 				Staff: p.Item.Staff})
 		}
 	}

@@ -179,8 +179,8 @@ func (w *writer) heading(level int, words func()) {
 	w.f.Ln(line * 1.9)
 }
 
-// within writes with a wider left margin.
-func (w *writer) within(by float64, do func()) {
+// indent writes with a wider left margin.
+func (w *writer) indent(by float64, do func()) {
 	left, _, _, _ := w.f.GetMargins()
 	w.f.SetLeftMargin(left + by)
 	w.f.SetX(left + by)
@@ -209,10 +209,10 @@ func (w *writer) blocks(parent ast.Node) {
 			}
 			w.font()
 			w.f.CellFormat(indent, line, mark, "", 0, "L", false, 0, "")
-			w.within(indent, func() { w.blocks(n) })
+			w.indent(indent, func() { w.blocks(n) })
 		case *ast.Blockquote:
 			w.italic = true
-			w.within(indent, func() { w.blocks(n) })
+			w.indent(indent, func() { w.blocks(n) })
 			w.italic = false
 		case *ast.ThematicBreak:
 			w.f.Ln(line * .4)

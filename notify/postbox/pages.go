@@ -41,8 +41,8 @@ func print(w http.ResponseWriter, name string, data any) {
 	}
 }
 
-// at finds the letter of a request.
-func (b *Box) at(w http.ResponseWriter, r *http.Request) (Letter, bool) {
+// letterAt finds the letter of a request.
+func (b *Box) letterAt(w http.ResponseWriter, r *http.Request) (Letter, bool) {
 	n, _ := strconv.Atoi(chi.URLParam(r, "number"))
 	for _, l := range b.Letters() {
 		if l.Number == n {
@@ -54,14 +54,14 @@ func (b *Box) at(w http.ResponseWriter, r *http.Request) (Letter, bool) {
 }
 
 func (b *Box) letter(w http.ResponseWriter, r *http.Request) {
-	if l, ok := b.at(w, r); ok {
+	if l, ok := b.letterAt(w, r); ok {
 		print(w, "letter", l)
 	}
 }
 
 // html shows the mail's own page, where nothing in it runs or is fetched.
 func (b *Box) html(w http.ResponseWriter, r *http.Request) {
-	l, ok := b.at(w, r)
+	l, ok := b.letterAt(w, r)
 	if !ok {
 		return
 	}
@@ -73,7 +73,7 @@ func (b *Box) html(w http.ResponseWriter, r *http.Request) {
 
 // part hands out a file that the mail carries.
 func (b *Box) part(w http.ResponseWriter, r *http.Request) {
-	l, ok := b.at(w, r)
+	l, ok := b.letterAt(w, r)
 	if !ok {
 		return
 	}
@@ -90,7 +90,7 @@ func (b *Box) part(w http.ResponseWriter, r *http.Request) {
 }
 
 func (b *Box) source(w http.ResponseWriter, r *http.Request) {
-	if l, ok := b.at(w, r); ok {
+	if l, ok := b.letterAt(w, r); ok {
 		w.Header().Set("Content-Type", "text/plain; charset=utf-8")
 		_, _ = w.Write(l.Data)
 	}

@@ -72,20 +72,20 @@ func layOut(ctx context.Context, s *store.Store, n int) store.Form {
 	m, err := s.CreateMember(ctx, store.Member{WorkspaceID: w.ID, Email: email, Name: "Scale", PasswordHash: hash})
 	must(err)
 	for _, l := range demo.Lists() {
-		_, err := s.In(w.ID).AddList(ctx, l.Key, l.Name, l.Table, m.ID, "begun")
+		_, err := s.InWorkspace(w.ID).AddList(ctx, l.Key, l.Name, l.Table, m.ID, "begun")
 		must(err)
 	}
 	def := demo.CrewEntry(time.Now())
 	for i := range forms {
 		other := def.Clone()
 		other.Key = fmt.Sprintf("scale-%d", i)
-		_, err := s.In(w.ID).CreateForm(ctx, other)
+		_, err := s.InWorkspace(w.ID).CreateForm(ctx, other)
 		must(err)
 	}
 	def.Key = address
-	f, err := s.In(w.ID).CreateForm(ctx, def)
+	f, err := s.InWorkspace(w.ID).CreateForm(ctx, def)
 	must(err)
-	e, err := s.In(w.ID).Form(f.ID).Publish(ctx, f.DraftVersion, m.ID)
+	e, err := s.InWorkspace(w.ID).Form(f.ID).Publish(ctx, f.DraftVersion, m.ID)
 	must(err)
 	f.LiveEdition = &e.Number
 	began := time.Now()

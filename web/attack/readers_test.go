@@ -175,11 +175,11 @@ func TestReadersAgainstManyForms(t *testing.T) {
 				"sections": [{"key": "s", "title": "Hull", "items": [` + items + `]}]}]}`))
 			require.NotNil(t, def, remarks)
 			if e > 0 {
-				f, err := owner.In().Get(ctx)
+				f, err := owner.InForm().Get(ctx)
 				require.NoError(t, err)
-				f, err = owner.In().Edit(ctx, f.DraftVersion, owner.Member(), form.Edit{Op: form.Replace, Form: def})
+				f, err = owner.InForm().Edit(ctx, f.DraftVersion, owner.Member(), form.Edit{Op: form.Replace, Form: def})
 				require.NoError(t, err)
-				_, err = owner.In().Publish(ctx, f.DraftVersion, owner.Member())
+				_, err = owner.InForm().Publish(ctx, f.DraftVersion, owner.Member())
 				require.NoError(t, err)
 			}
 			for range 2 {
@@ -194,7 +194,7 @@ func TestReadersAgainstManyForms(t *testing.T) {
 // attack asks for everything, as who may not see everything.
 func (d *drawn) attack(t *testing.T, owner *desktest.Visitor) (asked int) {
 	t.Helper()
-	list, err := owner.In().Responses(context.Background(), 0, 20)
+	list, err := owner.InForm().Responses(context.Background(), 0, 20)
 	require.NoError(t, err)
 	seen := ""
 	for _, r := range list {

@@ -13,12 +13,11 @@ import (
 	"lazo/notify"
 	"lazo/store"
 	"lazo/web/desk/account"
-	"lazo/web/desk/door"
 	"lazo/web/desk/forms"
-	"lazo/web/desk/frame"
 	"lazo/web/desk/help"
 	"lazo/web/desk/hooks"
 	"lazo/web/desk/intake"
+	"lazo/web/desk/layout"
 	"lazo/web/desk/links"
 	"lazo/web/desk/lists"
 	"lazo/web/desk/manuscript"
@@ -30,6 +29,7 @@ import (
 	"lazo/web/desk/rehearsal"
 	"lazo/web/desk/response"
 	"lazo/web/desk/responses"
+	"lazo/web/desk/signin"
 	"lazo/web/desk/summary"
 	"lazo/web/desk/workspace"
 	"lazo/web/ui"
@@ -37,9 +37,9 @@ import (
 
 // Desk is the signed-in side of the application.
 type Desk struct {
-	*frame.Desk
+	*layout.Desk
 	pages  *ui.Renderer
-	door   *door.Room
+	door   *signin.Room
 	rooms  []room       // with addresses of their own
 	ofForm []roomOfForm // with addresses of one form
 }
@@ -50,13 +50,13 @@ type roomOfForm interface{ FormRoutes(chi.Router) }
 
 // New returns the desk; preview shows what strangers meet.
 func New(
-	s *store.Store, programs *editions.Programs, sessions *scs.SessionManager, now func() time.Time, office *notify.Office,
+	s *store.Store, programs *editions.Programs, sessions *scs.SessionManager, now func() time.Time, office *notify.Outgoing,
 	preview public.Stage,
 ) *Desk {
-	shared := frame.New(s, programs, sessions, now, office)
-	entrance, list, paper, trial := door.New(shared), forms.New(shared), manuscript.New(shared), rehearsal.New(shared)
+	shared := layout.New(s, programs, sessions, now, office)
+	entrance, list, paper, trial := signin.New(shared), forms.New(shared), manuscript.New(shared), rehearsal.New(shared)
 	staff := people.New(shared)
-	return &Desk{shared, frame.Pages(nil), entrance,
+	return &Desk{shared, layout.Pages(nil), entrance,
 		[]room{entrance, list, paper, lists.New(shared), outbox.New(shared), workspace.New(shared),
 			account.New(shared, entrance),
 			help.New(shared), staff},

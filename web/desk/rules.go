@@ -11,7 +11,7 @@ import (
 	"github.com/go-chi/chi/v5"
 
 	"lazo/store"
-	"lazo/web/desk/frame"
+	"lazo/web/desk/layout"
 	"lazo/web/ui"
 )
 
@@ -140,7 +140,7 @@ var withoutSecond = ui.Refusal{Status: http.StatusForbidden, Title: "This worksp
 // stand there. It goes before each handler, not before a router, since it needs the route.
 func (d *Desk) ruled(next http.Handler) http.Handler {
 	return d.pages.Handle(func(w http.ResponseWriter, r *http.Request) error {
-		m := frame.Member(r.Context())
+		m := layout.Member(r.Context())
 		rule := rules[r.Method+" "+chi.RouteContext(r.Context()).RoutePattern()]
 		least := rule.least
 		if least == "" {
@@ -160,7 +160,7 @@ func (d *Desk) ruled(next http.Handler) http.Handler {
 		case m.SecondMissing():
 			return withoutSecond
 		}
-		if rule.again && time.Since(frame.SignIn(r.Context()).ProvenAt) > provenFor {
+		if rule.again && time.Since(layout.SignIn(r.Context()).ProvenAt) > provenFor {
 			if proceed, err := d.door.AskAgain(w, r); !proceed {
 				return err
 			}
@@ -206,7 +206,7 @@ func (d *Desk) signedIn(next http.Handler) http.Handler {
 		ui.LogMember(r.Context(), int64(m.ID))
 		w.Header().Set("Cache-Control", "no-store")
 		ui.Allow(w, "img-src", m.PictureSites)
-		ctx := frame.WithMember(r.Context(), m, in)
+		ctx := layout.WithMember(r.Context(), m, in)
 		if d.Store.HasReplica() {
 			ctx = d.fresh(w, r, ctx)
 		}

@@ -21,7 +21,7 @@ func (v *visitor) draft() *form.Form {
 	ctx := context.Background()
 	m, err := v.store.MemberByEmail(ctx, "office@pedralta.example")
 	require.NoError(v.t, err)
-	f, err := v.store.In(m.WorkspaceID).Form(store.FormID(id)).Get(ctx)
+	f, err := v.store.InWorkspace(m.WorkspaceID).Form(store.FormID(id)).Get(ctx)
 	require.NoError(v.t, err)
 	def, err := f.Definition()
 	require.NoError(v.t, err)
@@ -207,9 +207,9 @@ func TestANewerSaveIsNotOverwritten(t *testing.T) {
 	require.NoError(t, err)
 	nadia, err := v.store.MemberByEmail(ctx, demo.SecondEmail)
 	require.NoError(t, err)
-	_, _, err = v.store.In(f.WorkspaceID).Form(f.ID).Meet(ctx, nadia.ID, "your_name")
+	_, _, err = v.store.InWorkspace(f.WorkspaceID).Form(f.ID).Meet(ctx, nadia.ID, "your_name")
 	require.NoError(t, err)
-	_, err = v.store.In(f.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, nadia.ID,
+	_, err = v.store.InWorkspace(f.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, nadia.ID,
 		form.SetProperty("your_name", "label", "Full name"))
 	require.NoError(t, err)
 	// What does not meet is merged.
@@ -221,7 +221,7 @@ func TestANewerSaveIsNotOverwritten(t *testing.T) {
 	// What meets is refused, and offered to be made all the same.
 	f, err = v.store.FormByAddress(ctx, "shared-draft")
 	require.NoError(t, err)
-	_, err = v.store.In(f.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, nadia.ID,
+	_, err = v.store.InWorkspace(f.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, nadia.ID,
 		form.SetProperty("your_name", "label", "Whole name"))
 	require.NoError(t, err)
 	v.write("#f-label", "My name\t")

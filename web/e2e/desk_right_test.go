@@ -31,14 +31,14 @@ func (v *visitor) draftOf(key, items string) (store.Form, string) {
 	require.Empty(v.t, form.Errors(remarks))
 	m, err := v.store.MemberByEmail(ctx, demo.Email)
 	require.NoError(v.t, err)
-	f, err := v.store.In(m.WorkspaceID).CreateForm(ctx, def)
+	f, err := v.store.InWorkspace(m.WorkspaceID).CreateForm(ctx, def)
 	require.NoError(v.t, err)
 	return f, fmt.Sprintf("/forms/%d", f.ID)
 }
 
 func (v *visitor) definition(f store.Form) *form.Form {
 	v.t.Helper()
-	now, err := v.store.In(f.WorkspaceID).Form(f.ID).Get(context.Background())
+	now, err := v.store.InWorkspace(f.WorkspaceID).Form(f.ID).Get(context.Background())
 	require.NoError(v.t, err)
 	def, err := now.Definition()
 	require.NoError(v.t, err)
@@ -80,14 +80,14 @@ func TestArrowKeysInAMenuSaveOnlyWhatIsChosen(t *testing.T) {
 	v.do(chromedp.Focus("#f-type"), chromedp.KeyEvent(kb.ArrowDown), chromedp.KeyEvent(kb.ArrowDown),
 		chromedp.KeyEvent(kb.ArrowDown))
 	time.Sleep(300 * time.Millisecond)
-	now, err := v.store.In(f.WorkspaceID).Form(f.ID).Get(context.Background())
+	now, err := v.store.InWorkspace(f.WorkspaceID).Form(f.ID).Get(context.Background())
 	require.NoError(t, err)
 	assert.Equal(t, f.DraftVersion, now.DraftVersion, "nothing was chosen yet")
 	chosen := js[string](v, `document.querySelector("#f-type").value`)
 	v.saves(func() { v.keys(kb.Tab) })
 	p, _ := v.definition(f).Find("q")
 	assert.Equal(t, chosen, string(p.Item.Type))
-	now, err = v.store.In(f.WorkspaceID).Form(f.ID).Get(context.Background())
+	now, err = v.store.InWorkspace(f.WorkspaceID).Form(f.ID).Get(context.Background())
 	require.NoError(t, err)
 	assert.Equal(t, f.DraftVersion+1, now.DraftVersion)
 }

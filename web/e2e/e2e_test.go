@@ -66,7 +66,7 @@ func TestMain(m *testing.M) {
 }
 
 // letters is an office that delivers to a postbox from when it is told to, until done.
-func letters(s *store.Store) (box *postbox.Box, office *notify.Office, deliver func() (done func())) {
+func letters(s *store.Store) (box *postbox.Box, office *notify.Outgoing, deliver func() (done func())) {
 	box = postbox.New(nil)
 	l, err := net.Listen("tcp", "127.0.0.1:0")
 	if err != nil {

@@ -125,7 +125,7 @@ func TestTenHelpersHearOfTheirShift(t *testing.T) {
 	assert.Len(t, to, 10, "each once")
 
 	one := first[0].To[0]
-	letters, err := v.store.In(f.WorkspaceID).Letters(ctx, store.Outbox{Form: f.ID, Address: one})
+	letters, err := v.store.InWorkspace(f.WorkspaceID).Letters(ctx, store.Outbox{Form: f.ID, Address: one})
 	require.NoError(t, err)
 	v.open(fmt.Sprintf("/forms/%d/responses/%s", f.ID, *letters[0].ResponseID))
 	v.choose("[aria-label='Filled by the workspace'] select", "sun_am")
@@ -297,7 +297,7 @@ func TestTheStartingCardIsPutOnPaper(t *testing.T) {
 		names = append(names, part.Name)
 	}
 	assert.Contains(t, names, "Starting card of Ana Prado.pdf")
-	list, err := v.store.In(f.WorkspaceID).Form(f.ID).Responses(context.Background(), 0, 1)
+	list, err := v.store.InWorkspace(f.WorkspaceID).Form(f.ID).Responses(context.Background(), 0, 1)
 	require.NoError(t, err)
 	v.open(base + "/responses/" + list[0].ID)
 	v.sees("Starting card of … (PDF)")
@@ -353,7 +353,7 @@ func TestALetterIsWrittenInTheManuscript(t *testing.T) {
 	v.write("#f-letter-at", " ")
 	v.do(chromedp.KeyEvent(kb.Tab))
 	v.until(`document.querySelector("#f-moment")?.value === ""`)
-	draft, err := v.store.In(f.WorkspaceID).Form(f.ID).Get(context.Background())
+	draft, err := v.store.InWorkspace(f.WorkspaceID).Form(f.ID).Get(context.Background())
 	require.NoError(t, err)
 	def, err := draft.Definition()
 	require.NoError(t, err)

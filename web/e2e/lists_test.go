@@ -28,7 +28,7 @@ func (v *visitor) office() (store.InWorkspace, store.Member) {
 	v.t.Helper()
 	m, err := v.store.MemberByEmail(context.Background(), demo.Email)
 	require.NoError(v.t, err)
-	return v.store.In(m.WorkspaceID), m
+	return v.store.InWorkspace(m.WorkspaceID), m
 }
 
 // live puts a form of these items (JSON) into the sample workspace, live.
@@ -49,7 +49,7 @@ func (v *visitor) live(key, items string) store.Form {
 // stored are the answers of a form's newest response.
 func (v *visitor) stored(f store.Form) map[string]any {
 	v.t.Helper()
-	list, err := v.store.In(f.WorkspaceID).Form(f.ID).Responses(context.Background(), 0, 1)
+	list, err := v.store.InWorkspace(f.WorkspaceID).Form(f.ID).Responses(context.Background(), 0, 1)
 	require.NoError(v.t, err)
 	require.NotEmpty(v.t, list)
 	var answers map[string]any

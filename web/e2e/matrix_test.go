@@ -173,7 +173,7 @@ func (p *typist) stored(s seat) string {
 	if s.name == "view" {
 		return js[string](p.visitor, `new URLSearchParams(location.search).get("when") ?? ""`)
 	}
-	f, err := p.store.In(p.ws).Form(p.id).Get(context.Background())
+	f, err := p.store.InWorkspace(p.ws).Form(p.id).Get(context.Background())
 	require.NoError(p.t, err)
 	def, err := f.Definition()
 	require.NoError(p.t, err)

@@ -25,9 +25,9 @@ func (v *visitor) published(def *form.Form) string {
 	ctx := context.Background()
 	m, err := v.store.MemberByEmail(ctx, demo.Email)
 	require.NoError(v.t, err)
-	f, err := v.store.In(m.WorkspaceID).CreateForm(ctx, def)
+	f, err := v.store.InWorkspace(m.WorkspaceID).CreateForm(ctx, def)
 	require.NoError(v.t, err)
-	_, err = v.store.In(m.WorkspaceID).Form(f.ID).Publish(ctx, f.DraftVersion, m.ID)
+	_, err = v.store.InWorkspace(m.WorkspaceID).Form(f.ID).Publish(ctx, f.DraftVersion, m.ID)
 	require.NoError(v.t, err)
 	return "/f/" + f.Address
 }

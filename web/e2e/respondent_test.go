@@ -20,7 +20,7 @@ func (v *visitor) last(address string) (store.Response, map[string]any) {
 	ctx := context.Background()
 	f, err := v.store.FormByAddress(ctx, address)
 	require.NoError(v.t, err)
-	list, err := v.store.In(f.WorkspaceID).Form(f.ID).Responses(ctx, 0, 1)
+	list, err := v.store.InWorkspace(f.WorkspaceID).Form(f.ID).Responses(ctx, 0, 1)
 	require.NoError(v.t, err)
 	require.NotEmpty(v.t, list)
 	answers, err := engine.ParseAnswers(list[0].Answers)
@@ -32,7 +32,7 @@ func (v *visitor) count(address string) int {
 	v.t.Helper()
 	f, err := v.store.FormByAddress(context.Background(), address)
 	require.NoError(v.t, err)
-	n, err := v.store.In(f.WorkspaceID).Form(f.ID).CountResponses(context.Background())
+	n, err := v.store.InWorkspace(f.WorkspaceID).Form(f.ID).CountResponses(context.Background())
 	require.NoError(v.t, err)
 	return n
 }

@@ -42,7 +42,7 @@ func (v *visitor) crews(key string) store.Form {
 // all are the stored answers of a form's responses, the newest first.
 func (v *visitor) all(f store.Form) (out []map[string]any) {
 	v.t.Helper()
-	list, err := v.store.In(f.WorkspaceID).Form(f.ID).Responses(context.Background(), 0, 100)
+	list, err := v.store.InWorkspace(f.WorkspaceID).Form(f.ID).Responses(context.Background(), 0, 100)
 	require.NoError(v.t, err)
 	for _, r := range list {
 		answers, err := engine.ParseAnswers(r.Answers)

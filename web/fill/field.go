@@ -301,7 +301,7 @@ func (b *builder) problem(p engine.Problem, of *form.Item) string {
 	} else if t, err := time.Parse(time.DateOnly, p.Arg); err == nil {
 		p.Arg = b.words.Day(t)
 	}
-	return p.In(b.words.Say)
+	return p.Sentence(b.words.Say)
 }
 
 // said is a value as people of the form's language read it.

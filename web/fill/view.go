@@ -34,7 +34,7 @@ type View struct {
 func (v *View) AsSent() *View {
 	as := func(fields []Field) {
 		for i := range fields {
-			if p, ok := v.Form.Find(fields[i].Key); ok && !p.Item.Kept() {
+			if p, ok := v.Form.Find(fields[i].Key); ok && !p.Item.IsStored() {
 				fields[i].Shown = false
 			}
 			fields[i].Veiled = fields[i].Sensitive && fields[i].Answered()
@@ -179,7 +179,7 @@ func BuildAfter(
 // page that asks nothing.
 func (v *View) CarryAll() {
 	v.Elsewhere = nil
-	for name, values := range posted.Kept(v.Form, v.fields) {
+	for name, values := range posted.Belonging(v.Form, v.fields) {
 		for _, value := range values {
 			v.Elsewhere = append(v.Elsewhere, Carried{Name: name, Value: value})
 		}

@@ -52,7 +52,7 @@ func (s *Side) changeInstead(ctx context.Context, j judgement) (judgement, error
 			return j, noLongerChanged
 		}
 	}
-	before, err := s.of(j.ticket).ResponseOf(ctx, filling)
+	before, err := s.inForm(j.ticket).ResponseOf(ctx, filling)
 	if err != nil {
 		return j, err
 	}

@@ -95,7 +95,7 @@ func (s *Side) printForm(w http.ResponseWriter, r *http.Request, j judgement, a 
 	if j.program.Form.Returning != nil && j.ticket.Response == "" {
 		data.Save = j.program.Form.Returning.Save
 	}
-	if data.Kept, err = s.kept(r.Context(), j.filling); err != nil {
+	if data.Kept, err = s.retention(r.Context(), j.filling); err != nil {
 		return err
 	}
 	data.Origin = ui.Origin(r)
@@ -124,7 +124,7 @@ func (s *Side) page(w http.ResponseWriter, r *http.Request, j judgement, status 
 		}
 	}
 	s.others(w, r, by.program.Form, cmp.Or(by.edition, j.ticket.Edition), j.ticket)
-	return s.in(j.filling).Page(w, status, name, data)
+	return s.pagesIn(j.filling).Page(w, status, name, data)
 }
 
 // reviewPage shows all answers once more, with a way to each of them.

@@ -103,7 +103,7 @@ func (s *Side) follow(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	address, err := s.store.In(l.WorkspaceID).Form(l.FormID).Address(r.Context())
+	address, err := s.store.InWorkspace(l.WorkspaceID).Form(l.FormID).Address(r.Context())
 	if err != nil {
 		return err
 	}

@@ -65,7 +65,7 @@ func (s *Side) toConfirm(r *http.Request) (store.Response, store.Form, error) {
 	if err != nil {
 		return store.Response{}, store.Form{}, err
 	}
-	f, err := s.store.In(resp.WorkspaceID).Form(resp.FormID).Get(r.Context())
+	f, err := s.store.InWorkspace(resp.WorkspaceID).Form(resp.FormID).Get(r.Context())
 	if errors.Is(err, store.ErrNotFound) {
 		err = notConfirmed
 	}
@@ -78,7 +78,7 @@ func (s *Side) confirms(r *http.Request) (func(store.Response) bool, error) {
 	id, sum, _ := strings.Cut(chi.URLParam(r, "token"), ".")
 	keys, err := s.keys(ctx)
 	return func(resp store.Response) bool {
-		p, err := s.programs.In(ctx, resp.EditionID(resp.Edition), resp.Language)
+		p, err := s.programs.ProgramIn(ctx, resp.EditionID(resp.Edition), resp.Language)
 		if err != nil {
 			return false
 		}
@@ -105,7 +105,7 @@ func (s *Side) confirming(w http.ResponseWriter, r *http.Request) error {
 	if resp.ConfirmBy == nil || resp.ConfirmBy.Before(s.now()) && resp.ConfirmedAt == nil {
 		return notConfirmed
 	}
-	p, err := s.programs.In(r.Context(), f.EditionID(resp.Edition), resp.Language)
+	p, err := s.programs.ProgramIn(r.Context(), f.EditionID(resp.Edition), resp.Language)
 	if err != nil {
 		return err
 	}
@@ -115,7 +115,7 @@ func (s *Side) confirming(w http.ResponseWriter, r *http.Request) error {
 		page.Recipient, _ = raw[p.Form.Confirm.Item].(string)
 	}
 	w.Header().Set("Cache-Control", "no-store")
-	return s.pages.In(p.Form.Language).Page(w, http.StatusOK, "confirming", page)
+	return s.pages.InLanguage(p.Form.Language).Page(w, http.StatusOK, "confirming", page)
 }
 
 // confirm notes that the address is confirmed; what waited for that goes out.
@@ -140,7 +140,7 @@ func (s *Side) confirm(w http.ResponseWriter, r *http.Request) error {
 	goes := func(before []byte, now store.Response) ([]store.Letter, error) {
 		return notify.Confirmed(r.Context(), s.programs, edition, before, now, at, mode)
 	}
-	done, err := s.store.In(resp.WorkspaceID).Form(f.ID).Confirm(r.Context(), resp.ID, at, fits, goes)
+	done, err := s.store.InWorkspace(resp.WorkspaceID).Form(f.ID).Confirm(r.Context(), resp.ID, at, fits, goes)
 	if err != nil {
 		return err
 	}
@@ -164,7 +164,7 @@ func (s *Side) askAgain(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	in := s.store.In(f.WorkspaceID).Form(f.ID)
+	in := s.store.InWorkspace(f.WorkspaceID).Form(f.ID)
 	resp, err := in.ResponseOf(r.Context(), chi.URLParam(r, "filling"))
 	if err != nil {
 		return err

@@ -31,14 +31,14 @@ func (s *Side) documentOf(r *http.Request) (documentPage, error) {
 	if err != nil {
 		return page, err
 	}
-	resp, err := s.store.In(f.WorkspaceID).Form(f.ID).ResponseOf(r.Context(), chi.URLParam(r, "filling"))
+	resp, err := s.store.InWorkspace(f.WorkspaceID).Form(f.ID).ResponseOf(r.Context(), chi.URLParam(r, "filling"))
 	if err != nil {
 		return page, err
 	}
 	if resp.WithdrawnAt != nil || resp.ConfirmBy != nil || !s.stillShown(r, resp) {
 		return page, store.ErrNotFound
 	}
-	p, err := s.programs.In(r.Context(), f.EditionID(resp.Edition), resp.Language)
+	p, err := s.programs.ProgramIn(r.Context(), f.EditionID(resp.Edition), resp.Language)
 	if err != nil {
 		return page, err
 	}
@@ -55,7 +55,7 @@ func (s *Side) document(w http.ResponseWriter, r *http.Request) error {
 	}
 	page.PDF = r.URL.Path + ".pdf"
 	w.Header().Set("Cache-Control", "no-store")
-	return s.pages.In(page.Form.Language).Page(w, http.StatusOK, "document", page)
+	return s.pages.InLanguage(page.Form.Language).Page(w, http.StatusOK, "document", page)
 }
 
 // documentPDF is a document on paper; the page if it can't be shown there.
@@ -68,7 +68,7 @@ func (s *Side) documentPDF(w http.ResponseWriter, r *http.Request) error {
 	var unshown *paper.UnshownError
 	if errors.As(err, &unshown) {
 		page.Unshown = unshown.Error()
-		return s.pages.In(page.Form.Language).Page(w, http.StatusOK, "document", page)
+		return s.pages.InLanguage(page.Form.Language).Page(w, http.StatusOK, "document", page)
 	}
 	if err != nil {
 		return err

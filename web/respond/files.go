@@ -55,7 +55,7 @@ var formIsFull = ui.Refusal{Status: http.StatusInsufficientStorage, Title: "No m
 // room reports whether a filling, whoever fills it in, its form and the installation
 // may have one more file.
 func (s *Side) room(r *http.Request, t ticket) error {
-	files, bytes, err := s.store.In(t.Workspace).Form(t.Form).UploadedIn(r.Context(), t.Filling)
+	files, bytes, err := s.store.InWorkspace(t.Workspace).Form(t.Form).UploadedIn(r.Context(), t.Filling)
 	if err != nil {
 		return err
 	}
@@ -69,7 +69,7 @@ func (s *Side) room(r *http.Request, t ticket) error {
 	if sent >= bytesAnHour>>10 {
 		return tooMuchAnHour
 	}
-	form, all, err := s.store.In(t.Workspace).Form(t.Form).FileBytes(r.Context())
+	form, all, err := s.store.InWorkspace(t.Workspace).Form(t.Form).FileBytes(r.Context())
 	if err == nil && (s.quotas.Form > 0 && form >= s.quotas.Form || s.quotas.All > 0 && all >= s.quotas.All) {
 		return formIsFull
 	}
@@ -104,7 +104,7 @@ func (s *Side) takeFile(r *http.Request, field, name string, content io.Reader, 
 	if it == nil || it.Type != form.File {
 		return nil
 	}
-	live, err := s.store.In(t.Workspace).Form(t.Form).Live(ctx)
+	live, err := s.store.InWorkspace(t.Workspace).Form(t.Form).Live(ctx)
 	switch {
 	case errors.Is(err, store.ErrNotFound), err == nil && live.Offline:
 		return nil // it takes nothing; the page says so
@@ -270,7 +270,7 @@ func (f *files) complete(it *form.Item, parts map[string]any) any {
 		return map[string]any{"name": "…", "size": strconv.Itoa(it.FileLimit() + 1)}
 	}
 	if f.uploads == nil {
-		if f.uploads, f.err = f.s.store.In(f.ticket.Workspace).Form(f.ticket.Form).UploadsOf(f.ctx,
+		if f.uploads, f.err = f.s.store.InWorkspace(f.ticket.Workspace).Form(f.ticket.Form).UploadsOf(f.ctx,
 			f.ticket.Filling); f.err != nil {
 			return nil
 		}

@@ -48,7 +48,7 @@ type change struct {
 // read reads a request by the edition that its ticket names.
 func (s *Side) read(ctx context.Context, q request) (filling, error) {
 	t := q.ticket
-	p, err := s.programs.In(ctx, t.EditionID(t.Edition), t.Language)
+	p, err := s.programs.ProgramIn(ctx, t.EditionID(t.Edition), t.Language)
 	if err != nil {
 		return filling{}, err
 	}
@@ -76,7 +76,7 @@ func (s *Side) answers(ctx context.Context, t ticket, p *engine.Program, fields 
 // asChange is a filling as the change of the response that its ticket names: the answers that
 // it has stand until others are sent.
 func (s *Side) asChange(ctx context.Context, f filling) (filling, error) {
-	resp, err := s.of(f.ticket).ResponseWithVersions(ctx, f.ticket.Response)
+	resp, err := s.inForm(f.ticket).ResponseWithVersions(ctx, f.ticket.Response)
 	if err != nil {
 		return f, err
 	}
@@ -93,8 +93,8 @@ func (s *Side) asChange(ctx context.Context, f filling) (filling, error) {
 	return f, nil
 }
 
-// with is a filling with other fields, which are read.
-func (s *Side) with(ctx context.Context, f filling, fields url.Values) (filling, error) {
+// fillingWith is a filling with other fields, which are read.
+func (s *Side) fillingWith(ctx context.Context, f filling, fields url.Values) (filling, error) {
 	answers, err := s.answers(ctx, f.ticket, f.program, fields)
 	f.fields, f.input.Answers = fields, answers
 	return f, err
@@ -113,8 +113,8 @@ func (f filling) set(field, value string) filling {
 	return f
 }
 
-// in prints pages in the filling's language.
-func (s *Side) in(f filling) *ui.Renderer { return s.pages.In(f.program.Form.Language) }
+// pagesIn prints pages in the filling's language.
+func (s *Side) pagesIn(f filling) *ui.Renderer { return s.pages.InLanguage(f.program.Form.Language) }
 
-// of is what belongs to a ticket's form.
-func (s *Side) of(t ticket) store.InForm { return s.store.In(t.Workspace).Form(t.Form) }
+// inForm is what belongs to a ticket's form.
+func (s *Side) inForm(t ticket) store.InForm { return s.store.InWorkspace(t.Workspace).Form(t.Form) }

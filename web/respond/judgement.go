@@ -54,7 +54,7 @@ var errGone = fmt.Errorf("the form is gone: %w", store.ErrNotFound)
 
 // liveOpening looks the live edition up.
 func (s *Side) liveOpening(ctx context.Context, f filling) (opening, error) {
-	live, err := s.of(f.ticket).Live(ctx)
+	live, err := s.inForm(f.ticket).Live(ctx)
 	if errors.Is(err, store.ErrNotFound) {
 		return opening{}, errGone
 	}
@@ -73,7 +73,7 @@ func (s *Side) openingBy(ctx context.Context, f filling, live store.Live) (openi
 			return by, err
 		}
 		if slices.Contains(p.Form.Languages(), f.ticket.Language) {
-			if p, err = s.programs.In(ctx, f.ticket.EditionID(live.Edition), f.ticket.Language); err != nil {
+			if p, err = s.programs.ProgramIn(ctx, f.ticket.EditionID(live.Edition), f.ticket.Language); err != nil {
 				return by, err
 			}
 		}
@@ -93,7 +93,7 @@ func (s *Side) counted(ctx context.Context, f filling, by opening) (_ opening, e
 		by.limit = o.Limit
 	}
 	if f.ticket.Response == "" && by.limit != 0 {
-		by.responses, err = s.of(f.ticket).CountResponses(ctx)
+		by.responses, err = s.inForm(f.ticket).CountResponses(ctx)
 	}
 	return by, err
 }

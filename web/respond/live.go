@@ -91,7 +91,7 @@ func (s *Side) live(w http.ResponseWriter, r *http.Request) error {
 	view, units := fill.Live(j.program, j.out, j.fields, j.page(), j.fields.Get(posted.DigestField), edit)
 	w.Header().Set(liveHeader, "yes")
 	judged := j.fields.Get(fill.FaultyField) != ""
-	return s.in(f).Page(w, http.StatusOK, "live", livePage{
+	return s.pagesIn(f).Page(w, http.StatusOK, "live", livePage{
 		page{View: view, Clock: clock(j), Revisit: f.ticket.Response != ""}, units, judged,
 		fill.Announcement(f.words, units, edit, judged && len(view.Summary()) == 0),
 	})
@@ -102,7 +102,7 @@ func (s *Side) live(w http.ResponseWriter, r *http.Request) error {
 func (s *Side) withRows(ctx context.Context, f filling) (_ filling, _ *posted.RowEdit, err error) {
 	fields, edit := posted.EditRows(f.program.Form, f.fields, f.do())
 	if edit != nil {
-		f, err = s.with(ctx, f, fields)
+		f, err = s.fillingWith(ctx, f, fields)
 	}
 	return f, edit, err
 }

@@ -6,8 +6,8 @@ import (
 	"slices"
 	"time"
 
+	"lazo/cache"
 	"lazo/core/engine"
-	"lazo/held"
 	"lazo/store"
 )
 
@@ -25,8 +25,8 @@ const (
 	takenHolds = time.Second
 )
 
-func newTaken() *held.Cache[store.FormID, takenThen] {
-	return held.New(maxTaken, func(_ store.FormID, t takenThen) int {
+func newTaken() *cache.Cache[store.FormID, takenThen] {
+	return cache.New(maxTaken, func(_ store.FormID, t takenThen) int {
 		n := 100
 		for _, choices := range t.taken {
 			n += 100 * (1 + len(choices))
@@ -44,7 +44,7 @@ func (s *Side) places(ctx context.Context, f filling, sent bool) (engine.Taken, 
 	if then, ok := s.taken.Get(f.ticket.Form); ok && sent && s.now().Sub(then.asked) < takenHolds {
 		return then.taken, nil
 	}
-	taken, err := s.of(f.ticket).Taken(ctx)
+	taken, err := s.inForm(f.ticket).Taken(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -60,7 +60,7 @@ func (s *Side) ownPlaces(ctx context.Context, j judgement) (judgement, error) {
 	if faulty == "" || j.ticket.Response != "" || !slices.ContainsFunc(j.out.Findings(faulty), lost) {
 		return j, nil
 	}
-	_, err := s.of(j.ticket).ResponseOf(ctx, j.ticket.Filling)
+	_, err := s.inForm(j.ticket).ResponseOf(ctx, j.ticket.Filling)
 	if errors.Is(err, store.ErrNotFound) {
 		return j, nil
 	}

@@ -55,11 +55,11 @@ func (s *Side) Preview(w http.ResponseWriter, r *http.Request, v Preview) error 
 	}
 	w.Header().Set("Cache-Control", "no-store")
 	name, data := s.previewed(r, j, v)
-	return s.in(j.filling).Page(w, http.StatusOK, name, data)
+	return s.pagesIn(j.filling).Page(w, http.StatusOK, name, data)
 }
 
 func (s *Side) allowPictures(w http.ResponseWriter, r *http.Request, j judgement) error {
-	allowed, err := s.store.In(j.ticket.Workspace).PictureSites(r.Context())
+	allowed, err := s.store.InWorkspace(j.ticket.Workspace).PictureSites(r.Context())
 	sites := slices.DeleteFunc(markdown.PictureSites(j.program.Form),
 		func(site string) bool { return !slices.Contains(allowed, site) })
 	ui.Allow(w, "img-src", sites)

@@ -124,14 +124,14 @@ func (s *Side) end(
 	if err != nil {
 		return err
 	}
-	resp, err := s.store.In(f.WorkspaceID).Form(f.ID).ResponseOf(r.Context(), chi.URLParam(r, "filling"))
+	resp, err := s.store.InWorkspace(f.WorkspaceID).Form(f.ID).ResponseOf(r.Context(), chi.URLParam(r, "filling"))
 	if err != nil {
 		return err
 	}
 	if resp.WithdrawnAt != nil {
 		return withdrawn
 	}
-	p, err := s.programs.In(r.Context(), f.EditionID(resp.Edition), resp.Language)
+	p, err := s.programs.ProgramIn(r.Context(), f.EditionID(resp.Edition), resp.Language)
 	if err != nil {
 		return err
 	}
@@ -182,7 +182,7 @@ func (s *Side) end(
 	s.others(w, r, p.Form, resp.Edition, ticket{Form: f.ID, Workspace: f.WorkspaceID})
 	w.Header().Set("Cache-Control", "no-store")
 	w.Header().Set("Referrer-Policy", "no-referrer")
-	return s.pages.In(p.Form.Language).Page(w, http.StatusOK, "received", page)
+	return s.pages.InLanguage(p.Form.Language).Page(w, http.StatusOK, "received", page)
 }
 
 // theme serves the style rules of an edition's theme.
@@ -219,7 +219,7 @@ func (s *Side) others(w http.ResponseWriter, r *http.Request, f *form.Form, edit
 	if len(sites) == 0 {
 		return
 	}
-	allowed, err := s.store.In(t.Workspace).PictureSites(r.Context())
+	allowed, err := s.store.InWorkspace(t.Workspace).PictureSites(r.Context())
 	if err != nil {
 		return // a page without its pictures is better than none
 	}
@@ -256,7 +256,7 @@ func (s *Side) calendar(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	if p, err = s.programs.In(r.Context(), f.EditionID(live.Edition), languageFor(r, p.Form)); err != nil {
+	if p, err = s.programs.ProgramIn(r.Context(), f.EditionID(live.Edition), languageFor(r, p.Form)); err != nil {
 		return err
 	}
 	say := wording.For(p.Form.Language).Say

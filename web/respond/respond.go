@@ -12,13 +12,13 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
+	"lazo/cache"
 	"lazo/core/form"
 	"lazo/editions"
-	"lazo/held"
 	"lazo/notify"
 	"lazo/store"
-	"lazo/web/byhand"
 	"lazo/web/fill"
+	"lazo/web/printable"
 	"lazo/web/ui"
 	"lazo/web/wording"
 )
@@ -37,7 +37,7 @@ type Side struct {
 	least    time.Duration
 	quotas   Quotas
 	tickets  tickets
-	taken    *held.Cache[store.FormID, takenThen]
+	taken    *cache.Cache[store.FormID, takenThen]
 	progress *progress
 }
 
@@ -52,7 +52,7 @@ func New(
 ) *Side {
 	return &Side{
 		progress: &progress{store: s}, store: s, programs: programs, quotas: quotas,
-		pages: ui.NewRenderer(nil, fill.Templates, byhand.Templates, templates),
+		pages: ui.NewRenderer(nil, fill.Templates, printable.Templates, templates),
 		keys:  keys, now: now, least: least, tickets: newTickets(), taken: newTaken(),
 	}
 }
@@ -97,7 +97,7 @@ type page struct {
 	Clashes    []fill.Clash // answers that others changed, too
 	SentBefore string       // the filling that this browser sent before, "" for none
 	Far        string       // the page that the filling came to last for the first time
-	Kept       kept         // how long what is sent is kept
+	Kept       retention    // how long what is sent is kept
 	Deadline   *time.Time
 	Origin     string // of the installation
 }
@@ -116,12 +116,12 @@ const longestAbout = 200
 // About is what a form is about, in one plain line: how its greeting begins.
 func (p page) About() string {
 	greeting := p.Greeting()
-	about, _ := abouts.Of(greeting, func() (string, error) { return aboutOf(greeting), nil })
+	about, _ := abouts.GetOrMake(greeting, func() (string, error) { return aboutOf(greeting), nil })
 	return about
 }
 
 // abouts remembers what greetings say, since every visit of a form asks for the same.
-var abouts = held.New(1<<20, func(greeting, about string) int { return len(greeting) + len(about) })
+var abouts = cache.New(1<<20, func(greeting, about string) int { return len(greeting) + len(about) })
 
 func aboutOf(greeting string) string {
 	words := strings.Join(strings.Fields(notify.Plain(greeting)), " ")
@@ -142,19 +142,19 @@ func (p page) Picture() string {
 	return p.Form.Theme.Logo
 }
 
-// kept is how long what is sent is kept, where respondents are told: so many days after
+// retention is how long what is sent is kept, where respondents are told: so many days after
 // it is received, or after what was answered to the question with a label.
-type kept struct {
+type retention struct {
 	Days int
 	From string
 }
 
-func (s *Side) kept(ctx context.Context, f filling) (kept, error) {
-	k, err := s.of(f.ticket).Keeping(ctx)
+func (s *Side) retention(ctx context.Context, f filling) (retention, error) {
+	k, err := s.inForm(f.ticket).Retention(ctx)
 	if err != nil || !k.Told || k.Days == 0 {
-		return kept{}, err
+		return retention{}, err
 	}
-	out := kept{Days: k.Days}
+	out := retention{Days: k.Days}
 	if it := f.program.Item(k.From); it != nil {
 		out.From = it.Name()
 	}

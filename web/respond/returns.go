@@ -26,7 +26,7 @@ func (s *Side) leave(r *http.Request, j judgement, at string) (answer, error) {
 	if ret := j.program.Form.Returning; ret == nil || !ret.Save || j.ticket.Response != "" || j.out.Open != engine.Open {
 		return stay, nil
 	}
-	fields := posted.Kept(j.program.Form, j.fields)
+	fields := posted.Belonging(j.program.Form, j.fields)
 	n, err := s.store.CountBy(r.Context(), j.key("save", r), s.now(), weighed(sizeOf(fields)))
 	if err != nil {
 		return stay, err
@@ -83,7 +83,7 @@ func (s *Side) comeBack(w http.ResponseWriter, r *http.Request) error {
 	}
 	if t.Response == "" {
 		// One that was sent meanwhile is not sent again.
-		if _, err := s.store.In(t.Workspace).Form(t.Form).ResponseOf(r.Context(), t.Filling); err == nil {
+		if _, err := s.store.InWorkspace(t.Workspace).Form(t.Form).ResponseOf(r.Context(), t.Filling); err == nil {
 			return noWayBack
 		} else if !errors.Is(err, store.ErrNotFound) {
 			return err
@@ -91,7 +91,7 @@ func (s *Side) comeBack(w http.ResponseWriter, r *http.Request) error {
 	}
 	// The page ages from the moment one comes back, since it lay safe until then.
 	t.Renewed = s.now().Unix()
-	if t.Address, err = s.store.In(t.Workspace).Form(t.Form).Address(r.Context()); err != nil {
+	if t.Address, err = s.store.InWorkspace(t.Workspace).Form(t.Form).Address(r.Context()); err != nil {
 		return err
 	}
 	f, err := s.read(r.Context(), request{ticket: t, posted: fields, at: s.now()})
@@ -135,7 +135,7 @@ func (s *Side) wayToChange(
 // site; "" for a response that can't be changed.
 func (s *Side) ChangeAddress(site string) func(ctx context.Context, resp store.Response) (string, error) {
 	return func(ctx context.Context, resp store.Response) (string, error) {
-		in := s.store.In(resp.WorkspaceID).Form(resp.FormID)
+		in := s.store.InWorkspace(resp.WorkspaceID).Form(resp.FormID)
 		live, err := in.Live(ctx)
 		if errors.Is(err, store.ErrNotFound) {
 			return "", nil

@@ -55,7 +55,7 @@ func (s *Side) send(r *http.Request, j judgement, another bool) (judgement, answ
 		return j, again, err
 	}
 	if signed {
-		f, err := s.with(r.Context(), j.filling, fields)
+		f, err := s.fillingWith(r.Context(), j.filling, fields)
 		if err != nil {
 			return j, again, err
 		}
@@ -115,7 +115,7 @@ func (s *Side) keep(
 	r *http.Request, j judgement, response store.Response,
 ) (got store.Reception, met meeting, err error) {
 	if j.ticket.Response != "" {
-		got, err = s.of(j.ticket).Amend(r.Context(), j.ticket.Response, nil, j.at,
+		got, err = s.inForm(j.ticket).Amend(r.Context(), j.ticket.Response, nil, j.at,
 			func(now store.Response) (store.Response, error) {
 				next := response
 				if now.Stamp() != j.ticket.Since {
@@ -251,7 +251,7 @@ func (s *Side) cameOf(
 		again.notice = j.words.Say("This was changed very often; it can’t be changed again. Please tell whoever runs this form.")
 		return j, again, nil
 	case store.SentBefore: // a page that came twice, unless it holds other answers
-		before, err := s.of(j.ticket).ResponseOf(ctx, j.ticket.Filling)
+		before, err := s.inForm(j.ticket).ResponseOf(ctx, j.ticket.Filling)
 		if err == nil && !engine.SameAnswers(before.Answers, response.Answers) {
 			return j, answer{kind: sentBefore, before: &before}, nil
 		}
@@ -387,7 +387,7 @@ func (s *Side) sentElsewhere(ctx context.Context, f filling) (*store.Response, e
 	if sent == "" || sent == f.ticket.Filling || f.ticket.Response != "" {
 		return nil, nil
 	}
-	before, err := s.of(f.ticket).ResponseOf(ctx, sent)
+	before, err := s.inForm(f.ticket).ResponseOf(ctx, sent)
 	if errors.Is(err, store.ErrNotFound) {
 		return nil, nil
 	}

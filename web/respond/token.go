@@ -11,7 +11,7 @@ import (
 
 	"github.com/google/uuid"
 
-	"lazo/held"
+	"lazo/cache"
 	"lazo/store"
 )
 
@@ -97,13 +97,13 @@ func mac(secret []byte, body string) []byte {
 
 // tickets are those that were opened lately: a page sends the same one with each of
 // its live changes. The signed text is as good a key as its signature.
-type tickets struct{ opened *held.Cache[string, ticket] }
+type tickets struct{ opened *cache.Cache[string, ticket] }
 
 // ticketBytes bounds what is remembered of tickets.
 const ticketBytes = 4 << 20
 
 func newTickets() tickets {
-	return tickets{held.New(ticketBytes, func(signed string, _ ticket) int { return 2*len(signed) + 300 })}
+	return tickets{cache.New(ticketBytes, func(signed string, _ ticket) int { return 2*len(signed) + 300 })}
 }
 
 // open is openTicket with a memory.

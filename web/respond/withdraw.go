@@ -21,7 +21,7 @@ func (s *Side) withdraw(ctx context.Context, j judgement, at string, sure bool) 
 	case !sure:
 		return answer{kind: withdrawing}, nil
 	}
-	err := s.of(j.ticket).Withdraw(ctx, j.ticket.Response, nil, s.now())
+	err := s.inForm(j.ticket).Withdraw(ctx, j.ticket.Response, nil, s.now())
 	if errors.Is(err, store.ErrNotFound) {
 		return answer{}, erased
 	}

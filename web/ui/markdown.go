@@ -12,7 +12,7 @@ import (
 	"github.com/yuin/goldmark/text"
 	"github.com/yuin/goldmark/util"
 
-	"lazo/held"
+	"lazo/cache"
 	bounds "lazo/markdown"
 )
 
@@ -45,7 +45,7 @@ func (headings) Transform(doc *ast.Document, _ text.Reader, _ parser.Context) {
 
 // rendered remembers texts that were turned into HTML, within some megabytes: the
 // same ones are shown with every page of a form.
-var rendered = held.New(8<<20, func(src string, html template.HTML) int { return len(src) + len(html) })
+var rendered = cache.New(8<<20, func(src string, html template.HTML) int { return len(src) + len(html) })
 
 // Markdown turns an author's Markdown into safe HTML.
 func Markdown(src string) template.HTML {

@@ -17,9 +17,9 @@ import (
 	"github.com/go-chi/chi/v5"
 	"github.com/go-chi/chi/v5/middleware"
 
+	"lazo/cache"
 	"lazo/core/text"
 	"lazo/editions"
-	"lazo/held"
 	"lazo/store"
 	"lazo/web/wording"
 )
@@ -33,7 +33,7 @@ type Renderer struct {
 	set      *template.Template
 	pristine *template.Template // never executed, so that it can be cloned
 
-	spoken *held.Cache[string, *Renderer] // by language tag
+	spoken *cache.Cache[string, *Renderer] // by language tag
 }
 
 // maxSpoken bounds the languages that are held ready.
@@ -58,7 +58,7 @@ func NewRenderer(own template.FuncMap, files ...fs.FS) *Renderer {
 	for _, f := range append([]fs.FS{templates}, files...) {
 		parse(set, f)
 	}
-	return &Renderer{template.Must(set.Clone()), set, held.New(maxSpoken, one[*Renderer])}
+	return &Renderer{template.Must(set.Clone()), set, cache.New(maxSpoken, one[*Renderer])}
 }
 
 var (
@@ -90,9 +90,9 @@ func inLanguage(tag string) template.FuncMap {
 		"language": func() string { return w.Tag }, "direction": func() string { return wording.Direction(w.Tag) }}
 }
 
-// In returns the renderer of the same pages in the language with a tag.
-func (rd *Renderer) In(tag string) *Renderer {
-	in, _ := rd.spoken.Of(tag, func() (*Renderer, error) {
+// InLanguage returns the renderer of the same pages in the language with a tag.
+func (rd *Renderer) InLanguage(tag string) *Renderer {
+	in, _ := rd.spoken.GetOrMake(tag, func() (*Renderer, error) {
 		return &Renderer{template.Must(rd.pristine.Clone()).Funcs(inLanguage(tag)), rd.pristine, rd.spoken}, nil
 	})
 	return in
@@ -139,7 +139,7 @@ func (rd *Renderer) Handle(h Handler) http.HandlerFunc {
 func (rd *Renderer) HandleSpoken(h Handler) http.HandlerFunc {
 	return func(w http.ResponseWriter, r *http.Request) {
 		rd.handle(w, r, h, func() *Renderer {
-			return rd.In(wording.Best(wording.Languages,
+			return rd.InLanguage(wording.Best(wording.Languages,
 				r.Header.Get("Accept-Language")))
 		})
 	}

@@ -17,9 +17,9 @@ import (
 	"golang.org/x/text/language/display"
 	"golang.org/x/text/message"
 
+	"lazo/cache"
 	"lazo/core/expr"
 	"lazo/core/text"
-	"lazo/held"
 )
 
 //go:embed *.json
@@ -72,12 +72,12 @@ var matcher = func() language.Matcher {
 }()
 
 // asked are those that were asked for before; few, since forms name them.
-var asked = held.New(200, func(string, *Words) int { return 1 })
+var asked = cache.New(200, func(string, *Words) int { return 1 })
 
 // For returns the words of the language with a tag (BCP 47): those of the nearest
 // language that there are words in, English if none is near.
 func For(tag string) *Words {
-	w, _ := asked.Of(tag, func() (*Words, error) { return find(tag), nil })
+	w, _ := asked.GetOrMake(tag, func() (*Words, error) { return find(tag), nil })
 	return w
 }
 
@@ -159,8 +159,8 @@ var pluralNames = map[plural.Form]string{
 	plural.Other: "other",
 }
 
-// in is the phrase in the form that the arguments ask for.
-func (p phrase) in(tag language.Tag, args []any) string {
+// inLanguage is the phrase in the form that the arguments ask for.
+func (p phrase) inLanguage(tag language.Tag, args []any) string {
 	if p.forms == nil {
 		return p.text
 	}
@@ -179,7 +179,7 @@ func (p phrase) in(tag language.Tag, args []any) string {
 // these are written as the language writes them, and the first of them decides whether
 // one is spoken of or several.
 func (w *Words) Say(phrase string, args ...any) string {
-	text := w.phrases[phrase].in(w.words, args)
+	text := w.phrases[phrase].inLanguage(w.words, args)
 	if text == "" {
 		text = phrase
 	}

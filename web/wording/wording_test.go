@@ -27,7 +27,7 @@ func spokenPhrases(t *testing.T) map[string]bool {
 	tables := regexp.MustCompile(`(?s)var (?:partLabels|closedTexts) = .*?\n\n`)
 	quoted := regexp.MustCompile(`"([A-Z][^"]*)"`)
 	found := 0
-	for _, dir := range []string{"../fill", "../byhand", "../respond", "../ui"} {
+	for _, dir := range []string{"../fill", "../printable", "../respond", "../ui"} {
 		require.NoError(t, filepath.WalkDir(dir, func(path string, d fs.DirEntry, err error) error {
 			if err != nil || d.Name() == "assets" || d.Name() == "static" || d.Name() == "filltest" {
 				return fs.SkipDir
@@ -76,7 +76,7 @@ func TestEveryPhraseIsSaidInEveryLanguage(t *testing.T) {
 			if k.tag == language.English {
 				continue // it says what the code says, but for the plural forms
 			}
-			said := k.phrases[p].in(k.tag, []any{100})
+			said := k.phrases[p].inLanguage(k.tag, []any{100})
 			if assert.NotEmpty(t, said, "%s lacks %q", k.file, p) {
 				assert.Len(t, verbs.FindAllString(said, -1), len(verbs.FindAllString(p, -1)), "%s: %q", k.file, p)
 			}

@@ -49,7 +49,7 @@ func PlaceOf(f *form.Form, tie form.Tie) string {
 		}
 	}
 	if pl, ok := f.Find(tie.Owner); ok {
-		return pl.At() + "." + tie.Property
+		return pl.RemarkPlace() + "." + tie.Property
 	}
 	return tie.Property
 }
@@ -70,8 +70,8 @@ func Outcome(p *engine.Program, fl engine.Filling) string {
 	return string(b)
 }
 
-// By tells which remark an input contradicts, "" if none.
-func (d *Disputed) By(fl engine.Filling) string {
+// DisputedBy tells which remark an input contradicts, "" if none.
+func (d *Disputed) DisputedBy(fl engine.Filling) string {
 	if against := d.ByOutcome(Run(d.program, fl)); against != "" {
 		return fmt.Sprintf("%s with %v and %v at %s", against, fl.Answers, fl.Params, fl.At)
 	}

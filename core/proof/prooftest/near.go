@@ -122,7 +122,7 @@ func (l *literals) pattern(p string) {
 	}
 	if sampler, ok := expr.NewSampler(p); ok {
 		for n := sampler.Least; n < sampler.Least+4; n++ {
-			if s, ok := sampler.Of(n, n%3); ok {
+			if s, ok := sampler.Sample(n, n%3); ok {
 				l.texts = append(l.texts, s)
 			}
 		}

@@ -194,8 +194,8 @@ func (c *Circuit) groupOf(lits []Lit) []Lit {
 // Shaky reports whether anything beyond the model stands in a formula.
 func (c *Circuit) Shaky(l Lit) bool { return c.gates[l.Variable()].shaky }
 
-// Under is a formula in which some inputs, by their variables, are something else.
-func (c *Circuit) Under(l Lit, at map[int]Lit) Lit {
+// Assuming is a formula in which some inputs, by their variables, are something else.
+func (c *Circuit) Assuming(l Lit, at map[int]Lit) Lit {
 	if known, ok := at[l.Variable()]; ok {
 		if l.Negated() {
 			return known.Not()
@@ -208,10 +208,10 @@ func (c *Circuit) Under(l Lit, at map[int]Lit) Lit {
 	}
 	next := make([]Lit, len(of))
 	for i, o := range of {
-		next[i] = c.Under(o, at)
+		next[i] = c.Assuming(o, at)
 	}
 	at[l.Variable()] = c.And(next...)
-	return c.Under(l, at)
+	return c.Assuming(l, at)
 }
 
 // Cone visits the variables that some literals are made of, those of whole

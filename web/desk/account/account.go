@@ -13,8 +13,8 @@ import (
 
 	"lazo/credential"
 	"lazo/store"
-	"lazo/web/desk/door"
-	"lazo/web/desk/frame"
+	"lazo/web/desk/layout"
+	"lazo/web/desk/signin"
 	"lazo/web/ui"
 )
 
@@ -23,14 +23,14 @@ var templates embed.FS
 
 // Room is the screen.
 type Room struct {
-	*frame.Desk
-	door  *door.Room
+	*layout.Desk
+	door  *signin.Room
 	pages *ui.Renderer
 }
 
 // New returns the room.
-func New(d *frame.Desk, entrance *door.Room) *Room {
-	return &Room{d, entrance, frame.Pages(nil, templates)}
+func New(d *layout.Desk, entrance *signin.Room) *Room {
+	return &Room{d, entrance, layout.Pages(nil, templates)}
 }
 
 // Routes adds the room's own addresses.
@@ -55,7 +55,7 @@ type place struct {
 }
 
 type page struct {
-	frame.Top
+	layout.Top
 	Account  store.Account
 	Since    string // when the password was set
 	Places   []place
@@ -90,7 +90,7 @@ func (d *Room) problem(w http.ResponseWriter, r *http.Request, part, words strin
 }
 
 func (d *Room) show(w http.ResponseWriter, r *http.Request, status int, more func(p *page)) error {
-	ctx, m := r.Context(), frame.Member(r.Context())
+	ctx, m := r.Context(), layout.Member(r.Context())
 	top, err := d.Top(r, "account")
 	if err != nil {
 		return err
@@ -100,7 +100,7 @@ func (d *Room) show(w http.ResponseWriter, r *http.Request, status int, more fun
 		return err
 	}
 	p.Needed = m.SecondMissing() && p.Account.TOTPAsked == nil && !p.Account.Second()
-	p.Since = p.Account.PasswordAt.UTC().Format(frame.PlainMoment)
+	p.Since = p.Account.PasswordAt.UTC().Format(layout.PlainMoment)
 	if p.Account.TOTPAsked != nil {
 		p.Asked = credential.Written(p.Account.TOTPAsked)
 	}
@@ -112,15 +112,15 @@ func (d *Room) show(w http.ResponseWriter, r *http.Request, status int, more fun
 		return err
 	}
 	for _, in := range places {
-		p.Places = append(p.Places, place{in.ID, program(in.Agent), in.Visitor, in.MadeAt.UTC().Format(frame.PlainMoment),
-			in.SeenAt.UTC().Format(frame.PlainMoment), in.ID == frame.SignIn(ctx).ID})
+		p.Places = append(p.Places, place{in.ID, program(in.Agent), in.Visitor, in.MadeAt.UTC().Format(layout.PlainMoment),
+			in.SeenAt.UTC().Format(layout.PlainMoment), in.ID == layout.SignIn(ctx).ID})
 	}
 	steps, err := d.Store.AccountTrail(ctx, m.AccountID, 8)
 	if err != nil {
 		return err
 	}
 	for _, s := range steps {
-		p.Steps = append(p.Steps, step{s.At.UTC().Format(frame.PlainMoment), frame.ActWords(s.Act, s.Detail), s.Visitor})
+		p.Steps = append(p.Steps, step{s.At.UTC().Format(layout.PlainMoment), layout.ActWords(s.Act, s.Detail), s.Visitor})
 	}
 	more(&p)
 	return d.pages.Page(w, status, "account", p)
@@ -169,14 +169,14 @@ func (d *Room) done(w http.ResponseWriter, r *http.Request, what string) error {
 const small = 10_000
 
 func (d *Room) name(w http.ResponseWriter, r *http.Request) error {
-	if err := frame.ParseWithin(w, r, small); err != nil {
+	if err := layout.ParseWithin(w, r, small); err != nil {
 		return err
 	}
 	name := credential.Name(r.PostForm.Get("name"))
 	if name == "" {
 		return d.problem(w, r, "name", "A name has one to 120 characters.")
 	}
-	if err := d.Store.Rename(r.Context(), frame.Member(r.Context()).AccountID, name); err != nil {
+	if err := d.Store.Rename(r.Context(), layout.Member(r.Context()).AccountID, name); err != nil {
 		return err
 	}
 	return d.done(w, r, "name")
@@ -184,10 +184,10 @@ func (d *Room) name(w http.ResponseWriter, r *http.Request) error {
 
 // password changes one's password, and ends all other sign-ins.
 func (d *Room) password(w http.ResponseWriter, r *http.Request) error {
-	if err := frame.ParseWithin(w, r, small); err != nil {
+	if err := layout.ParseWithin(w, r, small); err != nil {
 		return err
 	}
-	m := frame.Member(r.Context())
+	m := layout.Member(r.Context())
 	words, err := d.door.Prove(r)
 	if err != nil {
 		return err
@@ -195,17 +195,17 @@ func (d *Room) password(w http.ResponseWriter, r *http.Request) error {
 	if words != "" {
 		return d.problem(w, r, "password", words)
 	}
-	hash, words, err := door.Hashed(r, m.Name, m.Email)
+	hash, words, err := signin.Hashed(r, m.Name, m.Email)
 	if err != nil {
 		return err
 	}
 	if words != "" {
 		return d.problem(w, r, "password", words)
 	}
-	if err := d.Store.SetPassword(r.Context(), m.AccountID, hash, frame.SignIn(r.Context()).ID); err != nil {
+	if err := d.Store.SetPassword(r.Context(), m.AccountID, hash, layout.SignIn(r.Context()).ID); err != nil {
 		return err
 	}
-	if err := d.changed(r, "changed their password", frame.Notice{Subject: "your password was changed",
+	if err := d.changed(r, "changed their password", layout.Notice{Subject: "your password was changed",
 		Text: "your password was changed, and you were signed out wherever else you were. If it was not you, ask for another one at once, by “Password forgotten?”."}); err != nil {
 		return err
 	}
@@ -215,10 +215,10 @@ func (d *Room) password(w http.ResponseWriter, r *http.Request) error {
 // email asks for another address to sign in with: a letter to it proves that it is one's
 // own. Where no letter leaves, it is changed at once.
 func (d *Room) email(w http.ResponseWriter, r *http.Request) error {
-	if err := frame.ParseWithin(w, r, small); err != nil {
+	if err := layout.ParseWithin(w, r, small); err != nil {
 		return err
 	}
-	ctx, m := r.Context(), frame.Member(r.Context())
+	ctx, m := r.Context(), layout.Member(r.Context())
 	email := credential.Email(r.PostForm.Get("email"))
 	refuse := func(words string) error {
 		return d.show(w, r, http.StatusUnprocessableEntity, func(p *page) {
@@ -237,7 +237,7 @@ func (d *Room) email(w http.ResponseWriter, r *http.Request) error {
 	}
 	if d.Office.Sends() {
 		d.TrailOf(r, m, "account", "asked for another e-mail address")
-		if err := d.Tell(ctx, store.Account{Name: m.Name, Email: email}, door.NewAddress(m.AccountID, email)); err != nil {
+		if err := d.Tell(ctx, store.Account{Name: m.Name, Email: email}, signin.NewAddress(m.AccountID, email)); err != nil {
 			return err
 		}
 		return d.done(w, r, "email-asked")
@@ -258,8 +258,8 @@ func (d *Room) email(w http.ResponseWriter, r *http.Request) error {
 }
 
 // changed puts a change of the account on the trail, and tells its owner.
-func (d *Room) changed(r *http.Request, detail string, n frame.Notice) error {
-	m := frame.Member(r.Context())
+func (d *Room) changed(r *http.Request, detail string, n layout.Notice) error {
+	m := layout.Member(r.Context())
 	d.TrailOf(r, m, "account", detail)
 	return d.Tell(r.Context(), store.Account{Name: m.Name, Email: m.Email}, n)
 }
@@ -267,10 +267,10 @@ func (d *Room) changed(r *http.Request, detail string, n frame.Notice) error {
 // second sets up the second factor, in steps: a secret is made, shown and confirmed by a
 // code; or takes it off.
 func (d *Room) second(w http.ResponseWriter, r *http.Request) error {
-	if err := frame.ParseWithin(w, r, small); err != nil {
+	if err := layout.ParseWithin(w, r, small); err != nil {
 		return err
 	}
-	ctx, m := r.Context(), frame.Member(r.Context())
+	ctx, m := r.Context(), layout.Member(r.Context())
 	a, err := d.Store.Account(ctx, m.AccountID)
 	if err != nil {
 		return err
@@ -319,7 +319,7 @@ func (d *Room) second(w http.ResponseWriter, r *http.Request) error {
 	if err := d.Store.SetTOTP(ctx, m.AccountID, a.TOTPAsked, hashes, step); err != nil {
 		return err
 	}
-	if err := d.changed(r, "set up a second factor", frame.Notice{Subject: "a second factor was set up",
+	if err := d.changed(r, "set up a second factor", layout.Notice{Subject: "a second factor was set up",
 		Text: "signing in to your account asks for a code as well from now on. If it was not you, ask for another password at once, by “Password forgotten?”, and then whoever runs the installation."}); err != nil {
 		return err
 	}
@@ -342,7 +342,7 @@ func (d *Room) factor(r *http.Request, a store.Account) (problem string, err err
 // askedOfAll says which workspaces ask everybody for a second factor, so that it stays; ""
 // if none does.
 func (d *Room) askedOfAll(r *http.Request) (problem string, err error) {
-	asking, err := d.Store.SecondAskedOf(r.Context(), frame.Member(r.Context()).AccountID)
+	asking, err := d.Store.SecondAskedOf(r.Context(), layout.Member(r.Context()).AccountID)
 	if err != nil || len(asking) == 0 {
 		return "", err
 	}
@@ -350,10 +350,10 @@ func (d *Room) askedOfAll(r *http.Request) (problem string, err error) {
 }
 
 func (d *Room) takeOff(w http.ResponseWriter, r *http.Request) error {
-	if err := d.Store.SetTOTP(r.Context(), frame.Member(r.Context()).AccountID, nil, nil, 0); err != nil {
+	if err := d.Store.SetTOTP(r.Context(), layout.Member(r.Context()).AccountID, nil, nil, 0); err != nil {
 		return err
 	}
-	if err := d.changed(r, "took off the second factor", frame.Notice{Subject: "the second factor was taken off",
+	if err := d.changed(r, "took off the second factor", layout.Notice{Subject: "the second factor was taken off",
 		Text: "signing in to your account asks for your password alone from now on. If it was not you, ask for another password at once, by “Password forgotten?”."}); err != nil {
 		return err
 	}
@@ -362,7 +362,7 @@ func (d *Room) takeOff(w http.ResponseWriter, r *http.Request) error {
 
 // picture is the secret that is being set up, as a program reads it.
 func (d *Room) picture(w http.ResponseWriter, r *http.Request) error {
-	a, err := d.Store.Account(r.Context(), frame.Member(r.Context()).AccountID)
+	a, err := d.Store.Account(r.Context(), layout.Member(r.Context()).AccountID)
 	if err != nil {
 		return err
 	}
@@ -380,14 +380,14 @@ func (d *Room) picture(w http.ResponseWriter, r *http.Request) error {
 
 // end ends one sign-in, or all others.
 func (d *Room) end(w http.ResponseWriter, r *http.Request) error {
-	if err := frame.ParseWithin(w, r, small); err != nil {
+	if err := layout.ParseWithin(w, r, small); err != nil {
 		return err
 	}
-	of, here := frame.Member(r.Context()).AccountID, frame.SignIn(r.Context()).ID
+	of, here := layout.Member(r.Context()).AccountID, layout.SignIn(r.Context()).ID
 	var err error
 	if id := store.SignInID(r.PostForm.Get("sign_in")); id == "" {
 		err = d.Store.EndOtherSignIns(r.Context(), of, here)
-		d.TrailOf(r, frame.Member(r.Context()), "account", "ended all other sign-ins")
+		d.TrailOf(r, layout.Member(r.Context()), "account", "ended all other sign-ins")
 	} else {
 		err = d.Store.EndSignIn(r.Context(), of, id)
 	}
@@ -399,23 +399,23 @@ func (d *Room) end(w http.ResponseWriter, r *http.Request) error {
 
 // leave ends one's membership of the workspace at hand.
 func (d *Room) leave(w http.ResponseWriter, r *http.Request) error {
-	if err := frame.ParseWithin(w, r, small); err != nil {
+	if err := layout.ParseWithin(w, r, small); err != nil {
 		return err
 	}
-	m := frame.Member(r.Context())
+	m := layout.Member(r.Context())
 	if m.WorkspaceID == 0 {
 		return store.ErrNotFound
 	}
 	if r.PostForm.Get("sure") == "" {
 		return d.problem(w, r, "leave", "Tick that you are sure: only an owner can let you in again.")
 	}
-	err := d.Store.In(m.WorkspaceID).Remove(r.Context(), m.ID)
+	err := d.Store.InWorkspace(m.WorkspaceID).Remove(r.Context(), m.ID)
 	if errors.Is(err, store.ErrLastOwner) {
 		return d.problem(w, r, "leave", "You are the last owner. Make somebody else one first.")
 	}
 	if err != nil {
 		return err
 	}
-	frame.Note(r.Context(), "left the workspace")
+	layout.Note(r.Context(), "left the workspace")
 	return d.done(w, r, "")
 }

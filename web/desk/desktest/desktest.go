@@ -67,9 +67,9 @@ func Visit(t *testing.T, items string) *Visitor {
 	def, remarks := form.Read([]byte(`{"lazo": 1, "key": "entry", "title": "Entry", "timezone": "UTC", "pages": [{"key": "p", "title": "Boat",
 		"sections": [{"key": "s", "title": "Hull", "items": [` + items + `]}]}]}`))
 	require.NotNil(t, def, remarks)
-	f, err := db.In(w.ID).CreateForm(ctx, def)
+	f, err := db.InWorkspace(w.ID).CreateForm(ctx, def)
 	require.NoError(t, err)
-	_, err = db.In(w.ID).Form(f.ID).Publish(ctx, f.DraftVersion, m.ID)
+	_, err = db.InWorkspace(w.ID).Form(f.ID).Publish(ctx, f.DraftVersion, m.ID)
 	require.NoError(t, err)
 	jar, err := cookiejar.New(nil)
 	require.NoError(t, err)
@@ -79,8 +79,8 @@ func Visit(t *testing.T, items string) *Visitor {
 	return v
 }
 
-// In is what belongs to the visitor's form.
-func (v *Visitor) In() store.InForm { return db.In(v.Form.WorkspaceID).Form(v.Form.ID) }
+// InForm is what belongs to the visitor's form.
+func (v *Visitor) InForm() store.InForm { return db.InWorkspace(v.Form.WorkspaceID).Form(v.Form.ID) }
 
 // Member is who visits.
 func (v *Visitor) Member() store.MemberID { return v.member }
@@ -104,7 +104,7 @@ func (v *Visitor) Again(password string) *Visitor {
 func (v *Visitor) Store() *store.Store { return db }
 
 // Workspace is what belongs to the visitor's workspace.
-func (v *Visitor) Workspace() store.InWorkspace { return db.In(v.Form.WorkspaceID) }
+func (v *Visitor) Workspace() store.InWorkspace { return db.InWorkspace(v.Form.WorkspaceID) }
 
 var hidden = regexp.MustCompile(`<input type="hidden"[^>]*? name="([^"]*)" value="([^"]*)"`)
 
@@ -120,7 +120,7 @@ func Hidden(page string) url.Values {
 // Draft is the form's draft as it is now, and its version.
 func (v *Visitor) Draft() (*form.Form, string) {
 	v.t.Helper()
-	f, err := v.In().Get(context.Background())
+	f, err := v.InForm().Get(context.Background())
 	require.NoError(v.t, err)
 	def, err := f.Definition()
 	require.NoError(v.t, err)
@@ -164,7 +164,7 @@ func Entries(t *testing.T) (v *Visitor, ids map[string]string) {
 	v.Receive(`{"boat": "eight", "name": "Ana", "length": 17}`)
 	v.Receive(`{"boat": "single", "name": "=Bo()", "length": 8}`)
 	v.Receive(`{"boat": "single", "name": "Ciro", "length": 9}`)
-	list, err := v.In().Responses(context.Background(), 0, 10)
+	list, err := v.InForm().Responses(context.Background(), 0, 10)
 	require.NoError(t, err)
 	ids = map[string]string{}
 	for _, r := range list {
@@ -177,7 +177,7 @@ func Entries(t *testing.T) (v *Visitor, ids map[string]string) {
 // Answers are what is stored of a response.
 func (v *Visitor) Answers(id string) map[string]any {
 	v.t.Helper()
-	r, err := v.In().Response(context.Background(), id)
+	r, err := v.InForm().Response(context.Background(), id)
 	require.NoError(v.t, err)
 	answers, err := engine.ParseAnswers(r.Answers)
 	require.NoError(v.t, err)

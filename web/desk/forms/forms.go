@@ -16,7 +16,7 @@ import (
 	"lazo/core/author"
 	"lazo/core/form"
 	"lazo/store"
-	"lazo/web/desk/frame"
+	"lazo/web/desk/layout"
 	"lazo/web/ui"
 )
 
@@ -25,12 +25,12 @@ var templates embed.FS
 
 // Room is the screen of that name.
 type Room struct {
-	*frame.Desk
+	*layout.Desk
 	pages *ui.Renderer
 }
 
 // New returns the room.
-func New(d *frame.Desk) *Room { return &Room{d, frame.Pages(nil, templates)} }
+func New(d *layout.Desk) *Room { return &Room{d, layout.Pages(nil, templates)} }
 
 // Routes adds the room's own addresses.
 func (d *Room) Routes(r chi.Router) {
@@ -62,7 +62,7 @@ func (d *Room) FormRoutes(r chi.Router) {
 }
 
 type formsPage struct {
-	frame.Top
+	layout.Top
 	Note    string // what the workspace says of itself
 	Shelves []shelf
 	Names   []string // of the shelves that there are
@@ -72,7 +72,7 @@ type formsPage struct {
 	Aside   bool // those that were set aside are shown
 	AsideN  int
 	Problem string
-	Orders  []frame.Option
+	Orders  []layout.Option
 	Shelved bool   // some stand on shelves
 	More    int    // forms that are not listed
 	All     string // the address that lists them, too
@@ -109,7 +109,7 @@ func (d *Room) listForms(w http.ResponseWriter, r *http.Request, problem string)
 	in, q := d.There(r.Context()), r.URL.Query()
 	p := formsPage{Top: top, Find: strings.TrimSpace(q.Get("find")), By: q.Get("by"), Aside: q.Get("aside") != "",
 		Problem: problem,
-		Orders: []frame.Option{{Value: store.ByEdit, Label: "edited last"}, {Value: store.ByResponse, Label: "answered last"},
+		Orders: []layout.Option{{Value: store.ByEdit, Label: "edited last"}, {Value: store.ByResponse, Label: "answered last"},
 			{Value: store.ByTitle, Label: "by title"}}}
 	at, err := in.Get(r.Context())
 	if err != nil {
@@ -157,7 +157,7 @@ func (d *Room) more(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	return d.pages.Page(w, http.StatusOK, "form-more", morePart{f.ID, f.Title, f.Shelf, f.AsideSince != nil,
-		frame.Member(r.Context()).Role == store.Owner})
+		layout.Member(r.Context()).Role == store.Owner})
 }
 
 // formsShown is how many forms are listed unless all are asked for.
@@ -168,7 +168,7 @@ const maxShelf = 60
 
 // shelve puts a form on a shelf, or takes it down from it.
 func (d *Room) shelve(w http.ResponseWriter, r *http.Request) error {
-	if err := frame.Parse(w, r); err != nil {
+	if err := layout.Parse(w, r); err != nil {
 		return err
 	}
 	f, _, err := d.Open(r)
@@ -179,7 +179,7 @@ func (d *Room) shelve(w http.ResponseWriter, r *http.Request) error {
 	if utf8.RuneCountInString(name) > maxShelf {
 		return d.listForms(w, r, "The name of a shelf has at most "+strconv.Itoa(maxShelf)+" characters.")
 	}
-	if err := d.Of(f).Shelve(r.Context(), name); err != nil {
+	if err := d.InForm(f).Shelve(r.Context(), name); err != nil {
 		return err
 	}
 	http.Redirect(w, r, "/forms", http.StatusSeeOther)
@@ -188,14 +188,14 @@ func (d *Room) shelve(w http.ResponseWriter, r *http.Request) error {
 
 // setAside takes a form out of the list, or puts it back.
 func (d *Room) setAside(w http.ResponseWriter, r *http.Request) error {
-	if err := frame.Parse(w, r); err != nil {
+	if err := layout.Parse(w, r); err != nil {
 		return err
 	}
 	f, _, err := d.Open(r)
 	if err != nil {
 		return err
 	}
-	if err := d.Of(f).SetAside(r.Context(), r.PostForm.Get("aside") != ""); err != nil {
+	if err := d.InForm(f).SetAside(r.Context(), r.PostForm.Get("aside") != ""); err != nil {
 		return err
 	}
 	http.Redirect(w, r, "/forms", http.StatusSeeOther)
@@ -203,19 +203,19 @@ func (d *Room) setAside(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (d *Room) newForm(w http.ResponseWriter, r *http.Request) error {
-	if err := frame.Parse(w, r); err != nil {
+	if err := layout.Parse(w, r); err != nil {
 		return err
 	}
 	title := strings.TrimSpace(r.PostForm.Get("title"))
 	if title == "" || len(title) > author.MaxTitle {
 		return d.listForms(w, r, "A form needs a title of at most "+strconv.Itoa(author.MaxTitle)+" characters.")
 	}
-	f, err := d.Store.In(frame.Member(r.Context()).WorkspaceID).CreateForm(r.Context(),
+	f, err := d.Store.InWorkspace(layout.Member(r.Context()).WorkspaceID).CreateForm(r.Context(),
 		emptyForm(title, r.PostForm.Get("timezone")))
 	if err != nil {
 		return err
 	}
-	http.Redirect(w, r, frame.Base(f.ID), http.StatusSeeOther)
+	http.Redirect(w, r, layout.Base(f.ID), http.StatusSeeOther)
 	return nil
 }
 
@@ -244,11 +244,11 @@ func (d *Room) duplicate(w http.ResponseWriter, r *http.Request) error {
 	}
 	def = def.Clone()
 	def.Title = "Copy of " + def.Title
-	f, err := d.Store.In(frame.Member(r.Context()).WorkspaceID).CreateForm(r.Context(), def)
+	f, err := d.Store.InWorkspace(layout.Member(r.Context()).WorkspaceID).CreateForm(r.Context(), def)
 	if err != nil {
 		return err
 	}
-	http.Redirect(w, r, frame.Base(f.ID), http.StatusSeeOther)
+	http.Redirect(w, r, layout.Base(f.ID), http.StatusSeeOther)
 	return nil
 }
 
@@ -268,7 +268,7 @@ func (d *Room) deletePage(w http.ResponseWriter, r *http.Request, status int, pr
 	if err != nil {
 		return err
 	}
-	n, err := d.Of(f).CountResponses(r.Context())
+	n, err := d.InForm(f).CountResponses(r.Context())
 	if err != nil {
 		return err
 	}
@@ -276,7 +276,7 @@ func (d *Room) deletePage(w http.ResponseWriter, r *http.Request, status int, pr
 }
 
 func (d *Room) delete(w http.ResponseWriter, r *http.Request) error {
-	if err := frame.Parse(w, r); err != nil {
+	if err := layout.Parse(w, r); err != nil {
 		return err
 	}
 	f, def, err := d.Open(r)
@@ -286,7 +286,7 @@ func (d *Room) delete(w http.ResponseWriter, r *http.Request) error {
 	if strings.TrimSpace(r.PostForm.Get("title")) != strings.TrimSpace(def.Title) {
 		return d.deletePage(w, r, http.StatusUnprocessableEntity, "This is not the form’s title; nothing was deleted.")
 	}
-	if err := d.Of(f).Delete(r.Context()); err != nil {
+	if err := d.InForm(f).Delete(r.Context()); err != nil {
 		return err
 	}
 	http.Redirect(w, r, "/forms", http.StatusSeeOther)
@@ -295,7 +295,7 @@ func (d *Room) delete(w http.ResponseWriter, r *http.Request) error {
 
 // filesPage offers a form's draft as files, and takes one in its place.
 type filesPage struct {
-	frame.Frame
+	layout.Header
 	Shared bool // it uses lists of the workspace
 }
 

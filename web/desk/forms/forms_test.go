@@ -136,7 +136,7 @@ func TestAFormBringsItsLists(t *testing.T) {
 		Entries: []form.Entry{{"code": "h", "name": "Heron"}}}
 	_, err := v.Workspace().AddList(ctx, "piers", "Piers", table, v.Member(), "begun")
 	require.NoError(t, err)
-	_, err = v.In().Edit(ctx, v.Form.DraftVersion, v.Member(),
+	_, err = v.InForm().Edit(ctx, v.Form.DraftVersion, v.Member(),
 		form.SetProperty("", "lists", map[string]form.List{"piers": {Shared: "piers"}}))
 	require.NoError(t, err)
 	_, bare := v.Get(v.Base + "/file")

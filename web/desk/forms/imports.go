@@ -11,14 +11,14 @@ import (
 	"lazo/core/exchange"
 	"lazo/core/form"
 	"lazo/store"
-	"lazo/web/desk/frame"
+	"lazo/web/desk/layout"
 	"lazo/web/ui"
 )
 
 // importPage shows what is wrong with a form file that was sent in.
 type importPage struct {
-	frame.Top
-	Form    *frame.Frame // the form whose draft it was for, or nil for a new one
+	layout.Top
+	Form    *layout.Header // the form whose draft it was for, or nil for a new one
 	Name    string
 	Remarks []form.Remark
 	Faults  []exchange.Fault // of a spreadsheet
@@ -32,7 +32,7 @@ const shownFaults = 100
 // the file itself can't be understood whole, its faults are shown and ok is false: nothing
 // of it is taken in.
 func (d *Room) readImport(
-	w http.ResponseWriter, r *http.Request, data []byte, name string, fr *frame.Frame,
+	w http.ResponseWriter, r *http.Request, data []byte, name string, fr *layout.Header,
 ) (def *form.Form, ok bool, err error) {
 	def, remarks := form.Read(data)
 	if def != nil && len(form.Errors(remarks)) == 0 {
@@ -53,7 +53,7 @@ func (d *Room) readImport(
 // unpack makes lists of the workspace of those that a form brings along; of one that the
 // workspace has under the same key, the workspace's counts.
 func (d *Room) unpack(ctx context.Context, def *form.Form) error {
-	m := frame.Member(ctx)
+	m := layout.Member(ctx)
 	for _, name := range slices.Sorted(maps.Keys(def.Lists)) {
 		l := def.Lists[name]
 		if !l.Carried {
@@ -62,10 +62,10 @@ func (d *Room) unpack(ctx context.Context, def *form.Form) error {
 		t, err := author.TableOf(def, name)
 		if err != nil {
 			return ui.Refusal{
-				Status: http.StatusUnprocessableEntity, Title: "A list of the file can’t be taken", Text: frame.Problem(err),
+				Status: http.StatusUnprocessableEntity, Title: "A list of the file can’t be taken", Text: layout.Problem(err),
 			}
 		}
-		_, err = d.Store.In(m.WorkspaceID).AddList(ctx, l.Shared, author.ListTitle(l.Shared), t, m.ID,
+		_, err = d.Store.InWorkspace(m.WorkspaceID).AddList(ctx, l.Shared, author.ListTitle(l.Shared), t, m.ID,
 			"brought by “"+def.Title+"”")
 		if err != nil && !errors.Is(err, store.ErrTaken) {
 			return err
@@ -77,7 +77,7 @@ func (d *Room) unpack(ctx context.Context, def *form.Form) error {
 
 // posted is a file that was posted, which must be there.
 func posted(w http.ResponseWriter, r *http.Request) (data []byte, name string, err error) {
-	data, name, err = frame.ReadFile(w, r, max(form.MaxBytes, exchange.MaxSheetBytes), "")
+	data, name, err = layout.ReadFile(w, r, max(form.MaxBytes, exchange.MaxSheetBytes), "")
 	if err == nil && len(data) == 0 {
 		err = ui.Refusal{
 			Status: http.StatusUnprocessableEntity, Title: "No file was sent", Text: "Please go back and choose a file.",
@@ -124,15 +124,15 @@ func (d *Room) importInto(w http.ResponseWriter, r *http.Request) error {
 	if _, _, err := d.Apply(r.Context(), f, old, f.DraftVersion, author.Replace{By: def}); err != nil {
 		return err
 	}
-	http.Redirect(w, r, frame.Base(f.ID), http.StatusSeeOther)
+	http.Redirect(w, r, layout.Base(f.ID), http.StatusSeeOther)
 	return nil
 }
 
 func (d *Room) create(w http.ResponseWriter, r *http.Request, def *form.Form) error {
-	f, err := d.Store.In(frame.Member(r.Context()).WorkspaceID).CreateForm(r.Context(), def)
+	f, err := d.Store.InWorkspace(layout.Member(r.Context()).WorkspaceID).CreateForm(r.Context(), def)
 	if err != nil {
 		return err
 	}
-	http.Redirect(w, r, frame.Base(f.ID), http.StatusSeeOther)
+	http.Redirect(w, r, layout.Base(f.ID), http.StatusSeeOther)
 	return nil
 }

@@ -11,12 +11,12 @@ import (
 	"lazo/core/form"
 	"lazo/demo"
 	"lazo/store"
-	"lazo/web/desk/frame"
+	"lazo/web/desk/layout"
 )
 
 // samplesPage offers samples to start from.
 type samplesPage struct {
-	frame.Top
+	layout.Top
 	Search  string
 	Samples []sampleRow
 }
@@ -42,12 +42,12 @@ func (d *Room) samples(w http.ResponseWriter, r *http.Request) error {
 			page.Samples = append(page.Samples, row)
 		}
 	}
-	return d.pages.Page(w, http.StatusOK, frame.TemplateFor(r, "samples"), page)
+	return d.pages.Page(w, http.StatusOK, layout.TemplateFor(r, "samples"), page)
 }
 
 // startFrom makes a new form of a sample.
 func (d *Room) startFrom(w http.ResponseWriter, r *http.Request) error {
-	if err := frame.Parse(w, r); err != nil {
+	if err := layout.Parse(w, r); err != nil {
 		return err
 	}
 	for _, s := range demo.Samples(d.Now()) {
@@ -60,7 +60,7 @@ func (d *Room) startFrom(w http.ResponseWriter, r *http.Request) error {
 
 // seasonPage asks by how much the dates of a new season's form move.
 type seasonPage struct {
-	frame.Frame
+	layout.Header
 	Dates   []string
 	First   string
 	NewDate string
@@ -77,7 +77,7 @@ func (d *Room) seasonPage(w http.ResponseWriter, r *http.Request, status int, pr
 	if err != nil {
 		return err
 	}
-	page := seasonPage{Frame: fr, Problem: problem, NewName: nextYear(def.Title)}
+	page := seasonPage{Header: fr, Problem: problem, NewName: nextYear(def.Title)}
 	for _, day := range def.Dates() {
 		page.Dates = append(page.Dates, day.String())
 	}
@@ -106,7 +106,7 @@ func nextYear(title string) string {
 // season makes next season's form of this one: its dates moved, no edition yet
 // and no responses.
 func (d *Room) season(w http.ResponseWriter, r *http.Request) error {
-	if err := frame.Parse(w, r); err != nil {
+	if err := layout.Parse(w, r); err != nil {
 		return err
 	}
 	_, def, err := d.Open(r)

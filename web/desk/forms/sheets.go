@@ -16,7 +16,7 @@ import (
 	"lazo/core/form"
 	"lazo/core/sheet"
 	"lazo/store"
-	"lazo/web/desk/frame"
+	"lazo/web/desk/layout"
 )
 
 // sheets hands a form out as a spreadsheet; ?ties=sentences writes its ties as the margin
@@ -26,13 +26,13 @@ func (d *Room) sheets(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	return frame.SendSheets(w, chi.URLParam(r, "kind"), f.Address,
+	return layout.SendSheets(w, chi.URLParam(r, "kind"), f.Address,
 		sheet.Write(def, r.URL.Query().Get("ties") == "sentences"))
 }
 
 // sheetPage shows what a spreadsheet would make of a form.
 type sheetPage struct {
-	frame.Frame
+	layout.Header
 	File    string
 	Would   []form.Change
 	Absent  []string // in words
@@ -48,14 +48,14 @@ func (d *Room) readSheet(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	data, name, err := frame.ReadFile(w, r, exchange.MaxSheetBytes, "cells")
+	data, name, err := layout.ReadFile(w, r, exchange.MaxSheetBytes, "cells")
 	if err != nil {
 		return err
 	}
-	page := sheetPage{Frame: fr, File: name, Dropped: r.PostForm.Get("drop") != ""}
+	page := sheetPage{Header: fr, File: name, Dropped: r.PostForm.Get("drop") != ""}
 	sheets, err := exchange.ReadSheets(data)
 	if err != nil {
-		page.Problem = frame.Sentence(err)
+		page.Problem = layout.Sentence(err)
 		return d.pages.Page(w, http.StatusUnprocessableEntity, "form-sheet", page)
 	}
 	got := sheet.Read(sheets, def, page.Dropped)
@@ -75,7 +75,7 @@ func (d *Room) readSheet(w http.ResponseWriter, r *http.Request) error {
 
 // takeSheet makes the edits that were shown, as one.
 func (d *Room) takeSheet(w http.ResponseWriter, r *http.Request) error {
-	if err := frame.ParseWithin(w, r, 2*form.MaxBytes); err != nil {
+	if err := layout.ParseWithin(w, r, 2*form.MaxBytes); err != nil {
 		return err
 	}
 	f, def, err := d.Open(r)
@@ -87,7 +87,7 @@ func (d *Room) takeSheet(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	refuse := func(problem string) error {
-		return d.pages.Page(w, http.StatusConflict, "form-sheet", sheetPage{Frame: fr, Problem: problem})
+		return d.pages.Page(w, http.StatusConflict, "form-sheet", sheetPage{Header: fr, Problem: problem})
 	}
 	version, err := strconv.ParseInt(r.PostForm.Get("version"), 10, 64)
 	var edit form.Edit
@@ -99,11 +99,11 @@ func (d *Room) takeSheet(w http.ResponseWriter, r *http.Request) error {
 	case errors.Is(err, store.ErrConflict):
 		return refuse("Someone else has changed the same meanwhile. Nothing was taken; read the spreadsheet in again to see what it would change now.")
 	case errors.Is(err, form.ErrEdit):
-		return refuse(frame.Problem(err))
+		return refuse(layout.Problem(err))
 	case err != nil:
 		return err
 	}
-	http.Redirect(w, r, frame.Base(f.ID), http.StatusSeeOther)
+	http.Redirect(w, r, layout.Base(f.ID), http.StatusSeeOther)
 	return nil
 }
 
@@ -116,7 +116,7 @@ func (d *Room) fromSheets(w http.ResponseWriter, r *http.Request, data []byte, n
 	}
 	sheets, err := exchange.ReadSheets(data)
 	if err != nil {
-		page.Faults = []exchange.Fault{{Text: frame.Sentence(err)}}
+		page.Faults = []exchange.Fault{{Text: layout.Sentence(err)}}
 		return d.pages.Page(w, http.StatusUnprocessableEntity, "import-faults", page)
 	}
 	title := strings.TrimSpace(strings.TrimSuffix(name, path.Ext(name)))

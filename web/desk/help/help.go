@@ -15,7 +15,7 @@ import (
 	"lazo/core/form"
 	"lazo/core/proof"
 	"lazo/store"
-	"lazo/web/desk/frame"
+	"lazo/web/desk/layout"
 	"lazo/web/desk/margin"
 	"lazo/web/ui"
 )
@@ -25,12 +25,12 @@ var templates embed.FS
 
 // Room is the screen of that name.
 type Room struct {
-	*frame.Desk
+	*layout.Desk
 	pages *ui.Renderer
 }
 
 // New returns the room.
-func New(d *frame.Desk) *Room { return &Room{d, frame.Pages(nil, templates)} }
+func New(d *layout.Desk) *Room { return &Room{d, layout.Pages(nil, templates)} }
 
 // Routes adds the room's own addresses.
 func (d *Room) Routes(r chi.Router) { r.Get("/help/{topic}", d.pages.Handle(d.help)) }
@@ -140,6 +140,6 @@ func (d *Room) example(r *http.Request, id store.FormID, p *page) error {
 	if err != nil {
 		return err
 	}
-	p.Of, p.Example, p.Back = draft.Def.Title, exampleOf(draft.Def), frame.Base(f.ID)
+	p.Of, p.Example, p.Back = draft.Def.Title, exampleOf(draft.Def), layout.Base(f.ID)
 	return nil
 }

@@ -15,7 +15,7 @@ import (
 	"lazo/core/form"
 	"lazo/notify"
 	"lazo/store"
-	"lazo/web/desk/frame"
+	"lazo/web/desk/layout"
 	"lazo/web/desk/outbox"
 	"lazo/web/ui"
 )
@@ -25,12 +25,12 @@ var templates embed.FS
 
 // Room is the screen of that name.
 type Room struct {
-	*frame.Desk
+	*layout.Desk
 	pages *ui.Renderer
 }
 
 // New returns the room.
-func New(d *frame.Desk) *Room { return &Room{d, frame.Pages(nil, templates)} }
+func New(d *layout.Desk) *Room { return &Room{d, layout.Pages(nil, templates)} }
 
 // FormRoutes adds those of one form.
 func (d *Room) FormRoutes(r chi.Router) {
@@ -42,7 +42,7 @@ func (d *Room) FormRoutes(r chi.Router) {
 
 // hookPage is a hook of the draft.
 type hookPage struct {
-	frame.Frame
+	layout.Header
 	form.Hook
 	At     string // its row in the manuscript
 	Told   []outbox.Line
@@ -52,8 +52,8 @@ type hookPage struct {
 // told is how many deliveries are shown.
 const told = 20
 
-// at finds the hook of a request.
-func (d *Room) at(r *http.Request) (store.Form, hookPage, error) {
+// hookOf finds the hook of a request.
+func (d *Room) hookOf(r *http.Request) (store.Form, hookPage, error) {
 	f, def, fr, err := d.OpenTab(r, "manuscript")
 	if err != nil {
 		return f, hookPage{}, err
@@ -62,17 +62,17 @@ func (d *Room) at(r *http.Request) (store.Form, hookPage, error) {
 	if i < 0 {
 		return f, hookPage{}, store.ErrNotFound
 	}
-	page := hookPage{Frame: fr, Hook: def.Hooks[i], At: author.HookAt(def.Hooks[i].Key)}
-	letters, err := d.Store.In(f.WorkspaceID).Letters(r.Context(),
+	page := hookPage{Header: fr, Hook: def.Hooks[i], At: author.HookAt(def.Hooks[i].Key)}
+	letters, err := d.Store.InWorkspace(f.WorkspaceID).Letters(r.Context(),
 		store.Outbox{Form: f.ID, Kind: store.Hook, Message: page.Key, Limit: told})
 	for _, l := range letters {
-		page.Told = append(page.Told, outbox.LineOf(l, true, d.Now(), frame.Base(f.ID)+"/hooks/"+page.Key))
+		page.Told = append(page.Told, outbox.LineOf(l, true, d.Now(), layout.Base(f.ID)+"/hooks/"+page.Key))
 	}
 	return f, page, err
 }
 
 func (d *Room) hook(w http.ResponseWriter, r *http.Request) error {
-	_, page, err := d.at(r)
+	_, page, err := d.hookOf(r)
 	if err != nil {
 		return err
 	}
@@ -81,11 +81,11 @@ func (d *Room) hook(w http.ResponseWriter, r *http.Request) error {
 
 // secret makes a new secret, and shows it this once.
 func (d *Room) secret(w http.ResponseWriter, r *http.Request) error {
-	f, page, err := d.at(r)
+	f, page, err := d.hookOf(r)
 	if err != nil {
 		return err
 	}
-	s, err := d.Of(f).NewHookSecret(r.Context(), page.Key, nil)
+	s, err := d.InForm(f).NewHookSecret(r.Context(), page.Key, nil)
 	if err != nil {
 		return err
 	}
@@ -102,25 +102,25 @@ const testsAMinute = 10
 
 // test tells the program something that is no response.
 func (d *Room) test(w http.ResponseWriter, r *http.Request) error {
-	f, page, err := d.at(r)
+	f, page, err := d.hookOf(r)
 	if err != nil {
 		return err
 	}
 	now := d.Now()
-	n, err := d.Store.Count(r.Context(), "hook test "+frame.Base(f.ID), now)
+	n, err := d.Store.Count(r.Context(), "hook test "+layout.Base(f.ID), now)
 	if err == nil && n > testsAMinute {
 		return testedOften
 	}
-	err = errors.Join(err, d.Of(f).Tell(r.Context(), store.Letter{
+	err = errors.Join(err, d.InForm(f).Tell(r.Context(), store.Letter{
 		Kind: store.Hook, Edition: page.Last, Message: page.Key, Name: page.Key, Recipient: page.URL, Subject: notify.Trial,
 		Body:   "{}",
-		Reason: "A test by " + frame.Member(r.Context()).Name + ".", State: store.Waiting, DueAt: now, MadeAt: now,
+		Reason: "A test by " + layout.Member(r.Context()).Name + ".", State: store.Waiting, DueAt: now, MadeAt: now,
 	}))
 	if err != nil {
 		return err
 	}
 	time.Sleep(testShown) // so that what came of it mostly stands on the page already
-	http.Redirect(w, r, frame.Base(f.ID)+"/hooks/"+page.Key, http.StatusSeeOther)
+	http.Redirect(w, r, layout.Base(f.ID)+"/hooks/"+page.Key, http.StatusSeeOther)
 	return nil
 }
 

@@ -22,9 +22,9 @@ func TestMain(m *testing.M) { os.Exit(desktest.Main(m)) }
 func TestAHookHasASecretAndIsTried(t *testing.T) {
 	v := desktest.Visit(t, `{"key": "name", "type": "text", "label": "Name"}`)
 	ctx := context.Background()
-	draft, err := v.In().Get(ctx)
+	draft, err := v.InForm().Get(ctx)
 	require.NoError(t, err)
-	_, err = v.In().Edit(ctx, draft.DraftVersion, v.Member(), form.SetProperty("", "hooks",
+	_, err = v.InForm().Edit(ctx, draft.DraftVersion, v.Member(), form.SetProperty("", "hooks",
 		[]form.Hook{{Key: "desk", URL: "https://desk.example/boats"}}))
 	require.NoError(t, err)
 	at := v.Base + "/hooks/desk"
@@ -36,13 +36,13 @@ func TestAHookHasASecretAndIsTried(t *testing.T) {
 	_, page = v.Post(at+"/secret", nil)
 	shown := regexp.MustCompile(`whsec_[A-Za-z0-9+/=]+`).FindString(html.UnescapeString(page))
 	require.NotEmpty(t, shown)
-	kept, err := v.In().HookSecret(ctx, "desk")
+	kept, err := v.InForm().HookSecret(ctx, "desk")
 	require.NoError(t, err)
 	assert.Equal(t, notify.WrittenSecret(kept.Secret), shown)
 	_, page = v.Get(at)
 	assert.NotContains(t, html.UnescapeString(page), shown, "it is shown once")
 	_, page = v.Post(at+"/secret", nil)
-	again, err := v.In().HookSecret(ctx, "desk")
+	again, err := v.InForm().HookSecret(ctx, "desk")
 	require.NoError(t, err)
 	assert.Equal(t, kept.Secret, again.Before, "the one before counts for a while")
 	assert.NotContains(t, html.UnescapeString(page), shown)

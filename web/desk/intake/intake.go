@@ -19,7 +19,7 @@ import (
 	"lazo/core/expr"
 	"lazo/core/intake"
 	"lazo/store"
-	"lazo/web/desk/frame"
+	"lazo/web/desk/layout"
 	"lazo/web/ui"
 )
 
@@ -28,12 +28,12 @@ var templates embed.FS
 
 // Room is the screen of that name.
 type Room struct {
-	*frame.Desk
+	*layout.Desk
 	pages *ui.Renderer
 }
 
 // New returns the room.
-func New(d *frame.Desk) *Room { return &Room{d, frame.Pages(nil, templates)} }
+func New(d *layout.Desk) *Room { return &Room{d, layout.Pages(nil, templates)} }
 
 // FormRoutes adds those of one form.
 func (d *Room) FormRoutes(r chi.Router) {
@@ -49,7 +49,7 @@ func (d *Room) FormRoutes(r chi.Router) {
 
 // startPage asks for a file, and lists what was read in before.
 type startPage struct {
-	frame.Frame
+	layout.Header
 	Live    bool // the form has an edition by which rows can be judged
 	Problem string
 	Said    string
@@ -75,12 +75,12 @@ func (d *Room) startPage(w http.ResponseWriter, r *http.Request, status int, pro
 	if err != nil {
 		return err
 	}
-	p := startPage{Frame: fr, Live: f.LiveEdition != nil, Problem: problem, Said: outcomes[r.URL.Query().Get("said")]}
-	list, err := d.Of(f).Intakes(r.Context(), beforeShown)
+	p := startPage{Header: fr, Live: f.LiveEdition != nil, Problem: problem, Said: outcomes[r.URL.Query().Get("said")]}
+	list, err := d.InForm(f).Intakes(r.Context(), beforeShown)
 	zone := def.Symbols().Zone
 	for _, i := range list {
 		p.Before = append(p.Before, before{
-			i.ID, i.Name, frame.LabelOr(i.Member, "someone who has left"), i.TakenAt.In(zone).Format(frame.PlainMoment),
+			i.ID, i.Name, layout.LabelOr(i.Member, "someone who has left"), i.TakenAt.In(zone).Format(layout.PlainMoment),
 			i.Responses, i.Left,
 		})
 	}
@@ -99,7 +99,7 @@ var outcomes = map[string]string{
 
 // read keeps the file that was handed over.
 func (d *Room) read(w http.ResponseWriter, r *http.Request) error {
-	data, name, err := frame.ReadFile(w, r, exchange.MaxManyBytes, "cells")
+	data, name, err := layout.ReadFile(w, r, exchange.MaxManyBytes, "cells")
 	if err != nil {
 		return err
 	}
@@ -115,14 +115,14 @@ func (d *Room) read(w http.ResponseWriter, r *http.Request) error {
 	}
 	cells, err := intake.Cells(data)
 	if err != nil {
-		return d.startPage(w, r, http.StatusUnprocessableEntity, frame.Sentence(err))
+		return d.startPage(w, r, http.StatusUnprocessableEntity, layout.Sentence(err))
 	}
 	p, err := d.Programs.Get(r.Context(), f.EditionID(*f.LiveEdition))
 	if err != nil {
 		return err
 	}
-	member := frame.Member(r.Context()).ID
-	i, err := d.Of(f).BeginIntake(r.Context(), store.Intake{
+	member := layout.Member(r.Context()).ID
+	i, err := d.InForm(f).BeginIntake(r.Context(), store.Intake{
 		MemberID: &member, Name: named(name), Data: data, Edition: *f.LiveEdition,
 		Matching: intake.Guess(cells[0], intake.Targets(p.Form, cells[0])),
 	})
@@ -143,12 +143,12 @@ func named(name string) string {
 }
 
 func address(f store.FormID, i store.IntakeID) string {
-	return frame.Base(f) + "/responses/in/" + strconv.FormatInt(int64(i), 10)
+	return layout.Base(f) + "/responses/in/" + strconv.FormatInt(int64(i), 10)
 }
 
 // matchPage matches columns, and shows what the engine says to the rows.
 type matchPage struct {
-	frame.Frame
+	layout.Header
 	Intake  store.IntakeID
 	Name    string
 	Rows    int
@@ -196,7 +196,7 @@ const examples = 3
 // opened is an intake of a request, with its cells and the program that judges them.
 type opened struct {
 	form    store.Form
-	frame   frame.Frame
+	frame   layout.Header
 	intake  store.Intake
 	cells   [][]string
 	program *engine.Program
@@ -219,7 +219,7 @@ func (d *Room) opened(r *http.Request) (o opened, err error) {
 	if err != nil {
 		return o, err
 	}
-	if o.intake, err = d.Of(o.form).Intake(r.Context(), frame.Member(r.Context()).ID, id); err != nil {
+	if o.intake, err = d.InForm(o.form).Intake(r.Context(), layout.Member(r.Context()).ID, id); err != nil {
 		return o, err
 	}
 	if o.form.LiveEdition == nil {
@@ -238,7 +238,7 @@ func (d *Room) opened(r *http.Request) (o opened, err error) {
 func (d *Room) match(w http.ResponseWriter, r *http.Request) error {
 	posted := r.Method == http.MethodPost
 	if posted {
-		if err := frame.Parse(w, r); err != nil {
+		if err := layout.Parse(w, r); err != nil {
 			return err
 		}
 	}
@@ -251,9 +251,9 @@ func (d *Room) match(w http.ResponseWriter, r *http.Request) error {
 		for n := range o.cells[0] {
 			at := strconv.Itoa(n)
 			o.intake.Matching = append(o.intake.Matching,
-				intake.Order(r.PostForm.Get("order."+at)).In(r.PostForm.Get("column."+at)))
+				intake.Order(r.PostForm.Get("order."+at)).Dated(r.PostForm.Get("column."+at)))
 		}
-		if err := d.Of(o.form).MatchIntake(r.Context(), o.intake); err != nil {
+		if err := d.InForm(o.form).MatchIntake(r.Context(), o.intake); err != nil {
 			return err
 		}
 	}
@@ -263,7 +263,7 @@ func (d *Room) match(w http.ResponseWriter, r *http.Request) error {
 	}
 	reader, err := intake.NewReader(o.program, o.cells[0], o.intake.Matching, d.Now())
 	if err != nil {
-		p.Problem = frame.Sentence(err)
+		p.Problem = layout.Sentence(err)
 		return d.pages.Page(w, http.StatusUnprocessableEntity, "intake-match", p)
 	}
 	if p.Anyway = r.PostForm.Get("anyway") != ""; p.Anyway {
@@ -282,10 +282,10 @@ func (d *Room) match(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (o opened) page() *matchPage {
-	p := &matchPage{Frame: o.frame, Intake: o.intake.ID, Name: o.intake.Name, Rows: len(o.cells) - 1,
+	p := &matchPage{Header: o.frame, Intake: o.intake.ID, Name: o.intake.Name, Rows: len(o.cells) - 1,
 		Targets: intake.Targets(o.program.Form, o.cells[0])}
 	for n, heading := range o.cells[0] {
-		c := column{N: n, Heading: frame.LabelOr(strings.TrimSpace(heading), exchange.CellName(0, n))}
+		c := column{N: n, Heading: layout.LabelOr(strings.TrimSpace(heading), exchange.CellName(0, n))}
 		if n < len(o.intake.Matching) {
 			c.Target, _ = intake.Matched(o.intake.Matching[n])
 			c.dates(o, n)
@@ -332,7 +332,7 @@ func (c column) Unsaid() bool {
 
 // take stores all rows, or none.
 func (d *Room) take(w http.ResponseWriter, r *http.Request) error {
-	if err := frame.Parse(w, r); err != nil {
+	if err := layout.Parse(w, r); err != nil {
 		return err
 	}
 	o, err := d.opened(r)
@@ -346,13 +346,13 @@ func (d *Room) take(w http.ResponseWriter, r *http.Request) error {
 	}
 	reader, err := intake.NewReader(o.program, o.cells[0], o.intake.Matching, d.Now())
 	if err != nil {
-		return refuse(frame.Sentence(err))
+		return refuse(layout.Sentence(err))
 	}
 	if p.Anyway = r.PostForm.Get("anyway") != ""; p.Anyway {
 		reader.Anyway()
 	}
 	rows, faulty := d.rows(o, reader)
-	got, err := d.Of(o.form).TakeIntake(r.Context(), o.intake, rows)
+	got, err := d.InForm(o.form).TakeIntake(r.Context(), o.intake, rows)
 	switch {
 	case errors.Is(err, errFaulty):
 		p.Judged, p.Reading = true, *faulty
@@ -365,7 +365,7 @@ func (d *Room) take(w http.ResponseWriter, r *http.Request) error {
 	case got == store.NoPlaces:
 		return refuse("More of them pick a choice than it has places left. Nothing was taken.")
 	}
-	http.Redirect(w, r, frame.Base(o.form.ID)+"/responses/in?said=taken", http.StatusSeeOther)
+	http.Redirect(w, r, layout.Base(o.form.ID)+"/responses/in?said=taken", http.StatusSeeOther)
 	return nil
 }
 
@@ -420,16 +420,16 @@ func (d *Room) drop(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	if err := d.Of(f).DropIntake(r.Context(), frame.Member(r.Context()).ID, id); err != nil {
+	if err := d.InForm(f).DropIntake(r.Context(), layout.Member(r.Context()).ID, id); err != nil {
 		return err
 	}
-	http.Redirect(w, r, frame.Base(f.ID)+"/responses/in", http.StatusSeeOther)
+	http.Redirect(w, r, layout.Base(f.ID)+"/responses/in", http.StatusSeeOther)
 	return nil
 }
 
 // takeOut erases what was read in at once, once that was confirmed.
 func (d *Room) takeOut(w http.ResponseWriter, r *http.Request) error {
-	if err := frame.Parse(w, r); err != nil {
+	if err := layout.Parse(w, r); err != nil {
 		return err
 	}
 	f, _, err := d.Open(r)
@@ -440,10 +440,10 @@ func (d *Room) takeOut(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	to := frame.Base(f.ID) + "/responses/in"
+	to := layout.Base(f.ID) + "/responses/in"
 	if r.PostForm.Get("sure") != "" {
 		there := 0
-		list, err := d.Of(f).Intakes(r.Context(), beforeShown)
+		list, err := d.InForm(f).Intakes(r.Context(), beforeShown)
 		if err != nil {
 			return err
 		}
@@ -452,7 +452,7 @@ func (d *Room) takeOut(w http.ResponseWriter, r *http.Request) error {
 				there = i.Left
 			}
 		}
-		gone, err := d.Of(f).TakeOutIntake(r.Context(), id)
+		gone, err := d.InForm(f).TakeOutIntake(r.Context(), id)
 		if err != nil {
 			return err
 		}

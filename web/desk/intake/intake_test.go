@@ -24,9 +24,9 @@ const crews = `{"key": "name", "type": "text", "label": "Name of the crew", "req
 
 func count(t *testing.T, v *desktest.Visitor) int {
 	t.Helper()
-	n, err := v.In().CountResponses(context.Background())
+	n, err := v.InForm().CountResponses(context.Background())
 	require.NoError(t, err)
-	list, err := v.In().Responses(context.Background(), 0, 1000)
+	list, err := v.InForm().Responses(context.Background(), 0, 1000)
 	require.NoError(t, err)
 	require.Len(t, list, n, "the tally is what is there")
 	return n
@@ -59,7 +59,7 @@ func TestResponsesAreReadIn(t *testing.T) {
 	status, _ := v.Get(matching)
 	assert.Equal(t, http.StatusNotFound, status, "it is taken once")
 
-	list, err := v.In().Responses(context.Background(), 0, 10)
+	list, err := v.InForm().Responses(context.Background(), 0, 10)
 	require.NoError(t, err)
 	_, page = v.Get(v.Base + "/responses/" + list[0].ID)
 	assert.Contains(t, page, "Read in by the office")
@@ -75,7 +75,7 @@ func TestResponsesAreReadIn(t *testing.T) {
 	// One is changed; the others are taken out again as one.
 	member := v.Member()
 	_, _ = v.Post(v.Base+"/responses/"+list[0].ID+"/withdraw", nil)
-	intakes, err := v.In().Intakes(context.Background(), 9)
+	intakes, err := v.InForm().Intakes(context.Background(), 9)
 	require.NoError(t, err)
 	require.Len(t, intakes, 1)
 	assert.Equal(t, &member, intakes[0].MemberID)
@@ -88,7 +88,7 @@ func TestResponsesAreReadIn(t *testing.T) {
 }
 
 func all(t *testing.T, v *desktest.Visitor) []string {
-	list, err := v.In().Responses(context.Background(), 0, 1000)
+	list, err := v.InForm().Responses(context.Background(), 0, 1000)
 	require.NoError(t, err)
 	var ids []string
 	for _, r := range list {
@@ -124,10 +124,10 @@ func TestNoneIsTakenWhereOneIsNot(t *testing.T) {
 	_, _ = v.Upload(in, "crews.csv", []byte(strings.Join(lines, "\n")))
 	_, _ = v.Post(v.At+"/take", nil)
 	assert.Equal(t, 1200, len(lines)-1)
-	n, err := v.In().CountResponses(context.Background())
+	n, err := v.InForm().CountResponses(context.Background())
 	require.NoError(t, err)
 	assert.Equal(t, 1200, n)
-	taken, err := v.In().Taken(context.Background())
+	taken, err := v.InForm().Taken(context.Background())
 	require.NoError(t, err)
 	assert.Equal(t, 2, taken["slot"]["am"])
 }

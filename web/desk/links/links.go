@@ -17,7 +17,7 @@ import (
 	"lazo/core/engine"
 	"lazo/core/form"
 	"lazo/store"
-	"lazo/web/desk/frame"
+	"lazo/web/desk/layout"
 	"lazo/web/ui"
 )
 
@@ -26,12 +26,12 @@ var templates embed.FS
 
 // Room is the screen of that name.
 type Room struct {
-	*frame.Desk
+	*layout.Desk
 	pages *ui.Renderer
 }
 
 // New returns the room.
-func New(d *frame.Desk) *Room { return &Room{d, frame.Pages(nil, templates)} }
+func New(d *layout.Desk) *Room { return &Room{d, layout.Pages(nil, templates)} }
 
 // FormRoutes adds those of one form.
 func (d *Room) FormRoutes(r chi.Router) {
@@ -45,7 +45,7 @@ func (d *Room) FormRoutes(r chi.Router) {
 
 // linksPage builds public addresses and lists those that were made.
 type linksPage struct {
-	frame.Frame
+	layout.Header
 	Base    string // scheme and host, as the browser sees them
 	Params  []linkParam
 	Links   []linkRow
@@ -60,7 +60,7 @@ type linksPage struct {
 // linkParam is a parameter with the values that the form knows for it.
 type linkParam struct {
 	Name, Label, Value string
-	Values             []frame.Option
+	Values             []layout.Option
 	Picked             map[string]bool
 	Many               bool // it can bring several at once
 	Open               bool // others matter too
@@ -117,14 +117,14 @@ func (d *Room) linksPage(w http.ResponseWriter, r *http.Request, status int, pro
 	if err != nil {
 		return err
 	}
-	page := linksPage{Frame: fr, Base: ui.Origin(r), Problem: problem, Name: typed.Get("name"),
+	page := linksPage{Header: fr, Base: ui.Origin(r), Problem: problem, Name: typed.Get("name"),
 		Address: r.URL.Query().Get("address")}
 	p, err := d.liveOr(r, f, def)
 	if err != nil {
 		return err
 	}
 	page.Draft = f.LiveEdition == nil
-	list, err := d.Of(f).Links(r.Context())
+	list, err := d.InForm(f).Links(r.Context())
 	if err != nil {
 		return err
 	}
@@ -135,7 +135,7 @@ func (d *Room) linksPage(w http.ResponseWriter, r *http.Request, status int, pro
 		page.Params = append(page.Params, paramOf(param, p, typed))
 	}
 	today := d.Now().UTC().Truncate(24 * time.Hour)
-	days, err := d.Of(f).LinkDays(r.Context(), today.AddDate(0, 0, 1-daysShown))
+	days, err := d.InForm(f).LinkDays(r.Context(), today.AddDate(0, 0, 1-daysShown))
 	if err != nil {
 		return err
 	}
@@ -162,7 +162,7 @@ func (d *Room) linksPage(w http.ResponseWriter, r *http.Request, status int, pro
 // paramOf is a parameter with what can be picked for it.
 func paramOf(param form.Parameter, p *engine.Program, typed url.Values) linkParam {
 	lp := linkParam{
-		Name: param.Name, Label: frame.LabelOr(param.Label, param.Name), Value: typed.Get("p." + param.Name),
+		Name: param.Name, Label: layout.LabelOr(param.Label, param.Name), Value: typed.Get("p." + param.Name),
 		Picked: map[string]bool{},
 	}
 	for _, v := range typed["p."+param.Name] {
@@ -172,7 +172,7 @@ func paramOf(param form.Parameter, p *engine.Program, typed url.Values) linkPara
 		values, labels := p.ParamValues(param.Name)
 		lp.Open, lp.Many = p.ParamOpen(param.Name), p.ParamMany(param.Name)
 		for i := range values {
-			lp.Values = append(lp.Values, frame.Option{Value: values[i], Label: labels[i]})
+			lp.Values = append(lp.Values, layout.Option{Value: values[i], Label: labels[i]})
 		}
 	}
 	return lp
@@ -234,7 +234,7 @@ func checkAddress(p *engine.Program, f store.Form, address string) []engine.Para
 
 // addLink makes a link of what was picked.
 func (d *Room) addLink(w http.ResponseWriter, r *http.Request) error {
-	if err := frame.Parse(w, r); err != nil {
+	if err := layout.Parse(w, r); err != nil {
 		return err
 	}
 	f, def, err := d.Open(r)
@@ -254,17 +254,17 @@ func (d *Room) addLink(w http.ResponseWriter, r *http.Request) error {
 			}
 		}
 	}
-	if _, err := d.Of(f).AddLink(r.Context(), store.Link{Name: name, Parameters: params}); err != nil {
+	if _, err := d.InForm(f).AddLink(r.Context(), store.Link{Name: name, Parameters: params}); err != nil {
 		return err
 	}
-	http.Redirect(w, r, frame.Base(f.ID)+"/links", http.StatusSeeOther)
+	http.Redirect(w, r, layout.Base(f.ID)+"/links", http.StatusSeeOther)
 	return nil
 }
 
 // addLinks makes a link for each line of a CSV file: a column called name, the
 // others called after parameters.
 func (d *Room) addLinks(w http.ResponseWriter, r *http.Request) error {
-	if err := frame.Parse(w, r); err != nil {
+	if err := layout.Parse(w, r); err != nil {
 		return err
 	}
 	f, def, err := d.Open(r)
@@ -276,11 +276,11 @@ func (d *Room) addLinks(w http.ResponseWriter, r *http.Request) error {
 		return d.linksPage(w, r, http.StatusUnprocessableEntity, problem, r.PostForm)
 	}
 	for _, row := range rows {
-		if _, err := d.Of(f).AddLink(r.Context(), store.Link{Name: row.name, Parameters: row.params}); err != nil {
+		if _, err := d.InForm(f).AddLink(r.Context(), store.Link{Name: row.name, Parameters: row.params}); err != nil {
 			return err
 		}
 	}
-	http.Redirect(w, r, frame.Base(f.ID)+"/links", http.StatusSeeOther)
+	http.Redirect(w, r, layout.Base(f.ID)+"/links", http.StatusSeeOther)
 	return nil
 }
 
@@ -339,7 +339,7 @@ func (d *Room) link(r *http.Request) (store.Form, store.Link, error) {
 	if err != nil {
 		return f, store.Link{}, store.ErrNotFound
 	}
-	l, err := d.Of(f).Link(r.Context(), store.LinkID(id))
+	l, err := d.InForm(f).Link(r.Context(), store.LinkID(id))
 	return f, l, err
 }
 
@@ -348,10 +348,10 @@ func (d *Room) deleteLink(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	if err := d.Of(f).DeleteLink(r.Context(), l.ID); err != nil {
+	if err := d.InForm(f).DeleteLink(r.Context(), l.ID); err != nil {
 		return err
 	}
-	http.Redirect(w, r, frame.Base(f.ID)+"/links", http.StatusSeeOther)
+	http.Redirect(w, r, layout.Base(f.ID)+"/links", http.StatusSeeOther)
 	return nil
 }
 

@@ -61,7 +61,7 @@ func TestValuesOfLinksArePicked(t *testing.T) {
 		{Name: "good and bad", Path: "links?address=" + url.QueryEscape("?about=results&about=wether&class=eight"),
 			Says: []string{"wether"}},
 	})
-	list, err := v.In().Links(context.Background())
+	list, err := v.InForm().Links(context.Background())
 	require.NoError(t, err)
 	for range 3 {
 		status, _ := v.Get("/l/" + list[0].Code)

@@ -15,7 +15,7 @@ import (
 	"lazo/core/form"
 	"lazo/core/list"
 	"lazo/store"
-	"lazo/web/desk/frame"
+	"lazo/web/desk/layout"
 )
 
 // change is what would become of a list.
@@ -47,7 +47,7 @@ func (d *Room) commit(w http.ResponseWriter, r *http.Request, c change) error {
 		return err
 	}
 	if c.Sight || len(means) > 0 {
-		id, err := d.of(r).Propose(r.Context(), c.List.ID, c.Base, c.Is, c.Says)
+		id, err := d.workspaceOf(r).Propose(r.Context(), c.List.ID, c.Base, c.Is, c.Says)
 		if err != nil {
 			return err
 		}
@@ -57,7 +57,7 @@ func (d *Room) commit(w http.ResponseWriter, r *http.Request, c change) error {
 }
 
 func (d *Room) save(w http.ResponseWriter, r *http.Request, c change) error {
-	_, err := d.of(r).SaveList(r.Context(), c.List.ID, c.Base, c.Is, frame.Member(r.Context()).ID, c.Says)
+	_, err := d.workspaceOf(r).SaveList(r.Context(), c.List.ID, c.Base, c.Is, layout.Member(r.Context()).ID, c.Says)
 	if conflict(err) {
 		newest, t, err := d.open(r)
 		if err != nil {
@@ -93,7 +93,7 @@ func where(r *http.Request) string {
 
 // consequences are what a change means to the forms that use the list.
 func (d *Room) consequences(ctx context.Context, c change) ([]consequence, error) {
-	ws := d.Store.In(c.List.WorkspaceID)
+	ws := d.Store.InWorkspace(c.List.WorkspaceID)
 	uses, err := ws.UsesOf(ctx, c.List.Key)
 	if err != nil {
 		return nil, err
@@ -191,7 +191,7 @@ func holding(ctx context.Context, in store.InForm, def *form.Form, c change, gon
 
 // saveEntries takes what was typed in the table's cells.
 func (d *Room) saveEntries(w http.ResponseWriter, r *http.Request) error {
-	if err := frame.Parse(w, r); err != nil {
+	if err := layout.Parse(w, r); err != nil {
 		return err
 	}
 	l, newest, err := d.open(r)
@@ -200,7 +200,7 @@ func (d *Room) saveEntries(w http.ResponseWriter, r *http.Request) error {
 	}
 	base, was := l.Version, newest
 	if n, err := strconv.Atoi(r.PostForm.Get("version")); err == nil && n > 0 && n < base {
-		if was, err = d.of(r).ListTable(r.Context(), l.ID, n); err != nil {
+		if was, err = d.workspaceOf(r).ListTable(r.Context(), l.ID, n); err != nil {
 			return err
 		}
 		base = n
@@ -280,7 +280,7 @@ func typedEntries(was form.Table, typed url.Values) (form.Table, []exchange.Faul
 
 // saveColumns changes what columns are called and hold, adds one, and takes some out.
 func (d *Room) saveColumns(w http.ResponseWriter, r *http.Request) error {
-	if err := frame.ParseWithin(w, r, 100_000); err != nil {
+	if err := layout.ParseWithin(w, r, 100_000); err != nil {
 		return err
 	}
 	l, was, err := d.open(r)
@@ -323,7 +323,7 @@ func (d *Room) read(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	data, name, err := frame.ReadFile(w, r, exchange.MaxSheetBytes, "cells")
+	data, name, err := layout.ReadFile(w, r, exchange.MaxSheetBytes, "cells")
 	if err != nil {
 		return err
 	}
@@ -335,7 +335,7 @@ func (d *Room) read(w http.ResponseWriter, r *http.Request) error {
 	}
 	sheets, err := exchange.ReadSheets(data)
 	if err != nil {
-		return refuse(frame.Sentence(err), nil)
+		return refuse(layout.Sentence(err), nil)
 	}
 	into := was
 	if len(was.Entries) == 0 && r.PostForm.Get("columns") == "new" {
@@ -356,7 +356,7 @@ func (d *Room) read(w http.ResponseWriter, r *http.Request) error {
 }
 
 type proposalPage struct {
-	frame.Top
+	layout.Top
 	List     store.List
 	Table    form.Table
 	Proposal string
@@ -374,7 +374,7 @@ func (d *Room) proposed(r *http.Request) (change, error) {
 	if err != nil {
 		return change{}, err
 	}
-	p, err := d.of(r).Proposal(r.Context(), l.ID, chi.URLParam(r, "proposal"))
+	p, err := d.workspaceOf(r).Proposal(r.Context(), l.ID, chi.URLParam(r, "proposal"))
 	if err != nil {
 		return change{}, err
 	}
@@ -420,7 +420,7 @@ func inWords(t form.Table, entries []form.Entry) []string {
 
 // take makes what was shown the list's next version.
 func (d *Room) take(w http.ResponseWriter, r *http.Request) error {
-	if err := frame.ParseWithin(w, r, 10_000); err != nil {
+	if err := layout.ParseWithin(w, r, 10_000); err != nil {
 		return err
 	}
 	c, err := d.proposed(r)
@@ -441,7 +441,7 @@ func (d *Room) take(w http.ResponseWriter, r *http.Request) error {
 
 // back makes an earlier version the newest again.
 func (d *Room) back(w http.ResponseWriter, r *http.Request) error {
-	if err := frame.ParseWithin(w, r, 10_000); err != nil {
+	if err := layout.ParseWithin(w, r, 10_000); err != nil {
 		return err
 	}
 	l, was, err := d.open(r)
@@ -452,7 +452,7 @@ func (d *Room) back(w http.ResponseWriter, r *http.Request) error {
 	if err != nil || n < 1 || n > l.Version {
 		return store.ErrNotFound
 	}
-	is, err := d.of(r).ListTable(r.Context(), l.ID, n)
+	is, err := d.workspaceOf(r).ListTable(r.Context(), l.ID, n)
 	if err != nil {
 		return err
 	}

@@ -17,7 +17,7 @@ import (
 	"lazo/core/form"
 	"lazo/core/list"
 	"lazo/store"
-	"lazo/web/desk/frame"
+	"lazo/web/desk/layout"
 	"lazo/web/ui"
 )
 
@@ -26,12 +26,12 @@ var templates embed.FS
 
 // Room is the screen of that name.
 type Room struct {
-	*frame.Desk
+	*layout.Desk
 	pages *ui.Renderer
 }
 
 // New returns the room.
-func New(d *frame.Desk) *Room { return &Room{d, frame.Pages(nil, templates)} }
+func New(d *layout.Desk) *Room { return &Room{d, layout.Pages(nil, templates)} }
 
 // Routes adds the room's own addresses.
 func (d *Room) Routes(r chi.Router) {
@@ -50,13 +50,13 @@ func (d *Room) Routes(r chi.Router) {
 	r.Get("/lists/{list}/file.{kind}", h(d.file))
 }
 
-// of is what belongs to the member's workspace.
-func (d *Room) of(r *http.Request) store.InWorkspace {
-	return d.Store.In(frame.Member(r.Context()).WorkspaceID)
+// workspaceOf is what belongs to the member's workspace.
+func (d *Room) workspaceOf(r *http.Request) store.InWorkspace {
+	return d.Store.InWorkspace(layout.Member(r.Context()).WorkspaceID)
 }
 
 type allPage struct {
-	frame.Top
+	layout.Top
 	Lists          []store.ListSummary
 	Problem, Typed string
 }
@@ -70,7 +70,7 @@ func (d *Room) allPage(w http.ResponseWriter, r *http.Request, status int, probl
 	if err != nil {
 		return err
 	}
-	lists, err := d.of(r).Lists(r.Context())
+	lists, err := d.workspaceOf(r).Lists(r.Context())
 	if err != nil {
 		return err
 	}
@@ -79,7 +79,7 @@ func (d *Room) allPage(w http.ResponseWriter, r *http.Request, status int, probl
 
 // begin makes a list with a code and a name.
 func (d *Room) begin(w http.ResponseWriter, r *http.Request) error {
-	if err := frame.ParseWithin(w, r, 10_000); err != nil {
+	if err := layout.ParseWithin(w, r, 10_000); err != nil {
 		return err
 	}
 	name := strings.TrimSpace(r.PostForm.Get("name"))
@@ -117,11 +117,11 @@ func (d *Room) open(r *http.Request) (store.List, form.Table, error) {
 	if err != nil {
 		return store.List{}, form.Table{}, store.ErrNotFound
 	}
-	l, err := d.of(r).List(r.Context(), store.ListID(id))
+	l, err := d.workspaceOf(r).List(r.Context(), store.ListID(id))
 	if err != nil {
 		return l, form.Table{}, err
 	}
-	t, err := d.of(r).ListTable(r.Context(), l.ID, l.Version)
+	t, err := d.workspaceOf(r).ListTable(r.Context(), l.ID, l.Version)
 	return l, t, err
 }
 
@@ -132,7 +132,7 @@ const entriesPerPage = 50
 const freshRows = 3
 
 type listPage struct {
-	frame.Top
+	layout.Top
 	List     store.List
 	Table    form.Table
 	Rows     []row
@@ -143,7 +143,7 @@ type listPage struct {
 	Previous int // pages, from 1; 0 for none
 	Next     int
 	Here     int
-	Types    []frame.Option
+	Types    []layout.Option
 	Uses     []store.ListUse
 	Versions []store.ListVersion
 	Notice   string
@@ -177,14 +177,14 @@ func (d *Room) listPage(
 	if p.Top, err = d.Top(r, "lists"); err != nil {
 		return err
 	}
-	if p.Uses, err = d.of(r).UsesOf(r.Context(), l.Key); err != nil {
+	if p.Uses, err = d.workspaceOf(r).UsesOf(r.Context(), l.Key); err != nil {
 		return err
 	}
-	if p.Versions, err = d.of(r).ListVersions(r.Context(), l.ID); err != nil {
+	if p.Versions, err = d.workspaceOf(r).ListVersions(r.Context(), l.ID); err != nil {
 		return err
 	}
 	for _, c := range form.ColumnTypes {
-		p.Types = append(p.Types, frame.Option{Value: string(c.Type), Label: c.Words})
+		p.Types = append(p.Types, layout.Option{Value: string(c.Type), Label: c.Words})
 	}
 	p.List, p.Table = l, t
 	p.Search = strings.TrimSpace(r.URL.Query().Get("search"))
@@ -263,11 +263,11 @@ func (d *Room) file(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	sheet := exchange.Sheet{Name: exchange.SheetName(l.Name), Cells: list.Cells(t)}
-	return frame.SendSheets(w, chi.URLParam(r, "kind"), l.Key, []exchange.Sheet{sheet})
+	return layout.SendSheets(w, chi.URLParam(r, "kind"), l.Key, []exchange.Sheet{sheet})
 }
 
 func (d *Room) rename(w http.ResponseWriter, r *http.Request) error {
-	if err := frame.ParseWithin(w, r, 10_000); err != nil {
+	if err := layout.ParseWithin(w, r, 10_000); err != nil {
 		return err
 	}
 	l, t, err := d.open(r)
@@ -278,7 +278,7 @@ func (d *Room) rename(w http.ResponseWriter, r *http.Request) error {
 	if problem := nameProblem(name); problem != "" {
 		return d.listPage(w, r, http.StatusUnprocessableEntity, l, t, listPage{Notice: problem, Renamed: name})
 	}
-	if err := d.of(r).RenameList(r.Context(), l.ID, name); err != nil {
+	if err := d.workspaceOf(r).RenameList(r.Context(), l.ID, name); err != nil {
 		return err
 	}
 	return to(w, r, l.ID, "")
@@ -286,14 +286,14 @@ func (d *Room) rename(w http.ResponseWriter, r *http.Request) error {
 
 // delete deletes a list that no form uses.
 func (d *Room) delete(w http.ResponseWriter, r *http.Request) error {
-	if err := frame.ParseWithin(w, r, 10_000); err != nil {
+	if err := layout.ParseWithin(w, r, 10_000); err != nil {
 		return err
 	}
 	l, t, err := d.open(r)
 	if err != nil {
 		return err
 	}
-	uses, err := d.of(r).UsesOf(r.Context(), l.Key)
+	uses, err := d.workspaceOf(r).UsesOf(r.Context(), l.Key)
 	if err != nil {
 		return err
 	}
@@ -306,7 +306,7 @@ func (d *Room) delete(w http.ResponseWriter, r *http.Request) error {
 		return d.listPage(w, r, http.StatusUnprocessableEntity, l, t,
 			listPage{Notice: "Tick the box beside it to delete the list."})
 	}
-	if err := d.of(r).DeleteList(r.Context(), l.ID); err != nil {
+	if err := d.workspaceOf(r).DeleteList(r.Context(), l.ID); err != nil {
 		return err
 	}
 	http.Redirect(w, r, "/lists", http.StatusSeeOther)

@@ -139,12 +139,12 @@ func TestWhatAFormUsesIsNotTakenFromIt(t *testing.T) {
 	_, version := v.Draft()
 	var at0 int64
 	fmt.Sscan(version, &at0)
-	_, err := v.In().EditWhole(ctx, at0, v.Member(),
+	_, err := v.InForm().EditWhole(ctx, at0, v.Member(),
 		form.SetProperty("", "lists", map[string]form.List{"piers": {Shared: "piers"}}))
 	require.NoError(t, err)
-	f, err := v.In().Get(ctx)
+	f, err := v.InForm().Get(ctx)
 	require.NoError(t, err)
-	_, err = v.In().Publish(ctx, f.DraftVersion, v.Member())
+	_, err = v.InForm().Publish(ctx, f.DraftVersion, v.Member())
 	require.NoError(t, err)
 	v.Receive(`{"pier": "t"}`)
 

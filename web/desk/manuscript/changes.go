@@ -6,7 +6,7 @@ import (
 	"slices"
 
 	"lazo/core/form"
-	"lazo/web/desk/frame"
+	"lazo/web/desk/layout"
 	"lazo/web/ui"
 )
 
@@ -39,7 +39,7 @@ type coming struct {
 
 // nameChanges are the questions that have another name, or none any more, or one now.
 type nameChanges struct {
-	Other, Come []frame.Option
+	Other, Come []layout.Option
 	Gone        []string
 }
 
@@ -112,11 +112,11 @@ func (d *Room) changedPage(changed *manuscriptChanges, v view, was *manuscriptPa
 
 // patch adds the parts of a row that differ.
 func (d *Room) patch(changed *manuscriptChanges, was *manuscriptPage, a, b itemRow) error {
-	before, err := d.pages.Text("item-row", frame.Nested(was, a))
+	before, err := d.pages.Text("item-row", layout.Nested(was, a))
 	if err != nil {
 		return err
 	}
-	after, err := d.pages.Text("item-row", frame.Nested(changed.Manuscript, b))
+	after, err := d.pages.Text("item-row", layout.Nested(changed.Manuscript, b))
 	if err != nil {
 		return err
 	}
@@ -208,7 +208,7 @@ func (c *manuscriptChanges) named(before *form.Form) {
 		return
 	}
 	names := map[string]string{}
-	for _, o := range frame.Targets(before) {
+	for _, o := range layout.Targets(before) {
 		names[o.Value] = o.Label
 	}
 	for _, o := range c.Manuscript.Targets {

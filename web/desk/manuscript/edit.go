@@ -13,14 +13,14 @@ import (
 	"lazo/core/author"
 	"lazo/core/form"
 	"lazo/store"
-	"lazo/web/desk/frame"
+	"lazo/web/desk/layout"
 )
 
 // edit carries one change of the draft out and shows the manuscript again. Where
 // the change meets what someone else changed meanwhile it is not made, so that
 // nobody's work is overwritten unseen, and offered to be made all the same.
 func (d *Room) edit(w http.ResponseWriter, r *http.Request) error {
-	if err := frame.Parse(w, r); err != nil {
+	if err := layout.Parse(w, r); err != nil {
 		return err
 	}
 	f, def, err := d.Open(r)
@@ -76,7 +76,7 @@ func (d *Room) edit(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	if r.Header.Get("HX-Request") == "" {
-		http.Redirect(w, r, frame.Base(f.ID)+"?at="+url.QueryEscape(show.at)+"#row-"+url.QueryEscape(show.at),
+		http.Redirect(w, r, layout.Base(f.ID)+"?at="+url.QueryEscape(show.at)+"#row-"+url.QueryEscape(show.at),
 			http.StatusSeeOther)
 		return nil
 	}
@@ -129,10 +129,10 @@ func refusal(err error, v url.Values, show *view, version int64) int {
 			if do == "key" {
 				property = "key"
 			}
-			show.at, show.refused = v.Get("key"), refused{v.Get("key"), property, v.Get("value"), frame.Problem(err)}
+			show.at, show.refused = v.Get("key"), refused{v.Get("key"), property, v.Get("value"), layout.Problem(err)}
 			return http.StatusUnprocessableEntity
 		}
-		show.problem = frame.Problem(err)
+		show.problem = layout.Problem(err)
 		if mine := mineOf(v, version); mine.Text != "" {
 			show.mine, mine.Fields = mine, nil // to be read, not to be made again as it is
 		}
@@ -150,7 +150,7 @@ func (d *Room) stepBack(ctx context.Context, f store.Form, v url.Values, show *v
 	if v.Get("do") == "redo" {
 		do, word = store.InForm.Redo, "Done again"
 	}
-	before, after, err := do(d.Of(f), ctx, frame.Member(ctx).ID, v.Get("sure") != "")
+	before, after, err := do(d.InForm(f), ctx, layout.Member(ctx).ID, v.Get("sure") != "")
 	if err != nil {
 		return f, err
 	}
@@ -219,5 +219,5 @@ func (d *Room) commandOf(ctx context.Context, f store.Form, v url.Values) (autho
 	if do == "many" {
 		v.Set("what", what)
 	}
-	return frame.Command(do, v)
+	return layout.Command(do, v)
 }

@@ -8,7 +8,7 @@ import (
 	"lazo/core/exchange"
 	"lazo/core/form"
 	"lazo/store"
-	"lazo/web/desk/frame"
+	"lazo/web/desk/layout"
 )
 
 // posting is what every form of the manuscript sends along unseen.
@@ -26,7 +26,7 @@ type settable struct {
 	Label, Value string
 	Fault        string // why what was typed can't be kept
 	Kind         string // "", long, mono, number, flag or pick
-	Options      []frame.Option
+	Options      []layout.Option
 }
 
 // letterField is one property of a letter as a labelled field that saves itself.
@@ -73,7 +73,7 @@ func settings(p *manuscriptPage, it *form.Item, among string) (out [][]settable)
 // setting is one property of an item as a labelled field.
 func setting(p *manuscriptPage, it *form.Item, of form.Property) settable {
 	one := settable{Hid: post(p, "set", it.Key, of.Key), Label: of.Setting.Label}
-	switch v, has := of.In(it); v := v.(type) {
+	switch v, has := of.ValueIn(it); v := v.(type) {
 	case string:
 		one.Value = v
 	case bool:
@@ -81,7 +81,7 @@ func setting(p *manuscriptPage, it *form.Item, of form.Property) settable {
 	case *form.Bound:
 		one.Kind, one.Value = "bound", bound(v)
 	case int:
-		one.Kind, one.Value = "number", frame.Typed(v)
+		one.Kind, one.Value = "number", layout.Typed(v)
 	case []string:
 		one.Value = strings.Join(v, ", ")
 	}
@@ -93,7 +93,7 @@ func setting(p *manuscriptPage, it *form.Item, of form.Property) settable {
 	case of.Kind == form.AWord:
 		one.Kind = "pick"
 		for _, word := range of.Setting.Words {
-			one.Options = append(one.Options, frame.Option{Value: word.Name, Label: word.Words})
+			one.Options = append(one.Options, layout.Option{Value: word.Name, Label: word.Words})
 		}
 	}
 	if p.Refused(it.Key, of.Key) {
@@ -135,7 +135,7 @@ var funcs = template.FuncMap{
 		return one
 	},
 	"settings": settings,
-	"pick": func(p *manuscriptPage, key, property, label, value string, options []frame.Option) settable {
+	"pick": func(p *manuscriptPage, key, property, label, value string, options []layout.Option) settable {
 		return settable{Hid: post(p, "set", key, property), Label: label, Value: value, Kind: "pick", Options: options}
 	},
 	"bound": bound,

@@ -10,7 +10,7 @@ import (
 	"lazo/core/form"
 	"lazo/core/text"
 	"lazo/store"
-	"lazo/web/desk/frame"
+	"lazo/web/desk/layout"
 	"lazo/web/desk/margin"
 )
 
@@ -37,7 +37,7 @@ type letterRow struct {
 
 // attachChoice is something that a letter can carry.
 type attachChoice struct {
-	frame.Option
+	layout.Option
 	Picked bool
 }
 
@@ -117,20 +117,20 @@ func wentOut(t store.LetterTally, zone *time.Location) string {
 // attachable is what letters of the form can carry, in words.
 func (b *rowBuilder) attachable() []attachChoice {
 	var out []attachChoice
-	for i, words := range frame.Carried(form.Attachable) {
-		out = append(out, attachChoice{frame.Option{Value: form.Attachable[i], Label: words}, false})
+	for i, words := range layout.Carried(form.Attachable) {
+		out = append(out, attachChoice{layout.Option{Value: form.Attachable[i], Label: words}, false})
 	}
 	for _, d := range b.Def.Documents {
-		out = append(out, attachChoice{frame.Option{Value: d.Key, Label: "the document " + text.Name(d.Name)}, false})
+		out = append(out, attachChoice{layout.Option{Value: d.Key, Label: "the document " + text.Name(d.Name)}, false})
 	}
 	return out
 }
 
 // emails are the questions for an address that can be confirmed.
-func emails(def *form.Form) (out []frame.Option) {
+func emails(def *form.Form) (out []layout.Option) {
 	for pl := range def.Places() {
 		if pl.Item.Type == form.Email && pl.Section.Repeat == nil && !pl.Item.Staff {
-			out = append(out, frame.Option{Value: pl.Item.Key, Label: pl.Item.Name()})
+			out = append(out, layout.Option{Value: pl.Item.Key, Label: pl.Item.Name()})
 		}
 	}
 	return out
@@ -163,7 +163,7 @@ func (b *rowBuilder) hooks() (out []hookRow) {
 		if row.Selected = row.At == b.at; row.Selected {
 			row.Editor = b.HookEditor(i, row.At)
 			for _, e := range form.HookEvents {
-				row.Of = append(row.Of, attachChoice{frame.Option{Value: e, Label: hookWords[e]}, h.Tells(e)})
+				row.Of = append(row.Of, attachChoice{layout.Option{Value: e, Label: hookWords[e]}, h.Tells(e)})
 			}
 		} else {
 			row.Ties = b.HookTies(i)
@@ -184,7 +184,7 @@ type documentRow struct {
 	Selected bool
 	Name     []text.Bit
 	Body     []text.Bit
-	Papers   []frame.Option
+	Papers   []layout.Option
 	Remarks  []form.Remark
 }
 
@@ -204,7 +204,7 @@ func (b *rowBuilder) documents() (out []documentRow) {
 			}
 		}
 		for _, size := range form.Papers {
-			row.Papers = append(row.Papers, frame.Option{Value: size, Label: strings.ToUpper(size[:1]) + size[1:]})
+			row.Papers = append(row.Papers, layout.Option{Value: size, Label: strings.ToUpper(size[:1]) + size[1:]})
 		}
 		out = append(out, row)
 	}

@@ -14,12 +14,12 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
+	"lazo/cache"
 	"lazo/core/author"
 	"lazo/core/expr"
 	"lazo/core/form"
-	"lazo/held"
 	"lazo/store"
-	"lazo/web/desk/frame"
+	"lazo/web/desk/layout"
 	"lazo/web/desk/margin"
 	"lazo/web/ui"
 )
@@ -29,9 +29,9 @@ var templates embed.FS
 
 // Room is the screen of that name.
 type Room struct {
-	*frame.Desk
+	*layout.Desk
 	pages *ui.Renderer
-	rows  *held.Cache[*frame.Draft, map[string]itemRow] // that are not open
+	rows  *cache.Cache[*layout.Draft, map[string]itemRow] // that are not open
 }
 
 // rowsHeld is how many rows are remembered, for two states of some forms that are being
@@ -39,11 +39,11 @@ type Room struct {
 const rowsHeld = 20_000
 
 // New returns the room.
-func New(d *frame.Desk) *Room {
-	rows := held.New(rowsHeld, func(_ *frame.Draft, rows map[string]itemRow) int { return len(rows) })
+func New(d *layout.Desk) *Room {
+	rows := cache.New(rowsHeld, func(_ *layout.Draft, rows map[string]itemRow) int { return len(rows) })
 	all := maps.Clone(funcs)
 	maps.Copy(all, margin.Funcs)
-	return &Room{d, frame.Pages(all, margin.Templates, templates), rows}
+	return &Room{d, layout.Pages(all, margin.Templates, templates), rows}
 }
 
 // Routes adds the room's own addresses.
@@ -66,18 +66,18 @@ func (d *Room) FormRoutes(r chi.Router) {
 
 // manuscriptPage is the form as a document with its margin.
 type manuscriptPage struct {
-	frame.Frame
+	layout.Header
 	Def        *form.Form
 	Pages      []pageRow
 	Letters    []letterRow
 	Hooks      []hookRow
 	Documents  []documentRow
-	Emails     []frame.Option // the addresses that can be confirmed
-	Limits     store.Limits   // of letters, in an hour
-	Members    []string       // their addresses, while a letter is at hand
+	Emails     []layout.Option // the addresses that can be confirmed
+	Limits     store.Limits    // of letters, in an hour
+	Members    []string        // their addresses, while a letter is at hand
 	Selected   string
 	Write      string // the property of the selection that is shown as it is written
-	Remarks    []frame.RemarkRow
+	Remarks    []layout.RemarkRow
 	Errors     int
 	Ties       int
 	Undo, Redo int64
@@ -88,16 +88,16 @@ type manuscriptPage struct {
 	Asks       *author.Unsure
 	Types      []typeOption
 	Subjects   []expr.Subject      // what conditions can be about besides items
-	Targets    []frame.Option      // all items
+	Targets    []layout.Option     // all items
 	Shared     []margin.SharedList // the workspace's lists that the form uses
-	Kept       []store.KeptSection
+	Kept       []store.SavedSection
 	Tied       string // the label of the question that the manuscript is narrowed to
 	TiedKey    string
-	Items, All int            // items shown, and in all
-	Short      bool           // all sections can stand in the contents, not only those of one page
-	Language   string         // that the form is written in, in words
-	Languages  []frame.Option // that it can be written in
-	Loose      *margin.Clause // a clause to begin with, for the marked questions
+	Items, All int             // items shown, and in all
+	Short      bool            // all sections can stand in the contents, not only those of one page
+	Language   string          // that the form is written in, in words
+	Languages  []layout.Option // that it can be written in
+	Loose      *margin.Clause  // a clause to begin with, for the marked questions
 
 	builder *rowBuilder
 	refused refused
@@ -144,7 +144,7 @@ type itemRow struct {
 	Ties       []margin.Line
 	Selected   bool
 	Editors    []*margin.Editor
-	Addable    []frame.Option
+	Addable    []layout.Option
 	Needs      []margin.Tied
 	Drives     []margin.Tied
 	Indirect   bool // it needs or drives more than what it is tied to directly
@@ -152,13 +152,13 @@ type itemRow struct {
 	MoreDrives int
 	ChoiceText string // its choices one a line, when selected
 	RowText    string // of a grid
-	Lists      []frame.Option
-	List       string         // the one that its choices come from
-	Columns    []frame.Option // of it
+	Lists      []layout.Option
+	List       string          // the one that its choices come from
+	Columns    []layout.Option // of it
 	Narrowing  author.Narrowing
 	Remarks    []form.Remark
 	Types      []typeOption
-	Looks      []frame.Option
+	Looks      []layout.Option
 	Then       *margin.Clause // a first clause for "when this is …"
 }
 
@@ -192,9 +192,9 @@ type view struct {
 	fault   *author.Fault
 	refused refused
 
-	before *frame.Draft // the draft that the page in front of the author shows; nil if not known
-	was    string       // the key that is selected there
-	whole  bool         // how the open row looks there is not known
+	before *layout.Draft // the draft that the page in front of the author shows; nil if not known
+	was    string        // the key that is selected there
+	whole  bool          // how the open row looks there is not known
 }
 
 // refused is what was typed into one field, and why it can't be kept.
@@ -202,7 +202,7 @@ type refused struct{ key, property, typed, why string }
 
 // seen notes what the page in front of the author shows, so that only what
 // becomes different of it has to be sent.
-func (v *view) seen(before *frame.Draft, fields url.Values) {
+func (v *view) seen(before *layout.Draft, fields url.Values) {
 	if fields.Get("wastied") == v.tied {
 		v.before, v.was = before, fields.Get("was")
 		v.whole = fields.Get("do") == "" || fields.Get("faulty") != "" || v.write != ""
@@ -240,13 +240,13 @@ func (d *Room) manuscriptOf(r *http.Request, f store.Form, def *form.Form, v vie
 		return nil, err
 	}
 	p := &manuscriptPage{
-		Frame: fr, Def: def, Selected: v.at, Write: v.write, Problem: v.problem, Said: v.said,
+		Header: fr, Def: def, Selected: v.at, Write: v.write, Problem: v.problem, Said: v.said,
 		Jump: v.jump, Mine: v.mine, Asks: v.ask, TiedKey: v.tied, refused: v.refused,
 	}
-	if p.Undo, p.Redo, err = d.Of(f).History(r.Context(), frame.Member(r.Context()).ID); err != nil {
+	if p.Undo, p.Redo, err = d.InForm(f).History(r.Context(), layout.Member(r.Context()).ID); err != nil {
 		return nil, err
 	}
-	if p.Kept, err = d.Store.In(f.WorkspaceID).KeptSections(r.Context()); err != nil {
+	if p.Kept, err = d.Store.InWorkspace(f.WorkspaceID).SavedSections(r.Context()); err != nil {
 		return nil, err
 	}
 	draft, err := d.Draft(r.Context(), f)
@@ -257,12 +257,12 @@ func (d *Room) manuscriptOf(r *http.Request, f store.Form, def *form.Form, v vie
 	if !anyItem(def) {
 		remarks = slices.DeleteFunc(slices.Clone(remarks), func(r form.Remark) bool { return r.Kind == "senseless" })
 	}
-	p.Remarks = frame.RemarkRows(def, remarks)
+	p.Remarks = layout.RemarkRows(def, remarks)
 	p.Errors = len(form.Errors(remarks))
 	for _, t := range form.Types() {
 		p.Types = append(p.Types, typeOption{string(t.Type), t.Words})
 	}
-	p.Targets = frame.Targets(def)
+	p.Targets = layout.Targets(def)
 	shared, err := d.sharedLists(r.Context(), f.WorkspaceID)
 	if err != nil {
 		return nil, err
@@ -277,12 +277,12 @@ func (d *Room) manuscriptOf(r *http.Request, f store.Form, def *form.Form, v vie
 	p.Emails, p.Limits = emails(def), d.Office.Limits()
 	for i := range p.Letters {
 		if l := &p.Letters[i]; l.Selected {
-			tally, err := d.Of(f).Tally(r.Context(), l.Key)
+			tally, err := d.InForm(f).Tally(r.Context(), l.Key)
 			if err != nil {
 				return nil, err
 			}
 			l.Went = wentOut(tally, b.Syms.Zone)
-			if p.Members, err = d.Store.In(f.WorkspaceID).MemberEmails(r.Context()); err != nil {
+			if p.Members, err = d.Store.InWorkspace(f.WorkspaceID).MemberEmails(r.Context()); err != nil {
 				return nil, err
 			}
 		}
@@ -295,7 +295,7 @@ func (d *Room) manuscriptOf(r *http.Request, f store.Form, def *form.Form, v vie
 		}
 	}
 	p.Loose = b.First(b.Syms)
-	p.Language, p.Languages = frame.Languages(def.Language)
+	p.Language, p.Languages = layout.Languages(def.Language)
 	p.builder = b
 	return p, nil
 }
@@ -326,8 +326,8 @@ func anyItem(f *form.Form) bool {
 }
 
 // known are the rows of a draft that are not open, made once.
-func (d *Room) known(draft *frame.Draft, from rowBuilder) map[string]itemRow {
-	all, _ := d.rows.Of(draft, func() (map[string]itemRow, error) {
+func (d *Room) known(draft *layout.Draft, from rowBuilder) map[string]itemRow {
+	all, _ := d.rows.GetOrMake(draft, func() (map[string]itemRow, error) {
 		from.at, from.only = "", nil
 		rows := map[string]itemRow{}
 		for p := range from.Def.Places() {
@@ -338,7 +338,7 @@ func (d *Room) known(draft *frame.Draft, from rowBuilder) map[string]itemRow {
 	return all
 }
 
-func (d *Room) builder(draft *frame.Draft, v view, types []typeOption, shared []margin.SharedList) *rowBuilder {
+func (d *Room) builder(draft *layout.Draft, v view, types []typeOption, shared []margin.SharedList) *rowBuilder {
 	def, syms := draft.Def, draft.Def.Symbols()
 	b := &rowBuilder{
 		Margin: margin.Margin{Def: def, Syms: syms, Shared: shared, Fault: v.fault, Write: v.write,
@@ -354,7 +354,7 @@ func (d *Room) builder(draft *frame.Draft, v view, types []typeOption, shared []
 const behind = "*"
 
 // tiedKeys are a key and what it is tied to, directly or at all; nil for all questions.
-func tiedKeys(draft *frame.Draft, tied string) map[string]bool {
+func tiedKeys(draft *layout.Draft, tied string) map[string]bool {
 	key, all := strings.CutSuffix(tied, behind)
 	if !draft.Def.Keys()[key] {
 		return nil
@@ -475,11 +475,11 @@ func (b *rowBuilder) unfoldList(row *itemRow, it *form.Item) {
 	used := map[string]bool{}
 	for _, name := range slices.Sorted(maps.Keys(b.Def.Lists)) {
 		used[b.Def.Lists[name].Shared] = true
-		row.Lists = append(row.Lists, frame.Option{Value: name, Label: b.ListName(name)})
+		row.Lists = append(row.Lists, layout.Option{Value: name, Label: b.ListName(name)})
 	}
 	for _, l := range b.Shared {
 		if !used[l.Key] {
-			row.Lists = append(row.Lists, frame.Option{Value: author.Workspace + strings.Join(l.Columns, " "), Label: l.Name})
+			row.Lists = append(row.Lists, layout.Option{Value: author.Workspace + strings.Join(l.Columns, " "), Label: l.Name})
 		}
 	}
 	if it.ChoicesFrom == nil {
@@ -488,7 +488,7 @@ func (b *rowBuilder) unfoldList(row *itemRow, it *form.Item) {
 	row.List = it.ChoicesFrom.List
 	columns := b.Def.Columns(row.List)
 	for _, name := range slices.Sorted(maps.Keys(columns)) {
-		row.Columns = append(row.Columns, frame.Option{Value: name, Label: columns[name].Label})
+		row.Columns = append(row.Columns, layout.Option{Value: name, Label: columns[name].Label})
 	}
 	row.Narrowing = author.NarrowingOf(b.Def, it)
 }
@@ -507,13 +507,13 @@ func (b *rowBuilder) sharedUsed() []margin.SharedList {
 }
 
 // looks are the ways in which a type can be laid out; the usual one is not stored.
-func looks(t form.Type) []frame.Option {
-	var out []frame.Option
+func looks(t form.Type) []layout.Option {
+	var out []layout.Option
 	for i, look := range t.Looks() {
 		if i == 0 {
 			look.Name = ""
 		}
-		out = append(out, frame.Option{Value: look.Name, Label: look.Words})
+		out = append(out, layout.Option{Value: look.Name, Label: look.Words})
 	}
 	return out
 }
@@ -542,7 +542,7 @@ func summary(def *form.Form, it *form.Item) string {
 
 // sharedLists are the workspace's lists to draw choices from.
 func (d *Room) sharedLists(ctx context.Context, ws store.WorkspaceID) ([]margin.SharedList, error) {
-	lists, err := d.Store.In(ws).Lists(ctx)
+	lists, err := d.Store.InWorkspace(ws).Lists(ctx)
 	if err != nil {
 		return nil, err
 	}

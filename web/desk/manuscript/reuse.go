@@ -13,12 +13,12 @@ import (
 	"lazo/core/expr"
 	"lazo/core/form"
 	"lazo/store"
-	"lazo/web/desk/frame"
+	"lazo/web/desk/layout"
 )
 
 // keep stores a section of the draft for use in other forms of the workspace.
 func (d *Room) keep(w http.ResponseWriter, r *http.Request) error {
-	if err := frame.Parse(w, r); err != nil {
+	if err := layout.Parse(w, r); err != nil {
 		return err
 	}
 	f, def, err := d.Open(r)
@@ -30,7 +30,7 @@ func (d *Room) keep(w http.ResponseWriter, r *http.Request) error {
 	if s == nil {
 		return store.ErrNotFound
 	}
-	err = d.Store.In(f.WorkspaceID).KeepSection(r.Context(), store.KeptSection{Name: s.Name(), Definition: s.JSON()})
+	err = d.Store.InWorkspace(f.WorkspaceID).SaveSection(r.Context(), store.SavedSection{Name: s.Name(), Definition: s.JSON()})
 	if err != nil {
 		return err
 	}
@@ -58,7 +58,7 @@ func (d *Room) choicesFrom(ctx context.Context, f store.Form, v url.Values) (aut
 	if c.List != "" {
 		return c, nil
 	}
-	raw, err := d.Of(f).LastOf(ctx, c.Key, "choices")
+	raw, err := d.InForm(f).LastOf(ctx, c.Key, "choices")
 	if err == nil && raw != nil {
 		err = json.Unmarshal(raw, &c.Typed)
 	}
@@ -84,11 +84,11 @@ func (d *Room) itemsToPaste(ctx context.Context, f store.Form, v url.Values) (au
 func (d *Room) copiedFrom(ctx context.Context, f store.Form, v url.Values) (store.Form, *form.Form, error) {
 	id, err := strconv.ParseInt(v.Get("from"), 10, 64)
 	if err != nil {
-		return f, nil, frame.Wrong("nothing was copied")
+		return f, nil, layout.Wrong("nothing was copied")
 	}
-	from, err := d.Store.In(f.WorkspaceID).Form(store.FormID(id)).Get(ctx)
+	from, err := d.Store.InWorkspace(f.WorkspaceID).Form(store.FormID(id)).Get(ctx)
 	if errors.Is(err, store.ErrNotFound) {
-		return f, nil, frame.Wrong("the form in which it was copied is no longer there")
+		return f, nil, layout.Wrong("the form in which it was copied is no longer there")
 	}
 	if err != nil {
 		return f, nil, err
@@ -114,7 +114,7 @@ func (d *Room) moveOver(
 	if err != nil {
 		return f, doing, err
 	}
-	after, err := d.Of(f).EditTwo(ctx, version, frame.Member(ctx).ID, doing.Edit, from.ID, out.Edit)
+	after, err := d.InForm(f).EditTwo(ctx, version, layout.Member(ctx).ID, doing.Edit, from.ID, out.Edit)
 	if err != nil {
 		after = f
 	}
@@ -125,11 +125,11 @@ func (d *Room) moveOver(
 func (d *Room) keptToInsert(ctx context.Context, f store.Form, v url.Values) (author.Command, error) {
 	id, err := strconv.ParseInt(v.Get("kept"), 10, 64)
 	if err != nil {
-		return nil, frame.Wrong("choose a section first")
+		return nil, layout.Wrong("choose a section first")
 	}
-	k, err := d.Store.In(f.WorkspaceID).KeptSection(ctx, store.KeptID(id))
+	k, err := d.Store.InWorkspace(f.WorkspaceID).SavedSection(ctx, store.SavedSectionID(id))
 	if errors.Is(err, store.ErrNotFound) {
-		return nil, frame.Wrong("this section is no longer kept")
+		return nil, layout.Wrong("this section is no longer kept")
 	}
 	if err != nil {
 		return nil, err
@@ -142,11 +142,11 @@ func (d *Room) keptToInsert(ctx context.Context, f store.Form, v url.Values) (au
 func (d *Room) editionToTake(ctx context.Context, f store.Form, v url.Values) (author.Command, error) {
 	number, err := strconv.Atoi(v.Get("number"))
 	if err != nil {
-		return nil, frame.Wrong("which edition is not said")
+		return nil, layout.Wrong("which edition is not said")
 	}
 	e, err := d.Store.Edition(ctx, f.EditionID(number))
 	if errors.Is(err, store.ErrNotFound) {
-		return nil, frame.Wrong("there is no edition %d", number)
+		return nil, layout.Wrong("there is no edition %d", number)
 	}
 	if err != nil {
 		return nil, err
@@ -173,7 +173,7 @@ func (d *Room) presence(w http.ResponseWriter, r *http.Request) error {
 	if len(at) > expr.MaxKey {
 		at = ""
 	}
-	others, version, err := d.Of(f).Meet(r.Context(), frame.Member(r.Context()).ID, at)
+	others, version, err := d.InForm(f).Meet(r.Context(), layout.Member(r.Context()).ID, at)
 	if err != nil {
 		return err
 	}
@@ -197,7 +197,7 @@ func (d *Room) addPicture(w http.ResponseWriter, r *http.Request) error {
 	}
 	show := view{at: r.URL.Query().Get("at")}
 	refuse := func(err error) error {
-		show.problem = frame.Problem(err)
+		show.problem = layout.Problem(err)
 		return d.showManuscript(w, r, f, def, show, http.StatusUnprocessableEntity)
 	}
 	address, err := d.KeepPicture(w, r, f)

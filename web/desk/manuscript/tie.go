@@ -11,7 +11,7 @@ import (
 	"lazo/core/expr"
 	"lazo/core/form"
 	"lazo/store"
-	"lazo/web/desk/frame"
+	"lazo/web/desk/layout"
 	"lazo/web/desk/margin"
 )
 
@@ -34,7 +34,7 @@ type completion struct {
 // check says how an expression reads so far, what is wrong with it, and what can
 // stand at the caret. Nothing is changed.
 func (d *Room) check(w http.ResponseWriter, r *http.Request) error {
-	if err := frame.Parse(w, r); err != nil {
+	if err := layout.Parse(w, r); err != nil {
 		return err
 	}
 	_, def, err := d.Open(r)
@@ -150,6 +150,6 @@ func (d *Room) targets(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	but := r.URL.Query().Get("but")
-	list := slices.DeleteFunc(frame.Targets(def), func(o frame.Option) bool { return o.Value == but })
+	list := slices.DeleteFunc(layout.Targets(def), func(o layout.Option) bool { return o.Value == but })
 	return d.pages.Page(w, http.StatusOK, "target-list", list)
 }

@@ -6,7 +6,7 @@ import (
 	"lazo/core/author"
 	"lazo/core/expr"
 	"lazo/core/form"
-	"lazo/web/desk/frame"
+	"lazo/web/desk/layout"
 )
 
 // LetterTies are the lines beside a letter: when it is sent.
@@ -88,7 +88,7 @@ type Moment struct {
 
 	Pointed   bool                   // it can be set by pointing
 	By        author.SetLetterMoment // so
-	Questions []frame.Option         // that it can be counted from
+	Questions []layout.Option        // that it can be counted from
 }
 
 // LetterMoment is the moment of a letter.
@@ -96,7 +96,7 @@ func (m *Margin) LetterMoment(i int) Moment {
 	at := "messages." + strconv.Itoa(i) + ".at"
 	out := Moment{Source: m.Def.Messages[i].At}
 	for _, it := range author.Moments(m.Def) {
-		out.Questions = append(out.Questions, frame.Option{Value: it.Key, Label: m.label(it.Key, it.Name())})
+		out.Questions = append(out.Questions, layout.Option{Value: it.Key, Label: m.label(it.Key, it.Name())})
 	}
 	if m.Fault != nil && m.Fault.Property == "messages.0.at" {
 		out.Source, out.Fault = m.Fault.Source, m.Fault.Text

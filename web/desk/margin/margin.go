@@ -12,7 +12,7 @@ import (
 	"lazo/core/expr"
 	"lazo/core/form"
 	"lazo/store"
-	"lazo/web/desk/frame"
+	"lazo/web/desk/layout"
 )
 
 // Line is one tie in the margin: a knot, a sentence, and the questions that
@@ -48,8 +48,8 @@ type Editor struct {
 	Bothways            bool     // whether the rehearsal can fill the form for it
 	Texts               []Text
 	Value               *Value
-	Groups              []frame.Option // the repeating sections whose rows it can be about
-	Subjects            []expr.Subject // what it can be about, if that is more than elsewhere in the form
+	Groups              []layout.Option // the repeating sections whose rows it can be about
+	Subjects            []expr.Subject  // what it can be about, if that is more than elsewhere in the form
 }
 
 // Row is the row that the tie is unfolded in.
@@ -72,7 +72,7 @@ func (t Editor) Example() string {
 // a wording, the page of a route.
 type Text struct {
 	Field, Label, Value string
-	Options             []frame.Option
+	Options             []layout.Option
 }
 
 // Passage is a part of a condition: a group, a clause, or a piece left as it
@@ -103,7 +103,7 @@ type Clause struct {
 	Operands []Operand
 	Many     bool
 	Picked   map[string]bool
-	Options  []frame.Option
+	Options  []layout.Option
 }
 
 // Operand is what a subject is compared with.
@@ -120,10 +120,10 @@ type Value struct {
 	From       string // fixed, answer, parameter, today, now or written
 	Fixed      string
 	Input      string
-	Options    []frame.Option // of a choice question
-	Answer     string         // the label of the question it is taken from
+	Options    []layout.Option // of a choice question
+	Answer     string          // the label of the question it is taken from
 	Parameter  string
-	Parameters []frame.Option
+	Parameters []layout.Option
 	Source     string
 	Computed   bool
 	Type       string
@@ -156,7 +156,7 @@ func (m *Margin) label(key, label string) string {
 	if m.labels == nil {
 		m.labels = author.LabelsOf(m.Def)
 	}
-	return m.labels.Of(key, label)
+	return m.labels.Name(key, label)
 }
 
 var effectTitles = map[string]string{
@@ -306,7 +306,7 @@ func (m *Margin) editor(owner, property, kind, title, src string) *Editor {
 		Written: m.Write == property}
 	if property != form.OpenWhen { // when one arrives there are no rows yet
 		for s := range author.Repeating(m.Def) {
-			e.Groups = append(e.Groups, frame.Option{Value: s.Key, Label: s.Name()})
+			e.Groups = append(e.Groups, layout.Option{Value: s.Key, Label: s.Name()})
 		}
 	}
 	if m.Fault != nil && m.Fault.Owner == owner && m.Fault.Property == property {
@@ -391,7 +391,7 @@ func (m *Margin) Clause(syms *expr.Symbols, c expr.Clause) *Clause {
 	op := subject.Type.Operator(c.Op)
 	if o := subject.Type.Options; o != nil {
 		for i := range o.Values {
-			row.Options = append(row.Options, frame.Option{Value: o.Values[i], Label: o.Labels[i]})
+			row.Options = append(row.Options, layout.Option{Value: o.Values[i], Label: o.Labels[i]})
 		}
 	}
 	if op.Operands == expr.Many && len(row.Options) > 0 {
@@ -465,12 +465,12 @@ func (m *Margin) value(it *form.Item) *Editor {
 	v := &Value{Computed: it.Type.Computed(), Type: string(it.Type)}
 	e.Value = v
 	for _, p := range m.Def.Parameters {
-		v.Parameters = append(v.Parameters, frame.Option{Value: p.Name, Label: frame.LabelOr(p.Label, p.Name)})
+		v.Parameters = append(v.Parameters, layout.Option{Value: p.Name, Label: layout.LabelOr(p.Label, p.Name)})
 	}
 	if it.Type.Picks() {
 		o := m.Def.Options(it)
 		for i := range o.Values {
-			v.Options = append(v.Options, frame.Option{Value: o.Values[i], Label: o.Labels[i]})
+			v.Options = append(v.Options, layout.Option{Value: o.Values[i], Label: o.Labels[i]})
 		}
 	}
 	syms := m.Scope(it.Key, "value")
@@ -479,7 +479,7 @@ func (m *Margin) value(it *form.Item) *Editor {
 		v.Input = inputFor(sym.Type.Kind)
 	}
 	if it.Type == form.YesNo || it.Type == form.Tick {
-		v.Options = []frame.Option{{Value: "yes", Label: "Yes"}, {Value: "no", Label: "No"}}
+		v.Options = []layout.Option{{Value: "yes", Label: "Yes"}, {Value: "no", Label: "No"}}
 	}
 	if it.Value == nil {
 		if v.Computed {
@@ -571,13 +571,13 @@ func (m *Margin) cases(it *form.Item) []*Editor {
 }
 
 // valueOptions are the choices of a question that is answered by one, for its value.
-func (m *Margin) valueOptions(it *form.Item) []frame.Option {
+func (m *Margin) valueOptions(it *form.Item) []layout.Option {
 	if it.Type != form.ChoiceType {
 		return nil
 	}
-	var out []frame.Option
+	var out []layout.Option
 	for i, value := range m.Def.Options(it).Values {
-		out = append(out, frame.Option{Value: value, Label: m.Def.Options(it).Labels[i]})
+		out = append(out, layout.Option{Value: value, Label: m.Def.Options(it).Labels[i]})
 	}
 	return out
 }
@@ -656,9 +656,9 @@ func (m *Margin) PageEditors(p *form.Page, number int) []*Editor {
 	out := append([]*Editor{m.rule(p.Key, "shown", p.Shown)}, m.checkEditors(p.Key, p.Checks)...)
 	for i, n := range p.Next {
 		e := m.editor(p.Key, "next."+strconv.Itoa(i)+".when", "route", "Goes on elsewhere when", n.When)
-		var pages []frame.Option
+		var pages []layout.Option
 		for _, later := range m.Def.Pages[min(number, len(m.Def.Pages)):] {
-			pages = append(pages, frame.Option{Value: later.Key, Label: m.Def.NameOf(later.Key)})
+			pages = append(pages, layout.Option{Value: later.Key, Label: m.Def.NameOf(later.Key)})
 		}
 		e.Texts = []Text{{Field: "page", Label: "then to", Value: n.Page, Options: pages}}
 		out = append(out, e)
@@ -667,31 +667,31 @@ func (m *Margin) PageEditors(p *form.Page, number int) []*Editor {
 }
 
 // Addable are the kinds of tie that an item does not have yet, or can have more of.
-func Addable(it *form.Item) []frame.Option {
-	var out []frame.Option
+func Addable(it *form.Item) []layout.Option {
+	var out []layout.Option
 	if it.Asked() && !it.Type.Computed() {
 		if it.Locked.IsZero() {
-			out = append(out, frame.Option{Value: "locked", Label: "Locked"})
+			out = append(out, layout.Option{Value: "locked", Label: "Locked"})
 		}
 		if it.Value == nil {
-			out = append(out, frame.Option{Value: "value", Label: "Filled"})
+			out = append(out, layout.Option{Value: "value", Label: "Filled"})
 		} else if it.Value.Follows != "" && it.Value.When == "" {
-			out = append(out, frame.Option{Value: "value.when", Label: "Only while"})
+			out = append(out, layout.Option{Value: "value.when", Label: "Only while"})
 		}
 		if it.Type.Picks() {
 			if it.Offered.Expr == "" {
-				out = append(out, frame.Option{Value: "offered", Label: "Choices offered"})
+				out = append(out, layout.Option{Value: "offered", Label: "Choices offered"})
 			}
 			if it.Withheld.Expr == "" {
-				out = append(out, frame.Option{Value: "withheld", Label: "Choices withheld"})
+				out = append(out, layout.Option{Value: "withheld", Label: "Choices withheld"})
 			}
 			if it.ChoicesFrom != nil && it.ChoicesFrom.Where == "" {
-				out = append(out, frame.Option{Value: "choices_from.where", Label: "List narrowed"})
+				out = append(out, layout.Option{Value: "choices_from.where", Label: "List narrowed"})
 			}
 		}
-		out = append(out, frame.Option{Value: "check", Label: "Checked"})
+		out = append(out, layout.Option{Value: "check", Label: "Checked"})
 	}
-	return append(out, frame.Option{Value: "wording", Label: "Reworded"})
+	return append(out, layout.Option{Value: "wording", Label: "Reworded"})
 }
 
 // Tied is a question that the selected one depends on or drives.

@@ -16,7 +16,7 @@ import (
 
 	"lazo/notify"
 	"lazo/store"
-	"lazo/web/desk/frame"
+	"lazo/web/desk/layout"
 	"lazo/web/ui"
 )
 
@@ -25,12 +25,12 @@ var templates embed.FS
 
 // Room is the screen of that name.
 type Room struct {
-	*frame.Desk
+	*layout.Desk
 	pages *ui.Renderer
 }
 
 // New returns the room.
-func New(d *frame.Desk) *Room { return &Room{d, frame.Pages(nil, templates)} }
+func New(d *layout.Desk) *Room { return &Room{d, layout.Pages(nil, templates)} }
 
 // Routes adds the room's own addresses.
 func (d *Room) Routes(r chi.Router) {
@@ -47,7 +47,7 @@ const perPage = 50
 
 // listPage is a page of letters.
 type listPage struct {
-	frame.Top
+	layout.Top
 	Letters []Line
 	Forms   []store.Form
 	Look    store.Outbox
@@ -104,10 +104,10 @@ func (l Line) IsHook() bool { return l.Kind == store.Hook }
 // Heading is what the letter is called: its subject, or what a program is told.
 func (l Line) Heading() string {
 	if l.Kind == store.Hook {
-		return frame.LabelOr(map[string]string{"received": "A response was received", "changed": "A response was changed",
+		return layout.LabelOr(map[string]string{"received": "A response was received", "changed": "A response was changed",
 			"deleted": "A response was deleted", notify.Trial: "A test"}[l.Subject], l.Subject)
 	}
-	return frame.LabelOr(l.Subject, "Without a subject")
+	return layout.LabelOr(l.Subject, "Without a subject")
 }
 
 // Open reports whether something is still to become of the letter.
@@ -142,14 +142,14 @@ func (l Line) Acts() []Act {
 func LineOf(l store.LetterOf, sends bool, now time.Time, here string) Line {
 	out := Line{LetterOf: l, Here: here}
 	if l.EndedAt != nil {
-		out.When = out.at(*l.EndedAt)
+		out.When = out.moment(*l.EndedAt)
 	}
 	switch l.State {
 	case store.Waiting:
 		out.Says, out.When = "waits to be sent", ""
 		switch {
 		case l.DueAt.After(now.Add(time.Minute)):
-			out.Says, out.When = "goes on", out.at(l.DueAt)
+			out.Says, out.When = "goes on", out.moment(l.DueAt)
 		case !sends && l.Kind == store.Mail:
 			out.Says = "waits for a mail server"
 		}
@@ -201,8 +201,8 @@ func address(look store.Outbox) string {
 	return "/outbox?" + q.Encode()
 }
 
-func (d *Room) in(ctx context.Context) store.InWorkspace {
-	return d.Store.In(frame.Member(ctx).WorkspaceID)
+func (d *Room) workspaceOf(ctx context.Context) store.InWorkspace {
+	return d.Store.InWorkspace(layout.Member(ctx).WorkspaceID)
 }
 
 func (d *Room) list(w http.ResponseWriter, r *http.Request) error {
@@ -216,11 +216,11 @@ func (d *Room) showList(w http.ResponseWriter, r *http.Request, status int, prob
 	}
 	page := listPage{Top: top, Look: lookOf(r.URL.Query()), Unsent: !d.Office.Sends(), Holds: d.Office.Holds(),
 		Problem: problem,
-		Owner:   frame.Member(r.Context()).Role == store.Owner}
+		Owner:   layout.Member(r.Context()).Role == store.Owner}
 	if n := r.URL.Query().Get("said"); n != "" {
 		page.Said = n + " are on their way again."
 	}
-	in := d.in(r.Context())
+	in := d.workspaceOf(r.Context())
 	letters, err := in.Letters(r.Context(), page.Look)
 	if err != nil {
 		return err
@@ -250,7 +250,7 @@ func (d *Room) showList(w http.ResponseWriter, r *http.Request, status int, prob
 	if page.Forms, err = in.FormsThatSend(r.Context()); err != nil {
 		return err
 	}
-	ws, err := d.Store.In(frame.Member(r.Context()).WorkspaceID).Get(r.Context())
+	ws, err := d.Store.InWorkspace(layout.Member(r.Context()).WorkspaceID).Get(r.Context())
 	if err != nil {
 		return err
 	}
@@ -260,7 +260,7 @@ func (d *Room) showList(w http.ResponseWriter, r *http.Request, status int, prob
 
 // keep sets how long e-mails that have gone are kept.
 func (d *Room) keep(w http.ResponseWriter, r *http.Request) error {
-	if err := frame.Parse(w, r); err != nil {
+	if err := layout.Parse(w, r); err != nil {
 		return err
 	}
 	var kept *int
@@ -273,8 +273,8 @@ func (d *Room) keep(w http.ResponseWriter, r *http.Request) error {
 		}
 		kept, said = &days, fmt.Sprintf("set that e-mails are kept for %d days", days)
 	}
-	frame.Note(r.Context(), "%s", said)
-	if err := d.Store.In(frame.Member(r.Context()).WorkspaceID).KeepEmails(r.Context(), kept); err != nil {
+	layout.Note(r.Context(), "%s", said)
+	if err := d.Store.InWorkspace(layout.Member(r.Context()).WorkspaceID).KeepEmails(r.Context(), kept); err != nil {
 		return err
 	}
 	http.Redirect(w, r, "/outbox#kept", http.StatusSeeOther)
@@ -283,7 +283,7 @@ func (d *Room) keep(w http.ResponseWriter, r *http.Request) error {
 
 // letterPage is one letter, as it arrives.
 type letterPage struct {
-	frame.Top
+	layout.Top
 	Line
 	Text string // Markdown
 	Made string
@@ -298,16 +298,16 @@ func (d *Room) letter(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	l, err := d.in(r.Context()).Letter(r.Context(), id)
+	l, err := d.workspaceOf(r.Context()).Letter(r.Context(), id)
 	if err != nil {
 		return err
 	}
 	line := LineOf(l, d.Office.Sends(), d.Now(), "/outbox/"+strconv.FormatInt(int64(id), 10))
-	return d.pages.Page(w, http.StatusOK, "outbox-letter", letterPage{top, line, notify.Shown(l.Body), line.at(l.MadeAt)})
+	return d.pages.Page(w, http.StatusOK, "outbox-letter", letterPage{top, line, notify.Shown(l.Body), line.moment(l.MadeAt)})
 }
 
-// at is a moment as it is read where the form is.
-func (l Line) at(t time.Time) string {
+// moment is a moment as it is read where the form is.
+func (l Line) moment(t time.Time) string {
 	zone, err := time.LoadLocation(l.Zone)
 	if err != nil {
 		zone = time.UTC
@@ -328,14 +328,14 @@ var tooLate = ui.Refusal{Status: http.StatusConflict, Title: "It is too late for
 
 // act holds a letter, lets it go, cancels it or sends it once more.
 func (d *Room) act(w http.ResponseWriter, r *http.Request) error {
-	if err := frame.Parse(w, r); err != nil {
+	if err := layout.Parse(w, r); err != nil {
 		return err
 	}
 	id, err := letterID(r)
 	if err != nil {
 		return err
 	}
-	in, at := d.in(r.Context()), d.Now()
+	in, at := d.workspaceOf(r.Context()), d.Now()
 	switch chi.URLParam(r, "act") {
 	case "hold":
 		err = in.Hold(r.Context(), id)
@@ -344,7 +344,7 @@ func (d *Room) act(w http.ResponseWriter, r *http.Request) error {
 	case "cancel":
 		err = in.Cancel(r.Context(), id, at)
 	case "again":
-		err = in.SendAgain(r.Context(), id, "Sent again by "+frame.Member(r.Context()).Name+".", at)
+		err = in.SendAgain(r.Context(), id, "Sent again by "+layout.Member(r.Context()).Name+".", at)
 	default:
 		return store.ErrNotFound
 	}
@@ -354,17 +354,17 @@ func (d *Room) act(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	http.Redirect(w, r, frame.WayOn(r.PostForm.Get("to")), http.StatusSeeOther)
+	http.Redirect(w, r, layout.WayOn(r.PostForm.Get("to")), http.StatusSeeOther)
 	return nil
 }
 
 // letAllGo lets all letters go that are looked at and held, or have failed.
 func (d *Room) letAllGo(w http.ResponseWriter, r *http.Request) error {
-	if err := frame.Parse(w, r); err != nil {
+	if err := layout.Parse(w, r); err != nil {
 		return err
 	}
 	look := lookOf(r.PostForm)
-	n, err := d.in(r.Context()).LetAllGo(r.Context(), look, d.Now())
+	n, err := d.workspaceOf(r.Context()).LetAllGo(r.Context(), look, d.Now())
 	if err != nil {
 		return err
 	}

@@ -27,7 +27,7 @@ func letters(t *testing.T, v *desktest.Visitor, list ...store.Letter) []store.Le
 		if l.DueAt.IsZero() {
 			l.DueAt = time.Now().Add(-time.Second)
 		}
-		require.NoError(t, v.In().Tell(ctx, l))
+		require.NoError(t, v.InForm().Tell(ctx, l))
 	}
 	there, err := v.Workspace().Letters(ctx, store.Outbox{Form: v.Form.ID})
 	require.NoError(t, err)

@@ -15,8 +15,8 @@ import (
 
 	"lazo/credential"
 	"lazo/store"
-	"lazo/web/desk/door"
-	"lazo/web/desk/frame"
+	"lazo/web/desk/layout"
+	"lazo/web/desk/signin"
 	"lazo/web/ui"
 )
 
@@ -25,12 +25,12 @@ var templates embed.FS
 
 // Room is the screen.
 type Room struct {
-	*frame.Desk
+	*layout.Desk
 	pages *ui.Renderer
 }
 
 // New returns the room.
-func New(d *frame.Desk) *Room { return &Room{d, frame.Pages(nil, templates)} }
+func New(d *layout.Desk) *Room { return &Room{d, layout.Pages(nil, templates)} }
 
 // Routes adds the room's own addresses.
 func (d *Room) Routes(r chi.Router) {
@@ -58,9 +58,9 @@ func (d *Room) FormRoutes(r chi.Router) {
 	r.Post("/kept", d.pages.Handle(d.keep))
 }
 
-// in is what belongs to the workspace of a request.
-func (d *Room) in(ctx context.Context) store.InWorkspace {
-	return d.Store.In(frame.Member(ctx).WorkspaceID)
+// workspaceOf is what belongs to the workspace of a request.
+func (d *Room) workspaceOf(ctx context.Context) store.InWorkspace {
+	return d.Store.InWorkspace(layout.Member(ctx).WorkspaceID)
 }
 
 // choice is a form that a reader may read, or may not.
@@ -88,17 +88,17 @@ type invited struct {
 }
 
 // roles are those that can be given, with what they let do.
-var roles = []frame.Option{
+var roles = []layout.Option{
 	{Value: string(store.Owner), Label: "Owner – everything, also people, settings and deleting"},
 	{Value: string(store.Designer), Label: "Designer – forms, lists, messages and responses"},
 	{Value: string(store.Reader), Label: "Reader – the responses of chosen forms"},
 }
 
 type peoplePage struct {
-	frame.Top
+	layout.Top
 	People      []person
 	Invitations []invited
-	Roles       []frame.Option
+	Roles       []layout.Option
 	Forms       []choice
 	Unsent      bool // no letter leaves, so that addresses are handed over
 	SecondAsked bool // of everybody here
@@ -133,22 +133,22 @@ func (d *Room) show(w http.ResponseWriter, r *http.Request, status int, more fun
 		return err
 	}
 	p := &peoplePage{Top: top, Roles: roles, Unsent: !d.Office.Sends(), Typed: typed{Role: string(store.Designer)},
-		SecondAsked: frame.Member(ctx).SecondAsked, OwnSecond: frame.Member(ctx).Second}
-	members, err := d.in(ctx).Members(ctx)
+		SecondAsked: layout.Member(ctx).SecondAsked, OwnSecond: layout.Member(ctx).Second}
+	members, err := d.workspaceOf(ctx).Members(ctx)
 	if err != nil {
 		return err
 	}
 	for _, m := range members {
 		p.People = append(p.People,
-			person{Member: m, Since: m.JoinedAt.UTC().Format("2 January 2006"), Self: m.ID == frame.Member(ctx).ID})
+			person{Member: m, Since: m.JoinedAt.UTC().Format("2 January 2006"), Self: m.ID == layout.Member(ctx).ID})
 	}
-	open, err := d.in(ctx).Invitations(ctx)
+	open, err := d.workspaceOf(ctx).Invitations(ctx)
 	if err != nil {
 		return err
 	}
 	for _, i := range open {
 		p.Invitations = append(p.Invitations,
-			invited{i, i.ExpiresAt.UTC().Format(frame.PlainMoment), i.ExpiresAt.Before(time.Now())})
+			invited{i, i.ExpiresAt.UTC().Format(layout.PlainMoment), i.ExpiresAt.Before(time.Now())})
 	}
 	more(p)
 	if p.Typed.Role == string(store.Reader) {
@@ -167,7 +167,7 @@ func (d *Room) role(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return store.ErrNotFound
 	}
-	members, err := d.in(ctx).Members(ctx)
+	members, err := d.workspaceOf(ctx).Members(ctx)
 	if err != nil {
 		return err
 	}
@@ -180,8 +180,8 @@ func (d *Room) role(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	m := members[at]
-	return d.pages.Page(w, http.StatusOK, "person-role", frame.Nested(&peoplePage{Roles: roles},
-		person{Member: m, Self: m.ID == frame.Member(ctx).ID, Choices: chosen(forms, m.Forms)}))
+	return d.pages.Page(w, http.StatusOK, "person-role", layout.Nested(&peoplePage{Roles: roles},
+		person{Member: m, Self: m.ID == layout.Member(ctx).ID, Choices: chosen(forms, m.Forms)}))
 }
 
 // formChoices gives the forms that a reader who is invited may be let read.
@@ -196,7 +196,7 @@ func (d *Room) formChoices(w http.ResponseWriter, r *http.Request) error {
 // forms are those of the workspace, those that are set aside as well.
 func (d *Room) forms(ctx context.Context) (out []choice, err error) {
 	for _, aside := range []bool{false, true} {
-		list, err := d.in(ctx).Forms(ctx, "", store.ByTitle, aside)
+		list, err := d.workspaceOf(ctx).Forms(ctx, "", store.ByTitle, aside)
 		if err != nil {
 			return nil, err
 		}
@@ -231,7 +231,7 @@ func posted(r *http.Request) (role store.Role, export bool, forms []store.FormID
 
 // invite asks somebody to become a member: by a letter, or by an address to hand over.
 func (d *Room) invite(w http.ResponseWriter, r *http.Request) error {
-	if err := frame.ParseWithin(w, r, small); err != nil {
+	if err := layout.ParseWithin(w, r, small); err != nil {
 		return err
 	}
 	ctx := r.Context()
@@ -248,8 +248,8 @@ func (d *Room) invite(w http.ResponseWriter, r *http.Request) error {
 	case !slices.Contains(store.Roles, role):
 		return refuse("Which role?")
 	}
-	m := frame.Member(ctx)
-	i, err := d.in(ctx).Invite(ctx,
+	m := layout.Member(ctx)
+	i, err := d.workspaceOf(ctx).Invite(ctx,
 		store.Invited{Email: email, Role: role, MayExport: export, Forms: forms, MadeBy: &m.ID})
 	switch {
 	case errors.Is(err, store.ErrConflict):
@@ -259,7 +259,7 @@ func (d *Room) invite(w http.ResponseWriter, r *http.Request) error {
 	case err != nil:
 		return err
 	}
-	frame.Note(ctx, "invited %s as %s", email, door.Called(role))
+	layout.Note(ctx, "invited %s as %s", email, signin.Called(role))
 	if !d.Office.Sends() {
 		return d.hand(w, r, i.ID, email)
 	}
@@ -268,8 +268,8 @@ func (d *Room) invite(w http.ResponseWriter, r *http.Request) error {
 
 // send writes the letter of an invitation.
 func (d *Room) send(w http.ResponseWriter, r *http.Request, i store.Invited) error {
-	m := frame.Member(r.Context())
-	if err := d.in(r.Context()).WriteInvitation(r.Context(), door.Invitation(i, m.Workspace, m.Name),
+	m := layout.Member(r.Context())
+	if err := d.workspaceOf(r.Context()).WriteInvitation(r.Context(), signin.Invitation(i, m.Workspace, m.Name),
 		time.Now()); err != nil {
 		return err
 	}
@@ -289,15 +289,15 @@ func (d *Room) hand(w http.ResponseWriter, r *http.Request, id store.InvitationI
 
 // invitation does something with one that is open: take it back, or make an address.
 func (d *Room) invitation(w http.ResponseWriter, r *http.Request) error {
-	if err := frame.ParseWithin(w, r, small); err != nil {
+	if err := layout.ParseWithin(w, r, small); err != nil {
 		return err
 	}
 	ctx := r.Context()
-	id, err := frame.Number(chi.URLParam(r, "invitation"))
+	id, err := layout.Number(chi.URLParam(r, "invitation"))
 	if err != nil {
 		return err
 	}
-	open, err := d.in(ctx).Invitations(ctx)
+	open, err := d.workspaceOf(ctx).Invitations(ctx)
 	if err != nil {
 		return err
 	}
@@ -308,14 +308,14 @@ func (d *Room) invitation(w http.ResponseWriter, r *http.Request) error {
 	switch chi.URLParam(r, "act") {
 	case "address":
 		if d.Office.Sends() { // whoever is handed an address has not shown whose e-mail address it is
-			frame.Note(ctx, "sent the invitation of %s again", open[at].Email)
+			layout.Note(ctx, "sent the invitation of %s again", open[at].Email)
 			return d.send(w, r, open[at])
 		}
-		frame.Note(ctx, "made an address for the invitation of %s", open[at].Email)
+		layout.Note(ctx, "made an address for the invitation of %s", open[at].Email)
 		return d.hand(w, r, open[at].ID, open[at].Email)
 	case "take-back":
-		frame.Note(ctx, "took back the invitation of %s", open[at].Email)
-		if err := d.in(ctx).TakeBackInvitation(ctx, open[at].ID); err != nil {
+		layout.Note(ctx, "took back the invitation of %s", open[at].Email)
+		if err := d.workspaceOf(ctx).TakeBackInvitation(ctx, open[at].ID); err != nil {
 			return err
 		}
 		http.Redirect(w, r, "/people?done=taken-back", http.StatusSeeOther)
@@ -326,11 +326,11 @@ func (d *Room) invitation(w http.ResponseWriter, r *http.Request) error {
 
 // member finds the member of a request's address.
 func (d *Room) member(r *http.Request) (store.Member, error) {
-	id, err := frame.Number(chi.URLParam(r, "member"))
+	id, err := layout.Number(chi.URLParam(r, "member"))
 	if err != nil {
 		return store.Member{}, err
 	}
-	all, err := d.in(r.Context()).Members(r.Context())
+	all, err := d.workspaceOf(r.Context()).Members(r.Context())
 	if err != nil {
 		return store.Member{}, err
 	}
@@ -344,7 +344,7 @@ func (d *Room) member(r *http.Request) (store.Member, error) {
 const lastOwner = "There would be no owner left. Make somebody else one first."
 
 func (d *Room) setRole(w http.ResponseWriter, r *http.Request) error {
-	if err := frame.ParseWithin(w, r, small); err != nil {
+	if err := layout.ParseWithin(w, r, small); err != nil {
 		return err
 	}
 	m, err := d.member(r)
@@ -358,17 +358,17 @@ func (d *Room) setRole(w http.ResponseWriter, r *http.Request) error {
 	if !slices.Contains(store.Roles, role) {
 		return refuse("Which role?")
 	}
-	err = d.in(r.Context()).SetRole(r.Context(), m.ID, role, export, forms)
+	err = d.workspaceOf(r.Context()).SetRole(r.Context(), m.ID, role, export, forms)
 	if errors.Is(err, store.ErrLastOwner) {
 		return refuse(lastOwner)
 	}
 	if err != nil {
 		return err
 	}
-	frame.Note(r.Context(), "made %s %s%s", m.Email, door.Called(role), ofReader(role, len(forms), export))
+	layout.Note(r.Context(), "made %s %s%s", m.Email, signin.Called(role), ofReader(role, len(forms), export))
 	if err := d.Tell(r.Context(), store.Account{Name: m.Name, Email: m.Email},
-		frame.Notice{Subject: "your role was changed",
-			Text: "in " + frame.Member(r.Context()).Workspace + " you are " + door.Called(role) + " now."}); err != nil {
+		layout.Notice{Subject: "your role was changed",
+			Text: "in " + layout.Member(r.Context()).Workspace + " you are " + signin.Called(role) + " now."}); err != nil {
 		return err
 	}
 	http.Redirect(w, r, "/people?done=role", http.StatusSeeOther)
@@ -378,22 +378,22 @@ func (d *Room) setRole(w http.ResponseWriter, r *http.Request) error {
 // askSecond sets whether everybody here signs in with a second factor. Whoever asks for it
 // has one, so that there is somebody who can take it back.
 func (d *Room) askSecond(w http.ResponseWriter, r *http.Request) error {
-	if err := frame.ParseWithin(w, r, small); err != nil {
+	if err := layout.ParseWithin(w, r, small); err != nil {
 		return err
 	}
 	ctx, asked := r.Context(), r.PostForm.Get("asked") != ""
-	if asked && !frame.Member(ctx).Second {
+	if asked && !layout.Member(ctx).Second {
 		return d.show(w, r, http.StatusUnprocessableEntity,
 			func(p *peoplePage) { p.SecondProblem = "Set up your own first." })
 	}
-	if err := d.in(ctx).AskSecond(ctx, asked); err != nil {
+	if err := d.workspaceOf(ctx).AskSecond(ctx, asked); err != nil {
 		return err
 	}
 	done := "second-not-asked"
-	frame.Note(ctx, "does not ask for a second factor any more")
+	layout.Note(ctx, "does not ask for a second factor any more")
 	if asked {
 		done = "second-asked"
-		frame.Note(ctx, "asks a second factor of everybody")
+		layout.Note(ctx, "asks a second factor of everybody")
 	}
 	http.Redirect(w, r, "/people?done="+done, http.StatusSeeOther)
 	return nil
@@ -404,16 +404,16 @@ func (d *Room) remove(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	err = d.in(r.Context()).Remove(r.Context(), m.ID)
+	err = d.workspaceOf(r.Context()).Remove(r.Context(), m.ID)
 	if errors.Is(err, store.ErrLastOwner) {
 		return d.show(w, r, http.StatusUnprocessableEntity, func(p *peoplePage) { p.Problem, p.ProblemAt = lastOwner, m.ID })
 	}
 	if err != nil {
 		return err
 	}
-	frame.Note(r.Context(), "removed %s", m.Email)
-	if err := d.Tell(r.Context(), store.Account{Name: m.Name, Email: m.Email}, frame.Notice{Subject: "you were removed",
-		Text: "you are no member of " + frame.Member(r.Context()).Workspace + " any more. Your account stays."}); err != nil {
+	layout.Note(r.Context(), "removed %s", m.Email)
+	if err := d.Tell(r.Context(), store.Account{Name: m.Name, Email: m.Email}, layout.Notice{Subject: "you were removed",
+		Text: "you are no member of " + layout.Member(r.Context()).Workspace + " any more. Your account stays."}); err != nil {
 		return err
 	}
 	http.Redirect(w, r, "/people?done=removed", http.StatusSeeOther)

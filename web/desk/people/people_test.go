@@ -167,7 +167,7 @@ func TestNothingIsDoneWithoutItsLine(t *testing.T) {
 	ctx := context.Background()
 	v := desktest.Visit(t, items)
 	v.Receive(`{"name": "Very Private"}`)
-	list, err := v.In().Responses(ctx, 0, 1)
+	list, err := v.InForm().Responses(ctx, 0, 1)
 	require.NoError(t, err)
 	id := list[0].ID
 	lines := func(act string) []store.TrailStep {
@@ -258,13 +258,13 @@ func TestNobodyIsErasedByChance(t *testing.T) {
 	status, archive := v.Post("/person/file", desktest.Fields("person", "ana@lake.example"))
 	assert.Equal(t, 200, status)
 	assert.True(t, strings.HasPrefix(archive, "PK"))
-	n, err := v.In().CountResponses(context.Background())
+	n, err := v.InForm().CountResponses(context.Background())
 	require.NoError(t, err)
 	assert.Equal(t, 1, n)
 	v.Try([]desktest.Case{{Name: "erased", Path: "/person/erase",
 		Post: desktest.Fields("person", "ana@lake.example", "sure", "1"),
 		Says: []string{"Erased: 1"}}})
-	n, err = v.In().CountResponses(context.Background())
+	n, err = v.InForm().CountResponses(context.Background())
 	require.NoError(t, err)
 	assert.Zero(t, n)
 	steps, err := v.Workspace().Trail(context.Background(), store.Trail{Act: "person", Limit: 20})

@@ -8,13 +8,13 @@ import (
 	"strconv"
 	"strings"
 
-	"lazo/personal"
+	"lazo/privacy"
 	"lazo/store"
-	"lazo/web/desk/frame"
+	"lazo/web/desk/layout"
 )
 
 type personPage struct {
-	frame.Top
+	layout.Top
 	Typed   string // an e-mail address or a telephone number
 	Problem string
 	Found   *store.PersonFound // nil before anything was looked for
@@ -38,8 +38,8 @@ func (d *Room) showPerson(w http.ResponseWriter, r *http.Request, status int, p 
 	p.Most = store.MostFound
 	if p.Found != nil {
 		for _, res := range p.Found.Responses {
-			line := foundLine{res.Title, res.ReceivedAt.UTC().Format(frame.PlainMoment),
-				frame.Base(res.FormID) + "/responses/" + res.ID, ""}
+			line := foundLine{res.Title, res.ReceivedAt.UTC().Format(layout.PlainMoment),
+				layout.Base(res.FormID) + "/responses/" + res.ID, ""}
 			if res.WithdrawnAt != nil {
 				line.State = "withdrawn"
 			}
@@ -53,12 +53,12 @@ func (d *Room) showPerson(w http.ResponseWriter, r *http.Request, status int, p 
 func (d *Room) looked(
 	w http.ResponseWriter, r *http.Request,
 ) (typed, pattern string, found store.PersonFound, err error) {
-	if err = frame.ParseWithin(w, r, small); err != nil {
+	if err = layout.ParseWithin(w, r, small); err != nil {
 		return "", "", found, err
 	}
 	typed = strings.TrimSpace(r.PostForm.Get("person"))
-	if pattern = personal.Pattern(typed); pattern != "" {
-		found, err = d.in(r.Context()).Person(r.Context(), pattern)
+	if pattern = privacy.Pattern(typed); pattern != "" {
+		found, err = d.workspaceOf(r.Context()).Person(r.Context(), pattern)
 	}
 	return typed, pattern, found, err
 }
@@ -75,7 +75,7 @@ func (d *Room) find(w http.ResponseWriter, r *http.Request) error {
 	if pattern == "" {
 		return d.showPerson(w, r, http.StatusUnprocessableEntity, personPage{Typed: typed, Problem: noPerson})
 	}
-	frame.Note(r.Context(), "looked for a person’s data, and found %s", amount(found))
+	layout.Note(r.Context(), "looked for a person’s data, and found %s", amount(found))
 	return d.showPerson(w, r, http.StatusOK, personPage{Typed: typed, Found: &found})
 }
 
@@ -105,10 +105,10 @@ func (d *Room) personFile(w http.ResponseWriter, r *http.Request) error {
 	}
 	defer os.Remove(staged.Name())
 	defer staged.Close()
-	if err := personal.HandOut(r.Context(), d.Store, found, staged); err != nil {
+	if err := privacy.HandOut(r.Context(), d.Store, found, staged); err != nil {
 		return err
 	}
-	frame.Note(r.Context(), "handed out a person’s data: %s", amount(found))
+	layout.Note(r.Context(), "handed out a person’s data: %s", amount(found))
 	h := w.Header()
 	h.Set("Content-Type", "application/zip")
 	h.Set("Content-Disposition", `attachment; filename="personal-data.zip"`)
@@ -131,18 +131,18 @@ func (d *Room) erase(w http.ResponseWriter, r *http.Request) error {
 	}
 	ctx := r.Context()
 	for _, res := range found.Responses {
-		f, err := d.in(ctx).Form(res.FormID).Get(ctx)
+		f, err := d.workspaceOf(ctx).Form(res.FormID).Get(ctx)
 		if err == nil {
-			err = personal.Erase(ctx, d.Store, d.Programs, f, res.Response, d.Now())
+			err = privacy.Erase(ctx, d.Store, d.Programs, f, res.Response, d.Now())
 		}
 		if err != nil && !errors.Is(err, store.ErrNotFound) {
 			return err
 		}
 	}
-	if err := d.in(ctx).Forget(ctx, found); err != nil {
+	if err := d.workspaceOf(ctx).Forget(ctx, found); err != nil {
 		return err
 	}
-	frame.Note(ctx, "erased a person’s data: %s", amount(found))
+	layout.Note(ctx, "erased a person’s data: %s", amount(found))
 	http.Redirect(w, r, "/person?erased="+strconv.Itoa(len(found.Responses)), http.StatusSeeOther)
 	return nil
 }

@@ -8,7 +8,7 @@ import (
 	"strings"
 
 	"lazo/store"
-	"lazo/web/desk/frame"
+	"lazo/web/desk/layout"
 )
 
 // trailShown is how many lines a page of the trail has; trailPiece how many are read at a
@@ -24,9 +24,9 @@ type trailLine struct {
 }
 
 type trailPage struct {
-	frame.Top
+	layout.Top
 	Lines    []trailLine
-	Acts     []frame.Option
+	Acts     []layout.Option
 	Forms    []choice
 	Act, Who string
 	Form     store.FormID
@@ -56,18 +56,18 @@ func (d *Room) showTrail(w http.ResponseWriter, r *http.Request, status int, pro
 	}
 	q := r.URL.Query()
 	t := trailOf(q)
-	p := trailPage{Top: top, Acts: frame.Acts, Act: t.Act, Who: t.Who, Form: t.Form, Problem: problem}
+	p := trailPage{Top: top, Acts: layout.Acts, Act: t.Act, Who: t.Who, Form: t.Form, Problem: problem}
 	p.Any = t.Act != "" || t.Who != "" || t.Form != 0
 	if p.Forms, err = d.forms(ctx); err != nil {
 		return err
 	}
-	ws, err := d.in(ctx).Get(ctx)
+	ws, err := d.workspaceOf(ctx).Get(ctx)
 	if err != nil {
 		return err
 	}
 	p.Days = ws.TrailDays
 	t.Limit = trailShown + 1
-	steps, err := d.in(ctx).Trail(ctx, t)
+	steps, err := d.workspaceOf(ctx).Trail(ctx, t)
 	if err != nil {
 		return err
 	}
@@ -79,7 +79,7 @@ func (d *Room) showTrail(w http.ResponseWriter, r *http.Request, status int, pro
 	q.Del("before")
 	p.File = "/trail.ndjson?" + q.Encode()
 	for _, s := range steps {
-		p.Lines = append(p.Lines, trailLine{s, s.At.UTC().Format("2 Jan 2006, 15:04:05"), frame.ActWords(s.Act, s.Detail)})
+		p.Lines = append(p.Lines, trailLine{s, s.At.UTC().Format("2 Jan 2006, 15:04:05"), layout.ActWords(s.Act, s.Detail)})
 	}
 	return d.pages.Page(w, status, "trail", p)
 }
@@ -88,12 +88,12 @@ func (d *Room) showTrail(w http.ResponseWriter, r *http.Request, status int, pro
 func (d *Room) trailFile(w http.ResponseWriter, r *http.Request) error {
 	t := trailOf(r.URL.Query())
 	t.Limit = trailPiece
-	frame.Note(r.Context(), "took out the trail")
+	layout.Note(r.Context(), "took out the trail")
 	w.Header().Set("Content-Type", "application/x-ndjson")
 	w.Header().Set("Content-Disposition", `attachment; filename="trail.ndjson"`)
 	out := json.NewEncoder(w)
 	for {
-		steps, err := d.in(r.Context()).Trail(r.Context(), t)
+		steps, err := d.workspaceOf(r.Context()).Trail(r.Context(), t)
 		if err != nil {
 			return err
 		}
@@ -111,15 +111,15 @@ func (d *Room) trailFile(w http.ResponseWriter, r *http.Request) error {
 
 // keepTrail sets how long the trail is kept.
 func (d *Room) keepTrail(w http.ResponseWriter, r *http.Request) error {
-	if err := frame.ParseWithin(w, r, small); err != nil {
+	if err := layout.ParseWithin(w, r, small); err != nil {
 		return err
 	}
 	days, err := strconv.Atoi(r.PostForm.Get("days"))
 	if err != nil || days < store.FewestDays || days > store.MostDays {
 		return d.showTrail(w, r, http.StatusUnprocessableEntity, "The trail is kept for 30 to 3,650 days.")
 	}
-	frame.Note(r.Context(), "set that the trail is kept for %d days", days)
-	if err := d.in(r.Context()).KeepTrail(r.Context(), days); err != nil {
+	layout.Note(r.Context(), "set that the trail is kept for %d days", days)
+	if err := d.workspaceOf(r.Context()).KeepTrail(r.Context(), days); err != nil {
 		return err
 	}
 	http.Redirect(w, r, "/trail", http.StatusSeeOther)

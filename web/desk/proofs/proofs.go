@@ -19,7 +19,7 @@ import (
 	"lazo/core/form"
 	"lazo/core/proof"
 	"lazo/store"
-	"lazo/web/desk/frame"
+	"lazo/web/desk/layout"
 	"lazo/web/desk/rehearsal"
 	"lazo/web/ui"
 )
@@ -29,14 +29,14 @@ var templates embed.FS
 
 // Room is the screen of that name.
 type Room struct {
-	*frame.Desk
+	*layout.Desk
 	pages      *ui.Renderer
 	rehearsals *rehearsal.Room
 }
 
 // New returns the room; what it finds is tried in the rehearsal.
-func New(d *frame.Desk, rehearsals *rehearsal.Room) *Room {
-	return &Room{d, frame.Pages(nil, templates), rehearsals}
+func New(d *layout.Desk, rehearsals *rehearsal.Room) *Room {
+	return &Room{d, layout.Pages(nil, templates), rehearsals}
 }
 
 // FormRoutes adds those of one form.
@@ -50,7 +50,7 @@ func (d *Room) FormRoutes(r chi.Router) {
 
 // proofPage is what is proven of a draft.
 type proofPage struct {
-	frame.Frame
+	layout.Header
 	Hinders   []form.Remark // errors that stand in the way
 	Heading   string
 	Findings  []finding
@@ -106,7 +106,7 @@ func (d *Room) show(w http.ResponseWriter, r *http.Request, status int, said str
 	if err != nil {
 		return err
 	}
-	page := proofPage{Frame: fr, Said: said}
+	page := proofPage{Header: fr, Said: said}
 	draft, report, err := d.whole(r.Context(), f)
 	if err != nil {
 		return err
@@ -120,7 +120,7 @@ func (d *Room) show(w http.ResponseWriter, r *http.Request, status int, said str
 }
 
 // whole is a form's draft with all that is proven of it; no report for one with errors.
-func (d *Room) whole(ctx context.Context, f store.Form) (*frame.Draft, *frame.Proven, error) {
+func (d *Room) whole(ctx context.Context, f store.Form) (*layout.Draft, *layout.Proven, error) {
 	draft, err := d.Draft(ctx, f)
 	if err != nil || draft.Program == nil {
 		return draft, nil, err
@@ -133,7 +133,7 @@ func (d *Room) whole(ctx context.Context, f store.Form) (*frame.Draft, *frame.Pr
 	return draft, report, err
 }
 
-func (p *proofPage) fill(def *form.Form, program *engine.Program, report *frame.Proven) {
+func (p *proofPage) fill(def *form.Form, program *engine.Program, report *layout.Proven) {
 	p.Took, p.Says = report.Long(), decided(report)
 	p.Findings = findings(def, report.Remarks)
 	for _, r := range report.Remarks {
@@ -148,7 +148,7 @@ func (p *proofPage) fill(def *form.Form, program *engine.Program, report *frame.
 	}
 	p.Heading = heading(p.Errors, p.Warnings, p.Notes, report.Cut)
 	for _, u := range report.Undecided {
-		one := undecided{Undecided: u, Row: frame.RowOf(def, form.Remark{Item: u.Item})}
+		one := undecided{Undecided: u, Row: layout.RowOf(def, form.Remark{Item: u.Item})}
 		if owner, property := u.Item, propertyOf(u.At, u.Item); owner != "" && form.Seekable(property) {
 			one.Seek = owner + ":" + property + ":met"
 		}
@@ -162,7 +162,7 @@ func (p *proofPage) fill(def *form.Form, program *engine.Program, report *frame.
 }
 
 // decided says how much is.
-func decided(r *frame.Proven) string {
+func decided(r *layout.Proven) string {
 	beyond := len(r.Undecided)
 	said := fmt.Sprintf("%d conditions and values of %d items decided for every possible answer",
 		max(0, r.Conditions-beyond), r.Items)
@@ -179,7 +179,7 @@ func decided(r *frame.Proven) string {
 }
 
 // fewer says whether fewer walks would do, and how much of them was rehearsed.
-func fewer(r *frame.Proven) string {
+func fewer(r *layout.Proven) string {
 	said := "Fewer can’t."
 	if r.Least < len(r.Walks) {
 		said = fmt.Sprintf("Fewer than %d can’t.", r.Least)
@@ -246,7 +246,7 @@ func findings(def *form.Form, remarks []proof.Remark) (out []finding) {
 				continue
 			}
 		}
-		one := finding{Remark: r, Row: frame.RowOf(def, r.Remark)}
+		one := finding{Remark: r, Row: layout.RowOf(def, r.Remark)}
 		one.Head, one.Rest = r.Text, ""
 		switch {
 		case r.Kind == proof.DeadEnd && r.With != "":
@@ -286,7 +286,7 @@ func told(p *engine.Program, w proof.Witness, most int) string {
 	}
 	for _, param := range p.Form.Parameters {
 		if v := w.URL[param.Name]; len(v) > 0 && len(parts) < most {
-			parts = append(parts, frame.LabelOr(param.Label, param.Name)+" "+v[0])
+			parts = append(parts, layout.LabelOr(param.Label, param.Name)+" "+v[0])
 		}
 	}
 	if len(parts) == 0 {
@@ -297,7 +297,7 @@ func told(p *engine.Program, w proof.Witness, most int) string {
 
 // keep keeps all walks as rehearsals.
 func (d *Room) keep(w http.ResponseWriter, r *http.Request) error {
-	if err := frame.Parse(w, r); err != nil {
+	if err := layout.Parse(w, r); err != nil {
 		return err
 	}
 	f, _, err := d.Open(r)
@@ -377,7 +377,7 @@ func (d *Room) lines(w http.ResponseWriter, r *http.Request) error {
 	return d.pages.Page(w, http.StatusOK, "proof-lines", part)
 }
 
-func (part *linesPart) fill(def *form.Form, report *frame.Proven) {
+func (part *linesPart) fill(def *form.Form, report *layout.Proven) {
 	part.Took = report.Long()
 	at := map[string]int{}
 	var had []string
@@ -448,12 +448,12 @@ func (d *Room) publishing(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	if c == nil {
-		c = &frame.Comparison{}
+		c = &layout.Comparison{}
 	}
 	part.Differences = c.Differences[:min(len(c.Differences), maxDifferences)]
 	part.More, part.Undecided = len(c.Differences)-len(part.Differences), len(c.Undecided)
 	for _, one := range findings(def, report.Remarks) {
-		if one.Severity != form.Hint && !c.Claimed[frame.ClaimOf(one.Remark)] {
+		if one.Severity != form.Hint && !c.Claimed[layout.ClaimOf(one.Remark)] {
 			part.New = append(part.New, one)
 		}
 	}

@@ -4,7 +4,7 @@ import (
 	"html/template"
 
 	"lazo/store"
-	"lazo/web/desk/frame"
+	"lazo/web/desk/layout"
 )
 
 // posting is what every form of the screen sends along unseen.
@@ -12,7 +12,7 @@ type posting struct {
 	ID                store.FormID
 	Part              string
 	Do, Key, Property string
-	Look              []frame.Option
+	Look              []layout.Option
 	Pressed           string
 }
 

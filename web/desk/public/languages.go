@@ -12,7 +12,7 @@ import (
 	"lazo/core/author"
 	"lazo/core/form"
 	"lazo/store"
-	"lazo/web/desk/frame"
+	"lazo/web/desk/layout"
 	"lazo/web/wording"
 )
 
@@ -26,13 +26,13 @@ type languageRow struct {
 type tongues struct {
 	Own  string
 	Rows []languageRow
-	More []frame.Option
+	More []layout.Option
 }
 
 func tonguesOf(def *form.Form) *tongues {
 	t := &tongues{Rows: languageRows(def)}
-	t.Own, t.More = frame.Languages(def.Languages()[0])
-	t.More = slices.DeleteFunc(t.More, func(o frame.Option) bool { return slices.Contains(def.Languages(), o.Value) })
+	t.Own, t.More = layout.Languages(def.Languages()[0])
+	t.More = slices.DeleteFunc(t.More, func(o layout.Option) bool { return slices.Contains(def.Languages(), o.Value) })
 	return t
 }
 
@@ -53,7 +53,7 @@ func languageRows(def *form.Form) []languageRow {
 
 // languagePage is the translation of a form's texts into one language.
 type languagePage struct {
-	frame.Frame
+	layout.Header
 	Tag, Name, Own, Direction string
 	Texts                     []translatedRow
 	Missing                   int
@@ -86,7 +86,7 @@ func (d *Room) languagePage(w http.ResponseWriter, r *http.Request, status int, 
 		return err
 	}
 	page := languagePage{
-		Frame: fr, Tag: tag, Name: form.LanguageName(tag), Own: form.LanguageName(def.Languages()[0]),
+		Header: fr, Tag: tag, Name: form.LanguageName(tag), Own: form.LanguageName(def.Languages()[0]),
 		Direction: wording.Direction(tag), Problem: problem, OwnWords: wording.Speaks(tag),
 	}
 	for i, text := range def.Texts() {
@@ -104,7 +104,7 @@ func (d *Room) languagePage(w http.ResponseWriter, r *http.Request, status int, 
 
 // setLanguage stores the translations of one language.
 func (d *Room) setLanguage(w http.ResponseWriter, r *http.Request) error {
-	if err := frame.Parse(w, r); err != nil {
+	if err := layout.Parse(w, r); err != nil {
 		return err
 	}
 	f, def, err := d.Open(r)
@@ -126,13 +126,13 @@ func (d *Room) setLanguage(w http.ResponseWriter, r *http.Request) error {
 		return d.languagePage(
 			w, r, http.StatusConflict,
 			"The translations were changed meanwhile, here or by someone else; nothing of this was set."+
-				frame.Written(r.PostForm),
+				layout.Written(r.PostForm),
 		)
 	case errors.Is(err, form.ErrEdit):
-		return d.languagePage(w, r, http.StatusUnprocessableEntity, frame.Problem(err)+frame.Written(r.PostForm))
+		return d.languagePage(w, r, http.StatusUnprocessableEntity, layout.Problem(err)+layout.Written(r.PostForm))
 	case err != nil:
 		return err
 	}
-	http.Redirect(w, r, frame.Base(f.ID)+"/languages/"+tag, http.StatusSeeOther)
+	http.Redirect(w, r, layout.Base(f.ID)+"/languages/"+tag, http.StatusSeeOther)
 	return nil
 }

@@ -8,14 +8,14 @@ import (
 	"lazo/core/author"
 	"lazo/core/form"
 	"lazo/store"
-	"lazo/web/desk/frame"
+	"lazo/web/desk/layout"
 )
 
 // looks is how the public form looks.
 type looks struct {
 	form.Theme
 	Colours       []colour
-	Fonts, Widths []frame.Option
+	Fonts, Widths []layout.Option
 }
 
 // colour is one that can be picked, with some that are ready.
@@ -53,10 +53,10 @@ var (
 
 func looksOf(def *form.Form) *looks {
 	out := &looks{
-		Fonts: []frame.Option{{Value: "", Label: "Atkinson Hyperlegible Next"},
+		Fonts: []layout.Option{{Value: "", Label: "Atkinson Hyperlegible Next"},
 			{Value: "mono", Label: "Atkinson Hyperlegible Mono"},
 			{Value: "serif", Label: "with serifs"}, {Value: "system", Label: "as the device has them"}},
-		Widths: []frame.Option{{Value: "", Label: "usual"}, {Value: "narrow", Label: "narrow"},
+		Widths: []layout.Option{{Value: "", Label: "usual"}, {Value: "narrow", Label: "narrow"},
 			{Value: "wide", Label: "wide"}},
 	}
 	if def.Theme != nil {

@@ -7,7 +7,7 @@ import (
 	"lazo/core/engine"
 	"lazo/core/expr"
 	"lazo/core/form"
-	"lazo/web/desk/frame"
+	"lazo/web/desk/layout"
 	"lazo/web/desk/margin"
 	"lazo/web/desk/ribbon"
 	"lazo/web/fill"
@@ -23,8 +23,8 @@ type opening struct {
 	Recurs                form.Recurrence
 	Editor                *margin.Editor // for whom
 	Who                   string         // in words
-	Kinds, Nths, Weekdays []frame.Option
-	Weeks                 []frame.Option
+	Kinds, Nths, Weekdays []layout.Option
+	Weeks                 []layout.Option
 	On                    map[string]bool   // days of the week
 	Ribbon                *ribbon.Ribbon    // nil while the draft can't be run
 	Status                string            // how it is now
@@ -107,17 +107,17 @@ func (o *opening) hours(l look) {
 		o.On[code] = true
 	}
 	for _, k := range form.Kinds {
-		o.Kinds = append(o.Kinds, frame.Option{Value: string(k), Label: kindWords[k]})
+		o.Kinds = append(o.Kinds, layout.Option{Value: string(k), Label: kindWords[k]})
 	}
 	for _, d := range form.Weekdays {
-		o.Weekdays = append(o.Weekdays, frame.Option{Value: d.Code, Label: d.Name})
+		o.Weekdays = append(o.Weekdays, layout.Option{Value: d.Code, Label: d.Name})
 	}
 	for _, n := range []int{1, 2, 3, 4, -1} {
-		o.Nths = append(o.Nths, frame.Option{Value: strconv.Itoa(n), Label: form.Nths[n]})
+		o.Nths = append(o.Nths, layout.Option{Value: strconv.Itoa(n), Label: form.Nths[n]})
 	}
-	o.Weeks = []frame.Option{{Value: "1", Label: "every week"}}
+	o.Weeks = []layout.Option{{Value: "1", Label: "every week"}}
 	for n := 2; n <= form.MostWeeks; n++ {
-		o.Weeks = append(o.Weeks, frame.Option{Value: strconv.Itoa(n), Label: "every " + form.Nths[n] + " week"})
+		o.Weeks = append(o.Weeks, layout.Option{Value: strconv.Itoa(n), Label: "every " + form.Nths[n] + " week"})
 	}
 }
 

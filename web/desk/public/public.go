@@ -21,7 +21,7 @@ import (
 	"lazo/core/expr"
 	"lazo/core/form"
 	"lazo/store"
-	"lazo/web/desk/frame"
+	"lazo/web/desk/layout"
 	"lazo/web/desk/margin"
 	"lazo/web/desk/ribbon"
 	"lazo/web/respond"
@@ -36,16 +36,16 @@ type Stage func(http.ResponseWriter, *http.Request, respond.Preview) error
 
 // Room is the screen of that name.
 type Room struct {
-	*frame.Desk
+	*layout.Desk
 	pages   *ui.Renderer
 	preview Stage
 }
 
 // New returns the room; preview shows what strangers meet.
-func New(d *frame.Desk, preview Stage) *Room {
+func New(d *layout.Desk, preview Stage) *Room {
 	all := maps.Clone(funcs)
 	maps.Copy(all, margin.Funcs)
-	return &Room{d, frame.Pages(all, margin.Templates, ribbon.Templates, templates), preview}
+	return &Room{d, layout.Pages(all, margin.Templates, ribbon.Templates, templates), preview}
 }
 
 // FormRoutes adds those of one form.
@@ -89,7 +89,7 @@ func (p part) look(v url.Values) look {
 
 // page is one part beside what strangers meet.
 type page struct {
-	frame.Frame
+	layout.Header
 	Def      *form.Form
 	Parts    []part
 	Part     part
@@ -139,11 +139,11 @@ func lookOf(v url.Values) look {
 }
 
 // Fields are those that keep the look where something is posted, but for the pressed piece.
-func (l look) Fields() []frame.Option {
-	var out []frame.Option
+func (l look) Fields() []layout.Option {
+	var out []layout.Option
 	add := func(name, value string) {
 		if value != "" {
-			out = append(out, frame.Option{Value: name, Label: value})
+			out = append(out, layout.Option{Value: name, Label: value})
 		}
 	}
 	add("write", l.Write)
@@ -160,8 +160,8 @@ func (l look) Fields() []frame.Option {
 	return out
 }
 
-// With is the address's query with some of the look changed, by pairs of name and value.
-func (l look) With(pairs ...string) string {
+// Changed is the address's query with some of the look changed, by pairs of name and value.
+func (l look) Changed(pairs ...string) string {
 	v := url.Values{}
 	for _, f := range l.Fields() {
 		v.Set(f.Value, f.Label)
@@ -177,9 +177,9 @@ func (l look) With(pairs ...string) string {
 	return v.Encode()
 }
 
-// To is the address of the part with some of the look changed.
-func (p page) To(pairs ...string) template.URL {
-	return template.URL(frame.Base(p.ID) + "/public/" + p.Part.Name + "?" + p.Look.With(pairs...)) // it is encoded
+// AddressWith is the address of the part with some of the look changed.
+func (p page) AddressWith(pairs ...string) template.URL {
+	return template.URL(layout.Base(p.ID) + "/public/" + p.Part.Name + "?" + p.Look.Changed(pairs...)) // it is encoded
 }
 
 // Back is the id of the piece that is unfolded, where one goes on once it is folded.
@@ -192,8 +192,8 @@ func (p page) Back() string {
 
 // SeenAt is the address of what is seen beside the part.
 func (p page) SeenAt() template.URL {
-	at := frame.Base(p.ID) + "/public/seen?part=" + p.Part.Name + "&version=" + strconv.FormatInt(p.Version, 10) + "&" +
-		p.Look.With("pressed", "")
+	at := layout.Base(p.ID) + "/public/seen?part=" + p.Part.Name + "&version=" + strconv.FormatInt(p.Version, 10) + "&" +
+		p.Look.Changed("pressed", "")
 	if p.Look.Seen == respond.AtLast {
 		at += "#steps"
 	}
@@ -204,7 +204,7 @@ func (p page) SeenAt() template.URL {
 func (d *Room) first(w http.ResponseWriter, r *http.Request) error {
 	f, _, err := d.Open(r)
 	if err == nil {
-		http.Redirect(w, r, frame.Base(f.ID)+"/public/"+parts[0].Name, http.StatusSeeOther)
+		http.Redirect(w, r, layout.Base(f.ID)+"/public/"+parts[0].Name, http.StatusSeeOther)
 	}
 	return err
 }
@@ -229,7 +229,7 @@ func (d *Room) print(
 	if err != nil {
 		return err
 	}
-	if p.Frame, err = d.Frame(r, f, draft.Def, "public"); err != nil {
+	if p.Header, err = d.Frame(r, f, draft.Def, "public"); err != nil {
 		return err
 	}
 	p.Def, p.Parts, p.Base = draft.Def, parts, ui.Origin(r)
@@ -268,7 +268,7 @@ func (d *Room) print(
 		p.Framing = *draft.Def.Framing
 	}
 	ui.Allow(w, "frame-src", []string{"'self'"})
-	return d.pages.Page(w, status, frame.TemplateFor(r, "in-public"), p)
+	return d.pages.Page(w, status, layout.TemplateFor(r, "in-public"), p)
 }
 
 // ofPart are the commands that belong to each part besides the one of its name.
@@ -284,7 +284,7 @@ var ofPart = map[string][]string{
 
 // set changes a part and shows it again.
 func (d *Room) set(w http.ResponseWriter, r *http.Request) error {
-	if err := frame.Parse(w, r); err != nil {
+	if err := layout.Parse(w, r); err != nil {
 		return err
 	}
 	v := r.PostForm
@@ -305,7 +305,7 @@ func (d *Room) set(w http.ResponseWriter, r *http.Request) error {
 		shown.Problem = "There is no change called “" + do + "” here."
 		return d.print(w, r, f, shown, nil, http.StatusUnprocessableEntity)
 	}
-	c, err := frame.Command(do, v)
+	c, err := layout.Command(do, v)
 	var after store.Form
 	if err == nil {
 		after, err = d.apply(r.Context(), f, def, v, c)
@@ -322,7 +322,7 @@ func (d *Room) apply(
 ) (store.Form, error) {
 	version, err := strconv.ParseInt(v.Get("version"), 10, 64)
 	if err != nil {
-		return f, frame.Wrong("this page is not complete; here it is afresh")
+		return f, layout.Wrong("this page is not complete; here it is afresh")
 	}
 	after, _, err := d.Apply(ctx, f, def, version, c)
 	return after, err
@@ -335,7 +335,7 @@ func (d *Room) answer(w http.ResponseWriter, r *http.Request, before, after stor
 	var fault *author.Fault
 	switch {
 	case err == nil && r.Header.Get("HX-Request") == "":
-		to := frame.Base(after.ID) + "/public/" + shown.Part.Name + "?" + shown.Look.With()
+		to := layout.Base(after.ID) + "/public/" + shown.Part.Name + "?" + shown.Look.Changed()
 		http.Redirect(w, r, to, http.StatusSeeOther)
 		return nil
 	case err == nil:
@@ -349,11 +349,11 @@ func (d *Room) answer(w http.ResponseWriter, r *http.Request, before, after stor
 		shown.Faint = faint
 		return d.print(w, r, before, shown, nil, http.StatusUnprocessableEntity)
 	case errors.Is(err, form.ErrEdit):
-		shown.Problem = frame.Problem(err) + frame.Written(v)
+		shown.Problem = layout.Problem(err) + layout.Written(v)
 		return d.print(w, r, before, shown, nil, http.StatusUnprocessableEntity)
 	case errors.Is(err, store.ErrConflict):
 		shown.Problem = "Someone else has changed the same meanwhile. What you see is the newest state; your change was not made." +
-			frame.Written(v)
+			layout.Written(v)
 		return d.print(w, r, before, shown, nil, http.StatusConflict)
 	}
 	return err

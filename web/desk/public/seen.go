@@ -11,7 +11,7 @@ import (
 	"lazo/core/expr"
 	"lazo/core/form"
 	"lazo/store"
-	"lazo/web/desk/frame"
+	"lazo/web/desk/layout"
 	"lazo/web/respond"
 )
 
@@ -36,7 +36,7 @@ func (d *Room) sight(ctx context.Context, f store.Form, p *engine.Program, l loo
 	}
 	o := p.Form.Opening
 	if o != nil && o.Limit > 0 {
-		n, err := d.Of(f).CountResponses(ctx)
+		n, err := d.InForm(f).CountResponses(ctx)
 		if err != nil {
 			return nil, err
 		}
@@ -61,7 +61,7 @@ func (s *sight) caption(l look) string {
 	var came []string
 	for _, param := range s.program.Form.Parameters {
 		if v := s.input.Params[param.Name]; len(v) > 0 {
-			came = append(came, frame.LabelOr(param.Label, param.Name)+" “"+v[0]+"”")
+			came = append(came, layout.LabelOr(param.Label, param.Name)+" “"+v[0]+"”")
 		}
 	}
 	switch {
@@ -93,8 +93,8 @@ func (d *Room) seen(w http.ResponseWriter, r *http.Request) error {
 	p := draft.Program
 	if l.Tongue != "" && draft.Def.Translations[l.Tongue] != nil {
 		var remarks []form.Remark
-		if p, remarks = engine.Compile(draft.Def.In(l.Tongue)); p == nil {
-			return frame.Wrong("%s", remarks[0].Text)
+		if p, remarks = engine.Compile(draft.Def.Translated(l.Tongue)); p == nil {
+			return layout.Wrong("%s", remarks[0].Text)
 		}
 	}
 	s, err := d.sight(r.Context(), f, p, l)
@@ -106,7 +106,7 @@ func (d *Room) seen(w http.ResponseWriter, r *http.Request) error {
 	}
 	return d.preview(w, r, respond.Preview{
 		Form: f, Program: p, Input: s.input, Moment: l.Seen, Always: r.URL.Query().Get("part") != "opening",
-		Styled: frame.Base(f.ID) + "/public/seen/theme.css?version=" + strconv.FormatInt(f.DraftVersion, 10),
+		Styled: layout.Base(f.ID) + "/public/seen/theme.css?version=" + strconv.FormatInt(f.DraftVersion, 10),
 	})
 }
 

@@ -15,7 +15,7 @@ import (
 	"lazo/core/expr"
 	"lazo/core/form"
 	"lazo/store"
-	"lazo/web/desk/frame"
+	"lazo/web/desk/layout"
 	"lazo/web/desk/margin"
 	"lazo/web/desk/rehearsal"
 	"lazo/web/ui"
@@ -26,14 +26,14 @@ var templates embed.FS
 
 // Room is the screen of that name.
 type Room struct {
-	*frame.Desk
+	*layout.Desk
 	pages      *ui.Renderer
 	rehearsals *rehearsal.Room
 }
 
 // New returns the room; what is kept to be rehearsed is run before publishing.
-func New(d *frame.Desk, rehearsals *rehearsal.Room) *Room {
-	return &Room{d, frame.Pages(nil, templates), rehearsals}
+func New(d *layout.Desk, rehearsals *rehearsal.Room) *Room {
+	return &Room{d, layout.Pages(nil, templates), rehearsals}
 }
 
 // FormRoutes adds those of one form.
@@ -48,11 +48,11 @@ func (d *Room) FormRoutes(r chi.Router) {
 }
 
 type publishPage struct {
-	frame.Frame
-	Remarks  []frame.RemarkRow
+	layout.Header
+	Remarks  []layout.RemarkRow
 	Hinders  bool
 	Problem  string
-	Kept     []rehearsal.Kept
+	Kept     []rehearsal.Saved
 	Differ   int
 	Editions []editionRow
 	Since    string   // when it was taken offline
@@ -73,7 +73,7 @@ func goesOut(def *form.Form) (out []outgoing) {
 		return lines[0].Lead + expr.PiecesText(lines[0].Pieces)
 	}
 	for i, l := range def.Messages {
-		out = append(out, outgoing{frame.LabelOr(l.Name, l.Key), words(m.LetterTies(i))})
+		out = append(out, outgoing{layout.LabelOr(l.Name, l.Key), words(m.LetterTies(i))})
 	}
 	for i, h := range def.Hooks {
 		out = append(out, outgoing{h.URL, words(m.HookTies(i))})
@@ -112,16 +112,16 @@ func (d *Room) publishPage(w http.ResponseWriter, r *http.Request, status int, p
 	if err != nil {
 		return err
 	}
-	page := publishPage{Frame: fr, Problem: problem, Origin: ui.Origin(r), Goes: goesOut(def), Stuck: stuck}
+	page := publishPage{Header: fr, Problem: problem, Origin: ui.Origin(r), Goes: goesOut(def), Stuck: stuck}
 	draft, err := d.Draft(r.Context(), f)
 	if err != nil {
 		return err
 	}
 	p, remarks := draft.Program, draft.Remarks
-	page.Hinders = frame.Hinders(remarks)
-	page.Remarks = frame.RemarkRows(def, remarks)
+	page.Hinders = layout.Hinders(remarks)
+	page.Remarks = layout.RemarkRows(def, remarks)
 	if p != nil {
-		if page.Kept, err = d.rehearsals.RunKept(r.Context(), f, p); err != nil {
+		if page.Kept, err = d.rehearsals.RunSaved(r.Context(), f, p); err != nil {
 			return err
 		}
 		for _, k := range page.Kept {
@@ -134,24 +134,24 @@ func (d *Room) publishPage(w http.ResponseWriter, r *http.Request, status int, p
 		return err
 	}
 	page.Message = f.OfflineMessage
-	editions, err := d.Of(f).Editions(r.Context())
+	editions, err := d.InForm(f).Editions(r.Context())
 	if err != nil {
 		return err
 	}
 	loc := def.Symbols().Zone
 	if f.OfflineSince != nil {
-		page.Since = f.OfflineSince.In(loc).Format(frame.PlainMoment)
+		page.Since = f.OfflineSince.In(loc).Format(layout.PlainMoment)
 	}
 	for _, e := range editions {
 		page.Editions = append(page.Editions,
-			editionRow{e.Number, e.PublishedAt.In(loc).Format(frame.PlainMoment), e.Number == fr.Live})
+			editionRow{e.Number, e.PublishedAt.In(loc).Format(layout.PlainMoment), e.Number == fr.Live})
 	}
 	return d.pages.Page(w, status, "publish", page)
 }
 
 // putLive makes an earlier edition the live one again.
 func (d *Room) putLive(w http.ResponseWriter, r *http.Request) error {
-	if err := frame.Parse(w, r); err != nil {
+	if err := layout.Parse(w, r); err != nil {
 		return err
 	}
 	f, _, err := d.Open(r)
@@ -162,10 +162,10 @@ func (d *Room) putLive(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return store.ErrNotFound
 	}
-	if err := d.Of(f).PutLive(r.Context(), number); err != nil {
+	if err := d.InForm(f).PutLive(r.Context(), number); err != nil {
 		return err
 	}
-	http.Redirect(w, r, frame.Base(f.ID)+"/publish", http.StatusSeeOther)
+	http.Redirect(w, r, layout.Base(f.ID)+"/publish", http.StatusSeeOther)
 	return nil
 }
 
@@ -174,7 +174,7 @@ const maxOffline = 2000
 
 // takeOffline takes a form out of public at once, with what is read meanwhile.
 func (d *Room) takeOffline(w http.ResponseWriter, r *http.Request) error {
-	if err := frame.ParseWithin(w, r, 10*maxOffline); err != nil {
+	if err := layout.ParseWithin(w, r, 10*maxOffline); err != nil {
 		return err
 	}
 	f, _, err := d.Open(r)
@@ -188,10 +188,10 @@ func (d *Room) takeOffline(w http.ResponseWriter, r *http.Request) error {
 			"What people read meanwhile is too long; it can have some 2,000 characters. The form is as it was.", nil,
 		)
 	}
-	if err := d.Of(f).TakeOffline(r.Context(), message); err != nil {
+	if err := d.InForm(f).TakeOffline(r.Context(), message); err != nil {
 		return err
 	}
-	http.Redirect(w, r, frame.Base(f.ID)+"/publish", http.StatusSeeOther)
+	http.Redirect(w, r, layout.Base(f.ID)+"/publish", http.StatusSeeOther)
 	return nil
 }
 
@@ -201,15 +201,15 @@ func (d *Room) putOnline(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	if err := d.Of(f).PutOnline(r.Context()); err != nil {
+	if err := d.InForm(f).PutOnline(r.Context()); err != nil {
 		return err
 	}
-	http.Redirect(w, r, frame.Base(f.ID)+"/publish", http.StatusSeeOther)
+	http.Redirect(w, r, layout.Base(f.ID)+"/publish", http.StatusSeeOther)
 	return nil
 }
 
 func (d *Room) publish(w http.ResponseWriter, r *http.Request) error {
-	if err := frame.Parse(w, r); err != nil {
+	if err := layout.Parse(w, r); err != nil {
 		return err
 	}
 	f, _, err := d.Open(r)
@@ -224,7 +224,7 @@ func (d *Room) publish(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	if frame.Hinders(draft.Remarks) {
+	if layout.Hinders(draft.Remarks) {
 		return d.publishPage(w, r, http.StatusUnprocessableEntity, "", nil)
 	}
 	if r.PostForm.Get("sure") == "" {
@@ -236,7 +236,7 @@ func (d *Room) publish(w http.ResponseWriter, r *http.Request) error {
 			return d.publishPage(w, r, http.StatusConflict, "", stuck)
 		}
 	}
-	_, err = d.Of(f).Publish(r.Context(), version, frame.Member(r.Context()).ID)
+	_, err = d.InForm(f).Publish(r.Context(), version, layout.Member(r.Context()).ID)
 	if errors.Is(err, store.ErrConflict) {
 		return d.publishPage(
 			w, r, http.StatusConflict,
@@ -246,12 +246,12 @@ func (d *Room) publish(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	http.Redirect(w, r, frame.Base(f.ID)+"/publish", http.StatusSeeOther)
+	http.Redirect(w, r, layout.Base(f.ID)+"/publish", http.StatusSeeOther)
 	return nil
 }
 
 // stuck are the errors that are proven of a draft: where somebody can't get past.
-func (d *Room) stuck(ctx context.Context, draft *frame.Draft) (out []string, err error) {
+func (d *Room) stuck(ctx context.Context, draft *layout.Draft) (out []string, err error) {
 	report, err := d.Proven(ctx, draft)
 	if err != nil {
 		return nil, err

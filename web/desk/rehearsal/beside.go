@@ -8,14 +8,14 @@ import (
 
 	"lazo/core/engine"
 	"lazo/store"
-	"lazo/web/desk/frame"
+	"lazo/web/desk/layout"
 	"lazo/web/fill/posted"
 )
 
 // beside is what the live edition makes otherwise of what stands on the bench; nothing
 // where none is live, or nothing was changed since.
 func (d *Room) beside(
-	ctx context.Context, f store.Form, fr frame.Frame, in engine.Input, fields url.Values, out *engine.Outcome,
+	ctx context.Context, f store.Form, fr layout.Header, in engine.Input, fields url.Values, out *engine.Outcome,
 ) ([]engine.Said, error) {
 	if len(fr.Changes) == 0 {
 		return nil, nil
@@ -32,7 +32,7 @@ func (d *Room) beside(
 func (d *Room) fromResponse(
 	ctx context.Context, f store.Form, p *engine.Program, id string,
 ) (note string, fields url.Values, err error) {
-	resp, err := d.Of(f).Response(ctx, id)
+	resp, err := d.InForm(f).Response(ctx, id)
 	if errors.Is(err, store.ErrNotFound) {
 		return "This response is no longer there.", url.Values{}, nil
 	}
@@ -48,8 +48,8 @@ func (d *Room) fromResponse(
 		fields["url."+name] = values
 	}
 	fields.Set("_mode", string(engine.New))
-	fields.Set("_at", resp.ReceivedAt.In(p.Location()).Format(frame.LocalMoment))
+	fields.Set("_at", resp.ReceivedAt.In(p.Location()).Format(layout.LocalMoment))
 	fields.Set("_exact", resp.ReceivedAt.Format(time.RFC3339))
-	sent := resp.ReceivedAt.In(p.Location()).Format(frame.PlainMoment)
+	sent := resp.ReceivedAt.In(p.Location()).Format(layout.PlainMoment)
 	return "Filled as it was sent on " + sent + ", to be tried with this draft.", fields, nil
 }

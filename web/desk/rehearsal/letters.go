@@ -16,19 +16,19 @@ import (
 	"lazo/core/form"
 	"lazo/notify"
 	"lazo/store"
-	"lazo/web/desk/frame"
+	"lazo/web/desk/layout"
 )
 
 // letterPage is a letter of the draft as it arrives, for a kept rehearsal or a response.
 type letterPage struct {
-	frame.Frame
+	layout.Header
 	Name   string
-	Letter *engine.Letter // nil while there is nothing to show it with, or the draft has errors
-	Text   string         // Markdown
-	For    []frame.Option // what it can be shown for
-	Shown  string         // which of them it is
-	Unread bool           // the draft has errors, and no letter can be read
-	At     string         // the letter's row in the manuscript
+	Letter *engine.Letter  // nil while there is nothing to show it with, or the draft has errors
+	Text   string          // Markdown
+	For    []layout.Option // what it can be shown for
+	Shown  string          // which of them it is
+	Unread bool            // the draft has errors, and no letter can be read
+	At     string          // the letter's row in the manuscript
 }
 
 // shownFor is how many responses a letter is offered to be shown for; by its id it is for
@@ -46,7 +46,7 @@ func (d *Room) letter(w http.ResponseWriter, r *http.Request) error {
 	if i < 0 {
 		return store.ErrNotFound
 	}
-	page := letterPage{Frame: fr, Name: frame.LabelOr(def.Messages[i].Name, key), At: author.LetterAt(key),
+	page := letterPage{Header: fr, Name: layout.LabelOr(def.Messages[i].Name, key), At: author.LetterAt(key),
 		Shown: r.URL.Query().Get("for")}
 	draft, err := d.Draft(r.Context(), f)
 	if err != nil {
@@ -65,13 +65,13 @@ func (d *Room) letter(w http.ResponseWriter, r *http.Request) error {
 // showLetter puts the letter on the page for what is asked for, or else for the first that
 // there is.
 func (d *Room) showLetter(ctx context.Context, f store.Form, p *engine.Program, key string, page *letterPage) error {
-	responses, err := d.Of(f).Responses(ctx, 0, shownFor)
+	responses, err := d.InForm(f).Responses(ctx, 0, shownFor)
 	if err != nil {
 		return err
 	}
 	older := func(r store.Response) bool { return r.ID == page.Shown }
 	if page.Shown != "" && !strings.HasPrefix(page.Shown, "rehearsal-") && !slices.ContainsFunc(responses, older) {
-		one, err := d.Of(f).Response(ctx, page.Shown)
+		one, err := d.InForm(f).Response(ctx, page.Shown)
 		switch {
 		case err == nil:
 			responses = append(responses, one)
@@ -79,22 +79,22 @@ func (d *Room) showLetter(ctx context.Context, f store.Form, p *engine.Program, 
 			return err
 		}
 	}
-	kept, err := d.Of(f).Rehearsals(ctx)
+	kept, err := d.InForm(f).Rehearsals(ctx)
 	if err != nil {
 		return err
 	}
 	for _, k := range kept {
 		id := "rehearsal-" + strconv.FormatInt(int64(k.ID), 10)
-		page.For = append(page.For, frame.Option{Value: id, Label: "the rehearsal “" + k.Name + "”"})
+		page.For = append(page.For, layout.Option{Value: id, Label: "the rehearsal “" + k.Name + "”"})
 	}
 	for _, r := range responses {
-		received := r.ReceivedAt.In(p.Location()).Format(frame.PlainMoment)
-		page.For = append(page.For, frame.Option{Value: r.ID, Label: "the response of " + received})
+		received := r.ReceivedAt.In(p.Location()).Format(layout.PlainMoment)
+		page.For = append(page.For, layout.Option{Value: r.ID, Label: "the response of " + received})
 	}
 	if len(page.For) == 0 {
 		return nil
 	}
-	if !slices.ContainsFunc(page.For, func(o frame.Option) bool { return o.Value == page.Shown }) {
+	if !slices.ContainsFunc(page.For, func(o layout.Option) bool { return o.Value == page.Shown }) {
 		page.Shown = page.For[0].Value
 	}
 	out, err := d.outcomeFor(ctx, f, p, page.Shown, kept, responses)

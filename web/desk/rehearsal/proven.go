@@ -14,7 +14,7 @@ import (
 	"lazo/core/engine"
 	"lazo/core/proof"
 	"lazo/store"
-	"lazo/web/desk/frame"
+	"lazo/web/desk/layout"
 	"lazo/web/fill/posted"
 )
 
@@ -52,7 +52,7 @@ func (d *Room) fromProof(
 }
 
 // found is what a proof found under a number; nothing if there is none of it.
-func (d *Room) found(ctx context.Context, f store.Form, draft *frame.Draft, kind string, n int) (shown, error) {
+func (d *Room) found(ctx context.Context, f store.Form, draft *layout.Draft, kind string, n int) (shown, error) {
 	switch kind {
 	case "remark":
 		report, err := d.Proven(ctx, draft)
@@ -96,7 +96,7 @@ func benchFields(p *engine.Program, fl engine.Filling) url.Values {
 		fields["url."+name] = v
 	}
 	fields.Set("_mode", string(engine.New))
-	fields.Set("_at", fl.At.In(p.Location()).Format(frame.LocalMoment))
+	fields.Set("_at", fl.At.In(p.Location()).Format(layout.LocalMoment))
 	fields.Set("_exact", fl.At.Format(time.RFC3339))
 	return fields
 }
@@ -126,7 +126,7 @@ func shortened(name string) string {
 
 // Fillings are what the kept rehearsals of a form are filled with, as if for the first time.
 func (d *Room) Fillings(ctx context.Context, f store.Form, p *engine.Program) ([]engine.Filling, error) {
-	list, err := d.Of(f).Rehearsals(ctx)
+	list, err := d.InForm(f).Rehearsals(ctx)
 	if err != nil {
 		return nil, err
 	}

@@ -16,13 +16,13 @@ import (
 	"github.com/go-chi/chi/v5"
 	"github.com/google/uuid"
 
+	"lazo/cache"
 	"lazo/core/author"
 	"lazo/core/engine"
 	"lazo/core/expr"
 	"lazo/core/form"
-	"lazo/held"
 	"lazo/store"
-	"lazo/web/desk/frame"
+	"lazo/web/desk/layout"
 	"lazo/web/desk/ribbon"
 	"lazo/web/fill"
 	"lazo/web/fill/posted"
@@ -35,18 +35,18 @@ var templates embed.FS
 
 // Room is the screen of that name.
 type Room struct {
-	*frame.Desk
+	*layout.Desk
 	pages *ui.Renderer
-	shown *held.Cache[string, string] // what pages show, by a word of theirs
+	shown *cache.Cache[string, string] // what pages show, by a word of theirs
 }
 
 // shownHeld bounds what is remembered of what pages show, in bytes.
 const shownHeld = 16 << 20
 
 // New returns the room.
-func New(d *frame.Desk) *Room {
-	shown := held.New(shownHeld, func(_, body string) int { return len(body) })
-	return &Room{d, frame.Pages(nil, ribbon.Templates, templates), shown}
+func New(d *layout.Desk) *Room {
+	shown := cache.New(shownHeld, func(_, body string) int { return len(body) })
+	return &Room{d, layout.Pages(nil, ribbon.Templates, templates), shown}
 }
 
 // FormRoutes adds those of one form.
@@ -58,7 +58,7 @@ func (d *Room) FormRoutes(r chi.Router) {
 
 // rehearsalPage is a draft being tried.
 type rehearsalPage struct {
-	frame.Frame
+	layout.Header
 	*fill.View
 	Remarks []form.Remark // that stand in the way
 	Shown   string        // by what it is remembered
@@ -73,7 +73,7 @@ type rehearsalPage struct {
 	NextIn     string
 	Back       string // the moments that the clock stood at before, the last first
 	BackTo     string
-	Priors     []frame.Option
+	Priors     []layout.Option
 	Prior      string
 	Open       string
 	Closed     string // what people read instead, in Markdown, where it is not open
@@ -86,7 +86,7 @@ type rehearsalPage struct {
 	Accepted   bool
 	Note       string // what was just done
 	Onward     onward // from what a proof put here
-	Kept       []Kept
+	Kept       []Saved
 	Name       string // of the kept one that is being shown
 }
 
@@ -108,8 +108,8 @@ type whyRow struct {
 // way is a tie for which the form can be filled both ways.
 type way struct{ Effect, Met, Not string }
 
-// Kept is a rehearsal kept under a name and how it comes out now.
-type Kept struct {
+// Saved is a rehearsal kept under a name and how it comes out now.
+type Saved struct {
 	ID      store.RehearsalID
 	Name    string
 	Differs []string
@@ -148,8 +148,8 @@ func (d *Room) rehearsal(w http.ResponseWriter, r *http.Request) error {
 	}
 	p, remarks := draft.Program, draft.Remarks
 	if p == nil {
-		return d.pages.Page(w, http.StatusOK, frame.TemplateFor(r, "rehearsal"),
-			rehearsalPage{Frame: fr, Remarks: form.Errors(remarks)})
+		return d.pages.Page(w, http.StatusOK, layout.TemplateFor(r, "rehearsal"),
+			rehearsalPage{Header: fr, Remarks: form.Errors(remarks)})
 	}
 	before := fields.Get(shownField)
 	page, err := d.rehearse(r.Context(), f, fr, p, fields)
@@ -176,7 +176,7 @@ func (d *Room) show(w http.ResponseWriter, r *http.Request, page rehearsalPage, 
 	was, known := d.shown.Get(before)
 	d.shown.Add(page.Shown, body)
 	if r.Header.Get("HX-Request") == "" || !known {
-		return d.pages.Page(w, http.StatusOK, frame.TemplateFor(r, "rehearsal"), page)
+		return d.pages.Page(w, http.StatusOK, layout.TemplateFor(r, "rehearsal"), page)
 	}
 	parts, err := ui.Patch(was, body)
 	if err != nil {
@@ -198,12 +198,12 @@ func (d *Room) benchOf(p *engine.Program, fields url.Values) bench {
 	b := bench{posted: fields, params: map[string][]string{}, mode: engine.Mode(fields.Get("_mode")),
 		prior: fields.Get("_prior")}
 	var err error
-	if b.at, err = time.ParseInLocation(frame.LocalMoment, fields.Get("_at"), p.Location()); err != nil {
+	if b.at, err = time.ParseInLocation(layout.LocalMoment, fields.Get("_at"), p.Location()); err != nil {
 		b.at = d.Now().In(p.Location())
 	}
 	// The clock's field shows minutes; where it was put by a button, to the second.
 	if exact, err := time.Parse(time.RFC3339, fields.Get("_exact")); err == nil &&
-		exact.In(p.Location()).Format(frame.LocalMoment) == fields.Get("_at") {
+		exact.In(p.Location()).Format(layout.LocalMoment) == fields.Get("_at") {
 		b.at = exact.In(p.Location())
 	}
 	if at, ok := ribbon.Dragged(fields); ok {
@@ -240,7 +240,7 @@ func places(p *engine.Program, fields url.Values) []benchPlaces {
 		if !it.HasPlaces() {
 			continue
 		}
-		row := benchPlaces{Label: frame.LabelOr(it.Label, it.Key)}
+		row := benchPlaces{Label: layout.LabelOr(it.Label, it.Key)}
 		options := p.Form.Options(it)
 		for i, value := range options.Values {
 			limited := it.Places != nil || i < len(it.Choices) && it.Choices[i].Places != nil
@@ -280,7 +280,7 @@ func (d *Room) input(ctx context.Context, f store.Form, p *engine.Program, b ben
 	if b.mode == engine.New || b.prior == "" {
 		return in, nil
 	}
-	resp, err := d.Of(f).Response(ctx, b.prior)
+	resp, err := d.InForm(f).Response(ctx, b.prior)
 	if errors.Is(err, store.ErrNotFound) {
 		return in, nil
 	}
@@ -297,9 +297,9 @@ func (d *Room) input(ctx context.Context, f store.Form, p *engine.Program, b ben
 
 // rehearse runs the draft on what the bench says, after what was asked for was done.
 func (d *Room) rehearse(
-	ctx context.Context, f store.Form, fr frame.Frame, p *engine.Program, fields url.Values,
+	ctx context.Context, f store.Form, fr layout.Header, p *engine.Program, fields url.Values,
 ) (rehearsalPage, error) {
-	page := rehearsalPage{Frame: fr}
+	page := rehearsalPage{Header: fr}
 	verb, arg, _ := strings.Cut(fields.Get("_do"), ":")
 	var err error
 	switch verb {
@@ -356,7 +356,7 @@ func (d *Room) rehearse(
 	if page.Beside, err = d.beside(ctx, f, fr, in, b.posted, out); err != nil {
 		return page, err
 	}
-	if page.Kept, err = d.RunKept(ctx, f, p); err != nil {
+	if page.Kept, err = d.RunSaved(ctx, f, p); err != nil {
 		return page, err
 	}
 	page.Priors, err = d.priors(ctx, f, p, b)
@@ -385,7 +385,7 @@ func (d *Room) forgetRehearsal(ctx context.Context, f store.Form, id string) err
 	if err != nil {
 		return nil // it is no rehearsal's
 	}
-	return d.Of(f).DeleteRehearsal(ctx, store.RehearsalID(n))
+	return d.InForm(f).DeleteRehearsal(ctx, store.RehearsalID(n))
 }
 
 // show puts the bench on the page: clock, mode and parameters.
@@ -393,13 +393,13 @@ func (p *rehearsalPage) show(program *engine.Program, in engine.Input, b bench, 
 	p.Back = strings.Join(back[:min(len(back), 20)], " ")
 	if len(back) > 0 {
 		if before, err := time.Parse(time.RFC3339, back[0]); err == nil {
-			p.BackTo = before.In(program.Location()).Format(frame.PlainMoment)
+			p.BackTo = before.In(program.Location()).Format(layout.PlainMoment)
 		}
 	}
-	p.At, p.Mode, p.Prior = b.at.Format(frame.LocalMoment), string(b.mode), b.prior
+	p.At, p.Mode, p.Prior = b.at.Format(layout.LocalMoment), string(b.mode), b.prior
 	b.posted.Set("_exact", b.at.Format(time.RFC3339))
 	if next, ok := program.NextChange(in); ok {
-		p.Next, p.NextIn = next.Format(time.RFC3339), next.Format(frame.PlainMoment)
+		p.Next, p.NextIn = next.Format(time.RFC3339), next.Format(layout.PlainMoment)
 	}
 	p.Places = places(program, b.posted)
 	for _, n := range program.ParamNotes(b.params) {
@@ -412,7 +412,7 @@ func (p *rehearsalPage) show(program *engine.Program, in engine.Input, b bench, 
 		if v := b.params[param.Name]; len(v) > 0 {
 			value = v[0]
 		}
-		p.Params = append(p.Params, benchParam{param.Name, frame.LabelOr(param.Label, param.Name), value})
+		p.Params = append(p.Params, benchParam{param.Name, layout.LabelOr(param.Label, param.Name), value})
 	}
 }
 
@@ -420,18 +420,18 @@ func (p *rehearsalPage) show(program *engine.Program, in engine.Input, b bench, 
 func (p rehearsalPage) Exact() string { return p.Posted("_exact") }
 
 // priors are the responses that can be the one before, for revisit and staff.
-func (d *Room) priors(ctx context.Context, f store.Form, p *engine.Program, b bench) ([]frame.Option, error) {
+func (d *Room) priors(ctx context.Context, f store.Form, p *engine.Program, b bench) ([]layout.Option, error) {
 	if b.mode == engine.New {
 		return nil, nil
 	}
-	list, err := d.Of(f).Responses(ctx, 0, priorsShown)
+	list, err := d.InForm(f).Responses(ctx, 0, priorsShown)
 	if err != nil {
 		return nil, err
 	}
-	var out []frame.Option
+	var out []layout.Option
 	for _, r := range list {
-		out = append(out, frame.Option{Value: r.ID,
-			Label: "received " + r.ReceivedAt.In(p.Location()).Format(frame.PlainMoment)})
+		out = append(out, layout.Option{Value: r.ID,
+			Label: "received " + r.ReceivedAt.In(p.Location()).Format(layout.PlainMoment)})
 	}
 	return out, nil
 }
@@ -498,7 +498,7 @@ func (d *Room) saveRehearsal(
 	if err != nil {
 		return "", err
 	}
-	err = d.Of(f).SaveRehearsal(
+	err = d.InForm(f).SaveRehearsal(
 		ctx, store.Rehearsal{Name: name, Filling: filling, Expected: expected},
 	)
 	return "“" + name + "” is kept with what comes of it now. It runs again whenever the form is published.", err
@@ -509,7 +509,7 @@ func (d *Room) saveRehearsal(
 func (d *Room) loadRehearsal(
 	ctx context.Context, f store.Form, p *engine.Program, id string, sent url.Values,
 ) (name string, fields url.Values, err error) {
-	list, err := d.Of(f).Rehearsals(ctx)
+	list, err := d.InForm(f).Rehearsals(ctx)
 	if err != nil {
 		return "", sent, err
 	}
@@ -527,22 +527,22 @@ func (d *Room) loadRehearsal(
 		}
 		fields.Set("_mode", string(saved.Mode))
 		fields.Set("_prior", saved.Prior)
-		fields.Set("_at", saved.At.In(p.Location()).Format(frame.LocalMoment))
+		fields.Set("_at", saved.At.In(p.Location()).Format(layout.LocalMoment))
 		fields.Set("_exact", saved.At.Format(time.RFC3339))
 		return r.Name, fields, nil
 	}
 	return "", sent, nil
 }
 
-// RunKept runs every rehearsal that is kept of a form.
-func (d *Room) RunKept(ctx context.Context, f store.Form, p *engine.Program) ([]Kept, error) {
-	list, err := d.Of(f).Rehearsals(ctx)
+// RunSaved runs every rehearsal that is kept of a form.
+func (d *Room) RunSaved(ctx context.Context, f store.Form, p *engine.Program) ([]Saved, error) {
+	list, err := d.InForm(f).Rehearsals(ctx)
 	if err != nil {
 		return nil, err
 	}
-	var out []Kept
+	var out []Saved
 	for _, r := range list {
-		k := Kept{ID: r.ID, Name: r.Name}
+		k := Saved{ID: r.ID, Name: r.Name}
 		var saved savedFilling
 		var expected engine.Expectation
 		if json.Unmarshal(r.Filling, &saved) != nil || json.Unmarshal(r.Expected, &expected) != nil {

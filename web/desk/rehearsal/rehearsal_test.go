@@ -65,7 +65,7 @@ func TestTheBenchSetsWhatIsTaken(t *testing.T) {
 func TestWhatWouldGoOutIsRehearsed(t *testing.T) {
 	v := desktest.Visit(t, `{"key": "length", "type": "number", "label": "Length"}`)
 	ctx := context.Background()
-	_, err := v.In().Edit(ctx, v.Form.DraftVersion, v.Member(), form.SetProperty("", "messages", []form.Message{{
+	_, err := v.InForm().Edit(ctx, v.Form.DraftVersion, v.Member(), form.SetProperty("", "messages", []form.Message{{
 		Key: "long", When: "length >= 12", To: []string{"harbour@pedralta.example"}, Subject: "Mooring for {length} metres",
 		ReplyTo: "office@pedralta.example", Attach: []string{"response"}, Name: "Tell the harbour master",
 		Body: "It is **{length}** metres long.\n\n{when length > 20}\n\nVery long.\n\n{end}"}}))
@@ -89,9 +89,9 @@ func TestWhatWouldGoOutIsRehearsed(t *testing.T) {
 func TestALetterIsShownForAnyResponse(t *testing.T) {
 	v, ids := desktest.Entries(t)
 	ctx := context.Background()
-	draft, err := v.In().Get(ctx)
+	draft, err := v.InForm().Get(ctx)
 	require.NoError(t, err)
-	_, err = v.In().Edit(ctx, draft.DraftVersion, v.Member(), form.SetProperty("", "messages", []form.Message{
+	_, err = v.InForm().Edit(ctx, draft.DraftVersion, v.Member(), form.SetProperty("", "messages", []form.Message{
 		{
 			Key: "long", Name: "Tell the harbour", When: "length >= 12", To: []string{"harbour@pedralta.example"},
 			Subject: "{length} metres",
@@ -117,7 +117,7 @@ func TestALetterIsShownForAnyResponse(t *testing.T) {
 // What people meet while the form is not open is shown as they would read it.
 func TestAClosedFormIsRehearsedAsItIsMet(t *testing.T) {
 	v := desktest.Visit(t, items)
-	_, err := v.In().Edit(context.Background(), v.Form.DraftVersion, v.Member(),
+	_, err := v.InForm().Edit(context.Background(), v.Form.DraftVersion, v.Member(),
 		form.SetProperty("", "opening", form.Opening{Until: "2020-01-01T12:00", After: "Come **next year**."}))
 	require.NoError(t, err)
 	v.Try([]desktest.Case{

@@ -12,7 +12,7 @@ import (
 	"lazo/core/engine"
 	"lazo/core/form"
 	"lazo/store"
-	"lazo/web/desk/frame"
+	"lazo/web/desk/layout"
 	"lazo/web/desk/responses"
 	"lazo/web/fill"
 	"lazo/web/fill/posted"
@@ -21,7 +21,7 @@ import (
 // changePage is a response that the office changes, or takes down for somebody, in the
 // form's own controls.
 type changePage struct {
-	frame.Frame
+	layout.Header
 	*fill.View
 	Response string // "" for a new one
 	Heading  string
@@ -52,7 +52,7 @@ func (d *Room) change(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	res, err := d.Of(l.Form).ResponseWithVersions(r.Context(), chi.URLParam(r, "response"))
+	res, err := d.InForm(l.Form).ResponseWithVersions(r.Context(), chi.URLParam(r, "response"))
 	if err != nil {
 		return err
 	}
@@ -60,8 +60,8 @@ func (d *Room) change(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	to := frame.Base(l.Form.ID) + "/responses/" + res.ID
-	page := &changePage{Frame: l.Frame, Response: res.ID, Heading: "Change what was sent", Edition: res.Edition,
+	to := layout.Base(l.Form.ID) + "/responses/" + res.ID
+	page := &changePage{Header: l.Frame, Response: res.ID, Heading: "Change what was sent", Edition: res.Edition,
 		Action: to + "/change",
 		Back:   to, Since: res.Stamp()}
 	if s := fields.Get(sinceField); s != "" {
@@ -72,7 +72,7 @@ func (d *Room) change(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	uploads, err := d.Of(l.Form).UploadsOf(r.Context(), res.Filling)
+	uploads, err := d.InForm(l.Form).UploadsOf(r.Context(), res.Filling)
 	if err != nil {
 		return err
 	}
@@ -81,8 +81,8 @@ func (d *Room) change(w http.ResponseWriter, r *http.Request) error {
 	if stored == nil {
 		return d.showChange(w, r, page)
 	}
-	by := frame.Member(r.Context()).ID
-	got, err := d.Of(l.Form).Amend(r.Context(), res.ID, &by, l.Now, func(now store.Response) (store.Response, error) {
+	by := layout.Member(r.Context()).ID
+	got, err := d.InForm(l.Form).Amend(r.Context(), res.ID, &by, l.Now, func(now store.Response) (store.Response, error) {
 		if now.Stamp() != page.Since {
 			stored, page.Clashes, err = merged(p, in, before, stored, now, since, out, fields, page)
 			if err != nil {
@@ -162,8 +162,8 @@ func (d *Room) takeDown(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	base := frame.Base(l.Form.ID) + "/responses"
-	page := &changePage{Frame: l.Frame, Heading: "Take a response down", Edition: edition, Action: base + "/new",
+	base := layout.Base(l.Form.ID) + "/responses"
+	page := &changePage{Header: l.Frame, Heading: "Take a response down", Edition: edition, Action: base + "/new",
 		Back: base}
 	if page.Since = fields.Get(sinceField); uuid.Validate(page.Since) != nil {
 		page.Since = uuid.NewString() // of the filling, so that a doubled click stores one
@@ -172,7 +172,7 @@ func (d *Room) takeDown(w http.ResponseWriter, r *http.Request) error {
 	if stored == nil {
 		return d.showChange(w, r, page)
 	}
-	by := frame.Member(r.Context()).ID
+	by := layout.Member(r.Context()).ID
 	taken := store.Response{
 		WorkspaceID: l.Form.WorkspaceID, FormID: l.Form.ID, Edition: edition, Answers: stored.Answers, Labels: stored.Labels,
 		Takes: stored.Takes, ReceivedAt: l.Now, Filling: page.Since, TakenBy: &by, Overridden: page.Problems,
@@ -184,7 +184,7 @@ func (d *Room) takeDown(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	res, err := d.Of(l.Form).ResponseOf(r.Context(), page.Since)
+	res, err := d.InForm(l.Form).ResponseOf(r.Context(), page.Since)
 	if err != nil || got != store.Received && got != store.SentBefore {
 		return errors.Join(err, store.ErrConflict)
 	}
@@ -250,5 +250,5 @@ func (d *Room) showChange(w http.ResponseWriter, r *http.Request, page *changePa
 	if len(page.Problems) > 0 {
 		status = http.StatusUnprocessableEntity
 	}
-	return d.pages.Page(w, status, frame.TemplateFor(r, "change"), page)
+	return d.pages.Page(w, status, layout.TemplateFor(r, "change"), page)
 }

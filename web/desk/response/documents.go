@@ -11,13 +11,13 @@ import (
 
 	"lazo/notify"
 	"lazo/notify/paper"
-	"lazo/web/desk/frame"
+	"lazo/web/desk/layout"
 	"lazo/web/desk/responses"
 )
 
 // documentPage is documents to be printed by the browser.
 type documentPage struct {
-	frame.Frame
+	layout.Header
 	Documents []notify.Document
 	Unshown   string // why there is no PDF
 	Back      string
@@ -28,13 +28,13 @@ func (d *Room) documentOf(r *http.Request) (documentPage, error) {
 	if err != nil {
 		return documentPage{}, err
 	}
-	res, err := d.Of(l.Form).Response(r.Context(), chi.URLParam(r, "response"))
+	res, err := d.InForm(l.Form).Response(r.Context(), chi.URLParam(r, "response"))
 	if err != nil {
 		return documentPage{}, err
 	}
 	one, err := notify.DocumentOf(l.Lens.Program, res, chi.URLParam(r, "document"))
-	return documentPage{Frame: l.Frame, Documents: []notify.Document{one},
-		Back: frame.Base(l.Form.ID) + "/responses/" + res.ID}, err
+	return documentPage{Header: l.Frame, Documents: []notify.Document{one},
+		Back: layout.Base(l.Form.ID) + "/responses/" + res.ID}, err
 }
 
 // document is a document of the live edition for a response, as a page.

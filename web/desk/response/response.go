@@ -14,9 +14,9 @@ import (
 	"lazo/core/form"
 	"lazo/core/text"
 	"lazo/core/view"
-	"lazo/personal"
+	"lazo/privacy"
 	"lazo/store"
-	"lazo/web/desk/frame"
+	"lazo/web/desk/layout"
 	"lazo/web/desk/outbox"
 	"lazo/web/desk/responses"
 	"lazo/web/fill"
@@ -25,7 +25,7 @@ import (
 
 // Sheet is a response as it was asked.
 type Sheet struct {
-	frame.Frame
+	layout.Header
 	*fill.View
 	Response   string
 	Received   string
@@ -44,7 +44,7 @@ type Sheet struct {
 	ConfirmBy  string          // until when its address is to be confirmed, "" if it is not
 	Letters    []engine.Letter // as the form as it is now would send them at receipt
 	Outbox     []outbox.Line   // what went out of it, or is to
-	Documents  []frame.Option  // of the form, by their keys
+	Documents  []layout.Option // of the form, by their keys
 	Now        []string        // what the form as it is now would ask besides
 	Before     string          // the address of the response before it in the view
 	After      string
@@ -88,19 +88,19 @@ func (d *Room) response(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (d *Room) page(r *http.Request, l *responses.Looking, id string) (*Sheet, error) {
-	res, err := d.Of(l.Form).ResponseWithVersions(r.Context(), id)
+	res, err := d.InForm(l.Form).ResponseWithVersions(r.Context(), id)
 	if err != nil {
 		return nil, err
 	}
-	page := &Sheet{Frame: l.Frame, Response: res.ID, Taken: res.TakenBy != nil, Overridden: res.Overridden,
+	page := &Sheet{Header: l.Frame, Response: res.ID, Taken: res.TakenBy != nil, Overridden: res.Overridden,
 		Back:      l.Address(""),
 		Withdrawn: res.WithdrawnAt != nil, Mask: l.Mask}
 	zone := l.Lens.Syms.Zone
 	if res.ConfirmBy != nil {
 		page.Anew = res.ConfirmedAt != nil
-		page.ConfirmBy = res.ConfirmBy.In(zone).Format(frame.PlainMoment)
+		page.ConfirmBy = res.ConfirmBy.In(zone).Format(layout.PlainMoment)
 	}
-	page.Received = res.ReceivedAt.In(zone).Format(frame.PlainMoment)
+	page.Received = res.ReceivedAt.In(zone).Format(layout.PlainMoment)
 	if err := d.history(r, l, page, res); err != nil {
 		return nil, err
 	}
@@ -127,7 +127,7 @@ func (d *Room) page(r *http.Request, l *responses.Looking, id string) (*Sheet, e
 	for _, param := range p.Form.Parameters {
 		if v := l.Mask.Parameters(res.Parameters)[param.Name]; len(v) > 0 {
 			page.Params = append(page.Params,
-				parameter{param.Name, frame.LabelOr(param.Label, param.Name), strings.Join(v, ", ")})
+				parameter{param.Name, layout.LabelOr(param.Label, param.Name), strings.Join(v, ", ")})
 		}
 	}
 	page.Link = l.Fact(res, "link")
@@ -141,12 +141,12 @@ func (d *Room) page(r *http.Request, l *responses.Looking, id string) (*Sheet, e
 		d.staffFields(page, l, p, now)
 	}
 	for _, doc := range l.Def.Documents {
-		page.Documents = append(page.Documents, frame.Option{Value: doc.Key, Label: text.Name(doc.Name)})
+		page.Documents = append(page.Documents, layout.Option{Value: doc.Key, Label: text.Name(doc.Name)})
 	}
 	if page.Outbox, err = d.outbox(r.Context(), l, res.ID); err != nil {
 		return nil, err
 	}
-	page.Before, page.After, err = d.Of(l.Form).Neighbours(r.Context(), l.Look(), res.ID)
+	page.Before, page.After, err = d.InForm(l.Form).Neighbours(r.Context(), l.Look(), res.ID)
 	if page.Before != "" {
 		page.Before = l.Address("/" + page.Before)
 	}
@@ -161,10 +161,10 @@ const mostLetters = 30
 
 // outbox is what went out of a response, or is to, the newest first.
 func (d *Room) outbox(ctx context.Context, l *responses.Looking, id string) (lines []outbox.Line, err error) {
-	letters, err := d.Store.In(l.Form.WorkspaceID).Letters(ctx,
+	letters, err := d.Store.InWorkspace(l.Form.WorkspaceID).Letters(ctx,
 		store.Outbox{Form: l.Form.ID, Response: id, Limit: mostLetters})
 	for _, one := range letters {
-		lines = append(lines, outbox.LineOf(one, d.Office.Sends(), l.Now, frame.Base(l.Form.ID)+"/responses/"+id))
+		lines = append(lines, outbox.LineOf(one, d.Office.Sends(), l.Now, layout.Base(l.Form.ID)+"/responses/"+id))
 	}
 	return lines, err
 }
@@ -228,7 +228,7 @@ func (d *Room) history(r *http.Request, l *responses.Looking, page *Sheet, res s
 		if res.WithdrawnBy != nil {
 			by = "by the office"
 		}
-		when := res.WithdrawnAt.In(zone).Format(frame.PlainMoment)
+		when := res.WithdrawnAt.In(zone).Format(layout.PlainMoment)
 		page.History = append(page.History, state{When: when, Words: "Withdrawn " + by, Still: true})
 	}
 	for _, v := range res.Versions { // the newest first; each says what ended it
@@ -236,11 +236,11 @@ func (d *Room) history(r *http.Request, l *responses.Looking, page *Sheet, res s
 		if err != nil {
 			return err
 		}
-		was, err := l.Mask.Without(v.Answers)
+		was, err := l.Mask.WithoutMasked(v.Answers)
 		if err != nil {
 			return err
 		}
-		is, err := l.Mask.Without(after)
+		is, err := l.Mask.WithoutMasked(after)
 		if err != nil {
 			return err
 		}
@@ -250,10 +250,10 @@ func (d *Room) history(r *http.Request, l *responses.Looking, page *Sheet, res s
 		}
 		by := "its respondent"
 		if v.ByOffice {
-			by = frame.LabelOr(v.Member, "someone of the office who has left")
+			by = layout.LabelOr(v.Member, "someone of the office who has left")
 		}
 		page.History = append(page.History, state{
-			Version: version, Before: v.Number, When: v.KeptAt.In(zone).Format(frame.PlainMoment), Words: "Changed by " + by,
+			Version: version, Before: v.Number, When: v.KeptAt.In(zone).Format(layout.PlainMoment), Words: "Changed by " + by,
 			Changes: changes,
 			Shown:   shown == strconv.Itoa(version) || shown == "" && version == 0,
 		})
@@ -267,7 +267,7 @@ func (d *Room) history(r *http.Request, l *responses.Looking, page *Sheet, res s
 		words = "Taken down by the office"
 	}
 	page.History = append(page.History, state{
-		Version: version, When: res.ReceivedAt.In(zone).Format(frame.PlainMoment), Words: words,
+		Version: version, When: res.ReceivedAt.In(zone).Format(layout.PlainMoment), Words: words,
 		Shown: shown == strconv.Itoa(version) || shown == "" && version == 0,
 	})
 	return nil
@@ -366,7 +366,7 @@ func (d *Room) upload(r *http.Request) (store.Upload, error) {
 	if err != nil {
 		return store.Upload{}, err
 	}
-	u, err := d.Of(l.Form).UploadOfResponse(r.Context(), chi.URLParam(r, "response"), chi.URLParam(r, "upload"))
+	u, err := d.InForm(l.Form).UploadOfResponse(r.Context(), chi.URLParam(r, "response"), chi.URLParam(r, "upload"))
 	if err == nil && l.Mask[u.Item] {
 		err = store.ErrNotFound
 	}
@@ -375,25 +375,25 @@ func (d *Room) upload(r *http.Request) (store.Upload, error) {
 
 // deleteResponse deletes a response with its files, once that was confirmed.
 func (d *Room) deleteResponse(w http.ResponseWriter, r *http.Request) error {
-	if err := frame.Parse(w, r); err != nil {
+	if err := layout.Parse(w, r); err != nil {
 		return err
 	}
 	f, _, err := d.Open(r)
 	if err != nil {
 		return err
 	}
-	res, err := d.Of(f).Response(r.Context(), chi.URLParam(r, "response"))
+	res, err := d.InForm(f).Response(r.Context(), chi.URLParam(r, "response"))
 	if err != nil {
 		return err
 	}
 	if r.PostForm.Get("sure") == "" {
-		http.Redirect(w, r, frame.Base(f.ID)+"/responses/"+res.ID, http.StatusSeeOther)
+		http.Redirect(w, r, layout.Base(f.ID)+"/responses/"+res.ID, http.StatusSeeOther)
 		return nil
 	}
-	if err := personal.Erase(r.Context(), d.Store, d.Programs, f, res, d.Now()); err != nil {
+	if err := privacy.Erase(r.Context(), d.Store, d.Programs, f, res, d.Now()); err != nil {
 		return err
 	}
-	http.Redirect(w, r, frame.Base(f.ID)+"/responses", http.StatusSeeOther)
+	http.Redirect(w, r, layout.Base(f.ID)+"/responses", http.StatusSeeOther)
 	return nil
 }
 
@@ -403,11 +403,11 @@ func (d *Room) withdraw(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	id, by := chi.URLParam(r, "response"), frame.Member(r.Context()).ID
-	if err := d.Of(f).Withdraw(r.Context(), id, &by, d.Now()); err != nil {
+	id, by := chi.URLParam(r, "response"), layout.Member(r.Context()).ID
+	if err := d.InForm(f).Withdraw(r.Context(), id, &by, d.Now()); err != nil {
 		return err
 	}
-	http.Redirect(w, r, frame.Base(f.ID)+"/responses/"+id, http.StatusSeeOther)
+	http.Redirect(w, r, layout.Base(f.ID)+"/responses/"+id, http.StatusSeeOther)
 	return nil
 }
 
@@ -419,7 +419,7 @@ func (d *Room) confirm(w http.ResponseWriter, r *http.Request) error {
 	}
 	id := chi.URLParam(r, "response")
 	whichever := func(store.Response) bool { return true }
-	done, err := d.Of(l.Form).Confirm(r.Context(), id, l.Now, whichever,
+	done, err := d.InForm(l.Form).Confirm(r.Context(), id, l.Now, whichever,
 		func(before []byte, now store.Response) ([]store.Letter, error) {
 			return l.Confirmed(r.Context(), d.Desk, before, now)
 		})
@@ -429,7 +429,7 @@ func (d *Room) confirm(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	http.Redirect(w, r, frame.Base(l.Form.ID)+"/responses/"+id, http.StatusSeeOther)
+	http.Redirect(w, r, layout.Base(l.Form.ID)+"/responses/"+id, http.StatusSeeOther)
 	return nil
 }
 
@@ -443,19 +443,19 @@ func (d *Room) reinstate(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	id := chi.URLParam(r, "response")
-	got, err := d.Of(f).Reinstate(r.Context(), id)
+	got, err := d.InForm(f).Reinstate(r.Context(), id)
 	switch {
 	case err != nil:
 		return err
 	case got == store.NoPlaces:
 		return placesTaken
 	}
-	http.Redirect(w, r, frame.Base(f.ID)+"/responses/"+id, http.StatusSeeOther)
+	http.Redirect(w, r, layout.Base(f.ID)+"/responses/"+id, http.StatusSeeOther)
 	return nil
 }
 
 // Printed is a response as a sheet to print.
-func Printed(ctx context.Context, d *frame.Desk, l *responses.Looking, res store.Response) (*Sheet, error) {
+func Printed(ctx context.Context, d *layout.Desk, l *responses.Looking, res store.Response) (*Sheet, error) {
 	p, err := d.Programs.Get(ctx, l.Form.EditionID(res.Edition))
 	if err != nil {
 		return nil, err
@@ -465,9 +465,9 @@ func Printed(ctx context.Context, d *frame.Desk, l *responses.Looking, res store
 		return nil, err
 	}
 	out := stands(l, p, res, answers)
-	sheet := &Sheet{Frame: l.Frame, Mask: l.Mask, Response: res.ID, Edition: res.Edition,
+	sheet := &Sheet{Header: l.Frame, Mask: l.Mask, Response: res.ID, Edition: res.Edition,
 		View:     fill.Build(p, out, nil, "", fill.Unjudged),
-		Received: res.ReceivedAt.In(l.Lens.Syms.Zone).Format(frame.PlainMoment)}
+		Received: res.ReceivedAt.In(l.Lens.Syms.Zone).Format(layout.PlainMoment)}
 	asTheyRead(sheet.View, answers, readable(l, p, res.Labels))
 	return sheet, nil
 }

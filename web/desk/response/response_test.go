@@ -82,7 +82,7 @@ func TestAResponseIsCorrected(t *testing.T) {
 		{Name: "by the office", Path: "responses?when=" + url.QueryEscape(`response.by = "office"`), Says: []string{"Dora"},
 			SaysNot: []string{"Ciro"}},
 	})
-	n, err := v.In().CountResponses(context.Background())
+	n, err := v.InForm().CountResponses(context.Background())
 	require.NoError(t, err)
 	assert.Equal(t, 4, n)
 }
@@ -154,7 +154,7 @@ func TestPicturesAreDrawnAnew(t *testing.T) {
 			Answers: []byte(`{"hull": {"id": "` + good + `", "name": "hull.png"}}`), ReceivedAt: time.Now(),
 			Uploads: []string{good, bad}})
 	require.NoError(t, err)
-	res, err := v.In().ResponseOf(ctx, filling)
+	res, err := v.InForm().ResponseOf(ctx, filling)
 	require.NoError(t, err)
 	one := "responses/" + res.ID
 	v.Try([]desktest.Case{
@@ -173,13 +173,13 @@ func TestWhatWouldBeAskedNow(t *testing.T) {
 	v, ids := desktest.Entries(t)
 	_, page := v.Get(v.Base + "/responses/" + ids["Ana"])
 	assert.NotContains(t, page, "would also be asked")
-	f, err := v.In().Get(context.Background())
+	f, err := v.InForm().Get(context.Background())
 	require.NoError(t, err)
-	f, err = v.In().Edit(context.Background(), f.DraftVersion, v.Member(),
+	f, err = v.InForm().Edit(context.Background(), f.DraftVersion, v.Member(),
 		form.Edit{Op: form.AddItem, Into: "s", Item: &form.Item{
 			Key: "cox", Type: form.Text, Label: "Who steers?", Shown: form.When(`boat = "eight"`)}})
 	require.NoError(t, err)
-	_, err = v.In().Publish(context.Background(), f.DraftVersion, v.Member())
+	_, err = v.InForm().Publish(context.Background(), f.DraftVersion, v.Member())
 	require.NoError(t, err)
 	_, page = v.Get(v.Base + "/responses/" + ids["Ana"])
 	assert.Contains(t, page, "would also be asked")
@@ -209,7 +209,7 @@ func TestAResponseIsWithdrawn(t *testing.T) {
 	}
 	require.Equal(t, store.Received, take("Ana"))
 	require.Equal(t, store.NoPlaces, take("Bo"))
-	list, err := v.In().Responses(ctx, 0, 9)
+	list, err := v.InForm().Responses(ctx, 0, 9)
 	require.NoError(t, err)
 	id := list[0].ID
 	to := v.Base + "/responses/" + id
@@ -217,7 +217,7 @@ func TestAResponseIsWithdrawn(t *testing.T) {
 	assert.Contains(t, page, "This response was withdrawn")
 	assert.Contains(t, page, "Withdrawn by the office")
 	assert.NotContains(t, page, "Change the answers")
-	n, err := v.In().CountResponses(ctx)
+	n, err := v.InForm().CountResponses(ctx)
 	require.NoError(t, err)
 	assert.Zero(t, n)
 	_, page = v.Get(v.Base + "/responses")
@@ -239,9 +239,9 @@ func TestAResponseIsWithdrawn(t *testing.T) {
 	status, page = v.Post(to+"/reinstate", nil)
 	assert.Equal(t, 409, status)
 	assert.Contains(t, page, "Its places are taken by now")
-	newest, err := v.In().Responses(ctx, 0, 1)
+	newest, err := v.InForm().Responses(ctx, 0, 1)
 	require.NoError(t, err)
-	require.NoError(t, v.In().DeleteResponse(ctx, newest[0].ID))
+	require.NoError(t, v.InForm().DeleteResponse(ctx, newest[0].ID))
 	_, page = v.Post(to+"/reinstate", nil)
 	assert.Contains(t, page, "Change the answers")
 	require.Equal(t, store.NoPlaces, take("Ciro"), "it has its place again")
@@ -254,7 +254,7 @@ func TestTheLettersOfAResponse(t *testing.T) {
 	one := v.Base + "/responses/" + ids["Ana"]
 	_, page := v.Get(one)
 	assert.NotContains(t, page, "What the form as it is now would send")
-	draft, err := v.In().Edit(ctx, v.Form.DraftVersion, v.Member(), form.SetProperty("", "messages", []form.Message{
+	draft, err := v.InForm().Edit(ctx, v.Form.DraftVersion, v.Member(), form.SetProperty("", "messages", []form.Message{
 		{
 			Key: "long", Name: "Tell the harbour", When: "length >= 12", To: []string{"harbour@pedralta.example"},
 			Subject: "{length} metres",
@@ -265,7 +265,7 @@ func TestTheLettersOfAResponse(t *testing.T) {
 			Body: "y",
 		}}))
 	require.NoError(t, err)
-	_, err = v.In().Publish(ctx, draft.DraftVersion, v.Member())
+	_, err = v.InForm().Publish(ctx, draft.DraftVersion, v.Member())
 	require.NoError(t, err)
 	_, page = v.Get(one)
 	assert.Contains(t, page, "What the form as it is now would send")

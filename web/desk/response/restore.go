@@ -10,7 +10,7 @@ import (
 
 	"lazo/core/engine"
 	"lazo/store"
-	"lazo/web/desk/frame"
+	"lazo/web/desk/layout"
 	"lazo/web/desk/responses"
 	"lazo/web/ui"
 )
@@ -68,14 +68,14 @@ func (d *Room) goBack(
 	w http.ResponseWriter, r *http.Request,
 	from func(now *store.Response, v store.ResponseVersion, after []byte) (engine.Input, *engine.Program, error),
 ) error {
-	if err := frame.Parse(w, r); err != nil {
+	if err := layout.Parse(w, r); err != nil {
 		return err
 	}
 	l, err := responses.Read(d.Desk, r)
 	if err != nil {
 		return err
 	}
-	in := d.Of(l.Form)
+	in := d.InForm(l.Form)
 	res, err := in.ResponseWithVersions(r.Context(), chi.URLParam(r, "response"))
 	if err != nil {
 		return err
@@ -84,7 +84,7 @@ func (d *Room) goBack(
 	if !ok {
 		return store.ErrNotFound
 	}
-	by := frame.Member(r.Context()).ID
+	by := layout.Member(r.Context()).ID
 	got, err := in.Amend(r.Context(), res.ID, &by, l.Now, func(now store.Response) (store.Response, error) {
 		if now.Stamp() != res.Stamp() { // somebody was quicker; the page is to be looked at again
 			return now, errMet
@@ -123,7 +123,7 @@ func (d *Room) goBack(
 		return ui.Refusal{Status: http.StatusConflict, Title: "This can’t be changed",
 			Text: "The response was withdrawn, or changed too often. Nothing was done."}
 	}
-	http.Redirect(w, r, frame.Base(l.Form.ID)+"/responses/"+res.ID, http.StatusSeeOther)
+	http.Redirect(w, r, layout.Base(l.Form.ID)+"/responses/"+res.ID, http.StatusSeeOther)
 	return nil
 }
 

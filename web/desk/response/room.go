@@ -7,7 +7,7 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
-	"lazo/web/desk/frame"
+	"lazo/web/desk/layout"
 	"lazo/web/desk/responses"
 	"lazo/web/ui"
 )
@@ -19,12 +19,12 @@ var Templates embed.FS
 
 // Room is the screen of that name.
 type Room struct {
-	*frame.Desk
+	*layout.Desk
 	pages *ui.Renderer
 }
 
 // New returns the room.
-func New(d *frame.Desk) *Room { return &Room{d, frame.Pages(Funcs, responses.Templates, Templates)} }
+func New(d *layout.Desk) *Room { return &Room{d, layout.Pages(Funcs, responses.Templates, Templates)} }
 
 // FormRoutes adds those of one form.
 func (d *Room) FormRoutes(r chi.Router) {

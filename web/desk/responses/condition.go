@@ -9,7 +9,7 @@ import (
 
 	"lazo/core/author"
 	"lazo/core/expr"
-	"lazo/web/desk/frame"
+	"lazo/web/desk/layout"
 	"lazo/web/desk/margin"
 )
 
@@ -18,7 +18,7 @@ import (
 type part struct {
 	Path     string
 	Join     string // of a group
-	Joins    []frame.Option
+	Joins    []layout.Option
 	RowsOf   string // of a group by rows: the section's label
 	Parts    []*part
 	Clause   *margin.Clause
@@ -28,11 +28,11 @@ type part struct {
 }
 
 var (
-	joins = []frame.Option{
+	joins = []layout.Option{
 		{Value: expr.AllOf, Label: "all of these"}, {Value: expr.AnyOf, Label: "any of these"},
 		{Value: expr.NoneOf, Label: "none of these"},
 	}
-	rowJoins = []frame.Option{{Value: expr.AnyRow, Label: "in at least one row of"},
+	rowJoins = []layout.Option{{Value: expr.AnyRow, Label: "in at least one row of"},
 		{Value: expr.EveryRow, Label: "in every row of"}}
 )
 
@@ -145,7 +145,7 @@ func (l *Looking) take(p *expr.Passage, path string, syms *expr.Symbols, q url.V
 	if g := syms.Groups[p.Of]; g != nil {
 		options, syms = rowJoins, syms.InRow(g)
 	}
-	if join := q.Get("join" + path); slices.ContainsFunc(options, func(o frame.Option) bool { return o.Value == join }) {
+	if join := q.Get("join" + path); slices.ContainsFunc(options, func(o layout.Option) bool { return o.Value == join }) {
 		p.Join = join
 	}
 	for i, kid := range p.Parts {

@@ -16,7 +16,7 @@ import (
 	"lazo/core/view"
 	"lazo/notify"
 	"lazo/store"
-	"lazo/web/desk/frame"
+	"lazo/web/desk/layout"
 )
 
 // Looking is a request that looks at a form's responses: by which view, with what of it
@@ -24,7 +24,7 @@ import (
 type Looking struct {
 	Form  store.Form
 	Def   *form.Form // what is live, or else the draft
-	Frame frame.Frame
+	Frame layout.Header
 	Lens  *view.Lens
 	Mask  view.Mask // what a reader is not shown
 	Views []store.SavedView
@@ -54,7 +54,7 @@ const (
 
 // Read reads how the address of a request looks at responses; not found if there is no
 // such form, or no such view.
-func Read(d *frame.Desk, r *http.Request) (*Looking, error) {
+func Read(d *layout.Desk, r *http.Request) (*Looking, error) {
 	f, def, fr, err := d.OpenTab(r, "responses")
 	if err != nil {
 		return nil, err
@@ -71,8 +71,8 @@ func Read(d *frame.Desk, r *http.Request) (*Looking, error) {
 		l.Lens, l.Mask = l.Lens.Masked(was...)
 	}
 	l.Def = l.Lens.Program.Form
-	member := frame.Member(r.Context()).ID
-	if l.Views, err = d.Of(f).Views(r.Context(), member); err != nil {
+	member := layout.Member(r.Context()).ID
+	if l.Views, err = d.InForm(f).Views(r.Context(), member); err != nil {
 		return nil, err
 	}
 	q := r.URL.Query()
@@ -98,13 +98,13 @@ func Read(d *frame.Desk, r *http.Request) (*Looking, error) {
 
 // Follow gives a response, as the office has it stored, what follows from it: from its
 // receipt if before is nil, or from its change from the answers before.
-func (l *Looking) Follow(ctx context.Context, d *frame.Desk, before []byte, next *store.Response) error {
+func (l *Looking) Follow(ctx context.Context, d *layout.Desk, before []byte, next *store.Response) error {
 	return notify.Follow(ctx, d.Programs, l.sends(next.Edition), before, next, l.Now, engine.Staff)
 }
 
 // Confirmed are the letters of a response whose address is confirmed now.
 func (l *Looking) Confirmed(
-	ctx context.Context, d *frame.Desk, before []byte, now store.Response,
+	ctx context.Context, d *layout.Desk, before []byte, now store.Response,
 ) ([]store.Letter, error) {
 	return notify.Confirmed(ctx, d.Programs, l.sends(now.Edition), before, now, l.Now, engine.Staff)
 }
@@ -164,8 +164,8 @@ func moved(columns []string, key string, by int) []string {
 }
 
 // flowsOf are how answers flow in each of a form's editions.
-func flowsOf(d *frame.Desk, ctx context.Context, f store.Form) (out []form.Flow, err error) {
-	last, err := d.Of(f).LastEdition(ctx)
+func flowsOf(d *layout.Desk, ctx context.Context, f store.Form) (out []form.Flow, err error) {
+	last, err := d.InForm(f).LastEdition(ctx)
 	for number := 1; number <= last && err == nil; number++ {
 		var flow form.Flow
 		flow, err = d.Programs.Flow(ctx, f.EditionID(number))
@@ -175,7 +175,7 @@ func flowsOf(d *frame.Desk, ctx context.Context, f store.Form) (out []form.Flow,
 }
 
 // lensOf is the form as its views see it: what is live, or else the draft.
-func lensOf(d *frame.Desk, r *http.Request, f store.Form) (*view.Lens, error) {
+func lensOf(d *layout.Desk, r *http.Request, f store.Form) (*view.Lens, error) {
 	ctx := r.Context()
 	var p *engine.Program
 	if f.LiveEdition != nil {
@@ -195,11 +195,11 @@ func lensOf(d *frame.Desk, r *http.Request, f store.Form) (*view.Lens, error) {
 			}
 		}
 	}
-	links, err := d.Of(f).LinkNames(ctx)
+	links, err := d.InForm(f).LinkNames(ctx)
 	if err != nil {
 		return nil, err
 	}
-	earlier, err := d.Of(f).Earlier(ctx, p.Form)
+	earlier, err := d.InForm(f).Earlier(ctx, p.Form)
 	if err != nil {
 		return nil, err
 	}
@@ -258,7 +258,7 @@ func (l *Looking) Address(path string, pairs ...string) string {
 			q.Set(pairs[i], pairs[i+1])
 		}
 	}
-	to := frame.Base(l.Form.ID) + "/responses" + path
+	to := layout.Base(l.Form.ID) + "/responses" + path
 	if len(q) > 0 {
 		to += "?" + q.Encode()
 	}

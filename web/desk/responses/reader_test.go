@@ -24,7 +24,7 @@ func TestAReaderIsNotShownWhatIsSensitive(t *testing.T) {
 			"choices": [{"value": "pollen", "label": "Pollenosis"}, {"value": "nuts", "label": "Walnuts"}]},
 		{"key": "memo", "type": "text", "label": "Remarks", "sensitive": true}, {"key": "paid", "type": "text", "label": "Paid", "staff": true}`)
 	owner.Receive(`{"name": "Ana", "allergy": "pollen", "memo": "sunburnt"}`)
-	list, err := owner.In().Responses(context.Background(), 0, 1)
+	list, err := owner.InForm().Responses(context.Background(), 0, 1)
 	require.NoError(t, err)
 	one := owner.Base + "/responses/" + list[0].ID
 	_, page := owner.Get(one)
@@ -32,7 +32,7 @@ func TestAReaderIsNotShownWhatIsSensitive(t *testing.T) {
 		require.Contains(t, page, said, "owners are shown it")
 	}
 	by := owner.Member()
-	_, err = owner.In().Amend(context.Background(), list[0].ID, &by, time.Now(),
+	_, err = owner.InForm().Amend(context.Background(), list[0].ID, &by, time.Now(),
 		func(r store.Response) (store.Response, error) {
 			r.Answers = []byte(`{"name": "Ana P", "allergy": "nuts", "memo": "freckled"}`)
 			return r, nil
@@ -80,18 +80,18 @@ func TestWhatWasSensitiveStaysSo(t *testing.T) {
 		{"key": "first", "type": "text", "label": "First", "value": {"starts": "join(\": \", name, memo)"}},
 		{"key": "since", "type": "text", "label": "Since when, {memo}?"}`)
 	owner.Receive(`{"name": "Ana", "memo": "sunburnt", "copy": "sunburnt", "first": "Ana: sunburnt", "since": "May"}`)
-	list, err := owner.In().Responses(ctx, 0, 1)
+	list, err := owner.InForm().Responses(ctx, 0, 1)
 	require.NoError(t, err)
 	one := owner.Base + "/responses/" + list[0].ID
 	publish := func(items string) {
-		f, err := owner.In().Get(ctx)
+		f, err := owner.InForm().Get(ctx)
 		require.NoError(t, err)
 		def, remarks := form.Read([]byte(`{"lazo": 1, "key": "entry", "title": "Entry", "timezone": "UTC", "pages": [{"key": "p", "title": "Boat",
 			"sections": [{"key": "s", "title": "Hull", "items": [` + items + `]}]}]}`))
 		require.NotNil(t, def, remarks)
-		f, err = owner.In().Edit(ctx, f.DraftVersion, owner.Member(), form.Edit{Op: form.Replace, Form: def})
+		f, err = owner.InForm().Edit(ctx, f.DraftVersion, owner.Member(), form.Edit{Op: form.Replace, Form: def})
 		require.NoError(t, err)
-		_, err = owner.In().Publish(ctx, f.DraftVersion, owner.Member())
+		_, err = owner.InForm().Publish(ctx, f.DraftVersion, owner.Member())
 		require.NoError(t, err)
 	}
 	reader := owner.Reader(true)

@@ -26,7 +26,7 @@ func TestResponses(t *testing.T) {
 	v.Try([]desktest.Case{{Name: "none", Path: "responses", SaysNot: []string{"Eight"}}})
 	v.Receive(`{"boat": "eight", "cox": "=cmd()", "length": 17}`)
 	v.Receive(`{"boat": "single"}`)
-	list, err := v.In().Responses(context.Background(), 0, 10)
+	list, err := v.InForm().Responses(context.Background(), 0, 10)
 	require.NoError(t, err)
 	eight := list[1].ID
 	v.Try([]desktest.Case{
@@ -55,10 +55,10 @@ func TestPicksReadAsTheyDid(t *testing.T) {
 		Entries: []form.Entry{{"code": "h", "name": "Heron pier"}, {"code": "t", "name": "Teal pier"}}}
 	l, err := in.AddList(ctx, "piers", "Piers", table, v.Member(), "begun")
 	require.NoError(t, err)
-	f, err := v.In().Edit(ctx, v.Form.DraftVersion, v.Member(),
+	f, err := v.InForm().Edit(ctx, v.Form.DraftVersion, v.Member(),
 		form.SetProperty("", "lists", map[string]form.List{"piers": {Shared: "piers"}}))
 	require.NoError(t, err)
-	_, err = v.In().Publish(ctx, f.DraftVersion, v.Member())
+	_, err = v.InForm().Publish(ctx, f.DraftVersion, v.Member())
 	require.NoError(t, err)
 	_, page := v.Get("/f/" + f.Address)
 	fields := desktest.Hidden(page)
@@ -119,12 +119,12 @@ func TestACountBelongsToItsCondition(t *testing.T) {
 func TestManyAtOnceSayWhatTheySend(t *testing.T) {
 	v, ids := desktest.Entries(t)
 	ctx := t.Context()
-	f, err := v.In().Get(ctx)
+	f, err := v.InForm().Get(ctx)
 	require.NoError(t, err)
-	f, err = v.In().Edit(ctx, f.DraftVersion, v.Member(), form.SetProperty("", "messages", []form.Message{{
+	f, err = v.InForm().Edit(ctx, f.DraftVersion, v.Member(), form.SetProperty("", "messages", []form.Message{{
 		Key: "called", When: "called", To: []string{"crew@pedralta.example"}, Subject: "We have called", Body: "{name}"}}))
 	require.NoError(t, err)
-	_, err = v.In().Publish(ctx, f.DraftVersion, v.Member())
+	_, err = v.InForm().Publish(ctx, f.DraftVersion, v.Member())
 	require.NoError(t, err)
 	two := desktest.Fields("set", "called", "value.called", "yes", "marked", ids["Ana"], "marked", ids["Ciro"])
 	status, page := v.Post(v.Base+"/responses/set", two)
@@ -150,7 +150,7 @@ func TestSeveralPicksAreFilledByTheOffice(t *testing.T) {
 	v := desktest.Visit(t, items+`, {"key": "gear", "type": "choices", "label": "Gear lent", "staff": true,
 		"choices": [{"value": "oars", "label": "Oars"}, {"value": "rack", "label": "Rack"}]}`)
 	v.Receive(`{"boat": "eight"}`)
-	list, err := v.In().Responses(t.Context(), 0, 1)
+	list, err := v.InForm().Responses(t.Context(), 0, 1)
 	require.NoError(t, err)
 	id := list[0].ID
 	_, page := v.Get(v.Base + "/responses")

@@ -18,7 +18,7 @@ import (
 	"lazo/core/form"
 	"lazo/core/view"
 	"lazo/store"
-	"lazo/web/desk/frame"
+	"lazo/web/desk/layout"
 	"lazo/web/ui"
 )
 
@@ -30,7 +30,7 @@ type StaffField struct {
 	// tick, pick, picks, long, number, date, or text; "" for what is filled on the response's own page
 	Kind          string
 	Value, Text   string
-	Options       []frame.Option // to pick
+	Options       []layout.Option // to pick
 	Picked        map[string]bool
 	Fault         string
 	Over          []string // what the checks of other questions say
@@ -50,7 +50,7 @@ func StaffFieldOf(it *form.Item, v any, text string) *StaffField {
 	case form.Tick:
 		f.Kind, f.Ticked = "tick", v == true
 	case form.YesNo:
-		f.Kind, f.Options = "pick", []frame.Option{{Value: "yes", Label: "Yes"}, {Value: "no", Label: "No"}}
+		f.Kind, f.Options = "pick", []layout.Option{{Value: "yes", Label: "Yes"}, {Value: "no", Label: "No"}}
 	case form.ChoiceType, form.ChoicesType:
 		if it.ChoicesFrom == nil && it.Other() == "" {
 			f.Kind = "pick"
@@ -63,7 +63,7 @@ func StaffFieldOf(it *form.Item, v any, text string) *StaffField {
 				}
 			}
 			for _, c := range it.Choices {
-				f.Options = append(f.Options, frame.Option{Value: c.Value, Label: c.Name()})
+				f.Options = append(f.Options, layout.Option{Value: c.Value, Label: c.Name()})
 			}
 		}
 	case form.Paragraph:
@@ -100,9 +100,9 @@ func answered(it *form.Item, posted []string) any {
 	return strings.Join(posted[:min(1, len(posted))], "")
 }
 
-// into puts it into one response; before and after are what its question held and holds.
-func (p putter) into(id string) (before, after json.RawMessage, over []string, err error) {
-	got, err := p.d.Of(p.l.Form).Amend(p.ctx, id, &p.by, p.l.Now, func(r store.Response) (store.Response, error) {
+// putInto puts it into one response; before and after are what its question held and holds.
+func (p putter) putInto(id string) (before, after json.RawMessage, over []string, err error) {
+	got, err := p.d.InForm(p.l.Form).Amend(p.ctx, id, &p.by, p.l.Now, func(r store.Response) (store.Response, error) {
 		var next store.Response
 		next, over, err = p.change(r)
 		before, after = engine.AnswerIn(r.Answers, p.key), engine.AnswerIn(next.Answers, p.key)
@@ -127,21 +127,21 @@ func (p putter) into(id string) (before, after json.RawMessage, over []string, e
 
 // change is a response with the answer in it, and what the checks say against others.
 func (p putter) change(r store.Response) (store.Response, []string, error) {
-	return p.filled(r, func(own, newest *engine.Program, kept engine.Kept) (engine.Filled, error) {
+	return p.filled(r, func(own, newest *engine.Program, kept engine.Submitted) (engine.Filled, error) {
 		return engine.Put(own, newest, kept, p.key, p.value)
 	})
 }
 
 // filled has the engine put something into a response.
 func (p putter) filled(
-	r store.Response, put func(own, newest *engine.Program, kept engine.Kept) (engine.Filled, error),
+	r store.Response, put func(own, newest *engine.Program, kept engine.Submitted) (engine.Filled, error),
 ) (store.Response, []string, error) {
 	own, err := p.d.Programs.Get(p.ctx, r.EditionID(r.Edition))
 	if err != nil {
 		return r, nil, err
 	}
 	got, err := put(own, p.l.Lens.Program,
-		engine.Kept{Answers: r.Answers, Parameters: r.Parameters, Received: r.ReceivedAt})
+		engine.Submitted{Answers: r.Answers, Parameters: r.Parameters, Received: r.ReceivedAt})
 	if err != nil {
 		return r, nil, err
 	}
@@ -159,7 +159,7 @@ func (p putter) filled(
 
 // set fills a question of the workspace for one response, in the table or beside it.
 func (d *Room) set(w http.ResponseWriter, r *http.Request) error {
-	if err := frame.Parse(w, r); err != nil {
+	if err := layout.Parse(w, r); err != nil {
 		return err
 	}
 	l, err := Read(d.Desk, r)
@@ -172,8 +172,8 @@ func (d *Room) set(w http.ResponseWriter, r *http.Request) error {
 		return store.ErrNotFound
 	}
 	it := l.Lens.Columns()[at].Item
-	_, _, over, err := putter{d, r.Context(), l, frame.Member(r.Context()).ID, key,
-		answered(it, r.PostForm["value"])}.into(id)
+	_, _, over, err := putter{d, r.Context(), l, layout.Member(r.Context()).ID, key,
+		answered(it, r.PostForm["value"])}.putInto(id)
 	var refused engine.RefusedError
 	if errors.As(err, &refused) {
 		err = nil
@@ -181,7 +181,7 @@ func (d *Room) set(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	res, err := d.Of(l.Form).Response(r.Context(), id)
+	res, err := d.InForm(l.Form).Response(r.Context(), id)
 	if err != nil {
 		return err
 	}
@@ -196,7 +196,7 @@ func (d *Room) set(w http.ResponseWriter, r *http.Request) error {
 	field := StaffFieldOf(it, answers[key], view.InWords(program, key, answers[key], nil))
 	field.Form, field.Response, field.Fault, field.Over = l.Form.ID, id, refused.Text, over
 	if r.Header.Get("HX-Request") == "" {
-		http.Redirect(w, r, frame.Base(l.Form.ID)+"/responses/"+id, http.StatusSeeOther)
+		http.Redirect(w, r, layout.Base(l.Form.ID)+"/responses/"+id, http.StatusSeeOther)
 		return nil
 	}
 	status := http.StatusOK
@@ -216,7 +216,7 @@ var tooManyAtOnce = ui.Refusal{Status: http.StatusUnprocessableEntity, Title: "T
 // bulk fills a question of the workspace for all responses that are marked, or that the
 // view shows.
 func (d *Room) bulk(w http.ResponseWriter, r *http.Request) error {
-	if err := frame.Parse(w, r); err != nil {
+	if err := layout.Parse(w, r); err != nil {
 		return err
 	}
 	l, err := Read(d.Desk, r)
@@ -234,7 +234,7 @@ func (d *Room) bulk(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	member := frame.Member(r.Context()).ID
+	member := layout.Member(r.Context()).ID
 	put := putter{d, r.Context(), l, member, key, answered(l.Lens.Columns()[at].Item, values)}
 	if v.Get("sure") == "" {
 		would, err := put.would(ids)
@@ -249,7 +249,7 @@ func (d *Room) bulk(w http.ResponseWriter, r *http.Request) error {
 	done := store.Changed{Key: key, Responses: map[string][2]json.RawMessage{}}
 	refusals := map[string]int{}
 	for _, id := range ids {
-		before, after, _, err := put.into(id)
+		before, after, _, err := put.putInto(id)
 		var refused engine.RefusedError
 		switch {
 		case errors.As(err, &refused):
@@ -263,7 +263,7 @@ func (d *Room) bulk(w http.ResponseWriter, r *http.Request) error {
 	}
 	label := l.Lens.Columns()[at].Label
 	if len(done.Responses) > 0 {
-		err = d.Of(l.Form).KeepBulk(r.Context(),
+		err = d.InForm(l.Form).KeepBulk(r.Context(),
 			store.BulkChange{MemberID: member, Changed: done, Says: bulkSays(label, len(done.Responses))})
 		if err != nil {
 			return err
@@ -301,7 +301,7 @@ func counted(n int, noun string) string {
 // would tries a change on responses without making it.
 func (p putter) would(ids []string) (out would, err error) {
 	for _, id := range ids {
-		r, err := p.d.Of(p.l.Form).Response(p.ctx, id)
+		r, err := p.d.InForm(p.l.Form).Response(p.ctx, id)
 		if errors.Is(err, store.ErrNotFound) || err == nil && r.WithdrawnAt != nil {
 			continue
 		}
@@ -368,7 +368,7 @@ func (d *Room) marked(ctx context.Context, l *Looking, v url.Values) ([]string, 
 	}
 	var ids []string
 	stop := errors.New("enough")
-	err := d.Of(l.Form).EachOf(ctx, l.Look(), func(r store.Response) error {
+	err := d.InForm(l.Form).EachOf(ctx, l.Look(), func(r store.Response) error {
 		if ids = append(ids, r.ID); len(ids) > mostAtOnce {
 			return stop
 		}
@@ -425,7 +425,7 @@ func said(code string) string {
 type bulkSaid struct{ Says, When string }
 
 func (d *Room) bulkOf(ctx context.Context, p *responsesPage, l *Looking) error {
-	last, err := d.Of(l.Form).LastBulk(ctx, frame.Member(ctx).ID)
+	last, err := d.InForm(l.Form).LastBulk(ctx, layout.Member(ctx).ID)
 	if errors.Is(err, store.ErrNotFound) {
 		return nil
 	}
@@ -440,17 +440,17 @@ func (d *Room) takeBack(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	member := frame.Member(r.Context()).ID
-	last, err := d.Of(l.Form).LastBulk(r.Context(), member)
+	member := layout.Member(r.Context()).ID
+	last, err := d.InForm(l.Form).LastBulk(r.Context(), member)
 	if err != nil {
 		return err
 	}
 	refusals := map[string]int{}
 	done := 0
 	for id, was := range last.Changed.Responses {
-		got, err := d.Of(l.Form).Amend(r.Context(), id, &member, l.Now, func(res store.Response) (store.Response, error) {
+		got, err := d.InForm(l.Form).Amend(r.Context(), id, &member, l.Now, func(res store.Response) (store.Response, error) {
 			put := putter{d: d, ctx: r.Context(), l: l}
-			next, _, err := put.filled(res, func(own, newest *engine.Program, kept engine.Kept) (engine.Filled, error) {
+			next, _, err := put.filled(res, func(own, newest *engine.Program, kept engine.Submitted) (engine.Filled, error) {
 				return engine.PutBack(own, newest, kept, last.Changed.Key, was[0], was[1])
 			})
 			if err != nil {
@@ -473,7 +473,7 @@ func (d *Room) takeBack(w http.ResponseWriter, r *http.Request) error {
 			done++
 		}
 	}
-	if err := d.Of(l.Form).DropBulk(r.Context(), member); err != nil {
+	if err := d.InForm(l.Form).DropBulk(r.Context(), member); err != nil {
 		return err
 	}
 	http.Redirect(w, r, l.Address("", "said", outcomeSaid(done, refusals)), http.StatusSeeOther)

@@ -16,14 +16,14 @@ import (
 	"lazo/core/expr"
 	"lazo/core/view"
 	"lazo/store"
-	"lazo/web/desk/frame"
+	"lazo/web/desk/layout"
 )
 
 const responsesPerPage = 50
 
 // responsesPage is the responses of a form by a view.
 type responsesPage struct {
-	frame.Frame
+	layout.Header
 	Tabs    []tab
 	Name    string // of the view
 	Own     bool   // it is the member's alone
@@ -33,11 +33,11 @@ type responsesPage struct {
 	Fault   string
 	Editing bool
 	Parts   *part
-	Waits   []string       // the parts of the condition that wait for a value, in words
-	Groups  []frame.Option // sections that a clause can be about the rows of
-	Changed bool           // something was changed that is not kept
-	Hidden  []frame.Option // the parameters that a form of the page carries along
-	Naming  string         // why the view could not be kept
+	Waits   []string        // the parts of the condition that wait for a value, in words
+	Groups  []layout.Option // sections that a clause can be about the rows of
+	Changed bool            // something was changed that is not kept
+	Hidden  []layout.Option // the parameters that a form of the page carries along
+	Naming  string          // why the view could not be kept
 
 	Columns  []column
 	Choices  []columnChoice
@@ -134,7 +134,7 @@ func (d *Room) responses(w http.ResponseWriter, r *http.Request) error {
 // page lays out what a request looks at.
 func (d *Room) page(r *http.Request, l *Looking) (*responsesPage, error) {
 	q := r.URL.Query()
-	p := &responsesPage{Frame: l.Frame, Find: l.Find, When: l.View.When, Fault: l.Fault, Changed: l.changed(),
+	p := &responsesPage{Header: l.Frame, Find: l.Find, When: l.View.When, Fault: l.Fault, Changed: l.changed(),
 		Editing: q.Get("edit") != "", Choosing: q.Has(paramChoose), Up: l.View.Up, ByReceipt: l.View.Sort == "" ||
 			l.View.Sort == view.Received,
 		Narrow: l.View.When != "" || l.Find != "", Said: said(q.Get("said"))}
@@ -142,7 +142,7 @@ func (d *Room) page(r *http.Request, l *Looking) (*responsesPage, error) {
 		return p, err
 	}
 	var err error
-	if p.All, err = d.Of(l.Form).CountResponses(r.Context()); err != nil {
+	if p.All, err = d.InForm(l.Form).CountResponses(r.Context()); err != nil {
 		return p, err
 	}
 	if l.When != nil {
@@ -156,11 +156,11 @@ func (d *Room) page(r *http.Request, l *Looking) (*responsesPage, error) {
 			}
 		}
 		for s := range author.Repeating(l.Def) {
-			p.Groups = append(p.Groups, frame.Option{Value: s.Key, Label: s.Name()})
+			p.Groups = append(p.Groups, layout.Option{Value: s.Key, Label: s.Name()})
 		}
 	}
 	for name, values := range l.Query() {
-		p.Hidden = append(p.Hidden, frame.Option{Value: name, Label: values[0]})
+		p.Hidden = append(p.Hidden, layout.Option{Value: name, Label: values[0]})
 	}
 	p.Masked = len(l.Mask) > 0
 	p.Count, p.Summary, p.Out = l.Address("/count"), l.Address("/summary"), l.Address("/out")
@@ -179,7 +179,7 @@ func (d *Room) page(r *http.Request, l *Looking) (*responsesPage, error) {
 
 // tabs are the views that there are.
 func (d *Room) tabs(ctx context.Context, p *responsesPage, l *Looking) error {
-	base := frame.Base(l.Form.ID) + "/responses"
+	base := layout.Base(l.Form.ID) + "/responses"
 	aside := l.Saved == nil && l.View.When == withdrawnOnly
 	p.Tabs = append(p.Tabs, tab{Name: "All", Href: base, Now: l.Saved == nil && !p.Changed})
 	for i := range l.Views {
@@ -195,7 +195,7 @@ func (d *Room) tabs(ctx context.Context, p *responsesPage, l *Looking) error {
 	case p.Changed:
 		p.Name = "Some responses"
 	}
-	some, err := d.Of(l.Form).AnyWithdrawn(ctx)
+	some, err := d.InForm(l.Form).AnyWithdrawn(ctx)
 	if some || aside {
 		p.Tabs = append(p.Tabs, tab{Name: "Withdrawn", Href: base + "?" + url.Values{paramWhen: {withdrawnOnly}}.Encode(),
 			Now: aside})
@@ -246,7 +246,7 @@ func (d *Room) lines(r *http.Request, p *responsesPage, l *Looking) error {
 			behind = store.Place{}
 		}
 	}
-	got, err := d.Of(l.Form).Look(r.Context(), l.Look(), behind, before, responsesPerPage)
+	got, err := d.InForm(l.Form).Look(r.Context(), l.Look(), behind, before, responsesPerPage)
 	if errors.Is(err, store.ErrTooSlow) {
 		p.TooSlow = true
 		return nil
@@ -371,11 +371,11 @@ func (d *Room) count(w http.ResponseWriter, r *http.Request) error {
 		N, All  int
 		TooSlow bool
 	}
-	if page.All, err = d.Of(l.Form).CountResponses(r.Context()); err != nil {
+	if page.All, err = d.InForm(l.Form).CountResponses(r.Context()); err != nil {
 		return err
 	}
 	if l.Fault == "" {
-		page.N, err = d.Of(l.Form).Count(r.Context(), l.Look())
+		page.N, err = d.InForm(l.Form).Count(r.Context(), l.Look())
 		if page.TooSlow = errors.Is(err, store.ErrTooSlow); page.TooSlow {
 			err = nil
 		}
@@ -396,7 +396,7 @@ func (d *Room) news(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return store.ErrNotFound
 	}
-	n, err := d.Of(l.Form).CountSince(r.Context(), since)
+	n, err := d.InForm(l.Form).CountSince(r.Context(), since)
 	if err != nil {
 		return err
 	}

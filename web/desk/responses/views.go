@@ -7,7 +7,7 @@ import (
 	"unicode/utf8"
 
 	"lazo/store"
-	"lazo/web/desk/frame"
+	"lazo/web/desk/layout"
 )
 
 // maxViewName is the greatest length of a view's name in characters.
@@ -16,7 +16,7 @@ const maxViewName = 80
 // saveView keeps what is looked at under a name, for all or for oneself; the view that it
 // began with is replaced if it keeps its name.
 func (d *Room) saveView(w http.ResponseWriter, r *http.Request) error {
-	if err := frame.Parse(w, r); err != nil {
+	if err := layout.Parse(w, r); err != nil {
 		return err
 	}
 	l, err := Read(d.Desk, r)
@@ -26,7 +26,7 @@ func (d *Room) saveView(w http.ResponseWriter, r *http.Request) error {
 	name := strings.TrimSpace(r.PostForm.Get("name"))
 	v := store.SavedView{Name: name, Definition: l.View}
 	if r.PostForm.Get("own") != "" {
-		id := frame.Member(r.Context()).ID
+		id := layout.Member(r.Context()).ID
 		v.OwnerID = &id
 	}
 	if l.Saved != nil && (r.PostForm.Get("as") != "new") {
@@ -42,7 +42,7 @@ func (d *Room) saveView(w http.ResponseWriter, r *http.Request) error {
 		fault = "A condition that can’t be read is not kept: " + l.Fault + "."
 	}
 	if fault == "" {
-		v, err = d.Of(l.Form).SaveView(r.Context(), v)
+		v, err = d.InForm(l.Form).SaveView(r.Context(), v)
 		switch {
 		case errors.Is(err, store.ErrTaken):
 			fault = "There is a view of this name already."
@@ -74,9 +74,9 @@ func (d *Room) deleteView(w http.ResponseWriter, r *http.Request) error {
 	if l.Saved == nil {
 		return store.ErrNotFound
 	}
-	if err := d.Of(l.Form).DeleteView(r.Context(), frame.Member(r.Context()).ID, l.Saved.ID); err != nil {
+	if err := d.InForm(l.Form).DeleteView(r.Context(), layout.Member(r.Context()).ID, l.Saved.ID); err != nil {
 		return err
 	}
-	http.Redirect(w, r, frame.Base(l.Form.ID)+"/responses", http.StatusSeeOther)
+	http.Redirect(w, r, layout.Base(l.Form.ID)+"/responses", http.StatusSeeOther)
 	return nil
 }

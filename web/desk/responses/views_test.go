@@ -60,7 +60,7 @@ func TestViews(t *testing.T) {
 		{Name: "nothing new", Path: "responses/news?since=2099-01-01T00:00:00Z", SaysNot: []string{"more have"}},
 		{Name: "news", Path: "responses/news?since=2001-01-01T00:00:00Z", Says: []string{"3 more have come"}},
 	})
-	list, err := v.In().Views(context.Background(), v.Member())
+	list, err := v.InForm().Views(context.Background(), v.Member())
 	require.NoError(t, err)
 	require.Len(t, list, 1)
 	view := "responses?view=" + jsonID(list[0].ID)

@@ -15,7 +15,7 @@ import (
 
 	"lazo/store"
 	"lazo/turns"
-	"lazo/web/desk/frame"
+	"lazo/web/desk/layout"
 	"lazo/web/desk/responses"
 )
 
@@ -39,14 +39,14 @@ type exportLine struct {
 }
 
 func (d *Room) exportsOf(ctx context.Context, l *responses.Looking) (lines []exportLine, going bool, err error) {
-	list, err := d.Of(l.Form).Exports(ctx, frame.Member(ctx).ID)
+	list, err := d.InForm(l.Form).Exports(ctx, layout.Member(ctx).ID)
 	for _, e := range list {
-		to := frame.Base(l.Form.ID) + "/responses/out/" + e.ID
+		to := layout.Base(l.Form.ID) + "/responses/out/" + e.ID
 		one := exportLine{
 			ID: e.ID, Name: e.Name, Written: e.Written, Of: e.Responses, Done: e.DoneAt != nil, Stopped: e.Stopped(d.Now()),
 			Href:        to,
 			DropAddress: to + "/drop", Size: strconv.FormatFloat(float64(e.Size)/1e6, 'f', 1, 64) + " MB",
-			When: e.BeganAt.In(l.Lens.Syms.Zone).Format(frame.PlainMoment),
+			When: e.BeganAt.In(l.Lens.Syms.Zone).Format(layout.PlainMoment),
 		}
 		if e.Responses > 0 {
 			one.Share = min(100, 100*e.Written/e.Responses)
@@ -59,7 +59,7 @@ func (d *Room) exportsOf(ctx context.Context, l *responses.Looking) (lines []exp
 
 // begin begins a file of responses that takes long to make.
 func (d *Room) begin(w http.ResponseWriter, r *http.Request) error {
-	if err := frame.Parse(w, r); err != nil {
+	if err := layout.Parse(w, r); err != nil {
 		return err
 	}
 	l, err := responses.Read(d.Desk, r)
@@ -70,12 +70,12 @@ func (d *Room) begin(w http.ResponseWriter, r *http.Request) error {
 	if _, ok := written[format]; !ok || l.Fault != "" {
 		return store.ErrNotFound
 	}
-	n, err := d.Of(l.Form).CountResponses(r.Context())
+	n, err := d.InForm(l.Form).CountResponses(r.Context())
 	if err != nil {
 		return err
 	}
-	e, err := d.Of(l.Form).BeginExport(r.Context(), store.Export{
-		MemberID: frame.Member(r.Context()).ID, Name: d.fileName(l, format), Format: format, Responses: n,
+	e, err := d.InForm(l.Form).BeginExport(r.Context(), store.Export{
+		MemberID: layout.Member(r.Context()).ID, Name: d.fileName(l, format), Format: format, Responses: n,
 	})
 	if errors.Is(err, store.ErrTooOften) {
 		return d.outPage(w, r, http.StatusConflict, "You have many files here already. Take one away first.")
@@ -145,7 +145,7 @@ func (d *Room) exportFile(ctx context.Context, l *responses.Looking, e store.Exp
 		}
 		return err
 	}
-	err = d.Of(l.Form).AtOnce(ctx, func(all store.Snapshot) error {
+	err = d.InForm(l.Form).AtOnce(ctx, func(all store.Snapshot) error {
 		out := bufio.NewWriterSize(staged, 1<<16)
 		if err := written[e.Format].write(d, l, all, out, tick); err != nil {
 			return err
@@ -167,7 +167,7 @@ func (d *Room) fetch(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	e, err := d.Of(f).Export(r.Context(), frame.Member(r.Context()).ID, chi.URLParam(r, "export"))
+	e, err := d.InForm(f).Export(r.Context(), layout.Member(r.Context()).ID, chi.URLParam(r, "export"))
 	if err != nil {
 		return err
 	}
@@ -199,9 +199,9 @@ func (d *Room) drop(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	if err := d.Of(f).DropExport(r.Context(), frame.Member(r.Context()).ID, chi.URLParam(r, "export")); err != nil {
+	if err := d.InForm(f).DropExport(r.Context(), layout.Member(r.Context()).ID, chi.URLParam(r, "export")); err != nil {
 		return err
 	}
-	http.Redirect(w, r, frame.Base(f.ID)+"/responses/out", http.StatusSeeOther)
+	http.Redirect(w, r, layout.Base(f.ID)+"/responses/out", http.StatusSeeOther)
 	return nil
 }

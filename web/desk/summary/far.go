@@ -27,7 +27,7 @@ type farPage struct {
 
 // farOf counts by the pages of what is live now; nil while nobody has begun.
 func (d *Room) farOf(ctx context.Context, l *responses.Looking) (*far, error) {
-	counted, since, err := d.Of(l.Form).Progress(ctx)
+	counted, since, err := d.InForm(l.Form).Progress(ctx)
 	if err != nil || len(counted) == 0 {
 		return nil, err
 	}

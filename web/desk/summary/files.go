@@ -32,7 +32,7 @@ func (d *Room) files(w http.ResponseWriter, r *http.Request) error {
 		return store.ErrNotFound
 	}
 	var list []store.ResponseFile
-	err = d.Of(l.Form).AtOnce(r.Context(), func(all store.Snapshot) error {
+	err = d.InForm(l.Form).AtOnce(r.Context(), func(all store.Snapshot) error {
 		var ids []string
 		err := all.Each(l.Look(), func(res store.Response) error {
 			if ids = append(ids, res.ID); len(ids) > mostZipped {

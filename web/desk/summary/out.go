@@ -18,7 +18,7 @@ import (
 	"lazo/core/text"
 	"lazo/notify"
 	"lazo/store"
-	"lazo/web/desk/frame"
+	"lazo/web/desk/layout"
 	"lazo/web/desk/response"
 	"lazo/web/desk/responses"
 )
@@ -26,7 +26,7 @@ import (
 // outPage offers the responses of a view in formats that other programs read, and on
 // paper.
 type outPage struct {
-	frame.Frame
+	layout.Header
 	Name          string
 	Narrow        bool
 	Back          string
@@ -57,8 +57,8 @@ func (d *Room) outPage(w http.ResponseWriter, r *http.Request, status int, probl
 	if err != nil {
 		return err
 	}
-	p := outPage{Frame: l.Frame, Name: "All responses", Narrow: l.View.When != "" || l.Find != "", Back: l.Address(""),
-		Print: l.Address("/sheets"), Files: l.Address("/files.zip"), Schema: frame.Base(l.Form.ID) + "/responses/schema.json",
+	p := outPage{Header: l.Frame, Name: "All responses", Narrow: l.View.When != "" || l.Find != "", Back: l.Address(""),
+		Print: l.Address("/sheets"), Files: l.Address("/files.zip"), Schema: layout.Base(l.Form.ID) + "/responses/schema.json",
 		Make: l.Address("/out"), Here: l.Address("/out"), Problem: problem}
 	if l.Saved != nil {
 		p.Name = l.Saved.Name
@@ -70,7 +70,7 @@ func (d *Room) outPage(w http.ResponseWriter, r *http.Request, status int, probl
 	} {
 		p.Formats = append(p.Formats, outFormat{f[0], f[1], l.Address("/as." + f[0]), f[2]})
 	}
-	n, err := d.Of(l.Form).CountResponses(r.Context())
+	n, err := d.InForm(l.Form).CountResponses(r.Context())
 	if err != nil {
 		return err
 	}
@@ -116,7 +116,7 @@ func (d *Room) as(w http.ResponseWriter, r *http.Request) error {
 	}
 	defer os.Remove(staged.Name())
 	defer staged.Close()
-	err = d.Of(l.Form).AtOnce(r.Context(), func(all store.Snapshot) error {
+	err = d.InForm(l.Form).AtOnce(r.Context(), func(all store.Snapshot) error {
 		out := bufio.NewWriterSize(staged, 1<<16)
 		if err := as.write(d, l, all, out, func() error { return nil }); err != nil {
 			return err
@@ -185,7 +185,7 @@ func editions(l *responses.Looking, all store.Snapshot) ([]*form.Form, map[strin
 
 // toWrite is a response as it is handed out.
 func toWrite(l *responses.Looking, res store.Response) (exchange.Response, error) {
-	open, err := l.Mask.Without(res.Answers)
+	open, err := l.Mask.WithoutMasked(res.Answers)
 	if err != nil {
 		return exchange.Response{}, err
 	}
@@ -233,7 +233,7 @@ func (d *Room) writeXLSX(l *responses.Looking, all store.Snapshot, out io.Writer
 func (d *Room) writeNDJSON(l *responses.Looking, all store.Snapshot, out io.Writer, tick func() error) error {
 	enc := json.NewEncoder(out)
 	return all.Each(oldestFirst(l), func(res store.Response) error {
-		open, err := l.Mask.Without(res.Answers)
+		open, err := l.Mask.WithoutMasked(res.Answers)
 		if err := errors.Join(err, tick()); err != nil {
 			return err
 		}
@@ -263,7 +263,7 @@ const mostSheets = 500
 
 // paperPage is documents that can't be put on paper here.
 type paperPage struct {
-	frame.Frame
+	layout.Header
 	Documents []notify.Document
 	Unshown   string
 	Back      string
@@ -275,9 +275,9 @@ func (d *Room) documents(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	p := paperPage{Frame: l.Frame, Back: l.Address("/out")}
+	p := paperPage{Header: l.Frame, Back: l.Address("/out")}
 	if l.Fault == "" {
-		page, err := d.Of(l.Form).Look(r.Context(), l.Look(), store.Place{}, false, mostSheets)
+		page, err := d.InForm(l.Form).Look(r.Context(), l.Look(), store.Place{}, false, mostSheets)
 		if err != nil {
 			return err
 		}
@@ -299,7 +299,7 @@ func (d *Room) documents(w http.ResponseWriter, r *http.Request) error {
 
 // sheetsPage is the responses of a view as sheets to print.
 type sheetsPage struct {
-	frame.Frame
+	layout.Header
 	Name   string
 	Back   string
 	Sheets []*response.Sheet
@@ -311,12 +311,12 @@ func (d *Room) sheets(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	p := sheetsPage{Frame: l.Frame, Name: "All responses", Back: l.Address("")}
+	p := sheetsPage{Header: l.Frame, Name: "All responses", Back: l.Address("")}
 	if l.Saved != nil {
 		p.Name = l.Saved.Name
 	}
 	if l.Fault == "" {
-		page, err := d.Of(l.Form).Look(r.Context(), l.Look(), store.Place{}, false, mostSheets)
+		page, err := d.InForm(l.Form).Look(r.Context(), l.Look(), store.Place{}, false, mostSheets)
 		if err != nil {
 			return err
 		}

@@ -8,7 +8,7 @@ import (
 	"github.com/go-chi/chi/v5"
 
 	"lazo/turns"
-	"lazo/web/desk/frame"
+	"lazo/web/desk/layout"
 	"lazo/web/desk/response"
 	"lazo/web/desk/responses"
 	"lazo/web/ui"
@@ -19,14 +19,14 @@ var templates embed.FS
 
 // Room is the screen of that name.
 type Room struct {
-	*frame.Desk
+	*layout.Desk
 	pages  *ui.Renderer
 	making *turns.Queue // of the files that are made
 }
 
 // New returns the room.
-func New(d *frame.Desk) *Room {
-	pages := frame.Pages(response.Funcs, responses.Templates, response.Templates, templates)
+func New(d *layout.Desk) *Room {
+	pages := layout.Pages(response.Funcs, responses.Templates, response.Templates, templates)
 	return &Room{d, pages, turns.New(exportsAtOnce, exportsWaited)}
 }
 

@@ -15,7 +15,7 @@ import (
 	"lazo/core/text"
 	"lazo/core/view"
 	"lazo/store"
-	"lazo/web/desk/frame"
+	"lazo/web/desk/layout"
 	"lazo/web/desk/responses"
 )
 
@@ -25,7 +25,7 @@ const mostSummed = 100_000
 
 // summaryPage sums the responses of a view up.
 type summaryPage struct {
-	frame.Frame
+	layout.Header
 	Name      string
 	Beside    bool
 	N, All    int
@@ -43,7 +43,7 @@ type summaryPage struct {
 	Shades    [][]string
 	Whole     string // the address of the page
 	Back      string
-	Hidden    []frame.Option
+	Hidden    []layout.Option
 	Form      string
 }
 
@@ -161,18 +161,18 @@ func (d *Room) summary(w http.ResponseWriter, r *http.Request) error {
 
 func (d *Room) summaryOf(r *http.Request, l *responses.Looking, beside bool) (*summaryPage, error) {
 	q := r.URL.Query()
-	p := &summaryPage{Frame: l.Frame, Beside: beside, Fault: l.Fault, Name: "All responses", Of: q.Get("of"),
+	p := &summaryPage{Header: l.Frame, Beside: beside, Fault: l.Fault, Name: "All responses", Of: q.Get("of"),
 		By:        q.Get("by"),
 		Crossable: l.Lens.Crossable(), Whole: l.Address("/summary"), Back: l.Address(""),
-		Form: frame.Base(l.Form.ID) + "/responses/summary"}
+		Form: layout.Base(l.Form.ID) + "/responses/summary"}
 	if l.Saved != nil {
 		p.Name = l.Saved.Name
 	}
 	for name, values := range l.Query() {
-		p.Hidden = append(p.Hidden, frame.Option{Value: name, Label: values[0]})
+		p.Hidden = append(p.Hidden, layout.Option{Value: name, Label: values[0]})
 	}
 	var err error
-	if p.All, err = d.Of(l.Form).CountResponses(r.Context()); err != nil || l.Fault != "" {
+	if p.All, err = d.InForm(l.Form).CountResponses(r.Context()); err != nil || l.Fault != "" {
 		return p, err
 	}
 	keys := l.Lens.Keys()
@@ -217,7 +217,7 @@ func (d *Room) addAll(
 		asked = sums.Keys(p.Of, p.By)
 	}
 	enough := errors.New("enough")
-	err := d.Of(l.Form).AtOnce(ctx, func(all store.Snapshot) error {
+	err := d.InForm(l.Form).AtOnce(ctx, func(all store.Snapshot) error {
 		look := l.Look()
 		look.Most = mostSummed + 1
 		return all.EachOfPieces(look, piecesOf(asked), func(res store.Response, parts [][]byte) error {
@@ -247,7 +247,7 @@ const countingFor = 3 * time.Second
 func (d *Room) addDays(ctx context.Context, l *responses.Looking, p *summaryPage, sums *view.Sums) error {
 	asked, fingerprint := sums.Keys(), sums.Fingerprint()
 	var fresh []store.DaySums
-	err := d.Of(l.Form).AtOnce(ctx, func(all store.Snapshot) error {
+	err := d.InForm(l.Form).AtOnce(ctx, func(all store.Snapshot) error {
 		days, err := all.Days(fingerprint)
 		if err != nil {
 			return err
@@ -277,7 +277,7 @@ func (d *Room) addDays(ctx context.Context, l *responses.Looking, p *summaryPage
 	if p.Again = p.Whole; !p.Beside {
 		p.Again = l.Address("/summary", "whole", "1")
 	}
-	return d.Of(l.Form).KeepDays(ctx, fingerprint, fresh)
+	return d.InForm(l.Form).KeepDays(ctx, fingerprint, fresh)
 }
 
 // countDay counts the responses of a day.

@@ -99,9 +99,9 @@ func TestAFileThatTakesLonger(t *testing.T) {
 	status, page = v.Post(out, desktest.Fields("format", "csv"))
 	assert.Equal(t, 409, status)
 	assert.Contains(t, page, "Take one away first")
-	list, err := v.In().Responses(context.Background(), 0, 1)
+	list, err := v.InForm().Responses(context.Background(), 0, 1)
 	require.NoError(t, err)
-	require.NoError(t, v.In().DeleteResponse(context.Background(), list[0].ID))
+	require.NoError(t, v.InForm().DeleteResponse(context.Background(), list[0].ID))
 	status, _ = v.Get(made[1][1])
 	assert.Equal(t, 404, status, "it may hold what was erased")
 }
@@ -119,7 +119,7 @@ func TestFilesAsAnArchive(t *testing.T) {
 			strings.NewReader("what is in "+f[0]), 1000)
 		require.NoError(t, err)
 	}
-	uploads, err := v.In().UploadsOf(ctx, filling)
+	uploads, err := v.InForm().UploadsOf(ctx, filling)
 	require.NoError(t, err)
 	_, err = v.Store().AddResponse(ctx,
 		store.Response{WorkspaceID: v.Form.WorkspaceID, FormID: v.Form.ID, Edition: 1, Answers: []byte(`{}`),

@@ -11,7 +11,7 @@ import (
 
 	"lazo/markdown"
 	"lazo/store"
-	"lazo/web/desk/frame"
+	"lazo/web/desk/layout"
 	"lazo/web/ui"
 )
 
@@ -20,12 +20,12 @@ var templates embed.FS
 
 // Room is the screen of that name.
 type Room struct {
-	*frame.Desk
+	*layout.Desk
 	pages *ui.Renderer
 }
 
 // New returns the room.
-func New(d *frame.Desk) *Room { return &Room{d, frame.Pages(nil, templates)} }
+func New(d *layout.Desk) *Room { return &Room{d, layout.Pages(nil, templates)} }
 
 // Routes adds the room's own addresses.
 func (d *Room) Routes(r chi.Router) {
@@ -39,7 +39,7 @@ func (d *Room) Routes(r chi.Router) {
 
 // workspacePage has what holds for all forms of a workspace.
 type workspacePage struct {
-	frame.Top
+	layout.Top
 	Note           string
 	Sites          []string
 	Notices        store.Notices
@@ -61,7 +61,7 @@ func (d *Room) workspacePage(w http.ResponseWriter, r *http.Request, status int,
 	if err != nil {
 		return err
 	}
-	m := frame.Member(r.Context())
+	m := layout.Member(r.Context())
 	notices, err := d.Store.Notices(r.Context(), m.ID)
 	if err != nil {
 		return err
@@ -73,11 +73,11 @@ func (d *Room) workspacePage(w http.ResponseWriter, r *http.Request, status int,
 
 // notices sets what the member is written to about.
 func (d *Room) notices(w http.ResponseWriter, r *http.Request) error {
-	if err := frame.ParseWithin(w, r, 10_000); err != nil {
+	if err := layout.ParseWithin(w, r, 10_000); err != nil {
 		return err
 	}
 	n := store.Notices{Digest: r.PostForm.Get("digest") != "", ToldFailures: r.PostForm.Get("failures") != ""}
-	if err := d.Store.SetNotices(r.Context(), frame.Member(r.Context()).ID, n, d.Now()); err != nil {
+	if err := d.Store.SetNotices(r.Context(), layout.Member(r.Context()).ID, n, d.Now()); err != nil {
 		return err
 	}
 	http.Redirect(w, r, "/workspace", http.StatusSeeOther)
@@ -89,7 +89,7 @@ const maxNote = 4000
 
 // note sets what the workspace says of itself above its forms.
 func (d *Room) note(w http.ResponseWriter, r *http.Request) error {
-	if err := frame.ParseWithin(w, r, 20_000); err != nil {
+	if err := layout.ParseWithin(w, r, 20_000); err != nil {
 		return err
 	}
 	note := strings.ReplaceAll(strings.TrimSpace(r.PostForm.Get("note")), "\r\n", "\n")
@@ -108,7 +108,7 @@ const maxSite = 300
 
 // allowPictures lets the workspace's texts show pictures of a site.
 func (d *Room) allowPictures(w http.ResponseWriter, r *http.Request) error {
-	if err := frame.ParseWithin(w, r, 10_000); err != nil {
+	if err := layout.ParseWithin(w, r, 10_000); err != nil {
 		return err
 	}
 	typed := strings.TrimSpace(r.PostForm.Get("site"))
@@ -117,7 +117,7 @@ func (d *Room) allowPictures(w http.ResponseWriter, r *http.Request) error {
 		return d.workspacePage(w, r, http.StatusUnprocessableEntity,
 			"This is no site; one is written like https://club.example", typed)
 	}
-	err := d.Store.In(frame.Member(r.Context()).WorkspaceID).AllowPictures(r.Context(), site)
+	err := d.Store.InWorkspace(layout.Member(r.Context()).WorkspaceID).AllowPictures(r.Context(), site)
 	if errors.Is(err, store.ErrTooOften) {
 		return d.workspacePage(
 			w, r, http.StatusUnprocessableEntity,
@@ -127,16 +127,16 @@ func (d *Room) allowPictures(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	http.Redirect(w, r, frame.WayOn(r.PostForm.Get("to")), http.StatusSeeOther)
+	http.Redirect(w, r, layout.WayOn(r.PostForm.Get("to")), http.StatusSeeOther)
 	return nil
 }
 
 // forbidPictures takes a site's pictures out of the workspace's texts again.
 func (d *Room) forbidPictures(w http.ResponseWriter, r *http.Request) error {
-	if err := frame.ParseWithin(w, r, 10_000); err != nil {
+	if err := layout.ParseWithin(w, r, 10_000); err != nil {
 		return err
 	}
-	if err := d.Store.In(frame.Member(r.Context()).WorkspaceID).ForbidPictures(r.Context(),
+	if err := d.Store.InWorkspace(layout.Member(r.Context()).WorkspaceID).ForbidPictures(r.Context(),
 		r.PostForm.Get("site")); err != nil {
 		return err
 	}

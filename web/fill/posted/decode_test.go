@@ -95,11 +95,11 @@ func TestOnlyFieldsOfTheFormAreKept(t *testing.T) {
 		"a.name", "own.name", "auto.n", "aside.c", "a.ad.city", "a.md.month", "a.md.day", "r.r.0.rn", "own.r.3.rn",
 		"r.r.gone.rn", "rows.r", "row.r.0", "row.r.gone", "gone.r", "_seen."+page,
 	)
-	assert.Equal(t, kept, posted.Kept(f, kept))
+	assert.Equal(t, kept, posted.Belonging(f, kept))
 	junk := of(
 		"", "a", "a.", "a.nobody", "a.name.city", "a.ad.moon", "a.ad.city.city", "x.name", "r.name", "r.r.0", "r.r.x.rn",
 		"r.r.-1.rn", "r.r.99999999.rn", "r.other.0.rn", "a.rn", "own.rn", "a.r.0.rn", "rows.name", "row.r", "row.r.x",
 		"gone.", "_page", "_token", "_seen.", "_seen.nowhere", "r.r.0.name", strings.Repeat("a.", 5000),
 	)
-	assert.Empty(t, posted.Kept(f, junk))
+	assert.Empty(t, posted.Belonging(f, junk))
 }

@@ -98,10 +98,10 @@ const drawnHead = "data:image/png;base64,"
 // Pending is the id of a signature that was drawn or typed but not stored yet.
 const Pending = "pending"
 
-// Kept are the posted fields that belong to a filling of the form: to one of its
+// Belonging are the posted fields that belong to a filling of the form: to one of its
 // questions, rows or pages, rather than to the page that they were posted from or to
 // nothing at all.
-func Kept(f *form.Form, posted url.Values) url.Values {
+func Belonging(f *form.Form, posted url.Values) url.Values {
 	n := naming{f, map[string]form.Place{}}
 	for p := range f.Places() {
 		n.places[p.Item.Key] = p

@@ -42,14 +42,14 @@ func (w *writer) begin() {
 func (w *writer) sequence(nodes []*node, broken bool) {
 	for i, n := range nodes {
 		if i > 0 {
-			w.between(nodes[i-1], n, broken)
+			w.divide(nodes[i-1], n, broken)
 		}
 		w.node(n)
 	}
 }
 
-// between writes what stands between two nodes.
-func (w *writer) between(a, b *node, broken bool) {
+// divide writes what stands between two nodes.
+func (w *writer) divide(a, b *node, broken bool) {
 	if a.kind == begin && strings.Contains(a.text, "define") || b.kind == begin && strings.Contains(b.text, "define") &&
 		a.kind != control {
 		w.out.WriteByte('\n')
