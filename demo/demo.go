@@ -260,7 +260,8 @@ func (d *layout) add(def *form.Form, n int, draw func(i int) (map[string]any, ma
 		if l := links[strings.Join(params["club"], "")]; l != nil {
 			r.LinkID = &l.ID
 		}
-		going, err := p.GoesOut(nil, engine.Submitted{Answers: stored.Answers, Parameters: params, Received: at}, at, engine.New)
+		going, err := p.GoesOut(nil, engine.Submitted{Answers: stored.Answers, Parameters: params, Received: at}, at,
+			engine.New)
 		if err != nil {
 			return err
 		}

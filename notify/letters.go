@@ -60,7 +60,8 @@ func OfDeletion(
 	if err != nil || r.ConfirmBy != nil {
 		return nil, err
 	}
-	told, err := p.ToldOfDeletion(engine.Submitted{Answers: r.Answers, Parameters: r.Parameters, Received: r.ReceivedAt}, at)
+	told, err := p.ToldOfDeletion(engine.Submitted{Answers: r.Answers, Parameters: r.Parameters, Received: r.ReceivedAt},
+		at)
 	out := tellings(edition, fmt.Appendf(nil, `{"response": %q}`, r.ID), told, at)
 	for i := range out {
 		out[i].Reason = "Told that a response was deleted."
@@ -97,7 +98,8 @@ func Follow(
 	next.Goes = nil
 	now := engine.Submitted{Answers: next.Answers, Parameters: next.Parameters, Received: next.ReceivedAt}
 	if before != nil && (next.ConfirmBy != nil || next.ConfirmedAt != nil) {
-		own, err := programs.ProgramIn(ctx, next.EditionID(next.Edition), next.Language) // by which the link is looked at, too
+		// by which the link is looked at, too
+		own, err := programs.ProgramIn(ctx, next.EditionID(next.Edition), next.Language)
 		if err != nil {
 			return err
 		}

@@ -193,7 +193,8 @@ func (o *Outgoing) judgeAgain(
 		return "", moved, err
 	}
 	now := o.o.Now()
-	going, err := p.GoesOut(nil, engine.Submitted{Answers: r.Answers, Parameters: r.Parameters, Received: r.ReceivedAt}, now,
+	going, err := p.GoesOut(nil, engine.Submitted{Answers: r.Answers, Parameters: r.Parameters, Received: r.ReceivedAt},
+		now,
 		engine.Staff)
 	if err != nil {
 		return "", moved, err

@@ -85,7 +85,8 @@ func TestResponsesGoWhenTheirTimeIsOver(t *testing.T) {
 	receive(t, byDate, `{"name": "no date, new"}`, day(-20))
 	receive(t, byDate, `{"name": "no date that is one", "race": 5}`, day(-2))
 	in := db.InWorkspace(byDate.WorkspaceID).Form(byDate.ID)
-	require.NoError(t, db.InWorkspace(byReceipt.WorkspaceID).Form(byReceipt.ID).SetRetention(ctx, store.Retention{Days: 30}, day(-1)))
+	require.NoError(t, db.InWorkspace(byReceipt.WorkspaceID).Form(byReceipt.ID).SetRetention(ctx,
+		store.Retention{Days: 30}, day(-1)))
 	require.NoError(t, in.SetRetention(ctx, store.Retention{Days: 30, From: "race"}, day(-1)))
 	// The question is called otherwise by now: what came before is under the key of then.
 	for from, to := range map[string]string{"race": "start"} {
@@ -95,7 +96,8 @@ func TestResponsesGoWhenTheirTimeIsOver(t *testing.T) {
 	}
 	require.NoError(t, privacy.EraseOverdue(ctx, db, programs, now.Add(-time.Minute)))
 	assert.Len(t, names(t, byReceipt), 2, "nothing goes in the first 24 hours")
-	n, err := privacy.WouldErase(ctx, db.InWorkspace(byReceipt.WorkspaceID).Form(byReceipt.ID), byReceipt, store.Retention{Days: 30},
+	n, err := privacy.WouldErase(ctx, db.InWorkspace(byReceipt.WorkspaceID).Form(byReceipt.ID), byReceipt,
+		store.Retention{Days: 30},
 		now)
 	require.NoError(t, err)
 	assert.Equal(t, 1, n)

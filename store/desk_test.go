@@ -40,7 +40,8 @@ func TestWhoAsksForMuchKeepsNobodyWaiting(t *testing.T) {
 	for range 20 {
 		soon, cancel := context.WithTimeout(store.By(ctx, 2), 5*time.Second)
 		defer cancel()
-		require.NoError(t, desk.InWorkspace(other.WorkspaceID).Form(other.ID).AtOnce(soon, func(store.Snapshot) error { return nil }))
+		require.NoError(t, desk.InWorkspace(other.WorkspaceID).Form(other.ID).AtOnce(soon,
+			func(store.Snapshot) error { return nil }))
 		_, err := desk.InWorkspace(f.WorkspaceID).Form(f.ID).Get(soon)
 		require.NoError(t, err)
 	}

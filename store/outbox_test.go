@@ -178,7 +178,8 @@ func TestLettersAreHeldLetGoAndCancelled(t *testing.T) {
 		require.NoError(t, err)
 		return l.State
 	}
-	require.ErrorIs(t, db.InWorkspace(other.WorkspaceID).Hold(ctx, id), store.ErrNotFound, "another workspace’s is not there")
+	require.ErrorIs(t, db.InWorkspace(other.WorkspaceID).Hold(ctx, id), store.ErrNotFound,
+		"another workspace’s is not there")
 	require.NoError(t, in.Hold(ctx, id))
 	require.ErrorIs(t, in.Hold(ctx, id), store.ErrConflict)
 	n, err := db.HandOn(ctx, time.Now(), store.Limits{Form: 9, Address: 9}, true,

@@ -21,7 +21,8 @@ func TestAHandleOfAnotherWorkspaceFindsNothing(t *testing.T) {
 	_, err := db.AddUpload(ctx, store.Upload{FormID: f.ID, Filling: filling, Item: "a.photo", Name: "x", MediaType: "x"},
 		strings.NewReader("ten bytes."), 100)
 	require.NoError(t, err)
-	_, err = db.InWorkspace(f.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, m.ID, form.SetProperty("", "title", "Scoped, too"))
+	_, err = db.InWorkspace(f.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, m.ID,
+		form.SetProperty("", "title", "Scoped, too"))
 	require.NoError(t, err)
 
 	type seen struct {

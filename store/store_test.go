@@ -84,7 +84,8 @@ func TestUndoAndRedoGoThroughTheWholeHistory(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "Title 0", f.Title)
 	// A new edit takes the place of what was undone.
-	f, err = db.InWorkspace(f.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, m.ID, form.SetProperty("", "title", "Other"))
+	f, err = db.InWorkspace(f.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, m.ID,
+		form.SetProperty("", "title", "Other"))
 	require.NoError(t, err)
 	_, _, err = db.InWorkspace(f.WorkspaceID).Form(f.ID).Redo(ctx, m.ID, false)
 	assert.ErrorIs(t, err, store.ErrNotFound)
@@ -127,8 +128,9 @@ func TestEditsOnAnOlderStateAreMergedWhereTheyDoNotMeet(t *testing.T) {
 		ctx, store.Member{WorkspaceID: f.WorkspaceID, Email: "second@lakeside.example", Name: "Nadia", PasswordHash: "x"},
 	)
 	require.NoError(t, err)
-	f, err = db.InWorkspace(f.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, m.ID, form.Edit{Op: form.AddItem, Into: "s",
-		Item: &form.Item{Key: "a", Type: form.Text, Label: "A"}})
+	f, err = db.InWorkspace(f.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, m.ID,
+		form.Edit{Op: form.AddItem, Into: "s",
+			Item: &form.Item{Key: "a", Type: form.Text, Label: "A"}})
 	require.NoError(t, err)
 	seen := f.DraftVersion
 	_, err = db.InWorkspace(f.WorkspaceID).Form(f.ID).Edit(ctx, seen, other.ID, form.SetProperty("a", "label", "Nadia’s"))
@@ -146,9 +148,11 @@ func TestEditsOnAnOlderStateAreMergedWhereTheyDoNotMeet(t *testing.T) {
 	require.ErrorAs(t, err, &clash)
 	assert.Equal(t, "Nadia", clash.By)
 	// A question that was deleted meanwhile can't be changed.
-	_, err = db.InWorkspace(f.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, other.ID, form.Edit{Op: form.RemoveItem, Key: "a"})
+	_, err = db.InWorkspace(f.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, other.ID,
+		form.Edit{Op: form.RemoveItem, Key: "a"})
 	require.NoError(t, err)
-	_, err = db.InWorkspace(f.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, m.ID, form.SetProperty("a", "placeholder", "x"))
+	_, err = db.InWorkspace(f.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, m.ID,
+		form.SetProperty("a", "placeholder", "x"))
 	assert.ErrorIs(t, err, store.ErrConflict)
 	// Undo takes one's own last edit back; where another has since changed the same, it asks.
 	_, _, err = db.InWorkspace(f.WorkspaceID).Form(f.ID).Undo(ctx, m.ID, false)
@@ -291,7 +295,8 @@ func TestAnotherWorkspaceFindsNothing(t *testing.T) {
 	require.NoError(t, err)
 	_, err = db.InWorkspace(other.WorkspaceID).Form(f.ID).Get(ctx)
 	assert.ErrorIs(t, err, store.ErrNotFound)
-	_, err = db.InWorkspace(other.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, m.ID, form.SetProperty("", "title", "x"))
+	_, err = db.InWorkspace(other.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, m.ID,
+		form.SetProperty("", "title", "x"))
 	assert.ErrorIs(t, err, store.ErrNotFound)
 	_, err = db.InWorkspace(other.WorkspaceID).Form(f.ID).Publish(ctx, f.DraftVersion, m.ID)
 	assert.ErrorIs(t, err, store.ErrNotFound)
@@ -366,7 +371,8 @@ func TestAChangedResponseKeepsItsVersions(t *testing.T) {
 	require.NoError(t, err)
 	for i := range 3 {
 		answers := fmt.Appendf(nil, `{"a": %d}`, i+10)
-		got, err := db.InWorkspace(f.WorkspaceID).Form(f.ID).ChangeResponse(ctx, kept.ID, store.Response{Edition: 1, Answers: answers},
+		got, err := db.InWorkspace(f.WorkspaceID).Form(f.ID).ChangeResponse(ctx, kept.ID,
+			store.Response{Edition: 1, Answers: answers},
 			time.Now())
 		require.NoError(t, err)
 		assert.Equal(t, store.Received, got)

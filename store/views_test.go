@@ -384,7 +384,8 @@ func TestPagesOfAView(t *testing.T) {
 		assert.Contains(t, string(r.Answers), "Pedralta")
 	}
 	other, _ := publish(t, "pages-of-others")
-	none, err := db.InWorkspace(other.WorkspaceID).Form(f.ID).Look(ctx, store.Look{Lens: lens, Now: at}, store.Place{}, false, 10)
+	none, err := db.InWorkspace(other.WorkspaceID).Form(f.ID).Look(ctx, store.Look{Lens: lens, Now: at}, store.Place{},
+		false, 10)
 	require.NoError(t, err)
 	assert.Empty(t, none.Responses, "another workspace sees none")
 }
@@ -480,7 +481,8 @@ func TestAConditionOnWhatIsAlwaysBlank(t *testing.T) {
 		"unset is blank and n is blank": 1, "unset > n": 0} {
 		c, err := lens.Compile(when)
 		require.NoError(t, err, when)
-		page, err := db.InWorkspace(f.WorkspaceID).Form(f.ID).Look(ctx, store.Look{Lens: lens, When: c}, store.Place{}, false, 10)
+		page, err := db.InWorkspace(f.WorkspaceID).Form(f.ID).Look(ctx, store.Look{Lens: lens, When: c}, store.Place{}, false,
+			10)
 		require.NoError(t, err, when)
 		assert.Len(t, page.Responses, found, when)
 	}

@@ -219,13 +219,14 @@ func enduring(t *testing.T, s *store.Store) (store.Form, string) {
 		store.Member{WorkspaceID: w.ID, Email: fmt.Sprintf("%d@pedralta.example", time.Now().UnixNano()), PasswordHash: hash},
 	)
 	require.NoError(t, err)
-	f, err := s.InWorkspace(w.ID).CreateForm(ctx, aForm(fmt.Sprintf("endure-%d", time.Now().UnixNano()), func(f *form.Form) {
-		f.Pages[0].Sections[0].Items = append(
-			f.Pages[0].Sections[0].Items,
-			&form.Item{Key: "signed", Type: form.Signature, Label: "Signature", Required: form.Always},
-			&form.Item{Key: "paper", Type: form.File, Label: "Paper"},
-		)
-	}))
+	f, err := s.InWorkspace(w.ID).CreateForm(ctx,
+		aForm(fmt.Sprintf("endure-%d", time.Now().UnixNano()), func(f *form.Form) {
+			f.Pages[0].Sections[0].Items = append(
+				f.Pages[0].Sections[0].Items,
+				&form.Item{Key: "signed", Type: form.Signature, Label: "Signature", Required: form.Always},
+				&form.Item{Key: "paper", Type: form.File, Label: "Paper"},
+			)
+		}))
 	require.NoError(t, err)
 	_, err = s.InWorkspace(w.ID).Form(f.ID).Publish(ctx, f.DraftVersion, m.ID)
 	require.NoError(t, err)

@@ -43,7 +43,8 @@ func TestEveryPageShowsWhateverWasEdited(t *testing.T) {
 		for range rapid.IntRange(1, 8).Draw(rt, "edits") {
 			now, err := f.Definition()
 			require.NoError(rt, err)
-			after, err := db.InWorkspace(member.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, member.ID, formtest.AnyEdit(rt, now))
+			after, err := db.InWorkspace(member.WorkspaceID).Form(f.ID).Edit(ctx, f.DraftVersion, member.ID,
+				formtest.AnyEdit(rt, now))
 			if errors.Is(err, form.ErrEdit) {
 				continue
 			}

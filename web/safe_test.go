@@ -655,7 +655,8 @@ func TestAFormIsTakenOfflineByWhateverWay(t *testing.T) {
 
 	_, err = db.InWorkspace(f.WorkspaceID).Form(f.ID).Get(ctx)
 	require.NoError(t, err)
-	assert.ErrorIs(t, db.InWorkspace(f.WorkspaceID+1).Form(f.ID).TakeOffline(ctx, ""), store.ErrNotFound, "another workspace can't")
+	assert.ErrorIs(t, db.InWorkspace(f.WorkspaceID+1).Form(f.ID).TakeOffline(ctx, ""), store.ErrNotFound,
+		"another workspace can't")
 	_, _ = desk.post(fmt.Sprintf("/forms/%d/online", f.ID), nil)
 	status, said = c.post("/f/"+f.Address, with(fields(open), "a.name", "Berta Lago", "_do", "send"))
 	assert.Equal(t, http.StatusOK, status)

@@ -90,7 +90,8 @@ func New(s *store.Store, o Options) http.Handler {
 		o.Office = notify.New(s, notify.Options{})
 	}
 	site := cmp.Or(o.Base, o.Letters)
-	o.Office.Lend(notify.Application{Site: site, Programs: programs, HTML: ui.Markdown, ChangeAddress: public.ChangeAddress(site),
+	o.Office.Lend(notify.Application{Site: site, Programs: programs, HTML: ui.Markdown,
+		ChangeAddress:  public.ChangeAddress(site),
 		ConfirmAddress: public.ConfirmAddress(site)})
 	r.Group(func(r chi.Router) {
 		r.Use(sessions.LoadAndSave)

@@ -263,7 +263,8 @@ func (p *Program) paramNote(name, value string, u paramUses) ParamNote {
 
 // filled says what a question is filled with.
 func (p *Program) filled(it *item, v expr.Value) string {
-	return fmt.Sprintf("fills %s with %s", it.Name(), it.symbol.Type.Say(&v, &expr.Evaluation{Clock: expr.ClockAt(0, p.loc)}))
+	return fmt.Sprintf("fills %s with %s", it.Name(),
+		it.symbol.Type.Say(&v, &expr.Evaluation{Clock: expr.ClockAt(0, p.loc)}))
 }
 
 // missed notes that a text is none of a question's choices.

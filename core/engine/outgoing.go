@@ -279,7 +279,9 @@ func (p *Program) ConfirmsAt(answers []byte) string {
 
 // AskedAnew is the letter that asks for an address to be confirmed that came with a change,
 // and until when; ok is false where it is the address that it was, or none.
-func (p *Program) AskedAnew(before []byte, now Submitted, at time.Time) (l Letter, until time.Time, ok bool, err error) {
+func (p *Program) AskedAnew(
+	before []byte, now Submitted, at time.Time,
+) (l Letter, until time.Time, ok bool, err error) {
 	address := p.ConfirmsAt(now.Answers)
 	if address == "" || address == p.ConfirmsAt(before) {
 		return l, until, false, nil

@@ -188,7 +188,8 @@ func (c *comparer) choices(before, it *item, both []spot) {
 		return
 	}
 	if len(it.candidates) > maxLooked {
-		c.leave(it.remarkPlace()+".choices", it.Key, "Whether the editions differ in what "+it.Name()+" offers is not decided.",
+		c.leave(it.remarkPlace()+".choices", it.Key,
+			"Whether the editions differ in what "+it.Name()+" offers is not decided.",
 			"There are "+strconv.Itoa(len(it.candidates))+" choices.")
 		return
 	}
@@ -228,8 +229,9 @@ func (c *comparer) sending() {
 	goes := func(key, name string, old, is *condition, sent func(o *engine.Outcome) bool) {
 		c.compare(effect{
 			name: "sent", key: key, gained: name + " now goes out", lost: name + " no longer goes out",
-			spots: []spot{{where: c.m.And(was, now), old: c.old.truthOf(old, 0).met, now: c.now.truthOf(is, 0).met, stands: accepted,
-				holds: sent}},
+			spots: []spot{{where: c.m.And(was, now), old: c.old.truthOf(old, 0).met, now: c.now.truthOf(is, 0).met,
+				stands: accepted,
+				holds:  sent}},
 		})
 	}
 	before, sides := c.oldP.Form, c.m.sides

@@ -255,7 +255,8 @@ func TestWalksCoverEverything(t *testing.T) {
 				}
 				for _, way := range []string{"met", "not"} {
 					if y.seen[way+" "+pl.Item.Key+"."+tie.Property] && y.seen["shown "+pl.Item.Key] {
-						require.True(t, covered[pl.RemarkPlace()+"."+tie.Property+":"+way], "%s %s of %s of\n%s", way, tie.Property, pl.Item.Key,
+						require.True(t, covered[pl.RemarkPlace()+"."+tie.Property+":"+way], "%s %s of %s of\n%s", way, tie.Property,
+							pl.Item.Key,
 							f.JSON())
 					}
 				}

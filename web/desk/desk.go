@@ -50,7 +50,8 @@ type roomOfForm interface{ FormRoutes(chi.Router) }
 
 // New returns the desk; preview shows what strangers meet.
 func New(
-	s *store.Store, programs *editions.Programs, sessions *scs.SessionManager, now func() time.Time, office *notify.Outgoing,
+	s *store.Store, programs *editions.Programs, sessions *scs.SessionManager, now func() time.Time,
+	office *notify.Outgoing,
 	preview public.Stage,
 ) *Desk {
 	shared := layout.New(s, programs, sessions, now, office)

@@ -274,7 +274,8 @@ func TestTheSecondFactor(t *testing.T) {
 	v.write("#code", put[3])
 	v.click("button.first")
 	v.sees("This is not the code of now")
-	steps, err := v.store.InWorkspace(m.WorkspaceID).Trail(context.Background(), store.Trail{Act: "sign-in-refused", Limit: 10})
+	steps, err := v.store.InWorkspace(m.WorkspaceID).Trail(context.Background(),
+		store.Trail{Act: "sign-in-refused", Limit: 10})
 	require.NoError(t, err)
 	assert.Len(t, steps, 2, fmt.Sprint(steps))
 	v.signIn()

@@ -109,7 +109,8 @@ func (d *Room) listForms(w http.ResponseWriter, r *http.Request, problem string)
 	in, q := d.There(r.Context()), r.URL.Query()
 	p := formsPage{Top: top, Find: strings.TrimSpace(q.Get("find")), By: q.Get("by"), Aside: q.Get("aside") != "",
 		Problem: problem,
-		Orders: []layout.Option{{Value: store.ByEdit, Label: "edited last"}, {Value: store.ByResponse, Label: "answered last"},
+		Orders: []layout.Option{{Value: store.ByEdit, Label: "edited last"},
+			{Value: store.ByResponse, Label: "answered last"},
 			{Value: store.ByTitle, Label: "by title"}}}
 	at, err := in.Get(r.Context())
 	if err != nil {

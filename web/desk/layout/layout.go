@@ -50,7 +50,8 @@ type Desk struct {
 
 // New is a desk over a store.
 func New(
-	s *store.Store, programs *editions.Programs, sessions *scs.SessionManager, now func() time.Time, office *notify.Outgoing,
+	s *store.Store, programs *editions.Programs, sessions *scs.SessionManager, now func() time.Time,
+	office *notify.Outgoing,
 ) *Desk {
 	return &Desk{
 		s, programs, now, office, sessions, cache.New(maxDrafts, func(_ draftKey, d *Draft) int { return d.bytes }),

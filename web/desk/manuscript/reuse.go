@@ -30,7 +30,8 @@ func (d *Room) keep(w http.ResponseWriter, r *http.Request) error {
 	if s == nil {
 		return store.ErrNotFound
 	}
-	err = d.Store.InWorkspace(f.WorkspaceID).SaveSection(r.Context(), store.SavedSection{Name: s.Name(), Definition: s.JSON()})
+	err = d.Store.InWorkspace(f.WorkspaceID).SaveSection(r.Context(),
+		store.SavedSection{Name: s.Name(), Definition: s.JSON()})
 	if err != nil {
 		return err
 	}

@@ -303,7 +303,8 @@ func (d *Room) letter(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	line := LineOf(l, d.Office.Sends(), d.Now(), "/outbox/"+strconv.FormatInt(int64(id), 10))
-	return d.pages.Page(w, http.StatusOK, "outbox-letter", letterPage{top, line, notify.Shown(l.Body), line.moment(l.MadeAt)})
+	return d.pages.Page(w, http.StatusOK, "outbox-letter",
+		letterPage{top, line, notify.Shown(l.Body), line.moment(l.MadeAt)})
 }
 
 // moment is a moment as it is read where the form is.

@@ -413,7 +413,8 @@ func (d *Room) remove(w http.ResponseWriter, r *http.Request) error {
 	}
 	layout.Note(r.Context(), "removed %s", m.Email)
 	if err := d.Tell(r.Context(), store.Account{Name: m.Name, Email: m.Email}, layout.Notice{Subject: "you were removed",
-		Text: "you are no member of " + layout.Member(r.Context()).Workspace + " any more. Your account stays."}); err != nil {
+		Text: "you are no member of " + layout.Member(r.Context()).Workspace +
+			" any more. Your account stays."}); err != nil {
 		return err
 	}
 	http.Redirect(w, r, "/people?done=removed", http.StatusSeeOther)

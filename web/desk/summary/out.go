@@ -58,8 +58,9 @@ func (d *Room) outPage(w http.ResponseWriter, r *http.Request, status int, probl
 		return err
 	}
 	p := outPage{Header: l.Frame, Name: "All responses", Narrow: l.View.When != "" || l.Find != "", Back: l.Address(""),
-		Print: l.Address("/sheets"), Files: l.Address("/files.zip"), Schema: layout.Base(l.Form.ID) + "/responses/schema.json",
-		Make: l.Address("/out"), Here: l.Address("/out"), Problem: problem}
+		Print: l.Address("/sheets"), Files: l.Address("/files.zip"),
+		Schema: layout.Base(l.Form.ID) + "/responses/schema.json",
+		Make:   l.Address("/out"), Here: l.Address("/out"), Problem: problem}
 	if l.Saved != nil {
 		p.Name = l.Saved.Name
 	}
