@@ -1,4 +1,4 @@
-.PHONY: help demo demo-reset test shared attack lint check-assets assets soak endure upgrade fuzz bench bench-scale release shots stories
+.PHONY: help demo demo-reset dev check test shared attack lint check-assets assets soak endure upgrade fuzz bench bench-scale release shots stories
 help: ## this list
 	@grep -hE '^[a-z-]+:.*##' Makefile | sed 's/:.*## /\t/' | expand -t 14
 
@@ -7,6 +7,12 @@ demo: ## start the sample workspace with its own PostgreSQL; Ctrl-C stops it
 
 demo-reset: ## the same, laid out afresh
 	@bash scripts/demo.sh reset
+
+dev: ## the same, built again and loaded anew whenever a file is saved
+	@bash scripts/demo.sh dev
+
+check: ## within a minute: lint, the core in short, and the packages that changed
+	@bash scripts/check.sh
 
 test: ## run every test with its own PostgreSQL and Chromium
 	@bash scripts/test.sh

@@ -1,5 +1,7 @@
 #!/usr/bin/env bash
 # Starts the sample workspace; Ctrl-C stops all of it. The data stays under .run/demo.
+#   demo.sh reset  lays it out afresh
+#   demo.sh dev    builds and starts it again whenever a file is saved
 set -euo pipefail
 cd "$(dirname "$0")/.."
 if [ "${1:-}" = reset ]; then
@@ -43,6 +45,11 @@ export LAZO_DEMO_HOOK="http://$receives/crane"
 bin/lazo receiver --web "$receives" --secret whsec_cGVkcmFsdGEgbGFrZSByZWdhdHRhISBzYW1wbGU= &
 receiver=$!
 export LAZO_HOOK_NETWORKS="${LAZO_HOOK_NETWORKS:-127.0.0.1/32}"
-bin/lazo serve --demo || true
+if [ "${1:-}" = dev ]; then
+  go build -o bin/dev ./scripts/dev
+  LAZO_LOG_LEVEL="${LAZO_LOG_LEVEL:-warn}" bin/dev bin/lazo serve --demo || true
+else
+  bin/lazo serve --demo || true
+fi
 kill "$receiver" 2>/dev/null || true
 [ -z "${postbox:-}" ] || kill "$postbox" 2>/dev/null || true

@@ -197,12 +197,13 @@ func (c *serveCmd) prepare(ctx context.Context, s *store.Store) bool {
 		case <-time.After(time.Second):
 		}
 	}
-	fmt.Printf("Lazo is ready: http://%s/\n", c.Listen)
+	at := cmp.Or(c.Base, "http://"+c.Listen)
+	fmt.Printf("Lazo is ready: %s/\n", at)
 	if err := c.welcome(ctx, s); err != nil && ctx.Err() == nil {
 		slog.Error("who can sign in could not be found out", "err", err)
 	}
 	if c.Demo {
-		fmt.Print(demo.Welcome("http://" + c.Listen))
+		fmt.Print(demo.Welcome(at))
 	}
 	return true
 }
