@@ -39,6 +39,7 @@ func (d database) open(ctx context.Context) (*store.Store, error) {
 type serveCmd struct {
 	settings
 	Demo     bool   `help:"Lay out the sample workspace if there is none."`
+	Busy     bool   `help:"Lay out a busy sample workspace: a form of 300 questions, and thousands of responses." env:"LAZO_BUSY"`
 	DemoHook string `help:"The program that the sample hook tells." default:"http://127.0.0.1:8026/crane" env:"LAZO_DEMO_HOOK"`
 }
 
@@ -183,6 +184,9 @@ func (c *serveCmd) prepare(ctx context.Context, s *store.Store) bool {
 		err := s.Migrate(ctx)
 		if err == nil && c.Demo {
 			err = demo.EnsureTelling(ctx, s, time.Now(), c.DemoHook)
+		}
+		if err == nil && c.Demo && c.Busy {
+			err = demo.Busy(ctx, s, time.Now())
 		}
 		if err == nil {
 			break
