@@ -1,4 +1,4 @@
-.PHONY: help demo demo-reset dev check test shared attack lint check-assets assets soak endure upgrade fuzz bench bench-scale release shots stories
+.PHONY: help demo demo-reset dev check test shared attack lint check-assets assets soak endure mutants upgrade fuzz bench bench-scale release shots stories
 help: ## this list
 	@grep -hE '^[a-z-]+:.*##' Makefile | sed 's/:.*## /\t/' | expand -t 14
 
@@ -42,6 +42,9 @@ soak: ## the random tests for longer: ten times the forms, five times the browse
 
 endure: ## two copies under load for ten minutes, with slow visitors and hard stops
 	@bash scripts/endure.sh
+
+mutants: ## change conditions at random, and say which changes no test noticed: make mutants N=40
+	@bash scripts/mutants.sh $(N)
 
 upgrade: ## the version before on the schema of this one, as while an installation is brought up to date
 	@bash scripts/upgrade.sh

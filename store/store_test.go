@@ -166,6 +166,34 @@ func TestEditsOnAnOlderStateAreMergedWhereTheyDoNotMeet(t *testing.T) {
 	assert.True(t, ok)
 }
 
+// Of what was changed so long ago that it is no longer known, nobody knows whether it meets a
+// change; and what somebody changed who has left since is not one's own.
+func TestEditsOnAStateThatIsNoLongerKnownAreRefused(t *testing.T) {
+	ctx := context.Background()
+	f, m := publish(t, "forgotten")
+	in := db.InWorkspace(f.WorkspaceID).Form(f.ID)
+	gone, err := db.CreateMember(ctx,
+		store.Member{WorkspaceID: f.WorkspaceID, Email: "gone@lakeside.example", Name: "Gone", PasswordHash: "x"})
+	require.NoError(t, err)
+	seen := f.DraftVersion
+	f, err = in.Edit(ctx, seen, gone.ID, form.SetProperty("", "title", "Theirs"))
+	require.NoError(t, err)
+	_, err = db.Pool().Exec(ctx, "update draft_steps set member_id = null where form_id = $1", f.ID)
+	require.NoError(t, err)
+	var clash store.Clash
+	_, err = in.Edit(ctx, seen, m.ID, form.SetProperty("", "title", "Mine"))
+	require.ErrorAs(t, err, &clash)
+	assert.Empty(t, clash.By)
+	_, err = in.EditWhole(ctx, seen, m.ID, form.SetProperty("", "title", "Mine"))
+	require.ErrorAs(t, err, &clash, "nor may all of it be replaced")
+	_, err = in.Edit(ctx, seen, m.ID, form.SetProperty("", "intro", "Mine"))
+	require.NoError(t, err, "what does not meet it is taken")
+	_, err = db.Pool().Exec(ctx, "delete from draft_steps where form_id = $1", f.ID)
+	require.NoError(t, err)
+	_, err = in.Edit(ctx, seen, m.ID, form.SetProperty("", "end", "Mine"))
+	assert.ErrorAs(t, err, &clash, "it is older than what is known")
+}
+
 func TestWhoIsThereToo(t *testing.T) {
 	ctx := context.Background()
 	f, m := publish(t, "presence")
@@ -363,7 +391,7 @@ func TestFilesBecomeTheResponsesOwn(t *testing.T) {
 
 func TestAChangedResponseKeepsItsVersions(t *testing.T) {
 	ctx := context.Background()
-	f, _ := publish(t, "versions")
+	f, m := publish(t, "versions")
 	r := response(f, 1)
 	_, err := db.AddResponse(ctx, r)
 	require.NoError(t, err)
@@ -384,6 +412,18 @@ func TestAChangedResponseKeepsItsVersions(t *testing.T) {
 	require.Len(t, now.Versions, 3)
 	assert.JSONEq(t, `{"a": 11}`, string(now.Versions[0].Answers))
 	assert.JSONEq(t, `{"a": 1}`, string(now.Versions[2].Answers))
+	// The same answers of a newer edition are a change; the same of the same edition are none.
+	_, err = db.InWorkspace(f.WorkspaceID).Form(f.ID).Publish(ctx, f.DraftVersion, m.ID)
+	require.NoError(t, err)
+	for _, c := range []struct{ edition, versions int }{{1, 3}, {2, 4}, {2, 4}} {
+		_, err := db.InWorkspace(f.WorkspaceID).Form(f.ID).ChangeResponse(ctx, kept.ID,
+			store.Response{Edition: c.edition, Answers: []byte(`{"a": 12}`)}, time.Now())
+		require.NoError(t, err)
+		now, err := db.InWorkspace(f.WorkspaceID).Form(f.ID).ResponseWithVersions(ctx, kept.ID)
+		require.NoError(t, err)
+		assert.Len(t, now.Versions, c.versions)
+		assert.Equal(t, c.edition, now.Edition)
+	}
 	other, _ := publish(t, "versions-of-others")
 	_, err = db.InWorkspace(other.WorkspaceID).Form(f.ID).ChangeResponse(ctx, kept.ID,
 		store.Response{Edition: 1, Answers: []byte("{}")}, time.Now())

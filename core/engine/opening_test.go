@@ -43,6 +43,9 @@ func TestRecurringHours(t *testing.T) {
 			"2026-05-25 17:00:00"},
 		{`{"rule": "FREQ=WEEKLY;BYDAY=MO,TU", "from": "09:00", "until": "17:00"}`, "2026-05-26 17:00:00", "before",
 			"2026-06-01 09:00:00"},
+		// one day goes on where the one before ends
+		{`{"rule": "FREQ=WEEKLY;BYDAY=MO,TU", "from": "00:00", "until": "00:00"}`, "2026-05-25 12:00:00", "open",
+			"2026-05-27 00:00:00"},
 		{`{"rule": "FREQ=WEEKLY;BYDAY=FR", "from": "20:00", "until": "02:00"}`, "2026-05-30 01:59:59", "open",
 			"2026-05-30 02:00:00"},
 		{`{"rule": "FREQ=WEEKLY;INTERVAL=2;BYDAY=MO", "from": "00:00", "until": "00:00"}`, "2024-01-08 12:00:00", "before",
@@ -83,6 +86,12 @@ func TestGraceIsForThoseWhoHadBegun(t *testing.T) {
 	assert.Equal(t, engine.After, p.Run(engine.Input{At: late}).Open)
 	p = opened(t, `{"hours": {"rule": "FREQ=DAILY", "from": "09:00", "until": "17:00"}, "grace_minutes": 30}`, "")
 	assert.Equal(t, engine.Open, p.Run(engine.Input{At: at("2026-05-30 17:20:00"), Begun: at("2026-05-30 16:59:00")}).Open)
+	// Days that go on into each other close with the last of them.
+	days := opened(t, `{"hours": {"rule": "FREQ=WEEKLY;BYDAY=MO,TU", "from": "00:00", "until": "00:00"}, "grace_minutes": 30}`,
+		"")
+	begun := at("2026-05-25 12:00:00")
+	assert.Equal(t, engine.Open, days.Run(engine.Input{At: at("2026-05-27 00:20:00"), Begun: begun}).Open)
+	assert.Equal(t, engine.Before, days.Run(engine.Input{At: at("2026-05-27 00:31:00"), Begun: begun}).Open)
 	assert.Equal(t, engine.Before,
 		p.Run(engine.Input{At: at("2026-05-30 17:31:00"), Begun: at("2026-05-30 16:59:00")}).Open)
 }

@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"lazo/core/engine"
+	"lazo/core/form"
 )
 
 func TestPut(t *testing.T) {
@@ -80,4 +81,21 @@ func TestPutByALaterEdition(t *testing.T) {
 	changed, err := own.Beside([]byte(`{"name": "Bo"}`), []byte(`{"name": "Ana", "old": "x", "sure": true}`))
 	require.NoError(t, err)
 	assert.JSONEq(t, `{"name": "Bo", "sure": true}`, string(changed))
+}
+
+// An answer that has left the list meanwhile is refused to respondents, and stays for the office.
+func TestTheOfficeKeepsWhatHasLeftTheList(t *testing.T) {
+	f, remarks := form.Read([]byte(`{"lazo": 1, "key": "t", "title": "T", "timezone": "UTC",
+		"lists": {"piers": {"shared": "piers"}}, "pages": [{"key": "p", "sections": [{"key": "s", "items": [
+		{"key": "pier", "type": "choice", "label": "Pier", "choices_from": {"list": "piers", "value": "code"}}]}]}]}`))
+	require.Empty(t, remarks)
+	p, remarks := engine.Compile(f.WithLists(map[string]form.Table{"piers": {
+		Columns: []form.Column{{Key: "code", Name: "Code", Type: form.TextColumn}},
+		Entries: []form.Entry{{"code": "north"}}}}))
+	require.NotNil(t, p, remarks)
+	gone := p.Answers(map[string]any{"pier": "south"})
+	for mode, accepted := range map[engine.Mode]bool{engine.New: false, engine.Revisit: false, engine.Staff: true} {
+		out := p.Run(engine.Input{Mode: mode, Answers: gone, Prior: p.Answers(map[string]any{"pier": "north"})})
+		assert.Equal(t, accepted, len(out.Findings("p")) == 0, "%s: %v", mode, out.Findings("p"))
+	}
 }

@@ -183,7 +183,8 @@ func watch(ctx context.Context, changed func(styles bool)) error {
 		if err != nil || !d.IsDir() {
 			return err
 		}
-		if name := d.Name(); name == "node_modules" || name == "static" || name == "testdata" || strings.HasPrefix(name, ".") && name != "." {
+		switch name := d.Name(); { // what is made of sources, and what isn't ours
+		case name == "node_modules", name == "static", name == "testdata", name != "." && strings.HasPrefix(name, "."):
 			return filepath.SkipDir
 		}
 		return w.Add(path)
