@@ -1,11 +1,3 @@
-// Package proof decides what a form can and can't do: for every input at once, not for
-// some that were tried.
-//
-// [Of] turns a compiled form into formulas over what can be answered, arrive in an address
-// and be the time, and asks a solver. What it claims holds for every input; what it says
-// can happen comes with an input that shows it, which was run through core/engine. What is
-// beyond the formulas is left free in them, so that nothing false is claimed, and what can
-// therefore not be decided is listed with the reason. See docs/proof.md.
 package proof
 
 import (
