@@ -182,8 +182,11 @@ func (v *visitor) do(actions ...chromedp.Action[chromedp.Void]) {
 	require.NoError(v.t, chromedp.Do(v.ctx, actions...))
 }
 
+// open goes to an address once what was done before has been answered: people who change
+// something see that it is saved before they go on.
 func (v *visitor) open(path string) {
 	v.t.Helper()
+	v.settles("body")
 	v.do(chromedp.Navigate(v.url+path), chromedp.WaitReady("body"))
 }
 

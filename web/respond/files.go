@@ -92,7 +92,7 @@ func (s *Side) takeFile(r *http.Request, field, name string, content io.Reader, 
 	if err != nil {
 		return err
 	}
-	t, err := s.tickets.open(keys, soFar.Get("_token"), s.now())
+	t, err := s.tickets.open(keys, soFar.Get(posted.TokenField), s.now())
 	if err != nil {
 		return nil // a page that is too old is begun anew, without its files
 	}

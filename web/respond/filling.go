@@ -22,10 +22,10 @@ type request struct {
 }
 
 // do is what the page asks for: the button that was pressed.
-func (q request) do() string { return q.posted.Get("_do") }
+func (q request) do() string { return q.posted.Get(posted.DoField) }
 
 // page is the key of the page at hand.
-func (q request) page() string { return q.posted.Get("_page") }
+func (q request) page() string { return q.posted.Get(posted.PageField) }
 
 // filling is a request as it is read: with the program that its ticket names and the input for
 // it. None of it is changed; a change makes another one.

@@ -36,7 +36,7 @@ func (s *Side) reopen(w http.ResponseWriter, r *http.Request) (f filling, fresh 
 	if err != nil {
 		return f, false, err
 	}
-	t, err := s.tickets.open(keys, fields.Get("_token"), s.now())
+	t, err := s.tickets.open(keys, fields.Get(posted.TokenField), s.now())
 	if err != nil {
 		fresh = true
 		if t, _, err = s.newTicket(r, chi.URLParam(r, "address"), nil); err != nil {

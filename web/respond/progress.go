@@ -9,6 +9,7 @@ import (
 
 	"lazo/store"
 	"lazo/web/fill"
+	"lazo/web/fill/posted"
 )
 
 // farField is the page that a filling has come to last for the first time; "" before
@@ -52,7 +53,7 @@ const begunOnce = 7 * 24 * time.Hour
 
 // begun counts a filling once something is filled in; its page asks once.
 func (s *Side) begun(w http.ResponseWriter, r *http.Request) error {
-	posted, err := s.posted(w, r)
+	fields, err := s.posted(w, r)
 	if err != nil {
 		return err
 	}
@@ -60,7 +61,7 @@ func (s *Side) begun(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	t, err := s.tickets.open(keys, posted.Get("_token"), s.now())
+	t, err := s.tickets.open(keys, fields.Get(posted.TokenField), s.now())
 	if err != nil || t.Response != "" {
 		w.WriteHeader(http.StatusNoContent)
 		return nil
@@ -73,7 +74,7 @@ func (s *Side) begun(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	if page := posted.Get("_page"); n == 1 && p.Form.Page(page) != nil {
+	if page := fields.Get(posted.PageField); n == 1 && p.Form.Page(page) != nil {
 		s.progress.add(store.Step{Form: t.Form, To: page, Day: s.now().UTC()})
 	}
 	w.WriteHeader(http.StatusNoContent)

@@ -47,9 +47,9 @@ func (d *Room) fromResponse(
 	for name, values := range resp.Parameters {
 		fields["url."+name] = values
 	}
-	fields.Set("_mode", string(engine.New))
-	fields.Set("_at", resp.ReceivedAt.In(p.Location()).Format(layout.LocalMoment))
-	fields.Set("_exact", resp.ReceivedAt.Format(time.RFC3339))
+	fields.Set(modeField, string(engine.New))
+	fields.Set(atField, resp.ReceivedAt.In(p.Location()).Format(layout.LocalMoment))
+	fields.Set(exactField, resp.ReceivedAt.Format(time.RFC3339))
 	sent := resp.ReceivedAt.In(p.Location()).Format(layout.PlainMoment)
 	return "Filled as it was sent on " + sent + ", to be tried with this draft.", fields, nil
 }

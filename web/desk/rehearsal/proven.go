@@ -95,9 +95,9 @@ func benchFields(p *engine.Program, fl engine.Filling) url.Values {
 	for name, v := range fl.Params {
 		fields["url."+name] = v
 	}
-	fields.Set("_mode", string(engine.New))
-	fields.Set("_at", fl.At.In(p.Location()).Format(layout.LocalMoment))
-	fields.Set("_exact", fl.At.Format(time.RFC3339))
+	fields.Set(modeField, string(engine.New))
+	fields.Set(atField, fl.At.In(p.Location()).Format(layout.LocalMoment))
+	fields.Set(exactField, fl.At.Format(time.RFC3339))
 	return fields
 }
 

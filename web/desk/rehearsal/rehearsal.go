@@ -129,14 +129,6 @@ func (d *Room) rehearsal(w http.ResponseWriter, r *http.Request) error {
 		if fields, err = posted.Posted(w, r); err != nil {
 			return err
 		}
-	} else if seek := r.URL.Query().Get("seek"); seek != "" {
-		fields.Set("_do", "seek:"+seek)
-	} else if kept := r.URL.Query().Get("kept"); kept != "" {
-		fields.Set("_do", "load:"+kept)
-	} else if try := r.URL.Query().Get("try"); try != "" {
-		fields.Set("_do", "try:"+try)
-	} else if id := r.URL.Query().Get("response"); id != "" {
-		fields.Set("_do", "response:"+id)
 	}
 	f, _, fr, err := d.OpenTab(r, "rehearsal")
 	if err != nil {
@@ -152,12 +144,39 @@ func (d *Room) rehearsal(w http.ResponseWriter, r *http.Request) error {
 			rehearsalPage{Header: fr, Remarks: form.Errors(remarks)})
 	}
 	before := fields.Get(shownField)
-	page, err := d.rehearse(r.Context(), f, fr, p, fields)
+	page, err := d.rehearse(r.Context(), f, fr, p, fields, askOf(r, fields))
 	if err != nil {
 		return err
 	}
 	return d.show(w, r, page, before)
 }
+
+// ask is what the bench is asked to do, and what it is about, such as a rehearsal that is loaded.
+type ask struct{ verb, about string }
+
+// askOf is what was pressed or, where one comes by a link, what its address asks for.
+func askOf(r *http.Request, fields url.Values) ask {
+	for _, way := range []struct{ parameter, verb string }{
+		{"seek", "seek"}, {"kept", "load"}, {"try", "try"}, {"response", "response"},
+	} {
+		if about := r.URL.Query().Get(way.parameter); about != "" && r.Method != http.MethodPost {
+			return ask{way.verb, about}
+		}
+	}
+	verb, about, _ := strings.Cut(fields.Get(posted.DoField), ":")
+	return ask{verb, about}
+}
+
+// The fields of the bench, beside those of the form.
+const (
+	modeField    = "_mode"
+	atField      = "_at"    // the clock, to the minute
+	exactField   = "_exact" // the same to the second, where a button has put it
+	priorField   = "_prior" // the response that somebody comes back to
+	nameField    = "_name"  // under which it is saved
+	addressField = "_address"
+	backField    = "_back" // where the clock stood before
+)
 
 // shownField is the word by which what a page shows is remembered.
 const shownField = "_shown"
@@ -195,15 +214,15 @@ type bench struct {
 }
 
 func (d *Room) benchOf(p *engine.Program, fields url.Values) bench {
-	b := bench{posted: fields, params: map[string][]string{}, mode: engine.Mode(fields.Get("_mode")),
-		prior: fields.Get("_prior")}
+	b := bench{posted: fields, params: map[string][]string{}, mode: engine.Mode(fields.Get(modeField)),
+		prior: fields.Get(priorField)}
 	var err error
-	if b.at, err = time.ParseInLocation(layout.LocalMoment, fields.Get("_at"), p.Location()); err != nil {
+	if b.at, err = time.ParseInLocation(layout.LocalMoment, fields.Get(atField), p.Location()); err != nil {
 		b.at = d.Now().In(p.Location())
 	}
 	// The clock's field shows minutes; where it was put by a button, to the second.
-	if exact, err := time.Parse(time.RFC3339, fields.Get("_exact")); err == nil &&
-		exact.In(p.Location()).Format(layout.LocalMoment) == fields.Get("_at") {
+	if exact, err := time.Parse(time.RFC3339, fields.Get(exactField)); err == nil &&
+		exact.In(p.Location()).Format(layout.LocalMoment) == fields.Get(atField) {
 		b.at = exact.In(p.Location())
 	}
 	if at, ok := ribbon.Dragged(fields); ok {
@@ -218,7 +237,7 @@ func (d *Room) benchOf(p *engine.Program, fields url.Values) bench {
 		}
 	}
 	// An address that was pasted comes before what stands in the fields.
-	if _, query, ok := strings.Cut(fields.Get("_address"), "?"); ok {
+	if _, query, ok := strings.Cut(fields.Get(addressField), "?"); ok {
 		if params, err := url.ParseQuery(query); err == nil {
 			b.params = params
 		}
@@ -297,35 +316,34 @@ func (d *Room) input(ctx context.Context, f store.Form, p *engine.Program, b ben
 
 // rehearse runs the draft on what the bench says, after what was asked for was done.
 func (d *Room) rehearse(
-	ctx context.Context, f store.Form, fr layout.Header, p *engine.Program, fields url.Values,
+	ctx context.Context, f store.Form, fr layout.Header, p *engine.Program, fields url.Values, asked ask,
 ) (rehearsalPage, error) {
 	page := rehearsalPage{Header: fr}
-	verb, arg, _ := strings.Cut(fields.Get("_do"), ":")
 	var err error
-	switch verb {
+	switch asked.verb {
 	case "load":
-		page.Name, fields, err = d.loadRehearsal(ctx, f, p, arg, fields)
+		page.Name, fields, err = d.loadRehearsal(ctx, f, p, asked.about, fields)
 	case "response":
-		page.Note, fields, err = d.fromResponse(ctx, f, p, arg)
+		page.Note, fields, err = d.fromResponse(ctx, f, p, asked.about)
 	case "try":
 		var s shown
-		s, fields, err = d.fromProof(ctx, f, p, arg)
+		s, fields, err = d.fromProof(ctx, f, p, asked.about)
 		page.Note, page.Onward = s.note, s.onward
 	}
 	if err != nil {
 		return page, err
 	}
 	b := d.benchOf(p, fields)
-	back := strings.Fields(fields.Get("_back"))
+	back := strings.Fields(fields.Get(backField))
 	judgement := fill.JudgedOnly(fields)
 	var edit *posted.RowEdit
-	switch verb {
+	switch asked.verb {
 	case "clock", "back":
-		b.at, back = turnClock(b.at, verb, arg, back)
+		b.at, back = turnClock(b.at, asked.verb, asked.about, back)
 	case "seek":
-		page.Note = seek(p, &b, arg)
+		page.Note = seek(p, &b, asked.about)
 	case "add", "remove", "restore":
-		b.posted, edit = posted.EditRows(p.Form, b.posted, fields.Get("_do"))
+		b.posted, edit = posted.EditRows(p.Form, b.posted, fields.Get(posted.DoField))
 	case "judge":
 		judgement = fill.Judged
 	}
@@ -334,11 +352,11 @@ func (d *Room) rehearse(
 		return page, err
 	}
 	out := p.Run(in)
-	switch verb {
+	switch asked.verb {
 	case "save":
-		page.Note, err = d.saveRehearsal(ctx, f, b, out, fields.Get("_name"))
+		page.Note, err = d.saveRehearsal(ctx, f, b, out, fields.Get(nameField))
 	case "forget":
-		err = d.forgetRehearsal(ctx, f, arg)
+		err = d.forgetRehearsal(ctx, f, asked.about)
 	}
 	if err != nil {
 		return page, err
@@ -397,7 +415,7 @@ func (p *rehearsalPage) show(program *engine.Program, in engine.Input, b bench, 
 		}
 	}
 	p.At, p.Mode, p.Prior = b.at.Format(layout.LocalMoment), string(b.mode), b.prior
-	b.posted.Set("_exact", b.at.Format(time.RFC3339))
+	b.posted.Set(exactField, b.at.Format(time.RFC3339))
 	if next, ok := program.NextChange(in); ok {
 		p.Next, p.NextIn = next.Format(time.RFC3339), next.Format(layout.PlainMoment)
 	}
@@ -417,7 +435,7 @@ func (p *rehearsalPage) show(program *engine.Program, in engine.Input, b bench, 
 }
 
 // Exact is the clock to the second.
-func (p rehearsalPage) Exact() string { return p.Posted("_exact") }
+func (p rehearsalPage) Exact() string { return p.Posted(exactField) }
 
 // priors are the responses that can be the one before, for revisit and staff.
 func (d *Room) priors(ctx context.Context, f store.Form, p *engine.Program, b bench) ([]layout.Option, error) {
@@ -458,7 +476,7 @@ func seek(p *engine.Program, b *bench, arg string) string {
 	}
 	kept := b.posted
 	b.posted = posted.Fields(p.Form, found.Answers)
-	for _, own := range []string{"_mode", "_prior", "_name"} {
+	for _, own := range []string{modeField, priorField, nameField} {
 		b.posted[own] = kept[own]
 	}
 	b.params, b.at = found.Params, found.At
@@ -525,10 +543,10 @@ func (d *Room) loadRehearsal(
 		for name, v := range saved.Params {
 			fields["url."+name] = v
 		}
-		fields.Set("_mode", string(saved.Mode))
-		fields.Set("_prior", saved.Prior)
-		fields.Set("_at", saved.At.In(p.Location()).Format(layout.LocalMoment))
-		fields.Set("_exact", saved.At.Format(time.RFC3339))
+		fields.Set(modeField, string(saved.Mode))
+		fields.Set(priorField, saved.Prior)
+		fields.Set(atField, saved.At.In(p.Location()).Format(layout.LocalMoment))
+		fields.Set(exactField, saved.At.Format(time.RFC3339))
 		return r.Name, fields, nil
 	}
 	return "", sent, nil

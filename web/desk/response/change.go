@@ -210,7 +210,7 @@ func (d *Room) posted(w http.ResponseWriter, r *http.Request) (*responses.Lookin
 func (d *Room) fillIn(
 	page *changePage, p *engine.Program, in engine.Input, fields url.Values, uploads map[string]store.Upload,
 ) (*engine.Stored, *engine.Outcome) {
-	fields, edit := posted.EditRows(p.Form, fields, fields.Get("_do"))
+	fields, edit := posted.EditRows(p.Form, fields, fields.Get(posted.DoField))
 	if len(fields) > 0 || in.Prior == nil {
 		in.Answers = p.AnswersFrom(posted.Posting{Fields: fields, Files: func(_ *form.Item, parts map[string]any) any {
 			id, _ := parts["id"].(string)
@@ -223,7 +223,7 @@ func (d *Room) fillIn(
 	}
 	out := p.Run(in)
 	judgement := fill.JudgedOnly(fields)
-	save := fields.Get("_do") == "save" || fields.Get(anywayField) != ""
+	save := fields.Get(posted.DoField) == "save" || fields.Get(anywayField) != ""
 	if save {
 		judgement = fill.Judged
 	}

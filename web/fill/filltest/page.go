@@ -9,6 +9,7 @@ import (
 	"golang.org/x/net/html"
 
 	"lazo/core/form"
+	"lazo/web/fill/posted"
 )
 
 // Page is a page of a form in a browser without scripts: its controls can be set,
@@ -148,7 +149,7 @@ func (p *Page) Submit(do string) url.Values {
 			out.Add(name, value)
 		}
 	})
-	out.Set("_do", do)
+	out.Set(posted.DoField, do)
 	return out
 }
 

@@ -29,6 +29,13 @@ const (
 	Gone       = "gone"
 )
 
+// What the page itself posts.
+const (
+	DoField    = "_do"    // what was pressed: a verb, and behind a colon what it is about
+	PageField  = "_page"  // the page that was on the screen
+	TokenField = "_token" // the ticket
+)
+
 // What a respondent has seen travels with the form, so that nothing is sent that
 // was never on a screen: of the page at hand by its digest, of each page before by
 // _seen.PAGE, the keys of the questions that could be filled there, those of a
