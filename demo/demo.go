@@ -165,7 +165,6 @@ func (d *layout) people() error {
 	return nil
 }
 
-// secret gives a sample hook its secret.
 func (d *layout) secret(address, hook string) error {
 	f, err := d.store.FormByAddress(d.ctx, address)
 	if err != nil {

@@ -27,7 +27,6 @@ type attachment struct {
 // it stay with the response.
 const mostAttached = 8 << 20
 
-// attachments are what a letter carries.
 func (o *Outgoing) attachments(ctx context.Context, l store.Letter, r store.Response) (out []attachment, err error) {
 	if len(l.Attach) == 0 {
 		return nil, nil

@@ -37,7 +37,6 @@ func Letters(edition int, r store.Response, going engine.Going, at time.Time) []
 	return out
 }
 
-// tellings are what programs are told.
 func tellings(edition int, answers []byte, told []engine.Telling, at time.Time) (out []store.Letter) {
 	for _, t := range told {
 		why := "Told always."

@@ -33,7 +33,6 @@ var Waits = []time.Duration{
 	4 * time.Hour, 8 * time.Hour, 8 * time.Hour, 12 * time.Hour, 12 * time.Hour, 24 * time.Hour,
 }
 
-// retry are the times that are waited.
 type retry []time.Duration
 
 // NextRetry is when a job is tried again.
@@ -68,7 +67,6 @@ var HookWaits = []time.Duration{
 	8 * time.Hour, 9 * time.Hour,
 }
 
-// teller tells programs.
 type teller struct {
 	river.WorkerDefaults[telling]
 	office *Outgoing

@@ -185,7 +185,6 @@ const (
 	Withdrawn                 // a response was withdrawn, and can't be changed
 )
 
-// values are the arguments $1 to $15.
 func (r *Response) values() []any {
 	return []any{
 		r.WorkspaceID, r.FormID, r.Edition, r.Answers, orNull(r.Parameters), r.ReceivedAt, r.Filling, r.LinkID, r.Language,

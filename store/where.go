@@ -137,7 +137,6 @@ type scalar struct {
 	plain bool   // a text that is given, of letters of ASCII
 }
 
-// of is a value of a kind.
 func of(sql string, kind expr.Kind) scalar { return scalar{sql: sql, kind: kind} }
 
 // constant is the value of what depends on nothing but the clock.

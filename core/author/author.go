@@ -130,7 +130,6 @@ type Unsure struct {
 // Error is what is to be decided.
 func (u *Unsure) Error() string { return "what depends on it is to be decided first" }
 
-// item finds an item by its key.
 func item(f *form.Form, key string) (*form.Item, error) {
 	p, ok := f.Find(key)
 	if !ok {
@@ -148,7 +147,6 @@ func set[T comparable](key, property string, v T) form.Edit {
 	return form.SetProperty(key, property, v)
 }
 
-// batch is several edits as one.
 func batch(edits ...form.Edit) form.Edit { return form.Edit{Op: form.Batch, Edits: edits} }
 
 // count reads a whole number, 0 for nothing.

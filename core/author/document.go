@@ -16,7 +16,6 @@ type AddDocument struct {
 	Name string `form:"label"`
 }
 
-// Do is a Command's.
 func (c AddDocument) Do(f *form.Form, _ time.Time) (Doing, error) {
 	name := strings.TrimSpace(c.Name)
 	if name == "" {
@@ -55,7 +54,6 @@ type SetDocument struct {
 	Value    string `form:"value"`
 }
 
-// Do is a Command's.
 func (c SetDocument) Do(f *form.Form, _ time.Time) (Doing, error) {
 	d := Doing{At: DocumentAt(c.Document)}
 	i, err := document(f, c.Document)
@@ -87,7 +85,6 @@ type RemoveDocument struct {
 	Document string `form:"document"`
 }
 
-// Do is a Command's.
 func (c RemoveDocument) Do(f *form.Form, _ time.Time) (Doing, error) {
 	i, err := document(f, c.Document)
 	if err != nil {

@@ -17,7 +17,6 @@ type AddHook struct {
 	URL string `form:"label"`
 }
 
-// Do is a Command's.
 func (c AddHook) Do(f *form.Form, _ time.Time) (Doing, error) {
 	to, host, err := hookAddress(c.URL)
 	if err != nil {
@@ -63,7 +62,6 @@ type SetHook struct {
 	Events   []string `form:"event"`
 }
 
-// Do is a Command's.
 func (c SetHook) Do(f *form.Form, _ time.Time) (Doing, error) {
 	d := Doing{At: HookAt(c.Hook)}
 	i, err := hook(f, c.Hook)
@@ -97,7 +95,6 @@ type RemoveHook struct {
 	Hook string `form:"hook"`
 }
 
-// Do is a Command's.
 func (c RemoveHook) Do(f *form.Form, _ time.Time) (Doing, error) {
 	i, err := hook(f, c.Hook)
 	if err != nil {

@@ -20,7 +20,6 @@ type ChangeType struct {
 	To  form.Type `form:"value"`
 }
 
-// Do is a Command's.
 func (c ChangeType) Do(f *form.Form, _ time.Time) (Doing, error) {
 	key, t := c.Key, c.To
 	it, err := item(f, key)

@@ -23,7 +23,6 @@ type AddLetter struct {
 	Name string `form:"label"`
 }
 
-// Do is a Command's.
 func (c AddLetter) Do(f *form.Form, _ time.Time) (Doing, error) {
 	name := strings.TrimSpace(c.Name)
 	if name == "" {
@@ -55,7 +54,6 @@ func withLetters(messages []form.Message) form.Edit {
 	return form.SetProperty("", "messages", messages)
 }
 
-// letter finds a letter by its key.
 func letter(f *form.Form, key string) (int, error) {
 	i := slices.IndexFunc(f.Messages, func(m form.Message) bool { return m.Key == key })
 	if i < 0 {
@@ -73,7 +71,6 @@ type SetLetter struct {
 	Values   []string `form:"attach"`
 }
 
-// Do is a Command's.
 func (c SetLetter) Do(f *form.Form, _ time.Time) (Doing, error) {
 	d := Doing{At: LetterAt(c.Letter)}
 	i, err := letter(f, c.Letter)
@@ -142,7 +139,6 @@ type RemoveLetter struct {
 	Letter string `form:"letter"`
 }
 
-// Do is a Command's.
 func (c RemoveLetter) Do(f *form.Form, _ time.Time) (Doing, error) {
 	i, err := letter(f, c.Letter)
 	if err != nil {
@@ -157,7 +153,6 @@ type MoveLetter struct {
 	Up     bool   `form:"-"`
 }
 
-// Do is a Command's.
 func (c MoveLetter) Do(f *form.Form, _ time.Time) (Doing, error) {
 	i, err := letter(f, c.Letter)
 	if err != nil {
@@ -184,7 +179,6 @@ type SetConfirm struct {
 	Body    string `form:"body"`
 }
 
-// Do is a Command's.
 func (c SetConfirm) Do(f *form.Form, _ time.Time) (Doing, error) {
 	if c.Item == "" {
 		if f.Confirm == nil {

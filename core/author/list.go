@@ -64,7 +64,6 @@ type NarrowChoices struct {
 	By     string `form:"by"`
 }
 
-// Do is a Command's.
 func (c NarrowChoices) Do(f *form.Form, _ time.Time) (Doing, error) {
 	it, err := item(f, c.Key)
 	if err != nil {
@@ -166,7 +165,6 @@ type ShareList struct {
 	Shared string // the key of the workspace's
 }
 
-// Do is a Command's.
 func (c ShareList) Do(f *form.Form, _ time.Time) (Doing, error) {
 	if l, ok := f.Lists[c.Name]; !ok || l.Shared != "" {
 		return Doing{}, misfit("the form has no list “%s” of its own", c.Name)

@@ -63,7 +63,6 @@ func Moments(f *form.Form) (out []*form.Item) {
 	return out
 }
 
-// Do is a Command's.
 func (c SetLetterMoment) Do(f *form.Form, now time.Time) (Doing, error) {
 	set := SetLetter{Letter: c.Letter, Property: "at"}
 	if c.When == "" {

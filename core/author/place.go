@@ -24,7 +24,6 @@ type AddItem struct {
 // maxLabel is the longest question, in bytes.
 const maxLabel = 2000
 
-// Do is a Command's.
 func (c AddItem) Do(f *form.Form, _ time.Time) (Doing, error) {
 	label := strings.TrimSpace(c.Label)
 	if label == "" || len(label) > maxLabel {
@@ -52,7 +51,6 @@ type AddSection struct {
 	Into  string `form:"into"` // the page
 }
 
-// Do is a Command's.
 func (c AddSection) Do(f *form.Form, _ time.Time) (Doing, error) {
 	title := strings.TrimSpace(c.Title)
 	if title == "" {
@@ -70,7 +68,6 @@ type AddPage struct {
 	Title string `form:"label"`
 }
 
-// Do is a Command's.
 func (c AddPage) Do(f *form.Form, _ time.Time) (Doing, error) {
 	title := strings.TrimSpace(c.Title)
 	if title == "" {
@@ -93,7 +90,6 @@ type InsertKept struct {
 	Into    string
 }
 
-// Do is a Command's.
 func (c InsertKept) Do(f *form.Form, _ time.Time) (Doing, error) {
 	e, key, err := f.Insert(c.Section, c.Into)
 	return Doing{Edit: e, At: key}, err
@@ -103,7 +99,6 @@ func (c InsertKept) Do(f *form.Form, _ time.Time) (Doing, error) {
 // the whole, as one change.
 type Replace struct{ By *form.Form }
 
-// Do is a Command's.
 func (c Replace) Do(*form.Form, time.Time) (Doing, error) {
 	return Doing{Edit: form.Edit{Op: form.Replace, Form: c.By}}, nil
 }
@@ -111,7 +106,6 @@ func (c Replace) Do(*form.Form, time.Time) (Doing, error) {
 // MakeEdit makes an edit as it is, such as what a spreadsheet changes.
 type MakeEdit struct{ Edit form.Edit }
 
-// Do is a Command's.
 func (c MakeEdit) Do(*form.Form, time.Time) (Doing, error) { return Doing{Edit: c.Edit}, nil }
 
 // Move puts items beside another one, in the order in which they stand: before it, or
@@ -123,7 +117,6 @@ type Move struct {
 	Into   string   `form:"into"`
 }
 
-// Do is a Command's.
 func (c Move) Do(f *form.Form, _ time.Time) (Doing, error) {
 	d := Doing{Edit: batch()}
 	beside, behind := c.Beside, c.Behind
@@ -166,7 +159,6 @@ type Paste struct {
 	Into   string
 }
 
-// Do is a Command's.
 func (c Paste) Do(f *form.Form, _ time.Time) (Doing, error) {
 	if len(c.Items) == 0 {
 		return Doing{}, misfit("what was copied is no longer there")
@@ -190,7 +182,6 @@ type Step struct {
 	Up  bool   `form:"-"`
 }
 
-// Do is a Command's.
 func (c Step) Do(f *form.Form, _ time.Time) (Doing, error) {
 	if p, ok := f.Find(c.Key); ok {
 		return stepItem(f, p, c.Up)
@@ -254,7 +245,6 @@ type Duplicate struct {
 	Key string `form:"key"`
 }
 
-// Do is a Command's.
 func (c Duplicate) Do(f *form.Form, _ time.Time) (Doing, error) {
 	e, copied, err := f.CopyOf(c.Key)
 	return Doing{Edit: e, At: copied}, err
@@ -268,7 +258,6 @@ type Delete struct {
 	How string `form:"how"`
 }
 
-// Do is a Command's.
 func (c Delete) Do(f *form.Form, _ time.Time) (Doing, error) {
 	if broken := breaks(f, c.Key); c.How == "" && len(broken) > 0 {
 		return Doing{At: c.Key}, &Unsure{c.Key, f.NameOf(c.Key), broken}
@@ -325,7 +314,6 @@ type DoWithThese struct {
 	What string   `form:"what"`
 }
 
-// Do is a Command's.
 func (c DoWithThese) Do(f *form.Form, _ time.Time) (Doing, error) {
 	d := nothing(c.At)
 	if len(c.Keys) == 0 {

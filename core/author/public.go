@@ -33,7 +33,6 @@ type SetOpening struct {
 	HourUntil *string  `form:"hours-until"`
 }
 
-// Do is a Command's.
 func (c SetOpening) Do(f *form.Form, _ time.Time) (d Doing, err error) {
 	o := form.Opening{}
 	if f.Opening != nil {
@@ -123,7 +122,6 @@ type SetSending struct {
 	Answers  string   `form:"answers"` // one a line
 }
 
-// Do is a Command's.
 func (c SetSending) Do(*form.Form, time.Time) (Doing, error) {
 	d := nothing("")
 	for _, box := range []struct {
@@ -163,7 +161,6 @@ type SetReturning struct {
 	Until  *string  `form:"until"`
 }
 
-// Do is a Command's.
 func (c SetReturning) Do(f *form.Form, _ time.Time) (Doing, error) {
 	r := form.Returning{}
 	if f.Returning != nil {
@@ -188,7 +185,6 @@ type SetFraming struct {
 	Pass    []string `form:"pass"`    // blanks say that none does
 }
 
-// Do is a Command's.
 func (c SetFraming) Do(f *form.Form, _ time.Time) (Doing, error) {
 	fr := form.Framing{}
 	if f.Framing != nil {
@@ -215,7 +211,6 @@ type SetEnd struct {
 	Text string `form:"text"`
 }
 
-// Do is a Command's.
 func (c SetEnd) Do(f *form.Form, _ time.Time) (Doing, error) {
 	text := strings.ReplaceAll(strings.TrimSpace(c.Text), "\r\n", "\n")
 	if c.End == nil {
@@ -241,7 +236,6 @@ func endsWith(f *form.Form, n int) ([]form.End, error) {
 // AddEnd adds a closing text for some answers, behind those that there are.
 type AddEnd struct{}
 
-// Do is a Command's.
 func (c AddEnd) Do(f *form.Form, _ time.Time) (Doing, error) {
 	if len(f.Ends) >= maxEnds {
 		return Doing{}, misfit("a form has at most %d closing texts for some answers", maxEnds)
@@ -260,7 +254,6 @@ type MoveEnd struct {
 	Up  bool `form:"-"`
 }
 
-// Do is a Command's.
 func (c MoveEnd) Do(f *form.Form, _ time.Time) (Doing, error) {
 	ends, err := endsWith(f, c.End)
 	if err != nil {
@@ -302,7 +295,6 @@ func (f *Faint) Error() string { return form.ErrEdit.Error() + ": " + f.Text }
 // Unwrap makes it a form.ErrEdit.
 func (f *Faint) Unwrap() error { return form.ErrEdit }
 
-// Do is a Command's.
 func (c SetTheme) Do(f *form.Form, _ time.Time) (Doing, error) {
 	if c.Reset != "" {
 		return Doing{Edit: form.SetProperty("", "theme", nil)}, nil
@@ -345,7 +337,6 @@ type SetLanguages struct {
 	Remove string `form:"remove"`
 }
 
-// Do is a Command's.
 func (c SetLanguages) Do(f *form.Form, _ time.Time) (Doing, error) {
 	all := maps.Clone(f.Translations)
 	add, remove := strings.TrimSpace(c.Add), strings.TrimSpace(c.Remove)
@@ -377,7 +368,6 @@ type Translate struct {
 	Said     map[string]string // by the text
 }
 
-// Do is a Command's.
 func (c Translate) Do(f *form.Form, _ time.Time) (Doing, error) {
 	old, ok := f.Translations[c.Language]
 	if !ok {

@@ -117,7 +117,6 @@ func boundOf(text string) (any, error) {
 	return text, nil
 }
 
-// Do is a Command's.
 func (c SetProperty) Do(f *form.Form, now time.Time) (Doing, error) {
 	value := strings.TrimSpace(c.Value)
 	if c.Property == "type" {
@@ -142,7 +141,6 @@ type RenameKey struct {
 	To  string `form:"value"`
 }
 
-// Do is a Command's.
 func (c RenameKey) Do(*form.Form, time.Time) (Doing, error) {
 	to := strings.TrimSpace(c.To)
 	switch to {
@@ -161,7 +159,6 @@ type SetChoices struct {
 	Lines string `form:"value"`
 }
 
-// Do is a Command's.
 func (c SetChoices) Do(f *form.Form, _ time.Time) (Doing, error) {
 	it, err := item(f, c.Key)
 	if err != nil {
@@ -203,7 +200,6 @@ type SetRows struct {
 	Lines string `form:"value"`
 }
 
-// Do is a Command's.
 func (c SetRows) Do(f *form.Form, _ time.Time) (Doing, error) {
 	it, err := item(f, c.Key)
 	if err != nil {
@@ -248,7 +244,6 @@ type SetChoice struct {
 	Value    string `form:"value"`
 }
 
-// Do is a Command's.
 func (c SetChoice) Do(f *form.Form, _ time.Time) (Doing, error) {
 	d := Doing{At: c.Key}
 	choices, n, err := choiceAt(f, c.Key, c.N)
@@ -296,7 +291,6 @@ type SetPicture struct {
 	Address string `form:"-"`
 }
 
-// Do is a Command's.
 func (c SetPicture) Do(f *form.Form, _ time.Time) (Doing, error) {
 	d := Doing{At: c.Key}
 	markdown := "\n\n![](" + c.Address + ")"
@@ -347,7 +341,6 @@ func (d *Doing) aside(it *form.Item) {
 	}
 }
 
-// Do is a Command's.
 func (c DrawChoices) Do(f *form.Form, _ time.Time) (Doing, error) {
 	it, err := item(f, c.Key)
 	if err != nil {
@@ -389,7 +382,6 @@ type SetRepeat struct {
 	Name    string `form:"name"` // of a row
 }
 
-// Do is a Command's.
 func (c SetRepeat) Do(f *form.Form, _ time.Time) (Doing, error) {
 	d := Doing{At: c.Key}
 	_, s := f.Section(c.Key)
@@ -431,7 +423,6 @@ type SetList struct {
 	CSV  string `form:"value"`
 }
 
-// Do is a Command's.
 func (c SetList) Do(f *form.Form, _ time.Time) (Doing, error) {
 	name := strings.TrimSpace(c.Name)
 	if !expr.IsKey(name) {
@@ -461,7 +452,6 @@ type SetParameters struct {
 	Lines string `form:"value"`
 }
 
-// Do is a Command's.
 func (c SetParameters) Do(f *form.Form, _ time.Time) (Doing, error) {
 	var out []form.Parameter
 	before := map[string]form.Parameter{}

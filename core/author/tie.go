@@ -19,7 +19,6 @@ type SetState struct {
 	State    string `form:"state"`
 }
 
-// Do is a Command's.
 func (c SetState) Do(f *form.Form, _ time.Time) (Doing, error) {
 	d := Doing{At: c.Key}
 	if c.Key == "" {
@@ -164,7 +163,6 @@ type ChangePassage struct {
 var joins = map[string]string{"any": expr.AnyOf, "none": expr.NoneOf, "any row": expr.AnyRow,
 	"every row": expr.EveryRow}
 
-// Do is a Command's.
 func (c ChangePassage) Do(f *form.Form, _ time.Time) (Doing, error) {
 	d := Doing{At: c.Key}
 	src, syms := f.Expr(c.Key, c.Property), f.Scope(c.Key, c.Property)
@@ -236,7 +234,6 @@ func conditionOf(root *expr.Passage, syms *expr.Symbols) (string, error) {
 	return n.String(), nil
 }
 
-// setClause changes a clause.
 func (c ChangePassage) setClause(f *form.Form, part *expr.Passage, syms *expr.Symbols) error {
 	if part.Clause == nil {
 		return misfit("this part of the condition is no longer a clause")
@@ -348,7 +345,6 @@ type WriteTie struct {
 	Source   string `form:"source"`
 }
 
-// Do is a Command's.
 func (c WriteTie) Do(f *form.Form, now time.Time) (Doing, error) {
 	src := strings.TrimSpace(c.Source)
 	if src == "" {
@@ -382,7 +378,6 @@ type RemoveTie struct {
 	Property string `form:"property"`
 }
 
-// Do is a Command's.
 func (c RemoveTie) Do(f *form.Form, _ time.Time) (Doing, error) {
 	e, err := f.SetTie(c.Key, c.Property, "")
 	return Doing{Edit: e, At: c.Key}, err
@@ -399,7 +394,6 @@ type SetTieTexts struct {
 	Value    string `form:"value"` // of a case of a value, or what it is otherwise
 }
 
-// Do is a Command's.
 func (c SetTieTexts) Do(f *form.Form, _ time.Time) (Doing, error) {
 	d := Doing{At: c.Key}
 	p, isItem := f.Find(c.Key)
@@ -471,7 +465,6 @@ type AddCase struct {
 	Key string `form:"key"`
 }
 
-// Do is a Command's.
 func (c AddCase) Do(f *form.Form, _ time.Time) (Doing, error) {
 	d := Doing{At: c.Key}
 	it, err := item(f, c.Key)
@@ -528,7 +521,6 @@ type AddTie struct {
 	Property string `form:"property"`
 }
 
-// Do is a Command's.
 func (c AddTie) Do(f *form.Form, _ time.Time) (Doing, error) {
 	d := Doing{At: c.Key}
 	scope := c.Property
@@ -615,7 +607,6 @@ type TieThese struct {
 	Join    string   `form:"and"`
 }
 
-// Do is a Command's.
 func (c TieThese) Do(f *form.Form, _ time.Time) (Doing, error) {
 	d := nothing(c.At)
 	switch {
@@ -638,7 +629,6 @@ func (c TieThese) Do(f *form.Form, _ time.Time) (Doing, error) {
 	return d, nil
 }
 
-// condition is what one of the items is tied to.
 func (c TieThese) condition(f *form.Form, it *form.Item) (expr.Node, error) {
 	syms := f.Scope(it.Key, c.Effect)
 	subject, err := Resolve(f, syms, c.Subject, "")
@@ -691,7 +681,6 @@ type CopyTie struct {
 	Keys     []string `form:"mark"` // and others
 }
 
-// Do is a Command's.
 func (c CopyTie) Do(f *form.Form, _ time.Time) (Doing, error) {
 	d := nothing(c.Key)
 	src := f.Expr(c.Key, c.Property)

@@ -22,7 +22,6 @@ type SetValueSource struct {
 	Source    string `form:"source"`
 }
 
-// Do is a Command's.
 func (c SetValueSource) Do(f *form.Form, _ time.Time) (Doing, error) {
 	d := Doing{At: c.Key}
 	it, err := item(f, c.Key)

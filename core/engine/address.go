@@ -261,7 +261,6 @@ func (p *Program) paramNote(name, value string, u paramUses) ParamNote {
 	return note
 }
 
-// filled says what a question is filled with.
 func (p *Program) filled(it *item, v expr.Value) string {
 	return fmt.Sprintf("fills %s with %s", it.Name(),
 		it.symbol.Type.Say(&v, &expr.Evaluation{Clock: expr.ClockAt(0, p.loc)}))

@@ -119,10 +119,8 @@ type Texts interface {
 // its key, as JSON has them.
 type Raw map[string]any
 
-// Answer is a Source's.
 func (r Raw) Answer(it *form.Item) (any, bool) { v, ok := r[it.Key]; return v, ok }
 
-// Again is a Source's.
 func (r Raw) Again(it *form.Item) (any, bool) { v, ok := r[it.Key+Again]; return v, ok }
 
 // Rows is a Source's; what is no list counts as no rows.
@@ -283,7 +281,6 @@ func (p *Program) read(it *item, raw any, a *answer) {
 	a.problem = &Problem{Code: Unreadable, Arg: it.Type.Words()}
 }
 
-// readString reads an answer that is one text.
 func (p *Program) readString(it *item, text string, a *answer) {
 	a.state = given
 	switch {

@@ -74,7 +74,6 @@ func (b *bounds) boundOf(property string) *bound {
 	}[property]
 }
 
-// bounding says what a bound of a question is.
 var bounding = map[form.Type]struct {
 	kind expr.Kind
 	such string // an example in a message
@@ -84,7 +83,6 @@ var bounding = map[form.Type]struct {
 	form.Time:  {expr.Time, "a time such as 18:00"}, form.MonthDay: {expr.Text, "a month and day such as 05-30"},
 }
 
-// bound compiles one bound.
 func (c *compiler) bound(it *item, named form.NamedBound) bound {
 	want := bounding[it.Type]
 	if named.Property != "min" && named.Property != "max" {

@@ -137,7 +137,6 @@ func (c *compiler) circles(nodes []step, number map[step]int, waits []int) {
 	}
 }
 
-// circle reports one circle of needs.
 func (c *compiler) circle(path []edge) {
 	var names []string
 	for _, e := range path {

@@ -90,7 +90,6 @@ type extra struct {
 	choices                     []choiceWords // of the choices that are written out
 }
 
-// choiceWords are what a choice says.
 type choiceWords struct{ label, help string }
 
 var noExtra extra

@@ -25,7 +25,6 @@ type Input struct {
 	Begun     time.Time           // when this respondent began, for the grace; zero is now
 }
 
-// run is the state of one Run.
 type run struct {
 	p      *Program
 	in     *Input

@@ -216,7 +216,6 @@ func attribute(e xml.StartElement, name string) string {
 	return ""
 }
 
-// relation is what a part refers to.
 type relation struct{ kind, part string }
 
 // relations are those of a part, by their ids.

@@ -214,7 +214,6 @@ func (t Test) Truth(f *Evaluation) Truth {
 	return op.cmp.truth(order(v.i, op.n))
 }
 
-// order returns -1, 0 or 1.
 func order(a, b int64) int {
 	switch {
 	case a < b:

@@ -59,7 +59,6 @@ func syntax(pos, end int, format string, args ...any) *Fault {
 	return &Fault{Kind: "syntax", Pos: pos, End: end, Text: fmt.Sprintf(format, args...)}
 }
 
-// next returns the next token.
 func (l *lexer) next() (token, *Fault) {
 	for l.pos < len(l.src) && strings.IndexByte(" \t\r\n", l.src[l.pos]) >= 0 {
 		l.pos++

@@ -428,7 +428,6 @@ func (r *sentenceReader) ends(x reading, words string, n Node) []reading {
 	return nil
 }
 
-// compared reads what a value is compared with.
 func (r *sentenceReader) compared(x reading, s *Symbols) []reading {
 	var out []reading
 	for _, w := range comparing {
@@ -789,7 +788,6 @@ func partsOf(sym *Symbol) []string {
 	return out
 }
 
-// calls reads functions.
 func (r *sentenceReader) calls(at int, s *Symbols) []reading {
 	out := r.counts(at, s)
 	out = append(out, r.ages(at, s)...)

@@ -71,7 +71,6 @@ type more struct {
 // span is the calendar part of a duration.
 type span struct{ months, days int32 }
 
-// num is the number of a Num.
 func (v *Value) num() Number {
 	n := Number{coef: v.i, scale: v.scale}
 	if v.more != nil {

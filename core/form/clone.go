@@ -15,7 +15,6 @@ func (f *Form) Clone() *Form {
 	return out
 }
 
-// copied copies what v refers to.
 func copied(v reflect.Value) reflect.Value {
 	if !refers(v.Type()) {
 		return v

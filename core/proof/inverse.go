@@ -202,6 +202,9 @@ func halves(l expr.Number, places int) []expr.Number {
 	return out
 }
 
+// invertArith takes one operation with a fixed number back. Dividing by what varies, nothing
+// comes of 0, so 0 is a place where something changes; what has no inverse, as 0 × x, changes
+// nowhere.
 func (pl place) invertArith(n *expr.Arith, levels []expr.Number, at func(expr.Node, []expr.Number) bool) bool {
 	x, fixed, left := n.L, n.R, true
 	if len(regional(x)) == 0 {
@@ -239,6 +242,8 @@ func (pl place) invertArith(n *expr.Arith, levels []expr.Number, at func(expr.No
 	return pl.invert(x, out, at)
 }
 
+// invertAny is for what is the least or the greatest of several: it changes where one of them
+// does, whichever it is.
 func (pl place) invertAny(args []expr.Node, levels []expr.Number, at func(expr.Node, []expr.Number) bool) bool {
 	for _, a := range args {
 		if len(regional(a)) > 0 && !pl.invert(a, levels, at) {
@@ -248,6 +253,8 @@ func (pl place) invertAny(args []expr.Node, levels []expr.Number, at func(expr.N
 	return true
 }
 
+// invertSum takes a sum of one varying part back. A part that is blank adds nothing, so what is
+// fixed and has no value is left out; of two that vary nothing can be said.
 func (pl place) invertSum(args []expr.Node, levels []expr.Number, at func(expr.Node, []expr.Number) bool) bool {
 	var x expr.Node
 	sum := expr.Number{}

@@ -44,7 +44,6 @@ func newProver(p *engine.Program, o Options) *prover {
 	return pr
 }
 
-// up reports whether the time is up.
 func (p *prover) up() bool { return p.m.Late() }
 
 func (p *prover) say(kind string, severity form.Severity, at, item, format string, args ...any) *Remark {

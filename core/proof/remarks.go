@@ -25,6 +25,9 @@ func (p *prover) remarks() {
 	p.report.Conditions = len(p.m.conditions)
 }
 
+// acceptance asks first of all whether the form can be sent, for where it can't nothing else
+// that is said of sending means anything. That the formulas allow it is not enough: what is
+// free in them may be what is refused, so an input has to be accepted by the engine.
 func (p *prover) acceptance() {
 	switch p.decide(nil, func(o *engine.Outcome) bool { return o.Accepted }, expr.Met, p.w.accepted()) {
 	case cannot:
@@ -52,6 +55,8 @@ func (p *prover) mayBeSent() bool {
 	return false
 }
 
+// page remarks on a page before on what stands in it: of what is in a page that is never shown
+// only that it isn't is said, which p.never hands down.
 func (p *prover) page(pg *page) {
 	name := p.side.program.Form.PageName(pg.index)
 	at := "pages/" + pg.Key
@@ -93,6 +98,8 @@ func (p *prover) reached(pg *page) []sat.Lit {
 	return []sat.Lit{m.Or(passed...).Not()}
 }
 
+// impossible is the only ground for a claim of never: what is not followed is free, so what
+// the formulas rule out even so, the engine can't do.
 func (p *prover) impossible(lits ...sat.Lit) bool {
 	v, _ := p.possible(lits...)
 	return v == cannot
@@ -106,7 +113,7 @@ func sentence(s string) string {
 	return string(unicode.ToUpper(first)) + s[size:] + "."
 }
 
-// needs says what a condition asks for.
+// needs is the reason that authors can mend, the condition, rather than the formula.
 func (p *prover) needs(c *condition) string {
 	if c == nil {
 		return "it is fixed so."
@@ -118,6 +125,8 @@ func (p *prover) phrase(n expr.Node, c *condition) string {
 	return expr.PiecesText(c.place.scope.Phrase(n))
 }
 
+// routes remarks on ways that are never gone. A way is gone where it is met and none before it
+// is; the first needs no look at others, and is judged as the tie that it is.
 func (p *prover) routes(pg *page, name string) {
 	m := p.m
 	for j := 1; j < len(pg.next); j++ {
@@ -217,6 +226,9 @@ func (p *prover) limited(sec *section) bool {
 	return false
 }
 
+// item remarks on an item. It is not asked of its section again: parts is when it takes part, in
+// each row, and every tie is judged within that, since a tie that is never met where its item
+// is not shown says nothing about the tie.
 func (p *prover) item(it *item) {
 	if it.Parked {
 		return
@@ -286,7 +298,6 @@ func anyRow(o *engine.Outcome, it *item, test func(*engine.ItemState) bool) bool
 	}
 }
 
-// whyNever says what keeps an item from being shown.
 // neverShown remarks on an item that nobody sees. One that is hidden for everybody and fills
 // itself in is meant so: a stamp for the office.
 func (p *prover) neverShown(it *item) {
@@ -298,6 +309,8 @@ func (p *prover) neverShown(it *item) {
 	p.say(NeverShown, form.Warning, it.remarkPlace(), it.Key, "%s is never shown: %s", called(it), p.whyNever(it))
 }
 
+// whyNever says what keeps an item from being shown: of several parts of a condition the first
+// that is impossible by itself, for that is the one to mend; else that they are so together.
 func (p *prover) whyNever(it *item) string {
 	c := it.shown.condition
 	if c == nil {
@@ -461,6 +474,8 @@ func (p *prover) checks(list []*condition, name string, around []sat.Lit) {
 	}
 }
 
+// itemTies judges what hangs on an item that can be shown. A required or locked that is fixed is
+// no tie; what comes by itself is judged by when it comes and by what comes.
 func (p *prover) itemTies(it *item, parts []sat.Lit) {
 	p.tie(it.required.condition, it.Name(), NeverRequired, parts, len(parts))
 	p.tie(it.locked.condition, it.Name(), NeverLocked, parts, len(parts))
@@ -507,6 +522,8 @@ func (p *prover) filled(it *item, parts []sat.Lit) bool {
 	return false
 }
 
+// worded remarks on wordings. The first that is met is read, so each is judged where none before
+// it is.
 func (p *prover) worded(it *item, parts []sat.Lit) {
 	for j, c := range it.wording {
 		lits := p.unworded(it, j, parts)
@@ -539,6 +556,7 @@ func (p *prover) unworded(it *item, n int, parts []sat.Lit) []sat.Lit {
 	return out
 }
 
+// gridRow remarks on a row of a grid, which is shown or not within its item.
 func (p *prover) gridRow(it *item, i int, r rule, parts []sat.Lit) {
 	at := it.remarkPlace() + ".rows." + strconv.Itoa(i)
 	lits := make([]sat.Lit, len(parts))
@@ -563,6 +581,8 @@ func (p *prover) gridRow(it *item, i int, r rule, parts []sat.Lit) {
 // maxLooked bounds how many choices of one question are looked at one by one.
 const maxLooked = 400
 
+// choices remarks on what is offered, choice by choice: a condition that names the choice is
+// another formula for each. A list of thousands is not gone through, and said so.
 func (p *prover) choices(it *item, parts []sat.Lit) {
 	if !it.varies() || it.symbol == nil {
 		return

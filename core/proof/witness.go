@@ -11,7 +11,6 @@ import (
 	"lazo/core/proof/sat"
 )
 
-// run is what a form makes of a filling.
 func run(p *engine.Program, fl engine.Filling) *engine.Outcome {
 	return p.Run(engine.Input{Answers: p.Answers(fl.Answers), Params: fl.Params, At: fl.At, Mode: engine.New})
 }
@@ -209,7 +208,6 @@ func with(fl engine.Filling, keys []string) engine.Filling {
 	return fl
 }
 
-// only are some keys of a map.
 func only[V any](of map[string]V, keys []string) map[string]V {
 	out := map[string]V{}
 	for _, k := range keys {

@@ -88,7 +88,6 @@ func (r *reader) fault(row, column int, format string, args ...any) {
 	})
 }
 
-// do makes an edit and keeps it.
 func (r *reader) do(e form.Edit) error {
 	return r.doAll([]form.Edit{e})
 }
@@ -202,7 +201,6 @@ func (r *reader) texts(at int, row []string, key string) {
 	r.each(at, row, key, func(c column) bool { return !slices.Contains(written, c.prop) })
 }
 
-// ties reads what does.
 func (r *reader) ties(at int, row []string, key string) {
 	r.each(at, row, key, func(c column) bool { return slices.Contains(written, c.prop) })
 }

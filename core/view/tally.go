@@ -99,7 +99,6 @@ func (t *tally) merge(o tally, texts bool) {
 	}
 }
 
-// kept is a summary as it is kept.
 type kept struct {
 	N        int              `json:"n"`
 	Received map[expr.Day]int `json:"received"`

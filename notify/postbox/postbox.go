@@ -115,7 +115,6 @@ func (b *Box) NewSession(c *smtp.Conn) (smtp.Session, error) {
 	return &session{box: b, conn: c}, nil
 }
 
-// session is one client's.
 type session struct {
 	box  *Box
 	conn *smtp.Conn

@@ -85,7 +85,6 @@ func (rc *Receiver) Handler() http.Handler {
 	return r
 }
 
-// take takes one event.
 func (rc *Receiver) take(w http.ResponseWriter, r *http.Request) {
 	body, err := io.ReadAll(http.MaxBytesReader(w, r.Body, mostBytes))
 	if err != nil {

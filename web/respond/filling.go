@@ -66,7 +66,6 @@ func (s *Side) read(ctx context.Context, q request) (filling, error) {
 	return f, nil
 }
 
-// answers reads fields as answers.
 func (s *Side) answers(ctx context.Context, t ticket, p *engine.Program, fields url.Values) (*engine.Answers, error) {
 	files := files{s: s, ctx: ctx, ticket: t}
 	answers := p.AnswersFrom(posted.Posting{Fields: fields, Files: files.complete})

@@ -260,7 +260,6 @@ func (s *Side) cameOf(
 	return j, answer{kind: sent}, nil
 }
 
-// response is what is stored of a judgement.
 func (j judgement) response() (store.Response, error) {
 	response := store.Response{
 		WorkspaceID: j.ticket.Workspace, FormID: j.ticket.Form, Edition: j.ticket.Edition, Parameters: j.ticket.Params,

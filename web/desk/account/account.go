@@ -28,7 +28,6 @@ type Room struct {
 	pages *ui.Renderer
 }
 
-// New returns the room.
 func New(d *layout.Desk, entrance *signin.Room) *Room {
 	return &Room{d, entrance, layout.Pages(nil, templates)}
 }

@@ -29,7 +29,6 @@ type Room struct {
 	pages *ui.Renderer
 }
 
-// New returns the room.
 func New(d *layout.Desk) *Room { return &Room{d, layout.Pages(nil, templates)} }
 
 // Routes adds the room's own addresses.
@@ -60,7 +59,6 @@ type operators struct {
 	Words []string
 }
 
-// function is a function of formulas.
 type function struct{ Usage, Example string }
 
 // language fills in what a formula can have, from the tables of the language.
@@ -130,7 +128,6 @@ func (d *Room) help(w http.ResponseWriter, r *http.Request) error {
 	return store.ErrNotFound
 }
 
-// example puts an example of a form on the page.
 func (d *Room) example(r *http.Request, id store.FormID, p *page) error {
 	f, err := d.There(r.Context()).Form(id).Get(r.Context())
 	if err != nil {

@@ -32,7 +32,6 @@ type Room struct {
 	pages *ui.Renderer
 }
 
-// New returns the room.
 func New(d *layout.Desk) *Room { return &Room{d, layout.Pages(nil, templates)} }
 
 // FormRoutes adds those of one form.
@@ -56,7 +55,6 @@ type startPage struct {
 	Before  []before
 }
 
-// before is what was read in.
 type before struct {
 	ID             store.IntakeID
 	Name, By, When string

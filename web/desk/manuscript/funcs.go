@@ -102,7 +102,6 @@ func setting(p *manuscriptPage, it *form.Item, of form.Property) settable {
 	return one
 }
 
-// bound is a bound as it is typed.
 func bound(b *form.Bound) string {
 	if b == nil {
 		return ""

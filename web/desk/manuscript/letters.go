@@ -188,7 +188,6 @@ type documentRow struct {
 	Remarks  []form.Remark
 }
 
-// documents are the form's documents.
 func (b *rowBuilder) documents() (out []documentRow) {
 	if b.only != nil {
 		return nil

@@ -38,7 +38,6 @@ type Room struct {
 // worked on.
 const rowsHeld = 20_000
 
-// New returns the room.
 func New(d *layout.Desk) *Room {
 	rows := cache.New(rowsHeld, func(_ *layout.Draft, rows map[string]itemRow) int { return len(rows) })
 	all := maps.Clone(funcs)

@@ -29,7 +29,6 @@ type Room struct {
 	pages *ui.Renderer
 }
 
-// New returns the room.
 func New(d *layout.Desk) *Room { return &Room{d, layout.Pages(nil, templates)} }
 
 // Routes adds the room's own addresses.

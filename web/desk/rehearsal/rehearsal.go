@@ -43,7 +43,6 @@ type Room struct {
 // shownHeld bounds what is remembered of what pages show, in bytes.
 const shownHeld = 16 << 20
 
-// New returns the room.
 func New(d *layout.Desk) *Room {
 	shown := cache.New(shownHeld, func(_, body string) int { return len(body) })
 	return &Room{d, layout.Pages(nil, ribbon.Templates, templates), shown}

@@ -23,7 +23,6 @@ type Room struct {
 	pages *ui.Renderer
 }
 
-// New returns the room.
 func New(d *layout.Desk) *Room { return &Room{d, layout.Pages(Funcs, responses.Templates, Templates)} }
 
 // FormRoutes adds those of one form.

@@ -27,7 +27,6 @@ type Room struct {
 	pages *ui.Renderer
 }
 
-// New returns the door.
 func New(d *layout.Desk) *Room { return &Room{d, layout.Pages(nil, templates)} }
 
 // OpenRoutes adds the addresses for who is not signed in.
@@ -93,7 +92,6 @@ func (d *Room) Who(r *http.Request) (store.Member, store.SignIn, error) {
 // longestAgent is how much is kept of what a browser says of itself.
 const longestAgent = 300
 
-// enter signs an account in.
 func (d *Room) enter(r *http.Request, a store.Account, to store.MemberID) error {
 	in := store.SignIn{AccountID: a.ID, Visitor: ui.Visitor(r), Agent: strings.ToValidUTF8(r.UserAgent(), "")}
 	if len(in.Agent) > longestAgent {

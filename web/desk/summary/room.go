@@ -24,7 +24,6 @@ type Room struct {
 	making *turns.Queue // of the files that are made
 }
 
-// New returns the room.
 func New(d *layout.Desk) *Room {
 	pages := layout.Pages(response.Funcs, responses.Templates, response.Templates, templates)
 	return &Room{d, pages, turns.New(exportsAtOnce, exportsWaited)}

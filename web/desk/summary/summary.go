@@ -280,7 +280,6 @@ func (d *Room) addDays(ctx context.Context, l *responses.Looking, p *summaryPage
 	return d.InForm(l.Form).KeepDays(ctx, fingerprint, fresh)
 }
 
-// countDay counts the responses of a day.
 func (d *Room) countDay(l *responses.Looking, all store.Snapshot, day time.Time, asked []string) ([]byte, error) {
 	sums := l.Lens.NewSums(l.Lens.Keys())
 	err := all.EachOfDay(l.Look(), day, piecesOf(asked), func(res store.Response, parts [][]byte) error {

@@ -29,7 +29,6 @@ type Posting struct {
 	Files  func(it *form.Item, parts map[string]any) any
 }
 
-// Answer is a Source's.
 func (p Posting) Answer(it *form.Item) (any, bool) { return p.AnswerAt(it, AnswerHead+it.Key) }
 
 // Text is that of engine.Texts: of a question of one control that nothing fills by itself.
@@ -320,13 +319,11 @@ func PlainText(it *form.Item, text string) string {
 	return strings.ReplaceAll(text, "\n", "")
 }
 
-// Again is a Source's.
 func (p Posting) Again(it *form.Item) (any, bool) {
 	name := AnswerHead + it.Key + engine.Again
 	return p.Fields.Get(name), p.Fields.Has(name)
 }
 
-// Rows is a Source's.
 func (p Posting) Rows(s *form.Section) ([]any, bool) {
 	n, ok := RowCount(s.Key, p.Fields)
 	if !ok {

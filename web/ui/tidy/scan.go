@@ -6,7 +6,6 @@ import (
 	"strings"
 )
 
-// kind is what a token is.
 type kind int
 
 const (
