@@ -3,6 +3,7 @@ package e2e
 import (
 	"fmt"
 	"strings"
+	"time"
 
 	"github.com/chromedp/cdproto/input"
 	"github.com/chromedp/chromedp"
@@ -32,12 +33,23 @@ func (v *visitor) command(key string) {
 	}
 }
 
-// drag moves an element onto another, once both stand still.
+// drag moves an element of the manuscript onto another, once both stand still. A browser that
+// is short of time may take a short drag for a press: where nothing has moved for three
+// seconds, a hand drags once more.
 func (v *visitor) drag(from, to string) {
 	v.t.Helper()
-	v.settles(from)
-	v.settles(to)
-	v.do(chromedp.DragAndDrop(from, to))
+	const version = `document.querySelector("[name=version]")?.value`
+	before := js[string](v, version)
+	for range 3 {
+		v.settles(from)
+		v.settles(to)
+		v.do(chromedp.DragAndDrop(from, to))
+		for until := time.Now().Add(3 * time.Second); time.Now().Before(until); time.Sleep(40 * time.Millisecond) {
+			if now, err := chromedp.Run(v.ctx, chromedp.Evaluate[string](version)); err == nil && now != before {
+				return
+			}
+		}
+	}
 }
 
 // draws draws a line with the pointer, from one point of an element to another.
