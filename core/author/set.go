@@ -29,14 +29,16 @@ var settings = func() map[string]func(text string) (any, error) {
 		"title": always, "intro": asTyped, "end": asTyped, "timezone": asTyped, "language": asTyped, "columns": number,
 	}
 	for _, p := range form.Properties() {
-		if read := ofKind[p.Kind]; read != nil {
+		switch read := ofKind[p.Kind]; {
+		case p.Kind == form.ABound && p.Counts:
+			out[p.Key] = countedOf
+		case p.Above0:
+			out[p.Key] = above0
+		case read != nil:
 			out[p.Key] = read
 		}
-		if p.Kind == form.ABound && p.Counts {
-			out[p.Key] = countedOf
-		}
 	}
-	out["label"], out["step"] = always, stepOf // a blank label is remarked on, not refused
+	out["label"] = always // a blank one is remarked on, not refused
 	return out
 }()
 
@@ -78,7 +80,7 @@ func kindsOfFiles(text string) (any, error) {
 	return nil, nil
 }
 
-func stepOf(text string) (any, error) {
+func above0(text string) (any, error) {
 	if n, err := expr.ParseNumber(text); err == nil && n.Sign() <= 0 {
 		return nil, misfit("a number above 0 was expected, “%s” was found", text)
 	}

@@ -87,12 +87,16 @@ type Property struct {
 	// placeholder. Those that follow each other and say the same are said once.
 	Goes    string
 	Counts  bool     // of a bound: it is a whole number
+	Above0  bool     // of a bound: a number is above 0
 	OneOf   []string // what a word can be; of the look, what any type says
 	Prints  bool     // answers may stand in its text
 	Effect  string   // what its condition or expression does: is bounded
 	Lead    string   // what begins the line of its expression in the margin
 	Setting Setting
 	of      func(*Item) any // where it stands in the item: a pointer
+	// stays tells whether what an item has is still right once it is of another type that has
+	// the property; nil for always.
+	stays func(it *Item, to Type) bool
 }
 
 // Setting is how designers set a property: beside which others, under which label.
@@ -115,6 +119,14 @@ func looks() (out []string) {
 		}
 	}
 	return out
+}
+
+// ofOneType is for bounds of the answer itself: 5 is another thing for a number than for a time.
+func ofOneType(it *Item, to Type) bool { return it.Type == to }
+
+// looksSo reports whether a type can be laid out as the item is.
+func looksSo(it *Item, to Type) bool {
+	return slices.ContainsFunc(to.Looks(), func(l Look) bool { return l.Name == it.Look })
 }
 
 const bounded = "is bounded"
@@ -168,15 +180,15 @@ var properties = []Property{
 		Setting: Setting{Among: "answer", Label: "at most", Paired: true},
 		of:      func(it *Item) any { return &it.MaxLength }},
 	{Key: "min", Kind: ABound, Needs: "min", Words: "the least", Goes: "its least and greatest", Effect: bounded,
-		Lead: "At least ", Setting: Setting{Among: "answer", Label: "Least"},
+		Lead: "At least ", stays: ofOneType, Setting: Setting{Among: "answer", Label: "Least"},
 		of: func(it *Item) any { return &it.Min }},
 	{Key: "max", Kind: ABound, Needs: "max", Words: "the greatest", Goes: "its least and greatest", Effect: bounded,
-		Lead: "At most ", Setting: Setting{Among: "answer", Label: "Most", Paired: true},
+		Lead: "At most ", stays: ofOneType, Setting: Setting{Among: "answer", Label: "Most", Paired: true},
 		of: func(it *Item) any { return &it.Max }},
 	{Key: "placeholder", Needs: "placeholder", Words: "the placeholder", Goes: "its placeholder", Prints: true,
 		Setting: Setting{Among: "more", Label: "Placeholder"},
 		of:      func(it *Item) any { return &it.Placeholder }},
-	{Key: "step", Kind: ABound, Needs: "step", Words: "the step", Goes: "its step", Effect: bounded,
+	{Key: "step", Kind: ABound, Needs: "step", Words: "the step", Above0: true, Goes: "its step", Effect: bounded,
 		Lead: "In steps of ", Setting: Setting{Among: "more", Label: "In steps of"},
 		of: func(it *Item) any { return &it.Step }},
 	{Key: "pattern", Needs: "pattern", Goes: "the form that it has to have",
@@ -203,7 +215,8 @@ var properties = []Property{
 		Goes: "where its value comes from", Effect: "gets its value", of: func(it *Item) any { return &it.Value }},
 	{Key: "wording", Kind: AnObject, Words: "the wordings", Effect: "is worded",
 		of: func(it *Item) any { return &it.Wording }},
-	{Key: "look", Kind: AWord, Words: "the look", OneOf: looks(), of: func(it *Item) any { return &it.Look }},
+	{Key: "look", Kind: AWord, Words: "the look", Goes: "how it looks",
+		OneOf: looks(), stays: looksSo, of: func(it *Item) any { return &it.Look }},
 	{Key: "when_hidden", Kind: AWord, OneOf: []string{"forget", "keep", "fill"},
 		Setting: Setting{Among: "more", Label: "When hidden", Words: []Look{
 			{"", "its answer goes"}, {"keep", "its answer stays and counts"}, {"fill", "its automatic value counts"}},
@@ -257,16 +270,13 @@ func (p Property) ValueIn(it *Item) (value any, has bool) {
 }
 
 // Fits reports whether items of a type have the property.
-func (p Property) Fits(t Type) bool {
-	if p.Key == "look" {
-		return len(t.Looks()) > 0
-	}
-	return p.Needs == "" || t.Has(p.Needs)
-}
+func (p Property) Fits(t Type) bool { return p.Needs == "" || t.Has(p.Needs) }
 
-// Bounds reports whether the property bounds answers themselves, which another type takes
-// otherwise.
-func (p Property) Bounds() bool { return p.Key == "min" || p.Key == "max" }
+// Stays reports whether what an item has of the property is kept when the item becomes one of
+// another type.
+func (p Property) Stays(it *Item, to Type) bool {
+	return p.Fits(to) && (p.stays == nil || p.stays(it, to))
+}
 
 // Offered reports whether designers are offered to set the property of an item.
 func (p Property) Offered(it *Item) bool {

@@ -21,7 +21,6 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
-	"slices"
 	"strings"
 	"time"
 )
@@ -125,7 +124,7 @@ func tests(dir string) []string {
 	case dir == "web/respond":
 		out = append(out, "./web")
 	}
-	return slices.Compact(out)
+	return out
 }
 
 // try runs the tests with the change; what they say is "" if none failed.
