@@ -97,18 +97,3 @@ func TestAShortBoatKnowsItsFee(t *testing.T) {
 	}
 	require.Fail(t, "there is no such sample")
 }
-
-// The survey is as long as it says, can be published, and takes what is made up for it.
-func TestTheBoatSurveyIsLong(t *testing.T) {
-	f := demo.BoatSurvey(300)
-	p, remarks := engine.Compile(f)
-	require.NotNil(t, p, remarks)
-	assert.Empty(t, remarks)
-	items := 0
-	for range f.Places() {
-		items++
-	}
-	assert.Equal(t, 300, items)
-	assert.Len(t, f.Pages, 6)
-	assert.True(t, p.Run(engine.Input{}).Accepted)
-}
