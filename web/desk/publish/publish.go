@@ -240,7 +240,8 @@ func (d *Room) publish(w http.ResponseWriter, r *http.Request) error {
 	if errors.Is(err, store.ErrConflict) {
 		return d.publishPage(
 			w, r, http.StatusConflict,
-			"Someone else has changed this form meanwhile. This is what would be published now; please look again.", nil,
+			"This form has been changed meanwhile, here or by someone else. "+
+				"This is what would be published now; please look again.", nil,
 		)
 	}
 	if err != nil {

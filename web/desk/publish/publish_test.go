@@ -28,7 +28,7 @@ func TestPublishing(t *testing.T) {
 		{Name: "without a version", Path: "publish", Post: desktest.Fields("version", "x"), Status: 422,
 			Says: []string{"This page is not complete"}},
 		{Name: "on an older state", Path: "publish", Post: desktest.Fields("version", "1"), Status: 409,
-			Says: []string{"changed this form meanwhile"}},
+			Says: []string{"has been changed meanwhile"}},
 		{Name: "published", Path: "publish", Post: desktest.Fields(),
 			Says: []string{"Edition 2 is live", "Put edition 1 back live"}},
 		{Name: "an edition that is not there", Path: "live", Post: desktest.Fields("number", "9"), Status: 404},
