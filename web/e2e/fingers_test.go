@@ -33,6 +33,14 @@ func (v *visitor) command(key string) {
 	}
 }
 
+// edits presses Control and a key that a browser has a command of its own for: copy or paste.
+func (v *visitor) edits(key, command string) {
+	v.t.Helper()
+	_, err := chromedp.Call(v.ctx, input.DispatchKeyEvent, input.DispatchKeyEventParams{
+		Type: input.DispatchKeyEventTypeRawKeyDown, Modifiers: 2, Key: key, Commands: []string{command}})
+	require.NoError(v.t, err)
+}
+
 // drag moves an element of the manuscript onto another, once both stand still. A browser that
 // is short of time may take a short drag for a press: where nothing has moved for three
 // seconds, a hand drags once more.
