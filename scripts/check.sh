@@ -17,9 +17,9 @@ packages=$(for file in $changed; do
 done | sort -u | grep -v -e '^./core/' -e '^./web/e2e' -e '^./scripts/' -e '^./bench' || true)
 go vet ./core/... $packages
 export RAPID_SEED=${RAPID_SEED:-20261126}
-go test -short ./core/...
-[ -n "$packages" ] || exit 0
-bash scripts/need.sh postgresql
-LAZO_TEST_DATABASE_URL=$(bash scripts/postgres.sh start .run/test fast)
-export LAZO_TEST_DATABASE_URL
-go test -short $packages
+if [ -n "$packages" ]; then
+  bash scripts/need.sh postgresql
+  LAZO_TEST_DATABASE_URL=$(bash scripts/postgres.sh start .run/test fast)
+  export LAZO_TEST_DATABASE_URL
+fi
+go test -short ./core/... $packages

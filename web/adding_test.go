@@ -18,6 +18,7 @@ var recipe = regexp.MustCompile("(?s)ehind `([^`\n]+)` in `([^`\n]+)`:\n\n```[a-
 
 // What docs/adding.md adds as an example is added to a copy of the sources, built and tried.
 func TestTheRecipesOfTheDocs(t *testing.T) {
+	atLength(t)
 	text, err := os.ReadFile("../docs/adding.md")
 	require.NoError(t, err)
 	sources := map[string]string{}

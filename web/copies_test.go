@@ -71,6 +71,7 @@ func running(t *testing.T, binary, database string, ports []int, also ...string)
 // Three copies stand behind a balancer, and one is stopped hard. Who is signed in stays so,
 // what was answered “received” is stored once, and nobody waits for the one that is gone.
 func TestThreeCopiesAndOneIsKilled(t *testing.T) {
+	atLength(t)
 	ctx := context.Background()
 	s, address, done := storetest.OpenURL()
 	defer done()
@@ -342,6 +343,7 @@ func TestBroughtUpToDateUnderLoad(t *testing.T) {
 
 // One that is told to stop says so first, and goes on answering meanwhile.
 func TestItSaysThatItEndsBeforeItDoes(t *testing.T) {
+	atLength(t)
 	s, address, done := storetest.OpenURL()
 	defer done()
 	require.NoError(t, s.Ready(context.Background()))

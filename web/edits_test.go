@@ -15,6 +15,7 @@ import (
 
 // Whatever is posted to the manuscript, it answers in words and stays whole.
 func TestNoBadEditFails(t *testing.T) {
+	atLength(t)
 	def := demo.CrewEntry(time.Now())
 	def.Key = "bad-edits"
 	f := published(t, def)

@@ -82,6 +82,7 @@ func (p *respondent) step() (received string) {
 // was answered “received” is there, once, whole, and the application goes on by
 // itself.
 func TestNothingReceivedIsLostWhenTheDatabaseCrashes(t *testing.T) {
+	atLength(t)
 	logged := slog.Default()
 	slog.SetDefault(slog.New(slog.DiscardHandler)) // hundreds of requests fail, as they must
 	defer slog.SetDefault(logged)

@@ -55,6 +55,7 @@ var routeParam = regexp.MustCompile(`\{(\w+)\}`)
 // with words that are no names, numbers or texts in each of its places: in the
 // path, after the question mark, and in the body under the names that the pages use.
 func TestNoRouteFailsOnWhatIsSent(t *testing.T) {
+	atLength(t)
 	def, remarks := form.Read([]byte(hostileForm))
 	require.Empty(t, form.Errors(remarks))
 	f := published(t, def)

@@ -26,6 +26,7 @@ import (
 // database is stopped without warning and started again: five have one, whoever was told
 // so has it, and after changes and deletions the count is right.
 func TestNoPlaceIsGivenTwiceWhenTheDatabaseCrashes(t *testing.T) {
+	atLength(t)
 	logged := slog.Default()
 	slog.SetDefault(slog.New(slog.DiscardHandler)) // many requests fail, as they must
 	defer slog.SetDefault(logged)

@@ -279,6 +279,7 @@ func from(app http.Handler, address string) func(method, path string, fields url
 }
 
 func TestOfManySignInsAtOnceNoMoreAreJudgedThanAllowed(t *testing.T) {
+	atLength(t)
 	stranger := from(site.Config.Handler, "192.0.2.40")
 	var all sync.WaitGroup
 	var judged atomic.Int32

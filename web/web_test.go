@@ -41,6 +41,14 @@ func TestMain(m *testing.M) {
 	}))
 }
 
+// atLength leaves a test out where one wants an answer within a minute (make check).
+func atLength(t *testing.T) {
+	t.Helper()
+	if testing.Short() {
+		t.Skip("it takes long; make test runs it")
+	}
+}
+
 type client struct {
 	t testing.TB
 	*http.Client
